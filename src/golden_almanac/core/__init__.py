@@ -1,0 +1,1 @@
+"""Computation only: nothing here draws, formats for people, writes files or prints."""

@@ -1,0 +1,61 @@
+"""Grouped statistics, and how a measure is read off them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..measures import Measure, Part
+
+Floats = npt.NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class PartCells:
+    """Statistics of one row expression per cell, each of the cells' shape; missing rows left out.
+
+    `count` rows with a value, `total` their sum, `squares` the sum of their squares; `other` holds
+    the minimum, maximum or distinct count where the part asks for one.
+    """
+
+    count: Floats
+    total: Floats
+    squares: Floats
+    other: Floats | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Cells:
+    """A table grouped by `keys`; axis i of every array runs over `labels[i]`. `rows` counts all rows."""
+
+    keys: tuple[str, ...]
+    labels: tuple[tuple[str | None, ...], ...]
+    rows: Floats
+    parts: Mapping[Part, PartCells]
+
+    def linear(self, terms: tuple[tuple[float, Part], ...]) -> Floats:
+        """A weighted sum of parts per cell; an empty cell is 0."""
+        total = np.zeros(self.rows.shape)
+        for weight, part in terms:
+            total = total + weight * self._part(part)
+        return total
+
+    def value(self, measure: Measure) -> Floats:
+        """The measure per cell, NaN where no row counts or the denominator is nought."""
+        top = self.linear(measure.top)
+        if not measure.bottom:
+            return measure.factor * np.where(self.rows > 0, top, np.nan)
+        bottom = self.linear(measure.bottom)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return measure.factor * np.where(bottom != 0, top / np.where(bottom != 0, bottom, 1.0), np.nan)
+
+    def _part(self, part: Part) -> Floats:
+        if part.kind == "count" and not part.sql:
+            return self.rows
+        cells = self.parts[part]
+        if part.kind == "count":
+            return cells.count
+        return cells.total if part.kind == "sum" or cells.other is None else cells.other

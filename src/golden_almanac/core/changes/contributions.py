@@ -1,0 +1,95 @@
+"""What each label of a dimension contributes to a change; contributions add up to it exactly."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..series.regression import Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Contribution:
+    """One label's part of a change. For ratios `value` and `baseline` are the label's own, and
+    `rate` + `mix` = `change`. `status` is kept, new or ended."""
+
+    label: str | None
+    baseline: float | None
+    value: float | None
+    change: float
+    share: float | None
+    status: str
+    rate: float | None = None
+    mix: float | None = None
+
+
+def additive(labels: Sequence[str | None], before: Floats, now: Floats, rows_before: Floats,
+             rows_now: Floats) -> list[Contribution]:
+    """Contributions to a sum or count: each label's own change; all arrays of shape (labels,)."""
+    total = float(now.sum() - before.sum())
+    return [Contribution(label=label, baseline=float(b), value=float(v), change=float(v - b),
+                         share=float(v - b) / total if total else None, status=_status(n0, n1))
+            for label, b, v, n0, n1 in zip(labels, before, now, rows_before, rows_now, strict=True) if n0 or n1]
+
+
+def ratio(labels: Sequence[str | None], top0: Floats, bottom0: Floats, top1: Floats,
+          bottom1: Floats) -> list[Contribution]:
+    """Contributions to a ratio R = Σ top / Σ bottom, split into rate and mix with midpoint weights.
+
+    With weights w = bottom / Σ bottom and own rates r: rate = (w₁+w₀)/2·(r₁−r₀), mix =
+    (w₁−w₀)·[(r₀+r₁)/2 − (R₀+R₁)/2]; they sum to R₁ − R₀. A new or ended label has no rate part.
+    """
+    whole0, whole1 = float(top0.sum() / bottom0.sum()), float(top1.sum() / bottom1.sum())
+    w0, w1 = bottom0 / bottom0.sum(), bottom1 / bottom1.sum()
+    total, found = whole1 - whole0, []
+    for i, label in enumerate(labels):
+        if bottom0[i] == 0 and bottom1[i] == 0:
+            continue
+        r0 = float(top0[i] / bottom0[i]) if bottom0[i] else None
+        r1 = float(top1[i] / bottom1[i]) if bottom1[i] else None
+        a, b = (r1 if r0 is None else r0), (r0 if r1 is None else r1)
+        assert a is not None
+        assert b is not None
+        rate = float((w1[i] + w0[i]) / 2 * (b - a))
+        mix = float((w1[i] - w0[i]) * ((a + b) / 2 - (whole0 + whole1) / 2))
+        found.append(Contribution(label=label, baseline=r0, value=r1, change=rate + mix,
+                                  share=(rate + mix) / total if total else None,
+                                  status=_status(bottom0[i], bottom1[i]), rate=rate, mix=mix))
+    return found
+
+
+def log_mean(a: float, b: float) -> float:
+    """Logarithmic mean of two positive numbers."""
+    return a if a == b else (a - b) / float(np.log(a / b))
+
+
+def factors(value0: float, value1: float, parts0: Sequence[float], parts1: Sequence[float]) -> list[float] | None:
+    """The change of a product split over its factors (log-mean Divisia, Ang 2004), exact; None unless
+    all are positive."""
+    if min(value0, value1, *parts0, *parts1) <= 0:
+        return None
+    weight = log_mean(value1, value0)
+    return [weight * float(np.log(b / a)) for a, b in zip(parts0, parts1, strict=True)]
+
+
+def captured(changes: Floats, before: Floats, total0: float) -> float:
+    """How far a dimension's changes stray from a proportional change: 0 none … 1 all of it.
+
+    Half the sum of absolute excesses over the proportional share, relative to that plus the size of
+    the change itself, less what as many labels would reach by taking equal shares of chance.
+    """
+    change = float(changes.sum())
+    if total0 == 0 or changes.size < 2:
+        return 0.0
+    excess = changes - before * (change / total0)
+    strayed = 0.5 * float(np.abs(excess).sum())
+    gross = strayed + abs(change)
+    return strayed / gross if gross else 0.0
+
+
+def _status(before: float, now: float) -> str:
+    if not before:
+        return "new"
+    return "kept" if now else "ended"

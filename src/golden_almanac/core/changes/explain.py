@@ -1,0 +1,389 @@
+"""A change between two periods, set against its usual movement and taken apart.
+
+Periods of unequal length are compared like with like: when the period reported on is unfinished, the
+baseline is cut to the same number of days.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ..cells import PERIOD, Survey
+from ..cells.exact import grouped_sum
+from ..errors import PeriodError
+from ..findings import Candidate, Check, Slice
+from ..findings.checks import one_row, scalar, within
+from ..findings.scoring import squash
+from ..measures import Measure, Part
+from ..series.regression import Floats
+from ..tables import Period
+from ..tables.calendar import parse_period, timeline
+from .contributions import Contribution, additive, captured, factors, ratio
+
+#: Fewer earlier comparisons than this say nothing of what is usual.
+LEAST_HISTORY = 3
+#: Degrees of freedom of a single month's surprise never count for more: one month has no
+#: central limit to lean on, and business months have long tails.
+_MOST_DF = 4
+#: Labels whose excess is beyond so many of their usual movements explain a change.
+_BEYOND = 3.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Expected:
+    """What earlier years lead one to expect of this comparison, in the measure's unit; 95% range."""
+
+    change: float
+    low: float
+    high: float
+    basis: str
+    p: float
+
+    @property
+    def usual(self) -> bool:
+        """True when the change lies within its usual movement."""
+        return self.p > 0.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Breakdown:
+    """A dimension's contributions, largest first, and how far they stray from a proportional change."""
+
+    by: str
+    captured: float
+    contributions: tuple[Contribution, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Explanation:
+    """A change and what it is made of. `cut_days` is set when the baseline was cut to so many days."""
+
+    survey: Survey
+    measure: Measure
+    where: Slice
+    period: Period
+    baseline: Period
+    cut_days: int | None
+    value: float
+    before: float
+    rows: int
+    rows_before: int
+    breakdowns: tuple[Breakdown, ...]
+    volume_rate: tuple[tuple[str, float], ...]
+    expected: Expected | None
+    named: tuple[tuple[str, Contribution, float], ...]
+
+    @property
+    def change(self) -> float:
+        return self.value - self.before
+
+    @property
+    def change_pct(self) -> float | None:
+        """Change in percent; None on a zero, negative or tiny base, and for shares (use points)."""
+        return percent(self.value, self.before) if not self.measure.share else None
+
+
+def percent(value: float, base: float) -> float | None:
+    """The change in percent, or None where a percentage would mislead: a base that is not positive,
+    or tiny against the value."""
+    if not base > 0 or value < 0 or base < 0.001 * abs(value):
+        return None
+    return 100 * (value / base - 1)
+
+
+def resolve_periods(survey: Survey, period: str | None, baseline: str | None) -> tuple[Period, Period, int | None]:
+    """The two periods meant, and the days the baseline was cut to when the period is unfinished.
+
+    Without a period the last complete one is taken; without a baseline, a year ago if the data reach
+    back so far, else the period before. Raises PeriodError.
+    """
+    line = survey.timeline
+    if line is None:
+        raise PeriodError(f"{survey.table.name} has no column of dates, so nothing can be compared over time. "
+                          "Name one with --time, or check that the dates were read as dates.")
+    if period is None:
+        if line.complete_count == 0:
+            raise PeriodError(f"{survey.table.name} holds no complete {line.grain.value} to report on. Name the period.")
+        now = line.period(line.complete.stop - 1)
+    elif period == "last":
+        now = line.period(line.complete.stop - 1)
+    else:
+        now = parse_period(period)
+    if now.start > line.last_day or now.end < line.first_day:
+        raise PeriodError(f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
+                          f"to {line.last_day}. Choose one within.")
+    word = baseline or ("year-ago" if now.year_ago().start >= line.first_day else "previous")
+    if word == "previous":
+        then = now.previous()
+    elif word == "year-ago":
+        then = now.year_ago()
+    else:
+        then = parse_period(word)
+    if now.overlaps(then):
+        raise PeriodError(f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
+                          "Choose two that share no day.")
+    cut = None
+    unfinished = line.partial_last and now.start <= line.last_day < now.end
+    if unfinished:
+        cut = int((line.last_day - now.start).astype(np.int64)) + 1
+        now = Period(start=now.start, end=line.last_day, grain=now.grain)
+        then = then.cut_to(cut)
+    if then.end < line.first_day or then.start > line.last_day:
+        raise PeriodError(f"The baseline {then.start} to {then.end} lies outside the data, which run from "
+                          f"{line.first_day} to {line.last_day}. Choose one within.")
+    if then.start < line.first_day and line.partial_first:
+        raise PeriodError(f"The data begin on {line.first_day}, within the baseline {then.start} to {then.end}. Choose a "
+                          "baseline that the data cover.")
+    return now, then, cut
+
+
+def explain(survey: Survey, measure: Measure, now: Period, then: Period, cut: int | None = None,
+            where: Slice | None = None) -> Explanation:
+    """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows."""
+    where = where or Slice()
+    masks = [_mask(survey, where, span) for span in (then, now)]
+    for mask, span in zip(masks, (then, now), strict=True):
+        if not mask.any():
+            raise PeriodError(f"There are no rows from {span.start} to {span.end}"
+                              + (f" for {where.label}" if where.conditions else "") + ". Choose a period that has some.")
+    value0, value1 = (_value(survey, measure, mask) for mask in masks)
+    for value, span in zip((value0, value1), (then, now), strict=True):
+        if not np.isfinite(value):
+            raise PeriodError(f"{measure.name} has no value from {span.start} to {span.end}: every row there lacks it. "
+                              "Choose another period or measure.")
+    skip = {column for column, _ in where.conditions}
+    breakdowns = []
+    for column in survey.dimensions:
+        if column.name in skip or measure.kind == "other":
+            continue
+        one = _breakdown(survey, measure, column.name, masks)
+        if one is not None:
+            breakdowns.append(one)
+    breakdowns.sort(key=lambda one: (-one.captured, one.by))
+    history = _history(survey, measure, where, now, then)
+    expected = None if cut else _expected(history, value0, value1, measure)
+    named = () if expected is not None and expected.usual else _named(survey, measure, where, breakdowns, now, then, cut)
+    return Explanation(survey=survey, measure=measure, where=where, period=now, baseline=then, cut_days=cut, value=value1,
+                       before=value0, rows=int(masks[1].sum()), rows_before=int(masks[0].sum()),
+                       breakdowns=tuple(breakdowns), volume_rate=_volume_rate(measure, value0, value1, masks),
+                       expected=expected, named=named)
+
+
+def unusual(survey: Survey) -> list[Candidate]:
+    """Candidates: the last complete period against a year ago (or the one before), for each measure."""
+    line = survey.timeline
+    if line is None or line.complete_count < 2:
+        return []
+    try:
+        now, then, cut = resolve_periods(survey, None, None)
+        found = []
+        for measure in survey.measures:
+            values = survey.cells(PERIOD).value(measure)
+            if not np.isfinite(values[line.complete]).all():
+                continue
+            found.append(candidate(explain(survey, measure, now, then, cut)))
+    except PeriodError:
+        return []
+    return found
+
+
+def candidate(one: Explanation) -> Candidate:
+    """The change as a candidate finding; its p-value is that of its surprise."""
+    table, line = one.survey.table, one.survey.timeline
+    assert line is not None
+    expected = one.expected
+    check = Check(sql=one_row({
+        "value": scalar(one.measure, within(table, one.where, line.column, one.period)),
+        "baseline": scalar(one.measure, within(table, one.where, line.column, one.baseline))}),
+        expect={"value": one.value, "baseline": one.before})
+    best = one.breakdowns[0] if one.breakdowns else None
+    figures: dict[str, Any] = {
+        "value": one.value, "baseline": one.before, "change": one.change, "change_pct": one.change_pct,
+        "expected_change": None if expected is None else expected.change,
+        "expected_low": None if expected is None else expected.low,
+        "expected_high": None if expected is None else expected.high,
+        "rows": one.rows, "rows_baseline": one.rows_before, "cut_days": one.cut_days,
+        "contributions": [] if best is None else [
+            {"by": best.by, "where": {best.by: [part.label]}, "change": part.change, "share": part.share}
+            for part in best.contributions] + [{"by": None, "factor": name, "change": part, "share": None}
+                                               for name, part in one.volume_rate]}
+    surprise = one.change - (0.0 if expected is None else expected.change)
+    half = abs(expected.high - expected.low) / 2 if expected is not None else abs(one.change) or 1.0
+    return Candidate(kind="change", measure=one.measure, by=None, where=one.where, period=one.period, baseline=one.baseline,
+                     direction="flat" if one.change == 0 else "up" if one.change > 0 else "down", figures=figures,
+                     test="surprise against earlier comparisons of the same kind", statistic=None,
+                     p=1.0 if expected is None else expected.p, strength=squash(surprise / (half or 1.0), 1.5), reach=1.0,
+                     large=expected is not None, check=check, series={"time": line.column, "explanation": one})
+
+
+def _mask(survey: Survey, where: Slice, span: Period) -> npt.NDArray[np.bool_]:
+    assert survey.timeline is not None
+    days = survey.table.days(survey.timeline.column)
+    mask = (days >= span.start) & (days <= span.end)
+    for column, label in where.conditions:
+        codes, labels = survey.table.codes(column)
+        mask &= codes == (labels.index(label) if label in labels else -1)
+    return np.asarray(mask)
+
+
+def _sums(survey: Survey, terms: tuple[tuple[float, Part], ...], mask: npt.NDArray[np.bool_],
+          codes: npt.NDArray[Any] | None = None, size: int = 1) -> Floats:
+    """A weighted sum of additive parts over the rows of a mask, by code; shape (size,)."""
+    where = np.zeros(int(mask.sum()), dtype=np.intp) if codes is None else codes[mask].astype(np.intp)
+    total = np.zeros(size)
+    for weight, part in terms:
+        values = survey.values(part)[mask]
+        filled = ~np.isnan(values)
+        counted = np.ones(int(filled.sum())) if part.kind == "count" else values[filled]
+        total += weight * grouped_sum(where[filled], counted, size)
+    return total
+
+
+def _value(survey: Survey, measure: Measure, mask: npt.NDArray[np.bool_]) -> float:
+    if measure.kind == "other":
+        kept = survey.table.arrow.filter(mask)
+        from ..tables import engine
+
+        return float(engine.query(f"SELECT CAST({measure.sql} AS DOUBLE) AS v FROM source", kept).column("v")[0].as_py()
+                     or "nan")
+    parts = {part for _, part in measure.top if part.kind == "sum"}
+    if parts and all(np.isnan(survey.values(part)[mask]).all() for part in parts):
+        return float("nan")
+    top = float(_sums(survey, measure.top, mask)[0])
+    if not measure.bottom:
+        return measure.factor * top
+    bottom = float(_sums(survey, measure.bottom, mask)[0])
+    return measure.factor * top / bottom if bottom else float("nan")
+
+
+def _breakdown(survey: Survey, measure: Measure, by: str, masks: list[npt.NDArray[np.bool_]]) -> Breakdown | None:
+    codes, labels = survey.table.codes(by)
+    size = len(labels)
+    top0, top1 = (_sums(survey, measure.top, mask, codes, size) for mask in masks)
+    rows0, rows1 = (np.bincount(codes[mask], minlength=size).astype(np.float64) for mask in masks)
+    if measure.additive:
+        parts = additive(labels, measure.factor * top0, measure.factor * top1, rows0, rows1)
+        weight = measure.factor * top0
+    else:
+        bottom0, bottom1 = (_sums(survey, measure.bottom, mask, codes, size) for mask in masks)
+        if not bottom0.sum() or not bottom1.sum():
+            return None
+        parts = ratio(labels, measure.factor * top0, bottom0, measure.factor * top1, bottom1)
+        weight = bottom0
+    if len(parts) < 2:
+        return None
+    present = np.array([labels.index(part.label) for part in parts])
+    share = captured(np.array([part.change for part in parts]), weight[present], float(weight[present].sum()))
+    parts.sort(key=lambda part: (-abs(part.change), part.label or ""))
+    return Breakdown(by=by, captured=share, contributions=tuple(parts))
+
+
+def _volume_rate(measure: Measure, value0: float, value1: float, masks: list[npt.NDArray[np.bool_]],
+                 ) -> tuple[tuple[str, float], ...]:
+    """A sum as rows times amount per row: how much of the change is more rows, how much is more per row."""
+    if not measure.additive or len(measure.top) != 1 or measure.top[0][1].kind != "sum":
+        return ()
+    n0, n1 = (float(mask.sum()) for mask in masks)
+    split = factors(value0, value1, (n0, value0 / n0), (n1, value1 / n1))
+    return () if split is None else (("volume", split[0]), ("rate", split[1]))
+
+
+def _history(survey: Survey, measure: Measure, where: Slice, now: Period, then: Period) -> tuple[Floats, Floats, bool]:
+    """Earlier pairs (baseline, value) of the same distance, and whether both lie a whole year apart."""
+    empty = (np.empty(0), np.empty(0), False)
+    grain = now.grain
+    if grain is None or not now.is_whole() or then.grain is not grain or not then.is_whole():
+        return empty
+    line = timeline(survey.timeline.column, survey.table.days(survey.timeline.column), grain)  # type: ignore[union-attr]
+    if line is None or measure.kind == "other":
+        return empty
+    first = np.array([then.start, now.start])
+    places = grain.number(first) - line.first
+    lag = int(places[1] - places[0])
+    if lag <= 0:
+        return empty
+    regrained = Survey(table=survey.table, measures=(measure,), dimensions=(), timeline=line)
+    if where.conditions:
+        (column, label), = where.conditions[:1]
+        values = regrained.cells(column, PERIOD).value(measure)[survey.labels(column).index(label)]
+    else:
+        values = regrained.cells(PERIOD).value(measure)
+    earlier = np.arange(line.complete.start + lag, int(places[1]))
+    return values[earlier - lag], values[earlier], lag % grain.per_year == 0
+
+
+def _expected(history: tuple[Floats, Floats, bool], value0: float, value1: float, measure: Measure) -> Expected | None:
+    """What the same comparison was in earlier times; Student's t for one new value, few degrees of freedom."""
+    from scipy.special import stdtr, stdtrit
+
+    before, after, whole_year = history
+    log = measure.additive and before.size > 0 and min(before.min(), after.min(), value0, value1) > 0
+    moves = np.log(after / before) if log else after - before
+    moves = moves[np.isfinite(moves)]
+    if moves.size < LEAST_HISTORY:
+        return None
+    middle = float(np.mean(moves))
+    spread = float(np.std(moves, ddof=1)) * np.sqrt(1 + 1 / moves.size)
+    df = min(_MOST_DF, moves.size - 1)
+    reach = float(stdtrit(df, 0.975)) * spread
+    move = float(np.log(value1 / value0)) if log else value1 - value0
+    p = float(2 * stdtr(df, -abs(move - middle) / spread)) if spread > 0 else (1.0 if move == middle else 0.0)
+
+    def amount(step: float) -> float:
+        return value0 * float(np.expm1(step)) if log else step
+
+    return Expected(change=amount(middle), low=amount(middle - reach), high=amount(middle + reach), p=p,
+                    basis="the same comparison in earlier years" if whole_year else "earlier steps of the same length")
+
+
+def _named(survey: Survey, measure: Measure, where: Slice, breakdowns: list[Breakdown], now: Period, then: Period,
+           cut: int | None) -> tuple[tuple[str, Contribution, float], ...]:
+    """The labels of the most telling dimension whose excess over a proportional change is beyond what
+    is usual for them, largest first, with that excess."""
+    for breakdown in breakdowns:
+        found = []
+        change = sum(part.change for part in breakdown.contributions)
+        weights = {part.label: part.baseline or 0.0 for part in breakdown.contributions} if measure.additive else {}
+        total = sum(weights.values())
+        for part in breakdown.contributions:
+            proportional = change * weights.get(part.label, 0.0) / total if total else 0.0
+            excess = part.change - proportional
+            usual = None if cut else _usual_excess(survey, measure, where, breakdown.by, part.label, now, then)
+            enough = 0.25 * max(abs(change), 1e-300) if usual is None else _BEYOND * usual
+            telling = abs(excess) > enough
+            if telling and (not change or excess * change > 0 or abs(excess) > 0.5 * abs(change)):
+                found.append((breakdown.by, part, excess))
+        if found:
+            return tuple(sorted(found, key=lambda one: (-abs(one[2]), one[1].label or "")))[:3]
+    return ()
+
+
+def _usual_excess(survey: Survey, measure: Measure, where: Slice, by: str, label: str | None, now: Period,
+                  then: Period) -> float | None:
+    """Standard deviation of a label's excess over a proportional change in earlier comparisons."""
+    if not measure.additive or where.conditions or now.grain is None or then.grain is not now.grain:
+        return None
+    if not (now.is_whole() and then.is_whole()):
+        return None
+    line = timeline(survey.timeline.column, survey.table.days(survey.timeline.column), now.grain)  # type: ignore[union-attr]
+    if line is None:
+        return None
+    places = now.grain.number(np.array([then.start, now.start])) - line.first
+    lag = int(places[1] - places[0])
+    earlier = np.arange(line.complete.start + lag, int(places[1]))
+    if lag <= 0 or earlier.size < LEAST_HISTORY:
+        return None
+    key = ("regrained", measure.name, now.grain)
+    if key not in survey._cache:
+        survey._cache[key] = Survey(table=survey.table, measures=(measure,), dimensions=survey.dimensions, timeline=line)
+    series = survey._cache[key].cells(by, PERIOD).linear(measure.top)
+    own = series[survey.labels(by).index(label)]
+    whole = series.sum(axis=0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        excess = (own[earlier] - own[earlier - lag]) - own[earlier - lag] * (whole[earlier] / whole[earlier - lag] - 1)
+    known = excess[np.isfinite(excess)]
+    return float(np.std(known, ddof=1)) if known.size >= LEAST_HISTORY else None

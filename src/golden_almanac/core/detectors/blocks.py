@@ -1,0 +1,38 @@
+"""Tests over periods: what a group does month by month against others, with the months as the sample.
+
+Rows of one day share their weather, rows of one month their season; taking each row as independent
+evidence would make chance look certain. The periods are the sample instead, with their
+autocorrelation allowed for.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..series.regression import Floats, autocorrelation
+
+#: Fewer periods than this cannot speak.
+LEAST_BLOCKS = 8
+
+
+def block_test(differences: Floats, weights: Floats) -> tuple[float, float]:
+    """t and two-sided p that the weighted mean of `differences` is nought; both of shape (periods,).
+
+    Student's t on weighted means, degrees of freedom by the effective number of periods (Kish 1965),
+    the variance inflated by (1 + r)/(1 − r) for positive first-order autocorrelation r.
+    """
+    from scipy.special import stdtr
+
+    known = np.isfinite(differences) & (weights > 0)
+    d, w = differences[known], weights[known]
+    if d.size < LEAST_BLOCKS:
+        return 0.0, 1.0
+    mean = float(np.average(d, weights=w))
+    effective = float(w.sum() ** 2 / (w @ w))
+    spread = float(np.average((d - mean) ** 2, weights=w)) * effective / max(1.0, effective - 1)
+    r = max(0.0, autocorrelation(d - mean, 1))
+    variance = spread / effective * (1 + r) / (1 - r)
+    if variance <= 0:
+        return (0.0, 1.0) if mean == 0 else (float(np.sign(mean)) * np.inf, 0.0)
+    t = mean / np.sqrt(variance)
+    return t, float(2 * stdtr(max(1.0, effective - 1), -abs(t)))

@@ -1,0 +1,153 @@
+"""Outlier rows: one value far beyond all others of its group, and what may be wrong with it.
+
+Business amounts have long tails, so distance from the middle proves nothing. What proves something
+is the gap to the next value: on a log scale the spacings of the largest values of even a Pareto tail
+are independent exponentials (Rényi 1953), so the top gap against the gaps below it is a ratio with a
+known tail, p = (1 + gap / Σ gaps below)^−(k−1).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+import numpy.typing as npt
+
+from ..cells import Survey
+from ..findings import Candidate, Check, Slice
+from ..findings.checks import one_row, within
+from ..findings.scoring import squash
+from ..measures import Measure
+from ..series.regression import Floats
+from ..tables import Role
+
+#: Values below the top whose spacings tell how long the tail is.
+_BELOW = 30
+#: Spacings of a column with many equal values are no smaller than this, in robust deviations.
+_LEAST_SPACING = 0.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outlier:
+    """`floor_factor`: a value must be so many times the next one to be reported."""
+
+    kind: ClassVar[str] = "outlier"
+    needs_time: ClassVar[bool] = False
+    least_periods: ClassVar[int] = 0
+    floor_factor: float = 3.0
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        found: list[Candidate] = []
+        seen: set[str] = set()
+        for measure in survey.measures:
+            part = measure.top[0][1]
+            if part.column in seen or not part.column or part.kind == "count" or measure.share:
+                continue
+            seen.add(part.column)
+            candidate = self._column(survey, measure, part.column)
+            if candidate is not None:
+                found.append(candidate)
+        return found
+
+    def _column(self, survey: Survey, measure: Measure, column: str) -> Candidate | None:
+        table = survey.table
+        values = table.numbers(column)
+        use = np.isfinite(values) & (values != 0)
+        if use.sum() < 4 * _BELOW or np.unique(values[use]).size < _BELOW:
+            return None
+        by, codes = _best_group(survey, values, use)
+        low_place, robust, middle, scale = _robust(values, use, codes)
+        del low_place
+        order = np.argsort(-np.abs(robust), kind="stable")
+        order = order[np.isfinite(robust[order])]
+        tail = np.abs(robust[order[: _BELOW + 1]])
+        spacings = np.arange(1, _BELOW + 1) * (tail[:-1] - tail[1:])
+        below = max(float(spacings[1:].sum()), (_BELOW - 1) * _LEAST_SPACING)
+        p = float((1 + spacings[0] / below) ** -(_BELOW - 1))
+        row = int(order[0])
+        code = int(codes[row])
+        value = float(values[row])
+        group = use & (codes == code)
+        where = Slice() if by is None else Slice(((by, table.codes(by)[1][code]),))
+        others = np.abs(values[group & (np.arange(values.size) != row)])
+        largest = float(others.max()) if others.size else abs(value)
+        low, high = _fence(value, middle[code], scale[code], bool((values[use] > 0).all()))
+        typical = float(np.median(values[use & (codes == code)]))
+        fault = _fault(value, values[group], row, np.flatnonzero(group))
+        key_column = next((c.name for c in table.with_role(Role.KEY)), None)
+        key = None if key_column is None else str(table.arrow.column(key_column)[row].as_py())
+        line = survey.timeline
+        day = None if line is None else table.days(line.column)[row]
+        condition = within(table, where)
+        quoted = '"' + column.replace('"', '""') + '"'
+        extreme = "max" if value > 0 else "min"
+        share = abs(value) / float(np.abs(values[use]).sum())
+        figures: dict[str, Any] = {
+            "column": column, "row": int(table.row_numbers()[row]), "value": value, "expected_low": low,
+            "expected_high": high, "typical": typical, "times_typical": value / typical if typical else None,
+            "next_value": largest, "fault": fault, "key": key, "key_column": key_column,
+            "date": None if day is None or np.isnat(day) else str(day), "share": share}
+        check = Check(sql=one_row({
+            "value": f"(SELECT {extreme}({quoted}) FROM source WHERE {condition})",
+            "typical": f"(SELECT median({quoted}) FROM source WHERE {condition} AND {quoted} <> 0)"}),
+            expect={"value": value, "typical": typical})
+        far = abs(value) >= self.floor_factor * largest or value * typical < 0
+        return Candidate(
+            kind=self.kind, measure=measure, by=by, where=where, period=None, baseline=None, direction=None,
+            figures=figures, test="gap to the next value against the gaps below it", statistic=float(spacings[0]), p=p,
+            strength=squash(abs(value) / (largest or 1.0), 5.0), reach=max(0.1, share), large=bool(far), check=check,
+            series={"group": values[group], "row": value})
+
+
+def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> tuple[str | None, npt.NDArray[Any]]:
+    """The dimension within which the column varies least, and its codes."""
+    spread_in = np.log(np.abs(values), where=use, out=np.zeros(values.size))
+    best: tuple[float, str | None, npt.NDArray[Any]] = (0.1, None, np.zeros(values.size, dtype=np.int32))
+    whole = float(np.var(spread_in[use]))
+    for column in survey.dimensions:
+        codes, labels = survey.table.codes(column.name)
+        n = np.bincount(codes[use], minlength=len(labels))
+        if n[n > 0].min(initial=0) < 2 * _BELOW or whole == 0:
+            continue
+        mean = np.bincount(codes[use], weights=spread_in[use], minlength=len(labels)) / np.maximum(n, 1)
+        explained = 1 - float(np.mean((spread_in[use] - mean[codes[use]]) ** 2)) / whole
+        if explained > best[0]:
+            best = (explained, column.name, codes)
+    return best[1], best[2]
+
+
+def _robust(values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any],
+            ) -> tuple[int, Floats, dict[int, float], dict[int, float]]:
+    """Robust deviations from the middle of the group, on a scale whose Pareto tails are exponential."""
+    positive = bool((values[use] > 0).all())
+    robust = np.full(values.size, np.nan)
+    middle: dict[int, float] = {}
+    scale: dict[int, float] = {}
+    for code in np.unique(codes[use]):
+        at = use & (codes == code)
+        x = np.log(values[at]) if positive else values[at]
+        middle[int(code)] = float(np.median(x))
+        spread = 1.4826 * float(np.median(np.abs(x - middle[int(code)])))
+        scale[int(code)] = spread or float(np.std(x)) or 1.0
+        z = (x - middle[int(code)]) / scale[int(code)]
+        robust[at] = z if positive else np.arcsinh(z)
+    return 0, robust, middle, scale
+
+
+def _fence(value: float, middle: float, scale: float, positive: bool) -> tuple[float, float]:
+    low, high = middle - 3.5 * scale, middle + 3.5 * scale
+    return (float(np.exp(low)), float(np.exp(high))) if positive else (low, high)
+
+
+def _fault(value: float, group: Floats, row: int, rows: npt.NDArray[Any]) -> str:
+    """The slip that would explain the value: what it would be without it is usual in its group."""
+    others = group[rows != row]
+    low, high = np.quantile(others, [0.005, 0.995])
+    for factor in (1000, 100, 10):
+        if low <= value / factor <= high:
+            return f"factor of {factor}"
+    for factor in (1000, 100, 10):
+        if low <= value * factor <= high and abs(value) < abs(low):
+            return f"factor of 1/{factor}"
+    return "sign" if low <= -value <= high else "large"

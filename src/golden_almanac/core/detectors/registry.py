@@ -1,0 +1,40 @@
+"""The list of detectors, by the kind of finding they make; loaded when first asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from importlib import import_module
+from typing import ClassVar, Protocol, cast
+
+from ..cells import Survey
+from ..findings import Candidate
+
+#: kind → (module, class, what it looks for)
+KINDS: dict[str, tuple[str, str, str]] = {
+    "trend": ("trend", "Trend", "a measure that rises or falls steadily, as a whole or against its siblings"),
+    "shift": ("shift", "Shift", "a lasting step from one period to the next"),
+    "seasonality": ("seasonality", "Seasonality", "the same ups and downs every year"),
+    "ranking": ("ranking", "Ranking", "who leads by more than chance"),
+    "difference": ("difference", "Difference", "a group whose average or rate differs from the rest"),
+    "outlier": ("outlier", "Outlier", "one row far from all others, and what may be wrong with it"),
+}
+
+
+class Detector(Protocol):
+    """Settings are frozen; `detect` keeps nothing and changes nothing it is given.
+
+    Every test done is returned, also those that find nothing: the false-discovery control counts
+    them. `needs_time` and `least_periods` are checked by the caller.
+    """
+
+    kind: ClassVar[str]
+    needs_time: ClassVar[bool]
+    least_periods: ClassVar[int]
+
+    def detect(self, survey: Survey) -> Sequence[Candidate]: ...
+
+
+def load(kind: str) -> Detector:
+    """The detector of a kind, with its default settings."""
+    module, name, _ = KINDS[kind]
+    return cast(Detector, getattr(import_module(f".{module}", __package__), name)())

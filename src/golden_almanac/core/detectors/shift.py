@@ -1,0 +1,72 @@
+"""Shifts: a lasting step from one period to the next, of the whole or of a slice against its siblings.
+
+The place is the one that leaves the least unexplained beside the season; its p-value is that of the
+search over all places, on values and on ranks, with autoregressive errors (see `series.paths`).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from ..cells import Survey
+from ..findings import Candidate
+from ..findings.scoring import squash
+from .siblings import Series, all_series
+from .windows import around_step, observed
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shift:
+    """`floor_pct`: smaller steps are not reported; `floor_noise` the same in standard deviations of noise."""
+
+    kind: ClassVar[str] = "shift"
+    needs_time: ClassVar[bool] = True
+    least_periods: ClassVar[int] = 10
+    floor_pct: float = 3.0
+    floor_noise: float = 1.0
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        return [self._candidate(survey, one) for one in all_series(survey) if one.path.shape == "step"]
+
+    def _candidate(self, survey: Survey, one: Series) -> Candidate:
+        line = survey.timeline
+        assert line is not None
+        offset, n = line.complete.start, one.y.size
+        place = offset + one.path.start
+        # A season common to slice and rest cancels in what is tested, but not in what is told.
+        seasonal = line.grain.per_year > 1 and n >= line.grain.per_year
+        windows = around_step(survey, place, offset, offset + n - 1, seasonal)
+        parent = one.parent if one.rest is not None else None
+        seen, check = observed(survey, one.measure, one.where, windows, ("before", "after"), parent)
+        positive = seen["before"] > 0 and seen["after"] > 0 and not one.measure.share
+        step = one.path.jump
+        figures = {
+            "date": str(line.period(place).start), **seen, "change": seen["after"] - seen["before"],
+            "change_pct": 100 * (seen["after"] / seen["before"] - 1) if positive else None,
+            "relative_pct": 100 * float(np.expm1(step)) if one.log and one.rest is not None else None,
+            "relative_change": None if one.log or one.rest is None else step, "share": one.reach,
+            "periods_before": one.path.start, "periods_after": n - one.path.start,
+            "windows": {"before": windows.before.to_dict(), "after": windows.after.to_dict(), "same_months": seasonal}}
+        large = abs(np.expm1(step)) * 100 >= self.floor_pct if one.log else abs(step) >= self.floor_noise * one.path.noise
+        moved = _moved(seen, one)
+        return Candidate(
+            kind=self.kind, measure=one.measure, by=one.by, where=one.where, period=windows.after,
+            baseline=windows.before, direction="up" if step > 0 else "down", figures=figures,
+            test="step at the best place, autoregressive, on values and ranks", statistic=one.path.statistic,
+            p=one.path.p, strength=squash(step / (one.path.noise or 1e-300), 3.0), reach=one.reach,
+            large=bool(large) and moved * step > 0, check=check,
+            series={"time": line.column, "own": one.own, "rest": one.rest, "offset": offset, "y": one.y,
+                    "place": one.path.start, "parent": one.parent},
+            implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"))
+
+
+def _moved(seen: dict[str, float], one: Series) -> float:
+    if one.rest is None:
+        return seen["after"] - seen["before"]
+    if one.measure.additive:
+        before = seen["before"] / seen["rest_before"] if seen["rest_before"] else 0.0
+        return (seen["after"] / seen["rest_after"] if seen["rest_after"] else 0.0) - before
+    return (seen["after"] - seen["before"]) - (seen["rest_after"] - seen["rest_before"])

@@ -1,0 +1,260 @@
+"""The series of a measure, whole and by slice, each slice set against the rest of its parent.
+
+A growing company has no twelve growing regions: what is tested of a slice is how it moves against
+its siblings. Shared by the detectors that read series; computed once a survey.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from ..cells import PERIOD, Cells, Survey
+from ..cells.hierarchies import parent_codes
+from ..findings import Slice
+from ..measures import Measure
+from ..series.paths import LEAST_PERIODS, Path, choose_path, pooled_phi, prepare
+from ..series.regression import Floats
+
+#: Rows in the median period below which a slice's series is noise and gaps.
+LEAST_ROWS = 5.0
+#: A rate's series needs so many events, and non-events, in the median period: with one or two a
+#: month its ups and downs are those of small numbers.
+LEAST_EVENTS = 5.0
+#: A slice whose movement, once the slices already told are left out of the rest, is no surer than
+#: this, is their mirror image.
+MIRROR = 0.01
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Series:
+    """One series over the complete periods, ready to be tested.
+
+    `own` are the measure's values; `rest` those of the rest of the parent (None for the whole table);
+    `y` is what is tested: log, log ratio, or difference; `log` says which.
+    """
+
+    measure: Measure
+    by: str | None
+    where: Slice
+    outside: Slice | None
+    parent: Slice
+    code: int
+    own: Floats
+    rest: Floats | None
+    y: Floats
+    log: bool
+    rows: Floats
+    reach: float
+    path: Path
+    implied_by: Slice | None = None
+
+
+def all_series(survey: Survey) -> list[Series]:
+    """Every series worth testing, with its path; computed once and kept with the survey."""
+    if "series" not in survey._cache:
+        line = survey.timeline
+        found: list[Series] = []
+        if line is not None and line.complete_count >= LEAST_PERIODS:
+            for measure in survey.measures:
+                whole = _whole(survey, measure)
+                if whole is not None:
+                    found.append(whole)
+                parts = [one for column in survey.dimensions for one in _parts(survey, measure, column.name)]
+                found += _with_paths(survey, parts)
+        survey._cache["series"] = found
+    return survey._cache["series"]  # type: ignore[no-any-return]
+
+
+def period_numbers(survey: Survey) -> npt.NDArray[np.int64]:
+    """Numbers of the complete periods; shape (complete periods,)."""
+    line = survey.timeline
+    assert line is not None
+    return np.arange(line.first, line.last + 1)[line.complete]
+
+
+def _whole(survey: Survey, measure: Measure) -> Series | None:
+    cells = survey.cells(PERIOD)
+    assert survey.timeline is not None
+    span = survey.timeline.complete
+    own = cells.value(measure)[span]
+    rows = cells.rows[span]
+    if np.isnan(own).any() or np.median(rows) < 1:
+        return None
+    if measure.share and min(np.median(own * rows), np.median((1 - own) * rows)) < LEAST_EVENTS:
+        return None
+    y, log = _tested(measure, own, None)
+    if not np.ptp(y) > 0:
+        return None
+    prepared = prepare(survey.timeline.grain, period_numbers(survey), y)
+    return Series(measure=measure, by=None, where=Slice(), outside=None, parent=Slice(), code=-1, own=own, rest=None,
+                  y=y, log=log, rows=rows, reach=1.0, path=choose_path(prepared))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Part:
+    measure: Measure
+    by: str
+    label: str | None
+    code: int
+    parent: Slice
+    own: Floats
+    rest: Floats
+    y: Floats
+    log: bool
+    rows: Floats
+    reach: float
+    family: tuple[int, ...]
+
+
+def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
+    if measure.kind == "other":
+        return
+    line = survey.timeline
+    assert line is not None
+    cells = survey.cells(by, PERIOD)
+    span = line.complete
+    for family, parent in families(survey, by):
+        # A label that begins or ends on the way would make all its siblings seem to fall or rise.
+        steady = [code for code in family if cells.rows[code, span].min() >= 1]
+        for code in steady:
+            rows = cells.rows[code, span]
+            if np.median(rows) < LEAST_ROWS or not _eventful(measure, cells, code, span):
+                continue
+            rest_codes = [other for other in steady if other != code]
+            if not rest_codes:
+                continue
+            series = _against(cells, measure, code, rest_codes, span)
+            if series is None:
+                continue
+            own, rest, y, log = series
+            yield _Part(measure=measure, by=by, label=cells.labels[0][code], code=code, parent=parent, own=own,
+                        rest=rest, y=y, log=log, rows=rows, reach=reach(survey, cells, measure, code),
+                        family=tuple(steady))
+
+
+def _eventful(measure: Measure, cells: Cells, code: int, span: slice) -> bool:
+    if not measure.share:
+        return True
+    events = cells.linear(measure.top)[code, span]
+    others = cells.linear(measure.bottom)[code, span] - events
+    return bool(min(np.median(events), np.median(others)) >= LEAST_EVENTS)
+
+
+def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
+    """The labels of a dimension that are siblings: those of one parent label, or all of them.
+
+    A label alone in its family is the same rows as its parent, and is left out.
+    """
+    size = len(survey.labels(by))
+    above = survey.parents.get(by)
+    if above is None:
+        return [(list(range(size)), Slice())] if size > 1 else []
+    up = parent_codes(survey.table, by, above)
+    found = []
+    for code, label in enumerate(survey.labels(above)):
+        family = [int(child) for child in np.flatnonzero(up == code)]
+        if len(family) > 1:
+            found.append((family, Slice(((above, label),))))
+    return found
+
+
+def reach(survey: Survey, cells: Cells, measure: Measure, code: int) -> float:
+    """The share of the whole that a slice makes: of the measure if it adds up, else of the rows."""
+    if measure.additive:
+        by_code = cells.linear(measure.top).sum(axis=tuple(range(1, cells.rows.ndim)))
+        whole = float(np.abs(by_code).sum())
+        return float(abs(by_code[code]) / whole) if whole else 0.0
+    rows = cells.rows.sum(axis=tuple(range(1, cells.rows.ndim)))
+    return float(rows[code] / rows.sum()) if rows.sum() else 0.0
+
+
+def _against(cells: Cells, measure: Measure, code: int, rest_codes: list[int],
+             span: slice) -> tuple[Floats, Floats, Floats, bool] | None:
+    top = cells.linear(measure.top)[:, span]
+    own_top, rest_top = top[code], top[rest_codes].sum(axis=0)
+    if measure.bottom:
+        bottom = cells.linear(measure.bottom)[:, span]
+        own_bottom, rest_bottom = bottom[code], bottom[rest_codes].sum(axis=0)
+        if (own_bottom == 0).any() or (rest_bottom == 0).any():
+            return None
+        own, rest = measure.factor * own_top / own_bottom, measure.factor * rest_top / rest_bottom
+    else:
+        own, rest = measure.factor * own_top, measure.factor * rest_top
+        if not np.abs(rest).min() > 0:
+            return None
+    y, log = _tested(measure, own, rest)
+    return (own, rest, y, log) if np.ptp(y) > 1e-12 * max(1.0, float(np.abs(y).max())) else None
+
+
+def _tested(measure: Measure, own: Floats, rest: Floats | None) -> tuple[Floats, bool]:
+    """What is tested: sums on the log scale when positive, averages and ratios as they are."""
+    if measure.additive and own.min() > 0 and (rest is None or rest.min() > 0):
+        return np.log(own) - (0.0 if rest is None else np.log(rest)), True
+    if rest is None:
+        return own, False
+    if measure.additive:
+        whole = own + rest
+        return (own / np.where(whole == 0, 1.0, whole), False) if (whole > 0).all() else (own - rest, False)
+    return own - rest, False
+
+
+def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
+    line = survey.timeline
+    assert line is not None
+    numbers = period_numbers(survey)
+    prepared = [prepare(line.grain, numbers, part.y) for part in parts]
+    phi = pooled_phi(prepared)
+    found = [_series(part, choose_path(one, phi)) for part, one in zip(parts, prepared, strict=True)]
+    return _mirrors(survey, parts, found, phi)
+
+
+def _series(part: _Part, path: Path) -> Series:
+    where = Slice(((part.by, part.label),))
+    return Series(measure=part.measure, by=part.by, where=where, outside=where, parent=part.parent, code=part.code,
+                  own=part.own, rest=part.rest, y=part.y, log=part.log, rows=part.rows, reach=part.reach, path=path)
+
+
+def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float | None) -> list[Series]:
+    """Mark slices that only move because a sibling moves the other way.
+
+    When one of three regions grows, the other two lose share. The leader is the slice without which
+    its siblings are calmest; then the next, until those left no longer move against each other.
+    """
+    line = survey.timeline
+    assert line is not None
+    numbers = period_numbers(survey)
+    result = list(found)
+    families_found: dict[tuple[str, tuple[int, ...]], list[int]] = {}
+    for place, part in enumerate(parts):
+        families_found.setdefault((part.by, part.family), []).append(place)
+
+    def without(place: int, leaders: list[int]) -> Path | None:
+        part = parts[place]
+        gone = {parts[leader].code for leader in leaders}
+        rest = [code for code in part.family if code != part.code and code not in gone]
+        again = _against(survey.cells(part.by, PERIOD), part.measure, part.code, rest, line.complete) if rest else None
+        return None if again is None else choose_path(prepare(line.grain, numbers, again[2]), phi)
+
+    def moves(place: int, leaders: list[int]) -> bool:
+        path = without(place, leaders) if leaders else found[place].path
+        own = found[place].path
+        same_way = path is not None and np.sign(path.slope + path.jump) == np.sign(own.slope + own.jump)
+        return path is not None and path.p <= MIRROR and bool(same_way)
+
+    for places in families_found.values():
+        moving = sorted((p for p in places if found[p].path.p <= MIRROR), key=lambda p: (found[p].path.p, p))
+        leaders: list[int] = []
+        while moving:
+            # Whom to name first: the one of the three surest that leaves the fewest still moving.
+            left = {p: sum(moves(q, [*leaders, p]) for q in moving if q != p) for p in moving[:3]}
+            leaders.append(min(moving[:3], key=lambda p: (left[p], found[p].path.p, p)))
+            moving = [p for p in moving if p not in leaders and moves(p, leaders)]
+        for place in places:
+            if leaders and place not in leaders and found[place].path.p <= MIRROR:
+                first = Slice(((parts[leaders[0]].by, parts[leaders[0]].label),))
+                result[place] = replace(found[place], implied_by=first)
+    return result

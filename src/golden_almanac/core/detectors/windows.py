@@ -1,0 +1,111 @@
+"""Windows of a series that a sentence and a plain SQL query can both speak of: before and after."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..cells import Survey
+from ..findings import Slice
+from ..findings.checks import one_row, scalar, within
+from ..findings.finding import Check
+from ..measures import Measure
+from ..tables import Grain, Period
+
+#: Periods averaged where nothing else limits the window.
+_MOST = 12
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Windows:
+    """Two spans of equally many complete periods, `length` each; the same months if seasonal."""
+
+    before: Period
+    after: Period
+    length: int
+
+
+def around_leg(survey: Survey, first: int, last: int, seasonal: bool) -> Windows:
+    """The start and end of a leg that runs over places `first` … `last` of the timeline."""
+    line = survey.timeline
+    assert line is not None
+    cycle = line.grain.per_year
+    count = last - first + 1
+    if seasonal and line.grain is not Grain.YEAR and count >= 2 * cycle:
+        length = cycle
+        start = first
+    elif seasonal and line.grain is not Grain.YEAR and last + 1 - min(count, cycle) - cycle >= line.complete.start:
+        length = min(count, cycle)
+        start = last + 1 - length - cycle
+    else:
+        length = max(1, min(_MOST, count // 3)) if count >= 6 else max(1, count // 2)
+        start = first
+    return Windows(before=line.span(start, start + length - 1), after=line.span(last + 1 - length, last), length=length)
+
+
+def around_step(survey: Survey, place: int, first: int, last: int, seasonal: bool) -> Windows:
+    """Before and after a step at `place`: the same months a year before where the series is seasonal."""
+    line = survey.timeline
+    assert line is not None
+    cycle = line.grain.per_year
+    room_after = last + 1 - place
+    if seasonal and place - cycle >= first:
+        length = min(room_after, cycle, place - first)
+        start = place - cycle if length <= cycle else place - length
+        if start + length <= place:
+            return Windows(before=line.span(start, start + length - 1), after=line.span(place, place + length - 1),
+                           length=length)
+    length = min(room_after, place - first, _MOST)
+    return Windows(before=line.span(place - length, place - 1), after=line.span(place, place + length - 1),
+                   length=length)
+
+
+def observed(survey: Survey, measure: Measure, where: Slice, windows: Windows, names: tuple[str, str],
+             parent: Slice | None = None) -> tuple[dict[str, float], Check]:
+    """The measure per period in both windows, of the slice and of the rest, and the SQL that checks it.
+
+    Sums are per period of the grain; averages and ratios are those of all rows in the window.
+    """
+    line = survey.timeline
+    assert line is not None
+    divide = windows.length if measure.additive else 1
+    columns: dict[str, str] = {}
+    for name, period in zip(names, (windows.before, windows.after), strict=True):
+        columns[name] = scalar(measure, within(survey.table, where, line.column, period), divide)
+        if parent is not None:
+            columns["rest_" + name] = scalar(
+                measure, within(survey.table, parent, line.column, period, outside=where), divide)
+    figures = {name: _value(survey, measure, where, period, divide) for name, period in
+               zip(names, (windows.before, windows.after), strict=True)}
+    if parent is not None:
+        for name, period in zip(names, (windows.before, windows.after), strict=True):
+            figures["rest_" + name] = _value(survey, measure, parent, period, divide, leave_out=where)
+    return figures, Check(sql=one_row(columns), expect=figures)
+
+
+def _value(survey: Survey, measure: Measure, where: Slice, period: Period, divide: int,
+           leave_out: Slice | None = None) -> float:
+    """The measure of a slice over a span of complete periods, read off the cells."""
+    import numpy as np
+
+    from ..cells import PERIOD
+
+    line = survey.timeline
+    assert line is not None
+    ends = line.grain.number(np.array([period.start, period.end])) - line.first
+    span = slice(int(ends[0]), int(ends[1]) + 1)
+
+    def sums(terms: tuple[tuple[float, object], ...]) -> float:
+        def of(part_of: Slice) -> float:
+            if not part_of.conditions:
+                return float(survey.cells(PERIOD).linear(terms)[span].sum())  # type: ignore[arg-type]
+            (column, label), = part_of.conditions
+            code = survey.labels(column).index(label)
+            return float(survey.cells(column, PERIOD).linear(terms)[code, span].sum())  # type: ignore[arg-type]
+
+        return of(where) - (of(leave_out) if leave_out is not None else 0.0)
+
+    top = sums(measure.top)
+    if not measure.bottom:
+        return measure.factor * top / divide
+    bottom = sums(measure.bottom)
+    return measure.factor * top / bottom / divide if bottom else float("nan")

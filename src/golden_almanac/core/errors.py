@@ -1,0 +1,108 @@
+"""Everything Golden Almanac raises on purpose.
+
+AlmanacError
+├── SourceError      the source cannot be read, or holds nothing to report on
+├── ColumnError      a column that is not there, or cannot do what was asked of it
+├── ExpressionError  a measure or a condition that is not a plain SQL expression
+├── PeriodError      a period that cannot be read, or holds no rows
+├── RequestError     an option whose value is not among those allowed
+└── OutputError      a file that cannot be written
+
+Each message is one paragraph: what is wrong, where, what to do. The command line prints it and
+leaves with exit status 2.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+
+class AlmanacError(Exception):
+    """Base of all errors that a caller can mend."""
+
+
+class SourceError(AlmanacError):
+    """The source cannot be read, or holds nothing to report on."""
+
+    def __init__(self, source: str, problem: str, remedy: str) -> None:
+        self.source = source
+        self.problem = problem
+        self.remedy = remedy
+        super().__init__(f"{source}: {problem}. {remedy}")
+
+
+class ColumnError(AlmanacError):
+    """A column that the table does not have, or that cannot be used as asked."""
+
+    def __init__(self, column: str, problem: str, remedy: str) -> None:
+        self.column = column
+        super().__init__(f"{problem} {remedy}".strip())
+
+    @classmethod
+    def unknown(cls, column: str, available: Sequence[str], where: str = "") -> ColumnError:
+        """The error for a name that no column bears, with the nearest names."""
+        place = f" (in {where})" if where else ""
+        near = nearest(column, available)
+        if near:
+            remedy = f"Did you mean {join_or(near)}?"
+        else:
+            shown = ", ".join(available[:12])
+            rest = f" and {len(available) - 12} more" if len(available) > 12 else ""
+            remedy = f"The columns are {shown}{rest}."
+        return cls(column, f"There is no column named {column!r}{place}.", remedy)
+
+
+class ExpressionError(AlmanacError):
+    """A measure or condition that is not one plain SQL expression over the table's columns."""
+
+    def __init__(self, text: str, problem: str, remedy: str) -> None:
+        self.text = text
+        super().__init__(f"The expression {shorten(text)!r} {problem}. {remedy}")
+
+
+class PeriodError(AlmanacError):
+    """A period that cannot be read, or that holds nothing to compare."""
+
+
+class RequestError(AlmanacError):
+    """An option with a value that is not allowed: option, what came, what is allowed."""
+
+    def __init__(self, option: str, came: object, allowed: str) -> None:
+        self.option = option
+        super().__init__(f"{option} cannot be {came!r}: it must be {allowed}.")
+
+
+class OutputError(AlmanacError):
+    """A file that cannot be written where it was asked for."""
+
+    def __init__(self, path: str, problem: str, remedy: str) -> None:
+        self.path = path
+        super().__init__(f"{path}: {problem}. {remedy}")
+
+
+def nearest(name: str, available: Sequence[str], limit: int = 3) -> list[str]:
+    """The names most like `name`: case folded, whole or in part, best first, at most `limit`."""
+    from rapidfuzz import fuzz
+
+    folded = name.casefold()
+    scored = []
+    for candidate in available:
+        other = candidate.casefold()
+        whole = fuzz.ratio(folded, other)
+        parts = max((fuzz.ratio(folded, part) for part in other.split("_")), default=0.0)
+        score = max(whole, 0.9 * parts, 85.0 if len(folded) > 2 and folded in other else 0.0)
+        if score >= 60:
+            scored.append((-score, candidate))
+    return [candidate for _, candidate in sorted(scored)[:limit]]
+
+
+def join_or(names: Iterable[str]) -> str:
+    """`'a', 'b' or 'c'`."""
+    quoted = [repr(name) for name in names]
+    return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} or {quoted[-1]}"
+
+
+def shorten(text: str, width: int = 80) -> str:
+    """The text on one line, cut at `width` characters."""
+    line = " ".join(text.split())
+    return line if len(line) <= width else line[: width - 1] + "…"

@@ -1,0 +1,5 @@
+"""Findings: the fact, its evidence and check, its score, and control of false discoveries."""
+
+from .finding import Candidate, Check, Finding, Score, Slice, Test
+
+__all__ = ["Candidate", "Check", "Finding", "Score", "Slice", "Test"]

@@ -1,0 +1,47 @@
+"""How much a finding matters, and the order in which findings are told."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from .finding import Candidate, Finding, Score
+
+#: Base interest of the kinds: what changed comes before what merely is.
+INTEREST = {"change": 1.0, "shift": 1.0, "trend": 1.0, "outlier": 0.95, "difference": 0.85, "seasonality": 0.85,
+            "ranking": 0.45}
+#: A slice's reach never counts for less: a small part can still matter much.
+_LEAST_REACH = 0.02
+#: Among the first ten, no more than so many of one kind while another kind waits.
+_SAME_KIND, _FIRST = 3, 10
+_OTHER_MEASURE = 0.93
+
+
+def score(candidate: Candidate, q: float, *, leading: bool = True) -> Score:
+    """Geometric mean of strength, reach and confidence, times the kind's interest; a little less for
+    measures other than the one the report leads with, so that one story is told in that one."""
+    confidence = max(0.0, 1.0 - q / 0.1)
+    reach = min(1.0, max(_LEAST_REACH, candidate.reach))
+    strength = min(1.0, max(0.0, candidate.strength))
+    total = INTEREST.get(candidate.kind, 0.7) * (strength * reach * confidence) ** (1 / 3) * (1.0 if leading else _OTHER_MEASURE)
+    return Score(total=total, strength=strength, reach=reach, confidence=confidence)
+
+
+def squash(effect: float, half: float) -> float:
+    """An effect of any size turned into 0–1; `half` is the effect that counts one half."""
+    size = abs(effect)
+    return size / (size + half)
+
+
+def ordered(findings: Sequence[Finding]) -> list[Finding]:
+    """Best first, no more than three of one kind among the first ten while another kind waits."""
+    waiting = sorted(findings, key=lambda finding: (-finding.score.total, finding.id))
+    told: list[Finding] = []
+    while waiting:
+        counts: dict[str, int] = {}
+        for finding in told:
+            counts[finding.kind] = counts.get(finding.kind, 0) + 1
+        fresh = [one for one in waiting if counts.get(one.kind, 0) < _SAME_KIND] if len(told) < _FIRST else []
+        pick = fresh[0] if fresh else waiting[0]
+        waiting.remove(pick)
+        told.append(pick)
+    return told

@@ -1,0 +1,192 @@
+"""Which findings follow from which: a parent from its part, a slice from what it is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from .cells import PERIOD, Cells, PartCells, Survey
+from .cells.hierarchies import parent_codes
+from .detectors.difference import adjusted_p, weighted_without
+from .detectors.siblings import MIRROR, _against, period_numbers
+from .findings import Finding, Slice
+from .measures import Measure
+from .series.paths import choose_path, prepare
+
+#: Rows beyond this are not needed to know how two columns go together.
+_SAMPLE = 50_000
+
+
+def related_measures(survey: Survey) -> dict[frozenset[str], float]:
+    """How the rows of two averaged measures go together (correlation of their columns)."""
+    means = [measure for measure in survey.measures if measure.kind == "mean"]
+    step = max(1, survey.size // _SAMPLE)
+    columns = {measure.name: survey.values(measure.top[0][1])[::step] for measure in means}
+    found: dict[frozenset[str], float] = {}
+    for place, first in enumerate(means):
+        for second in means[:place]:
+            a, b = columns[first.name], columns[second.name]
+            both = np.isfinite(a) & np.isfinite(b)
+            if both.sum() > 30 and np.ptp(a[both]) > 0 and np.ptp(b[both]) > 0:
+                found[frozenset((first.name, second.name))] = float(np.corrcoef(a[both], b[both])[0, 1])
+    return found
+
+
+def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Pairs (parent, child): the parent's claim is gone once the child's rows are left out of it."""
+    pairs = []
+    for child in findings:
+        if child.by is None or child.measure is None or child.candidate.implied_by is not None:
+            continue
+        above = survey.parents.get(child.by)
+        while above is not None:
+            for parent in findings:
+                same = parent.by == above and parent.measure == child.measure and parent.direction == child.direction
+                moving = {parent.kind, child.kind} <= {"trend", "shift"}
+                if same and (moving or parent.kind == child.kind == "difference") and _rests_on(survey, parent, child):
+                    pairs.append((parent.id, child.id, "follows from a part of it"))
+            above = survey.parents.get(above)
+    return pairs
+
+
+def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples (finding, its reason's id, reason): what a slice does because of what it is made of.
+
+    A vessel that sails only the growing route grows; a vessel on the late route is late. A claim by one
+    dimension that is gone within the labels of another follows from that other's finding, if there is one.
+    """
+    pairs = []
+    for one in findings:
+        if one.by is None or one.measure is None or not one.where.conditions or one.kind == "outlier":
+            continue
+        for other in survey.dimensions:
+            if other.name == one.by or _kin(survey, one.by, other.name):
+                continue
+            reasons = [r for r in findings if r.by == other.name and r.measure == one.measure and _alike(r.kind, one.kind)
+                       and r.candidate.implied_by is None and r.where.conditions]
+            if one.kind != "difference":
+                reasons = [r for r in reasons if r.direction == one.direction and _share_rows(survey, one, r)]
+            if reasons and _gone_within(survey, one, other.name):
+                pairs.append((one.id, reasons[0].id, f"follows from the {other.name} it is made of"))
+                break
+    return pairs
+
+
+def _alike(first: str, second: str) -> bool:
+    return first == second or {first, second} <= {"trend", "shift"}
+
+
+def _kin(survey: Survey, first: str, second: str) -> bool:
+    def above(name: str) -> set[str]:
+        found: set[str] = set()
+        while name in survey.parents:
+            name = survey.parents[name]
+            found.add(name)
+        return found
+
+    return first in above(second) or second in above(first)
+
+
+def _share_rows(survey: Survey, one: Finding, reason: Finding) -> bool:
+    """True when the reason's slice holds a good part of the finding's rows (or the other way round)."""
+    cells = survey.cells(one.by or "", reason.by or "")
+    a, b = cells.labels[0].index(_label(one.where)), cells.labels[1].index(_label(reason.where))
+    both = float(cells.rows[a, b])
+    return both >= 0.25 * float(min(cells.rows[a].sum(), cells.rows[:, b].sum()))
+
+
+def _gone_within(survey: Survey, one: Finding, other: str) -> bool:
+    key = ("gone within", one.id, other)
+    if key not in survey._cache:
+        survey._cache[key] = _compute_gone_within(survey, one, other)
+    return bool(survey._cache[key])
+
+
+def _compute_gone_within(survey: Survey, one: Finding, other: str) -> bool:
+    assert one.by is not None
+    assert one.measure is not None
+    code = survey.labels(one.by).index(_label(one.where))
+    sign = 1.0 if one.direction == "up" else -1.0
+    if one.kind == "difference":
+        if one.measure.kind != "mean":
+            return False
+        z, p = adjusted_p(survey, one.measure, one.by, code, other)
+        n = float(survey.cells(one.by).rows[code])
+        # Within the other's labels the gap is a tenth of a standard deviation or less, or not sure.
+        return p > MIRROR or z * sign <= 0 or abs(z) / np.sqrt(n) < 0.15
+    line = survey.timeline
+    assert line is not None
+    cells = survey.cells(one.by, other, PERIOD)
+    span = line.complete
+    top = cells.linear(one.measure.top)[:, :, span]
+    if one.measure.bottom:
+        bottom = cells.linear(one.measure.bottom)[:, :, span]
+        whole = bottom.sum(axis=0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            rates = np.where(whole > 0, top.sum(axis=0) / np.where(whole > 0, whole, 1.0), 0.0)
+            y = (top[code] - bottom[code] * rates).sum(axis=0) / bottom[code].sum(axis=0)
+    else:
+        share = top[code].sum(axis=1) / np.where(top.sum(axis=(0, 2)) == 0, 1.0, top.sum(axis=(0, 2)))
+        usual = (share[:, None] * top.sum(axis=0)).sum(axis=0)
+        own = top[code].sum(axis=0)
+        if min(own.min(), usual.min()) <= 0:
+            return False
+        y = np.log(own / usual)
+    if not np.isfinite(y).all() or np.ptp(y) == 0:
+        return bool(np.isfinite(y).all())
+    path = choose_path(prepare(line.grain, period_numbers(survey), y), 0.0)
+    return path.p > MIRROR or (path.slope + path.jump) * sign <= 0
+
+
+def _rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
+    key = ("rests on", parent.id, child.id)
+    if key not in survey._cache:
+        survey._cache[key] = _compute_rests_on(survey, parent, child)
+    return bool(survey._cache[key])
+
+
+def _compute_rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
+    assert child.by is not None
+    assert parent.by is not None
+    assert child.measure is not None
+    up = parent_codes(survey.table, child.by, parent.by)
+    code = survey.labels(parent.by).index(_label(parent.where))
+    inside = survey.labels(child.by).index(_label(child.where))
+    if up[inside] != code:
+        return False
+    if child.kind == "difference":
+        return weighted_without(survey, child.measure, parent.by, code, child.by, inside) > MIRROR
+    line = survey.timeline
+    assert line is not None
+    rest_of_parent = [int(c) for c in np.flatnonzero(up == code) if c != inside]
+    outside = [int(c) for c in range(up.size) if up[c] != code]
+    if not rest_of_parent or not outside:
+        return True
+    merged = _merged(survey, child.measure, child.by, rest_of_parent, outside)
+    if merged is None:
+        return False
+    path = choose_path(prepare(line.grain, period_numbers(survey), merged), 0.0)
+    claimed = 1.0 if parent.direction == "up" else -1.0
+    return path.p > MIRROR or (path.slope + path.jump) * claimed <= 0
+
+
+def _merged(survey: Survey, measure: Measure, by: str, inside: list[int], outside: list[int]) -> Any:
+    """The tested series of several labels taken together against several others."""
+    cells = survey.cells(by, PERIOD)
+    order = [inside, outside]
+
+    def fold(array: Any) -> Any:
+        return np.stack([array[codes].sum(axis=0) for codes in order])
+
+    parts = {part: PartCells(count=fold(one.count), total=fold(one.total), squares=fold(one.squares))
+             for part, one in cells.parts.items()}
+    both = Cells(keys=cells.keys, labels=(("inside", "outside"), cells.labels[1]), rows=fold(cells.rows), parts=parts)
+    assert survey.timeline is not None
+    series = _against(both, measure, 0, [1], survey.timeline.complete)
+    return None if series is None else series[2]
+
+
+def _label(where: Slice) -> str | None:
+    return where.conditions[0][1]

@@ -1,0 +1,1 @@
+"""Series: seasonality, regressions with autocorrelated errors, monotone trends, paths."""

@@ -1,0 +1,188 @@
+"""Which path a series takes: flat, a line, a line with one bend, or a step.
+
+All four are fitted beside the seasonal columns, with autoregressive errors, and compared by BIC. A
+bend or a step is looked for at every place, so its p-value is that of the whole search (Bonferroni
+over the places; places next to each other overlap, so this errs on the side of silence).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..tables import Grain
+from . import monotone, seasons
+from .regression import Fit, Floats, autocorrelation, bic, gls, ols
+
+#: Fewest periods to speak of a trend at all.
+LEAST_PERIODS = 8
+#: A leg after a bend, and each side of a step, last at least so long.
+LEAST_LEG, LEAST_SIDE = 6, 3
+#: A residual this many robust standard deviations out is drawn in before paths are fitted.
+_CLIP = 4.0
+#: Standard errors put on the autocorrelation of a series that has no siblings to be pooled with.
+_MARGIN = 1.0
+#: Fewer siblings than this say too little about the autocorrelation they share.
+_LEAST_SIBLINGS = 5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Path:
+    """The path chosen: `shape` is flat, line, bend or step; `start` the place where the leg begins.
+
+    `slope` per period of the current leg (0 for a step), `jump` the size of a step, `p` the two-sided
+    p-value of what is claimed, `error` the standard error of slope or jump, `noise` the standard
+    deviation of what is left, `season` the seasonal part per period (mean nought).
+    """
+
+    shape: str
+    start: int
+    slope: float
+    jump: float
+    p: float
+    error: float
+    df: int
+    noise: float
+    phi: float
+    statistic: float
+    season: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Prepared:
+    """A series made ready for its paths: wild values drawn in, season chosen, own autocorrelation known."""
+
+    y: Floats
+    calm: Floats
+    season: Floats
+    line: Floats
+    line_phi: float
+
+
+def prepare(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats) -> Prepared:
+    """Choose the seasonal columns of `y` (no NaN), shape (n,); `numbers` are its period numbers."""
+    n = y.size
+    season = seasons.choose(grain, numbers, y)
+    time = np.arange(n, dtype=np.float64) - (n - 1) / 2
+    line = np.column_stack([np.ones(n), time, season])
+    calm = _drawn_in(y, line)
+    return Prepared(y=y, calm=calm, season=season, line=line, line_phi=autocorrelation(ols(line, calm).residual, 2))
+
+
+def pooled_phi(series: list[Prepared]) -> float | None:
+    """The autocorrelation that sibling series share: the median of their own, or None for too few.
+
+    One series of three years hardly knows its own autocorrelation, and a step in it looks like
+    autocorrelation; twenty siblings know theirs well, and a step in one does not move the median.
+    """
+    if len(series) < _LEAST_SIBLINGS:
+        return None
+    return float(np.median([one.line_phi for one in series]))
+
+
+def choose_path(series: Prepared, pooled: float | None = None) -> Path:
+    """The best path through a series; `pooled` is the autocorrelation of its siblings, if known."""
+    calm, season, line = series.calm, series.season, series.line
+    n = calm.size
+    flat = np.column_stack([np.ones(n), season])
+    time = np.arange(n, dtype=np.float64)[:, None]
+    designs: dict[str, Floats] = {"line": line}
+    places = {"line": 0}
+    if n >= 16:
+        tried = np.arange(LEAST_LEG, n - LEAST_LEG)
+        places["bend"] = int(tried[_best(line, np.maximum(time - tried, 0.0), calm)])
+        designs["bend"] = _hinge(line, places["bend"])
+    if n >= 10:
+        tried = np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)
+        places["step"] = int(tried[_best(flat, (time >= tried).astype(np.float64), calm)])
+        designs["step"] = _jump(flat, places["step"])
+    if pooled is None:
+        phi = max(0.0, autocorrelation(ols(line, calm).residual, 2, _MARGIN))
+    else:
+        own = min(designs, key=lambda name: bic(ols(designs[name], calm), designs[name].shape[1] + (name != "line")))
+        phi = max(0.0, pooled, autocorrelation(ols(designs[own], calm).residual, 2))
+    fits = {name: gls(design, calm, phi) for name, design in designs.items()}
+    scores = {name: bic(fit, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()}
+    shape = min(scores, key=lambda name: scores[name])
+    return _describe(shape, places[shape], designs[shape], fits[shape], series)
+
+
+def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared) -> Path:
+    n = series.y.size
+    width = series.season.shape[1]
+    plain = ols(design, series.y)
+    seasonal = series.season @ plain.beta[plain.beta.size - width:] if width else np.zeros(n)
+    noise = float(np.sqrt(plain.rss / max(1, n - design.shape[1])))
+    # Columns of a bend are the slopes before and after: what is claimed is the current leg.
+    column = 2 if shape == "bend" else 1
+    places = {"line": 1, "bend": n - 2 * LEAST_LEG, "step": n - 2 * LEAST_SIDE + 1}[shape]
+    p = min(1.0, fit.p(column) * places)
+    if shape == "line":
+        p = max(p, monotone.mann_kendall(series.y - seasonal)[1])
+    else:
+        # On ranks too: two wild months side by side must not pass for a step.
+        scores = _normal_scores(series.calm - seasonal)
+        p = max(p, min(1.0, gls(design[:, : design.shape[1] - width], scores, fit.phi).p(column) * places))
+    estimate = float(fit.beta[column])
+    return Path(shape=shape, start=place, slope=0.0 if shape == "step" else estimate,
+                jump=estimate if shape == "step" else 0.0, p=p, error=float(fit.error[column]), df=fit.df, noise=noise,
+                phi=fit.phi, statistic=fit.t(column), season=seasonal)
+
+
+def _normal_scores(y: Floats) -> Floats:
+    """Ranks turned into normal quantiles."""
+    from scipy.special import ndtri
+
+    ranks = np.argsort(np.argsort(y, kind="stable"), kind="stable")
+    return np.asarray(ndtri((ranks + 0.5) / y.size))
+
+
+def _best(base: Floats, trials: Floats, y: Floats) -> int:
+    """Which of the columns in `trials`, shape (n, m), added to `base` leaves the least of `y`."""
+    q = np.linalg.qr(base)[0]
+    left = trials - q @ (q.T @ trials)
+    spread = np.sum(left * left, axis=0)
+    gain = np.where(spread > 1e-9, (left.T @ (y - q @ (q.T @ y))) ** 2 / np.maximum(spread, 1e-9), 0.0)
+    return int(np.argmax(gain))
+
+
+def _hinge(line: Floats, place: int) -> Floats:
+    """Slopes before and after `place` in columns 1 and 2, in place of the one slope."""
+    n = line.shape[0]
+    time = np.arange(n, dtype=np.float64)
+    before, after = np.minimum(time, place), np.maximum(time - place, 0.0)
+    return np.column_stack([line[:, 0], before, after, line[:, 2:]])
+
+
+def _jump(flat: Floats, place: int) -> Floats:
+    after = (np.arange(flat.shape[0]) >= place).astype(np.float64)
+    return np.column_stack([flat[:, 0], after, flat[:, 1:]])
+
+
+def _running_median(y: Floats, reach: int) -> Floats:
+    """Median of each value and its `reach` neighbours on either side, fewer at the ends."""
+    n, width = y.size, 2 * reach + 1
+    near = np.empty(n)
+    if n >= width:
+        near[reach: n - reach] = np.sort(np.lib.stride_tricks.sliding_window_view(y, width), axis=1)[:, reach]
+    for i in range(n):
+        if i < reach or i >= n - reach or n < width:
+            window = np.sort(y[max(0, i - reach): i + reach + 1])
+            middle = window.size // 2
+            near[i] = window[middle] if window.size % 2 else (window[middle - 1] + window[middle]) / 2
+    return near
+
+
+def _drawn_in(y: Floats, line: Floats) -> Floats:
+    """The series with single wild values drawn in to the band around their neighbours."""
+    n = y.size
+    season = line[:, 2:] @ ols(line, y).beta[2:] if line.shape[1] > 2 else np.zeros(n)
+    plain = y - season
+    near = _running_median(plain, 3)
+    residual = plain - near
+    scale = 1.4826 * float(np.median(np.abs(residual - np.median(residual))))
+    if scale == 0:
+        return y
+    return np.asarray(near + np.clip(residual, -_CLIP * scale, _CLIP * scale) + season)

@@ -1,0 +1,102 @@
+"""Least squares on short series whose errors lean on the month before.
+
+A monthly series with positive autocorrelation shows trends that are not there. Errors are taken as
+first-order autoregressive; its coefficient is estimated from the residuals, corrected for the bias
+that a fitted mean and trend bring (Marriott & Pope 1954; Kendall 1954), and the series is whitened
+(Prais & Winsten 1954) before slopes are tested.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+Floats = npt.NDArray[np.float64]
+#: Autocorrelation is never believed to be higher: the whitened series would hold nothing.
+_HIGHEST = 0.9
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Fit:
+    """A fitted line in the columns of a design: estimates, their errors, residuals, degrees of freedom."""
+
+    beta: Floats
+    error: Floats
+    residual: Floats
+    df: int
+    rss: float
+    phi: float = 0.0
+
+    def t(self, column: int) -> float:
+        error = float(self.error[column])
+        if error == 0.0:
+            return 0.0 if self.beta[column] == 0 else float(np.sign(self.beta[column])) * np.inf
+        return float(self.beta[column]) / error
+
+    def p(self, column: int) -> float:
+        """Two-sided p-value of a coefficient, by Student's t."""
+        from scipy.special import stdtr
+
+        t = self.t(column)
+        return float(2 * stdtr(self.df, -abs(t))) if np.isfinite(t) else 0.0
+
+
+def ols(design: Floats, y: Floats, spent: int = 0) -> Fit:
+    """Ordinary least squares by QR; `spent` degrees of freedom were used up before. Shapes (n, k), (n,)."""
+    n, k = design.shape
+    q, r = np.linalg.qr(design)
+    diagonal = np.abs(np.diag(r))
+    if diagonal.min(initial=np.inf) <= 1e-10 * diagonal.max(initial=0.0):
+        beta = np.asarray(np.linalg.lstsq(design, y, rcond=None)[0], dtype=np.float64)
+        inverse = np.linalg.pinv(r)
+    else:
+        beta = np.asarray(np.linalg.solve(r, q.T @ y), dtype=np.float64)
+        inverse = np.linalg.inv(r)
+    residual = y - design @ beta
+    rss = float(residual @ residual)
+    df = max(1, n - k - spent)
+    floor = 1e-24 * float(y @ y)  # below this the fit is exact and only rounding is left
+    error = np.sqrt(max(rss, floor) / df * np.sum(inverse * inverse, axis=1))
+    return Fit(beta=beta, error=error, residual=residual, df=df, rss=max(rss, floor))
+
+
+def autocorrelation(residual: Floats, trend_columns: int, margin: float = 0.0) -> float:
+    """First-order autocorrelation of residuals, corrected for `trend_columns` fitted columns; at most 0.9.
+
+    `margin` standard errors are put on top where a single short series must speak for itself.
+    """
+    n = residual.size
+    spread = float(residual @ residual)
+    if spread <= 0 or n < 8:
+        return 0.0
+    raw = float(residual[1:] @ residual[:-1]) / spread
+    k = trend_columns
+    phi = (raw + k / n) / max(0.3, 1 - (k + 2) / n)
+    phi += margin * np.sqrt(max(0.0, 1 - min(1.0, phi * phi)) / n)
+    return float(np.clip(phi, -_HIGHEST, _HIGHEST))
+
+
+def whiten(phi: float, *arrays: Floats) -> list[Floats]:
+    """Prais–Winsten transform of arrays along their first axis."""
+    turned = []
+    for array in arrays:
+        white = array.astype(np.float64, copy=True)
+        white[1:] -= phi * array[:-1]
+        white[0] *= np.sqrt(1 - phi * phi)
+        turned.append(white)
+    return turned
+
+
+def gls(design: Floats, y: Floats, phi: float) -> Fit:
+    """Regression with first-order autoregressive errors; residuals are those of the whitened series."""
+    white_design, white_y = whiten(phi, design, y)
+    fit = ols(white_design, white_y, spent=1)
+    return Fit(beta=fit.beta, error=fit.error, residual=fit.residual, df=fit.df, rss=fit.rss, phi=phi)
+
+
+def bic(fit: Fit, parameters: int) -> float:
+    """Bayesian information criterion of a Gaussian fit (Schwarz 1978); smaller is better."""
+    n = fit.residual.size
+    return float(n * np.log(fit.rss / n) + parameters * np.log(n))

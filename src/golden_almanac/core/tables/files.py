@@ -1,0 +1,173 @@
+"""CSV and Parquet files to Arrow, nothing dropped: rows in the file equal rows in the table."""
+
+from __future__ import annotations
+
+import csv
+import io
+import stat
+from pathlib import Path
+from typing import Any
+
+from ..errors import SourceError
+from .problems import Problem
+from .typing_text import typed
+
+_DELIMITERS = (",", ";", "\t", "|")
+_HEAD = 1 << 18
+
+
+def regular_file(path: Path) -> Path:
+    """The path, if it is a regular file that holds something. Raises SourceError."""
+    shown = str(path)
+    try:
+        facts = path.stat()
+    except FileNotFoundError as problem:
+        raise SourceError(shown, "there is no such file", _similar(path)) from problem
+    except OSError as problem:
+        raise SourceError(shown, f"it cannot be opened ({problem.strerror})", "Check its name and rights.") from problem
+    if stat.S_ISDIR(facts.st_mode):
+        raise SourceError(shown, "this is a folder", "Name one file in it.")
+    if not stat.S_ISREG(facts.st_mode):
+        raise SourceError(shown, "this is a device or a pipe, not a file", "Save the data to a file first.")
+    if facts.st_size == 0:
+        raise SourceError(shown, "the file is empty", "Export it again, or check that the export had finished.")
+    return path
+
+
+def read_csv(path: Path) -> tuple[Any, list[str], int, list[Problem]]:
+    """Arrow table, original headings, number of the first data row, and what was noticed."""
+    import pyarrow as pa
+    from pyarrow import csv as arrow_csv
+
+    shown = str(path)
+    with path.open("rb") as stream:
+        head = stream.read(_HEAD)
+    if head.startswith((b"PK\x03\x04", b"PAR1", b"\x1f\x8b", b"%PDF", b"\xd0\xcf\x11\xe0")) or b"\x00" in head[:4096]:
+        raise SourceError(shown, "this is not a text file", "Save it as CSV (UTF-8) and try again.")
+    encoding, text = _decode(head)
+    delimiter = _delimiter(text)
+    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
+    header: list[str] = []
+    try:
+        header = next(row for row in reader if any(cell.strip() for cell in row))
+    except (StopIteration, csv.Error) as problem:
+        raise SourceError(shown, "no header line was found", "The first line must name the columns.") from problem
+    if len(header) == 1 and not text.strip().partition("\n")[2].strip():
+        raise SourceError(shown, "it holds one line and no rows", "Export it again with its rows.")
+    names = tidy_names(header)
+    skip = reader.line_num
+    bad: list[Any] = []
+
+    def on_bad(row: Any) -> str:
+        bad.append(row)
+        return "skip"
+
+    def load(charset: str, threads: bool) -> Any:
+        # ',' inside quotes and line breaks inside quotes are data; only '' is missing ("None" may be a name).
+        return arrow_csv.read_csv(
+            pa.py_buffer(path.read_bytes()) if charset == "utf8-sig" else str(path),
+            read_options=arrow_csv.ReadOptions(column_names=names, skip_rows=skip, use_threads=threads,
+                                               encoding="utf8" if charset == "utf8-sig" else charset),
+            parse_options=arrow_csv.ParseOptions(delimiter=delimiter, newlines_in_values=True,
+                                                 invalid_row_handler=on_bad),
+            convert_options=arrow_csv.ConvertOptions(column_types=dict.fromkeys(names, pa.string()), null_values=[""],
+                                                     strings_can_be_null=True))
+
+    try:
+        try:
+            raw = load(encoding, True)
+        except pa.ArrowInvalid as problem:
+            if "UTF8" not in str(problem).upper() or encoding == "cp1252":
+                raise
+            encoding, raw = "cp1252", load("cp1252", True)
+    except (pa.ArrowInvalid, UnicodeDecodeError, OSError) as problem:
+        if "Empty CSV" in str(problem):
+            raise SourceError(shown, "it has a header line but no rows", "Export it again with its rows.") from problem
+        raise SourceError(shown, "it cannot be read as CSV (" + str(problem).splitlines()[0] + ")",
+                          "Open it in a text editor and look for a broken line or a quote left open.") from problem
+    if bad:
+        bad.clear()
+        load(encoding, False)
+        row = bad[0]
+        line = f"line {row.number + skip}" if row.number is not None else f"the line {str(row.text)[:60]!r}"
+        raise SourceError(shown, f"{line} has {row.actual_columns} fields where the header has {row.expected_columns}"
+                          + (f" ({len(bad)} such lines)" if len(bad) > 1 else ""),
+                          "Mend the line (a separator inside a text needs quotes) or the header.")
+    if raw.num_rows == 0:
+        raise SourceError(shown, "it has a header line but no rows", "Export it again with its rows.")
+    problems = []
+    if encoding == "cp1252":
+        problems.append(Problem(check="encoding", severity="repair", column=None, rows=raw.num_rows,
+                                repair="read as windows-1252", message="The file is not UTF-8; it was read as "
+                                "windows-1252."))
+    columns = []
+    for name in names:
+        values, problem_found = typed(name, raw.column(name))
+        columns.append(values)
+        if problem_found:
+            problems.append(problem_found)
+    return pa.table(dict(zip(names, columns, strict=True))), header, skip + 1, problems
+
+
+def read_parquet(path: Path) -> Any:
+    """Arrow table, text columns as dictionaries. Raises SourceError."""
+    import pyarrow as pa
+    from pyarrow import parquet
+
+    try:
+        schema = parquet.read_schema(path)
+        text = [f.name for f in schema if pa.types.is_string(f.type) or pa.types.is_large_string(f.type)]
+        return parquet.read_table(path, read_dictionary=text)
+    except (pa.ArrowInvalid, OSError) as problem:
+        raise SourceError(str(path), "it cannot be read as Parquet", "It may be cut off; write it again.") from problem
+
+
+def tidy_names(header: list[str]) -> list[str]:
+    """Unique names: a second "Amount" becomes "Amount 2", a blank heading "column N"."""
+    names: list[str] = []
+    seen: set[str] = set()
+    for place, raw in enumerate(header, start=1):
+        base = " ".join(raw.split()) or f"column {place}"
+        name, count = base, 1
+        while name.casefold() in seen:
+            count += 1
+            name = f"{base} {count}"
+        seen.add(name.casefold())
+        names.append(name)
+    return names
+
+
+def _decode(head: bytes) -> tuple[str, str]:
+    if head.startswith(b"\xef\xbb\xbf"):
+        return "utf8-sig", head.decode("utf-8-sig", errors="ignore")
+    try:
+        # The head may end inside a character: the last few bytes do not count.
+        return "utf8", (head[:-4] if len(head) == _HEAD else head).decode("utf-8", errors="strict")
+    except UnicodeDecodeError as problem:
+        if len(head) == _HEAD and problem.start > len(head) - 8:
+            return "utf8", head.decode("utf-8", errors="ignore")
+        return "cp1252", head.decode("cp1252", errors="replace")
+
+
+def _delimiter(text: str) -> str:
+    lines = [line for line in text.splitlines()[:50] if line.strip()]
+    best, best_score = ",", 0.0
+    for mark in _DELIMITERS:
+        counts = [len(row) - 1 for row in csv.reader(lines, delimiter=mark)]
+        if not counts or counts[0] == 0:
+            continue
+        score = sum(count == counts[0] for count in counts) / len(counts) * min(counts[0], 20) ** 0.5
+        if score > best_score:
+            best, best_score = mark, score
+    return best
+
+
+def _similar(path: Path) -> str:
+    from ..errors import join_or, nearest
+
+    try:
+        names = sorted(entry.name for entry in path.parent.iterdir() if entry.is_file())[:2000]
+    except OSError:
+        return "Check the folder's name."
+    near = nearest(path.name, names)
+    return f"Did you mean {join_or(near)}?" if near else "Check its name and folder."

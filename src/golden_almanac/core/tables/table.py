@@ -1,0 +1,261 @@
+"""The table: rows with typed columns, each column with a role."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import numpy.typing as npt
+
+from .. import expressions
+from ..errors import ColumnError, RequestError, SourceError
+from . import engine
+from .problems import Problem
+
+if TYPE_CHECKING:
+    import pandas as pd
+    import pyarrow as pa
+
+
+class Role(StrEnum):
+    TIME = "time"
+    DIMENSION = "dimension"
+    MEASURE = "measure"
+    KEY = "key"
+    TEXT = "text"
+    IGNORED = "ignored"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Column:
+    """What is known of one column.
+
+    `type` is number, date, datetime, text, boolean or empty. `adds_up` tells an amount (revenue),
+    which is summed, from a rate (delay, price), which is averaged; it is None unless a measure.
+    """
+
+    name: str
+    original: str
+    type: str
+    role: Role
+    adds_up: bool | None
+    unit: str | None
+    missing: int
+    distinct: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Table:
+    """Rows with typed columns, held as Arrow; made by `ga.read`.
+
+    `first_row` is the number a person sees beside the first data row of the file (2 under one
+    header line). `where` is the condition already applied, as SQL, or None.
+    """
+
+    name: str
+    arrow: pa.Table
+    columns: tuple[Column, ...]
+    rows_read: int
+    first_row: int = 2
+    problems: tuple[Problem, ...] = ()
+    where: str | None = None
+    _cache: dict[tuple[str, ...], Any] = field(default_factory=dict)
+
+    @property
+    def rows(self) -> int:
+        return int(self.arrow.num_rows)
+
+    @property
+    def names(self) -> list[str]:
+        return [column.name for column in self.columns]
+
+    def column(self, name: str, where: str = "") -> Column:
+        """The column of that name, case folded. Raises ColumnError with the nearest names."""
+        for column in self.columns:
+            if column.name == name:
+                return column
+        for column in self.columns:
+            if column.name.casefold() == name.casefold():
+                return column
+        raise ColumnError.unknown(name, self.names, where)
+
+    def with_role(self, role: Role) -> list[Column]:
+        return [column for column in self.columns if column.role is role]
+
+    def with_roles(self, **roles: str) -> Table:
+        """A copy with the roles of some columns set: `table.with_roles(crew="key")`."""
+        return self.set_roles(roles)
+
+    def set_roles(self, roles: Mapping[str, str]) -> Table:
+        """As `with_roles`, for names that are no Python words."""
+        wanted = {}
+        for name, role in roles.items():
+            if role not in tuple(Role):
+                raise RequestError(f"The role of {name}", role, "one of " + ", ".join(Role))
+            wanted[self.column(name).name] = Role(role)
+        changed = []
+        for column in self.columns:
+            role = wanted.get(column.name, column.role)
+            if role is Role.MEASURE and column.type not in ("number", "boolean"):
+                raise ColumnError(column.name, f"The column {column.name!r} holds {column.type}, so it cannot be "
+                                  "a measure.", "Only numbers and yes/no columns can.")
+            if role is Role.TIME and column.type not in ("date", "datetime"):
+                raise ColumnError(column.name, f"The column {column.name!r} holds {column.type}, so it cannot be "
+                                  "the time.", "Only dates can.")
+            adds_up = column.adds_up if role is column.role else (True if role is Role.MEASURE else None)
+            changed.append(replace(column, role=role, adds_up=adds_up))
+        return replace(self, columns=tuple(changed), _cache={})
+
+    def filter(self, where: str) -> Table:
+        """The rows that an SQL condition keeps. Raises ExpressionError, ColumnError, SourceError."""
+        import pyarrow as pa
+
+        safe = expressions.condition(where, self.names)
+        answer = engine.query(f"SELECT coalesce(({safe}), FALSE) AS keep FROM source", self.arrow)
+        keep = answer.column("keep").combine_chunks().cast(pa.bool_())
+        kept = self.arrow.filter(keep)
+        if kept.num_rows == 0:
+            raise SourceError(self.name, f"no row meets the condition {where!r}",
+                              "Loosen it, or check the spelling of its values.")
+        both = safe if self.where is None else f"({self.where}) AND ({safe})"
+        numbers = np.flatnonzero(keep.to_numpy(zero_copy_only=False)) if self.where is None else None
+        cache: dict[tuple[str, ...], Any] = {} if numbers is None else {("row numbers",): numbers + self.first_row}
+        return replace(self, arrow=kept, where=both, _cache=cache)
+
+    def codes(self, name: str) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:
+        """Integer codes and their labels in sorted order, missing (None) last; shape (rows,)."""
+        key = ("codes", name)
+        if key not in self._cache:
+            self._cache[key] = _encode(self.arrow.column(name))
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def numbers(self, name: str) -> npt.NDArray[np.float64]:
+        """The column as doubles; missing is NaN, yes is 1 and no 0; shape (rows,)."""
+        import pyarrow as pa
+
+        key = ("numbers", name)
+        if key not in self._cache:
+            values = self.arrow.column(name)
+            if pa.types.is_boolean(values.type):
+                values = values.cast(pa.int8())
+            array = values.cast(pa.float64(), safe=False).to_numpy()
+            self._cache[key] = np.ascontiguousarray(array, dtype=np.float64)
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def days(self, name: str) -> npt.NDArray[np.datetime64]:
+        """The column as days; missing is NaT; shape (rows,)."""
+        import pyarrow as pa
+
+        key = ("days", name)
+        if key not in self._cache:
+            column = self.column(name)
+            if column.type not in ("date", "datetime"):
+                dated = ", ".join(other.name for other in self.columns if other.type in ("date", "datetime"))
+                raise ColumnError(name, f"The column {name!r} holds {column.type}, not dates.",
+                                  f"Columns with dates: {dated or 'none'}.")
+            values = self.arrow.column(name)
+            if pa.types.is_date32(values.type):
+                array = values.cast(pa.int32()).to_numpy()
+                if values.null_count:
+                    array = np.where(np.isnan(array), np.iinfo(np.int64).min, array)
+                self._cache[key] = array.astype(np.int64).astype("datetime64[D]")
+            else:
+                self._cache[key] = values.to_numpy().astype("datetime64[D]")
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def evaluate(self, sql: str) -> npt.NDArray[np.float64]:
+        """A bound row expression (see `expressions`) as doubles, NaN where missing; shape (rows,)."""
+        key = ("expression", sql)
+        if key not in self._cache:
+            answer = engine.query(f"SELECT TRY_CAST(({sql}) AS DOUBLE) AS v FROM source", self.arrow)
+            self._cache[key] = np.ascontiguousarray(answer.column("v").to_numpy(), dtype=np.float64)
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def row_numbers(self) -> npt.NDArray[np.int64]:
+        """The number a person sees beside each row in the file."""
+        known = self._cache.get(("row numbers",))
+        return np.arange(self.rows) + self.first_row if known is None else known
+
+    def sql(self, query: str) -> pd.DataFrame:
+        """Run one SELECT over the table, named `source`. Raises ExpressionError."""
+        safe = _single_select(query)
+        return engine.query(safe, self.arrow).to_pandas()  # type: ignore[no-any-return]
+
+    def to_frame(self) -> pd.DataFrame:
+        """The rows as a pandas DataFrame."""
+        return self.arrow.to_pandas()  # type: ignore[no-any-return]
+
+    def describe_columns(self) -> pd.DataFrame:
+        """One row a column: name, type, role, unit, missing, distinct."""
+        import pandas as pd
+
+        return pd.DataFrame([{"column": c.name, "type": c.type, "role": c.role.value,
+                              "adds up": {True: "sum", False: "average", None: ""}[c.adds_up],
+                              "unit": c.unit or "", "missing": c.missing, "distinct": c.distinct}
+                             for c in self.columns])
+
+    def __repr__(self) -> str:
+        head = f"Table {self.name}: {self.rows:,} rows, {len(self.columns)} columns"
+        if self.where:
+            head += f", where {self.where}"
+        lines = [f"  {c.name:<24.24} {c.type:<9} {c.role.value:<10}"
+                 f"{ {True: 'sum', False: 'average', None: ''}[c.adds_up]:<8} {c.distinct:>8,} distinct"
+                 + (f", {c.missing:,} missing" if c.missing else "") for c in self.columns[:40]]
+        if len(self.columns) > 40:
+            lines.append(f"  … and {len(self.columns) - 40} more")
+        return "\n".join([head, *lines])
+
+
+def _encode(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if pa.types.is_dictionary(values.type):
+        values = values.unify_dictionaries()
+        encoded = values.combine_chunks()
+    else:
+        encoded = values.combine_chunks().dictionary_encode()
+    if isinstance(encoded, pa.ChunkedArray):
+        encoded = encoded.chunk(0) if encoded.num_chunks else pa.array([], pa.string()).dictionary_encode()
+    raw = encoded.dictionary
+    text = pc.cast(raw, pa.string()).to_pylist()
+    if pa.types.is_boolean(raw.type):
+        text = [None if value is None else {"true": "yes", "false": "no"}[value] for value in text]
+    order = sorted(range(len(text)), key=lambda place: (text[place] is None, text[place] or ""))
+    rank = np.empty(len(text) + 1, dtype=np.int32)
+    labels: list[str | None] = []
+    for place in order:
+        if not labels or labels[-1] != text[place]:
+            labels.append(text[place])
+        rank[place] = len(labels) - 1
+    indices = pc.fill_null(encoded.indices.cast(pa.int64()), len(text)).to_numpy()
+    if encoded.indices.null_count and (not labels or labels[-1] is not None):
+        labels.append(None)
+    rank[len(text)] = max(len(labels) - 1, 0)
+    codes = rank[indices]
+    # Labels that no row bears (a filtered table, an unused category) take no part.
+    used = np.bincount(codes, minlength=len(labels)) > 0
+    if not used.all():
+        renumber = np.cumsum(used) - 1
+        codes = renumber[codes].astype(np.int32)
+        labels = [label for label, kept in zip(labels, used, strict=True) if kept]
+    codes.flags.writeable = False
+    return codes, tuple(labels)
+
+
+def _single_select(query: str) -> str:
+    import sqlglot
+    from sqlglot import errors, exp
+
+    from ..errors import ExpressionError
+
+    try:
+        trees = sqlglot.parse(query, read=expressions.DIALECT)
+    except errors.SqlglotError as problem:
+        raise ExpressionError(query, "is not SQL that can be read", "Write one SELECT … FROM source.") from problem
+    if len(trees) != 1 or not isinstance(trees[0], exp.Query):
+        raise ExpressionError(query, "is not one query", "Write one SELECT … FROM source.")
+    return trees[0].sql(dialect=expressions.DIALECT)
