@@ -40,12 +40,15 @@ def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[s
     for child in findings:
         if child.by is None or child.measure is None or child.candidate.implied_by is not None:
             continue
+        for whole in findings:
+            same = whole.by is None and whole.measure == child.measure and whole.direction == child.direction
+            if same and _moving(whole, child) and _whole_rests_on(survey, whole, child):
+                pairs.append((whole.id, child.id, "follows from a part of it"))
         above = survey.parents.get(child.by)
         while above is not None:
             for parent in findings:
                 same = parent.by == above and parent.measure == child.measure and parent.direction == child.direction
-                moving = {parent.kind, child.kind} <= {"trend", "shift"}
-                if same and (moving or parent.kind == child.kind == "difference") and _rests_on(survey, parent, child):
+                if same and (_moving(parent, child) or parent.kind == child.kind == "difference") and _rests_on(survey, parent, child):
                     pairs.append((parent.id, child.id, "follows from a part of it"))
             above = survey.parents.get(above)
     return pairs
@@ -65,13 +68,31 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
             if other.name == one.by or _kin(survey, one.by, other.name):
                 continue
             reasons = [r for r in findings if r.by == other.name and r.measure == one.measure and _alike(r.kind, one.kind)
-                       and r.candidate.implied_by is None and r.where.conditions]
-            if one.kind != "difference":
-                reasons = [r for r in reasons if r.direction == one.direction and _share_rows(survey, one, r)]
+                       and r.candidate.implied_by is None and r.where.conditions and _may_explain(survey, r, one)]
             if reasons and _gone_within(survey, one, other.name):
                 pairs.append((one.id, reasons[0].id, f"follows from the {other.name} it is made of"))
                 break
     return pairs
+
+
+def _may_explain(survey: Survey, reason: Finding, one: Finding) -> bool:
+    """Whether one claim can be the reason of another: the surer explains the less sure, never the other
+    way round; and a slice that stood still while the rest moved explains nothing."""
+    if one.kind == "difference":
+        return reason.test.p <= one.test.p
+    if _stood_still(reason):
+        return False
+    if _stood_still(one):
+        return True
+    return reason.test.p <= one.test.p and reason.direction == one.direction and _share_rows(survey, one, reason)
+
+
+def _stood_still(one: Finding) -> bool:
+    """An average or rate that moved against the rest, but by less than half of that in its own terms."""
+    relative = one.figures.get("relative_change")
+    if relative is None or one.measure is None or one.measure.additive:
+        return False
+    return bool(one.figures["change"] * relative < 0.5 * relative * relative)
 
 
 def _alike(first: str, second: str) -> bool:
@@ -138,6 +159,48 @@ def _compute_gone_within(survey: Survey, one: Finding, other: str) -> bool:
         return bool(np.isfinite(y).all())
     path = choose_path(prepare(line.grain, period_numbers(survey), y), 0.0)
     return path.p > MIRROR or (path.slope + path.jump) * sign <= 0
+
+
+def _moving(first: Finding, second: Finding) -> bool:
+    """True when both speak of movements that began at about the same time."""
+    if not {first.kind, second.kind} <= {"trend", "shift"} or first.period is None or second.period is None:
+        return False
+    apart = abs(int((first.period.start - second.period.start).astype(np.int64)))
+    return apart <= 0.2 * max(first.period.days, second.period.days)
+
+
+def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
+    """True when the whole no longer moves once the rows of a slice are left out of it."""
+    assert child.by is not None
+    assert child.measure is not None
+    line = survey.timeline
+    assert line is not None
+    cells = survey.cells(child.by, PERIOD)
+    code = cells.labels[0].index(_label(child.where))
+    others = [c for c in range(len(cells.labels[0])) if c != code]
+    top = cells.linear(child.measure.top)[others][:, line.complete].sum(axis=0)
+    if child.measure.bottom:
+        bottom = cells.linear(child.measure.bottom)[others][:, line.complete].sum(axis=0)
+        if (bottom == 0).any():
+            return False
+        y = top / bottom
+    else:
+        y = np.log(top) if top.min() > 0 else top
+    if not np.ptp(y) > 0:
+        return True
+    sign = 1.0 if whole.direction == "up" else -1.0
+
+    def moving(series: Any) -> float:
+        path = choose_path(prepare(line.grain, period_numbers(survey), series))
+        return float(np.sign(path.slope + path.jump)) if path.p <= MIRROR else 0.0
+
+    if moving(y) == sign:
+        return False
+    if not child.measure.additive:
+        return True
+    # The rest may only look calm because one part of it falls while another rises.
+    each = cells.linear(child.measure.top)[others][:, line.complete]
+    return not any(moving(np.log(own)) == -sign for own in each if own.min() > 0)
 
 
 def _rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:

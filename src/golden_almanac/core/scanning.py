@@ -99,7 +99,19 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Findin
         kept = [one for one in kept if one.id not in dropped]
     told = [replace(one, test=replace(one.test, q=again[one.id]),
                     score=score(one.candidate, again[one.id], leading=one.measure == lead)) for one in told]
+    told = [_with_reach_of_whole(one, best_first, implied) for one in told]
     return told, [replace(one, folded_under=under[one.id]) for one in best_first if one.id in under]
+
+
+def _with_reach_of_whole(one: Finding, findings: Sequence[Finding],
+                         implied: Sequence[tuple[str, str, str]]) -> Finding:
+    """A part that moves the whole reaches as far as the whole."""
+    wholes = {name for name, leader, _ in implied if leader == one.id}
+    reach = max((other.score.reach for other in findings if other.id in wholes and other.by is None), default=0.0)
+    if reach <= one.score.reach:
+        return one
+    total = one.score.total * (reach / one.score.reach) ** (1 / 3)
+    return replace(one, score=replace(one.score, reach=reach, total=total))
 
 
 def _by_story(kept: Sequence[Finding], lead: Measure) -> list[Finding]:

@@ -42,11 +42,11 @@ _ROUTES = (
     _Route(name="Castle Reach", region="Inner Sound", port="Pellow Quay", departures=4.0, load=0.54, fare=9.8,
            fuel=340, delay=3.4, vessels=("Curlew", "Puffin", "Petrel")),
     _Route(name="Gannet Line", region="North Skerries", port="Skerry Haven", departures=3.6, load=0.60, fare=14.5,
-           fuel=520, delay=4.2, vessels=("Fulmar", "Petrel")),
+           fuel=520, delay=4.0, vessels=("Fulmar", "Puffin")),
     _Route(name="Skerry Loop", region="North Skerries", port="Skerry Haven", departures=3.0, load=0.52, fare=12.2,
            fuel=450, delay=4.4, vessels=("Puffin", "Kittiwake", "Petrel")),
-    _Route(name="Outer Bar", region="Outer Isles", port="Longstrand", departures=2.6, load=0.58, fare=19.5,
-           fuel=760, delay=8.6, vessels=("Tern", "Gannet", "Petrel")),
+    _Route(name="Outer Bar", region="Outer Isles", port="Longstrand", departures=2.2, load=0.58, fare=19.5,
+           fuel=760, delay=10.4, vessels=("Tern", "Gannet", "Petrel")),
     _Route(name="Tern Rock", region="Outer Isles", port="Longstrand", departures=3.0, load=0.55, fare=17.0,
            fuel=690, delay=3.2, vessels=("Gannet", "Kittiwake", "Petrel")),
 )
@@ -77,19 +77,22 @@ def sailings() -> Iterator[tuple[str, ...]]:
     """Every departure as a row of text, in the order of COLUMNS, day by day."""
     planted = {story["id"]: story for story in stories()["story"]}
     chance = _Chance(_SEED)
+    blind = _Chance(_SEED + 1)  # the noise columns draw from a stream of their own
     days = (LAST_DAY - FIRST_DAY).days
     number = 100_000
     for elapsed in range(days + 1):
         day = FIRST_DAY + timedelta(days=elapsed)
         progress = elapsed / days
-        climate = chance.spread(0.05)  # the weather that all routes share on a day
+        climate = chance.spread(0.04)  # the weather that all routes share on a day
         for route in _ROUTES:
             misread = planted["hundredfold-fuel"]
             wrong = day.isoformat() == misread["day"] and route.name == misread["route"]
             for place in range(_departures(route, day, progress, planted, chance)):
                 number += 1
                 slip = 100 if wrong and place == 0 else 1
-                yield _sailing(number, route, day, progress, climate, slip, planted, chance)
+                row = _sailing(number, route, day, progress, climate, slip, planted, chance)
+                tide, rota = 50 + blind.spread(9.0), _ROTAS[int(4 * blind.uniform())]
+                yield (*row[:8], rota, *row[8:], f"{tide:.1f}")
 
 
 class _Chance:
@@ -150,7 +153,7 @@ def _sailing(number: int, route: _Route, day: date, progress: float, climate: fl
     season = _season(day, planted["season"]["profile"])
     load = route.load * season * _WEEKDAY[day.weekday()] * load_factor * (1 + climate) * (1 + 0.05 * progress)
     # A larger vessel draws more people, but is not filled in proportion.
-    people = load * (0.55 * capacity + 0.45 * 150) * max(0.05, 1 + chance.spread(0.19))
+    people = load * (0.55 * capacity + 0.45 * 150) * max(0.05, 1 + chance.spread(0.13))
     passengers = 0 if cancelled else max(1, min(capacity, round(people)))
     vehicles = 0 if cancelled else max(0, round(0.17 * passengers * (1 + chance.spread(0.22))))
     fare = route.fare * fare_factor * (1 + chance.spread(0.035))
@@ -158,22 +161,21 @@ def _sailing(number: int, route: _Route, day: date, progress: float, climate: fl
     fuel = (0.15 if cancelled else 1.0) * route.fuel * (0.55 + capacity / 330) * (1 + chance.spread(0.08))
     fuel *= slip
     delay = _delay(route, vessel, stormy, planted, chance)
-    tide, rota = 50 + chance.spread(9.0), _ROTAS[int(4 * chance.uniform())]
-    return (f"PS{number}", day.isoformat(), route.region, route.port, route.name, vessel, fare_class, channel, rota,
+    return (f"PS{number}", day.isoformat(), route.region, route.port, route.name, vessel, fare_class, channel,
             str(capacity), str(passengers), str(vehicles), f"{revenue:.2f}", f"{fuel:.2f}",
             "" if cancelled else str(delay), "yes" if cancelled else "no",
-            "" if cancelled else ("yes" if delay <= 10 else "no"), f"{tide:.1f}")
+            "" if cancelled else ("yes" if delay <= 10 else "no"))
 
 
 def _vessel(route: _Route, day: date, planted: dict[str, Any], chance: _Chance) -> str:
     joins = planted["shearwater-joins"]
     main = 0.62
     if route.name == joins["where"]["route"]:
-        second = "Shearwater" if day.isoformat() >= joins["since"] else "Petrel"
+        second = "Shearwater" if day.isoformat() >= joins["since"] else joins["replaces"]
         return "Fulmar" if chance.uniform() < 0.5 else second
     if chance.uniform() < main:
         return route.vessels[0]
-    rest = {name: (0.25 if name == "Petrel" else 1.0) for name in route.vessels[1:]}
+    rest = {name: (0.5 if name == "Petrel" else 1.0) for name in route.vessels[1:]}
     return chance.pick(rest)
 
 

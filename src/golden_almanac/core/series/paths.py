@@ -7,7 +7,7 @@ over the places; places next to each other overlap, so this errs on the side of 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -26,6 +26,10 @@ _CLIP = 4.0
 _MARGIN = 1.0
 #: Fewer siblings than this say too little about the autocorrelation they share.
 _LEAST_SIBLINGS = 5
+#: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
+_BEND_MARGIN = 6.0
+#: A current leg less sure than this gives way to the line through the whole.
+_SURE_LEG = 0.01
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -105,8 +109,15 @@ def choose_path(series: Prepared, pooled: float | None = None) -> Path:
         phi = max(0.0, pooled, autocorrelation(ols(designs[own], calm).residual, 2))
     fits = {name: gls(design, calm, phi) for name, design in designs.items()}
     scores = {name: bic(fit, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()}
+    # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
+    scores["bend"] = scores.get("bend", np.inf) + _BEND_MARGIN
     shape = min(scores, key=lambda name: scores[name])
-    return _describe(shape, places[shape], designs[shape], fits[shape], series)
+    chosen = _describe(shape, places[shape], designs[shape], fits[shape], series)
+    if shape != "bend" or chosen.p <= _SURE_LEG:
+        return chosen
+    # The current leg is flat or unsure; what the whole path did is still worth a test (a second one).
+    whole = _describe("line", 0, line, fits["line"], series)
+    return replace(whole, p=min(1.0, 2 * whole.p)) if 2 * whole.p < chosen.p else chosen
 
 
 def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared) -> Path:
