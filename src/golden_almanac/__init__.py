@@ -1,1 +1,61 @@
-"""Golden Almanac."""
+"""Golden Almanac: scan a business table for what matters, say why it changed, publish it.
+
+    import golden_almanac as ga
+    scan = ga.scan("sailings.csv")
+    print(scan.summary())
+
+Names are loaded when first used, so that importing the package costs nothing.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from .analyses.change import Change, explain_change
+    from .analyses.demo import write_demo
+    from .analyses.report import Report, report
+    from .analyses.scan import Scan, scan
+    from .core.errors import (
+        AlmanacError,
+        ColumnError,
+        ExpressionError,
+        OutputError,
+        PeriodError,
+        RequestError,
+        SourceError,
+    )
+    from .core.findings import Finding
+    from .core.tables import Table, read
+    from .publish.files import check_target, write_whole
+    from .words.numbers import format_amount, format_difference
+
+__version__ = "0.1.0"
+
+_HOMES = {
+    "Change": "analyses.change", "explain_change": "analyses.change", "write_demo": "analyses.demo",
+    "Report": "analyses.report", "report": "analyses.report", "Scan": "analyses.scan", "scan": "analyses.scan",
+    "AlmanacError": "core.errors", "ColumnError": "core.errors", "ExpressionError": "core.errors",
+    "OutputError": "core.errors", "PeriodError": "core.errors", "RequestError": "core.errors",
+    "SourceError": "core.errors", "Finding": "core.findings", "Table": "core.tables", "read": "core.tables",
+    "check_target": "publish.files", "write_whole": "publish.files", "format_amount": "words.numbers", "format_difference": "words.numbers",
+}
+
+__all__ = [
+    "AlmanacError", "Change", "ColumnError", "ExpressionError", "Finding", "OutputError", "PeriodError", "Report",
+    "RequestError", "Scan", "SourceError", "Table", "__version__", "check_target", "explain_change", "format_amount",
+    "format_difference", "read", "report", "scan", "write_demo", "write_whole",
+]
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOMES:
+        raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
+    value = getattr(import_module(f".{_HOMES[name]}", __name__), name)
+    globals()[name] = value
+    return value
+
+
+def __dir__() -> list[str]:
+    return __all__

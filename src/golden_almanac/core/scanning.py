@@ -9,7 +9,7 @@ from typing import Any
 from . import detectors
 from .cells import PERIOD, Survey
 from .cells.hierarchies import aliases, parents
-from .changes import unusual
+from .changes import unusual, why
 from .errors import ColumnError, RequestError, SourceError
 from .findings import Candidate, Finding, Test
 from .findings.discovery import LEVEL, q_values
@@ -68,6 +68,7 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None,
         candidates += detector.detect(survey)
     progress("weighing what was found")
     told, folded = _weigh(survey, candidates)
+    told = [_with_why(survey, one) for one in told]
     findings = tuple(replace(one, related=tuple(sorted(under.id for under in folded if under.folded_under
                                                        and under.folded_under[0] == one.id))) for one in ordered(told))
     return ScanResult(survey=survey, findings=findings, folded=tuple(folded), tests=len(candidates), caveats=caveats(survey))
@@ -112,6 +113,12 @@ def _with_reach_of_whole(one: Finding, findings: Sequence[Finding],
         return one
     total = one.score.total * (reach / one.score.reach) ** (1 / 3)
     return replace(one, score=replace(one.score, reach=reach, total=total))
+
+
+def _with_why(survey: Survey, one: Finding) -> Finding:
+    facts = why(survey, one)
+    return one if facts is None else replace(
+        one, candidate=replace(one.candidate, figures={**one.candidate.figures, "why": facts}))
 
 
 def _by_story(kept: Sequence[Finding], lead: Measure) -> list[Finding]:

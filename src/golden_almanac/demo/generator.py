@@ -11,7 +11,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
 from importlib.resources import files
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -65,12 +64,10 @@ def stories() -> dict[str, Any]:
     return tomllib.loads(text)
 
 
-def write_sailings(path: Path) -> int:
-    """Write the sailings as CSV; returns the number of rows."""
-    lines = [",".join(COLUMNS)]
-    lines += [",".join(row) for row in sailings()]
-    path.write_bytes(("\n".join(lines) + "\n").encode("utf-8"))
-    return len(lines) - 1
+def sailings_csv() -> bytes:
+    """The sailings as a CSV file."""
+    lines = [",".join(COLUMNS), *(",".join(row) for row in sailings())]
+    return ("\n".join(lines) + "\n").encode("utf-8")
 
 
 def sailings() -> Iterator[tuple[str, ...]]:

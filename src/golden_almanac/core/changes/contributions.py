@@ -12,8 +12,8 @@ from ..series.regression import Floats
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Contribution:
-    """One label's part of a change. For ratios `value` and `baseline` are the label's own, and
-    `rate` + `mix` = `change`. `status` is kept, new or ended."""
+    """One label's part of a change. For ratios `value` and `baseline` are the label's own,
+    `rate` + `mix` = `change`, and weights are its shares of the denominator. `status` is kept, new or ended."""
 
     label: str | None
     baseline: float | None
@@ -23,6 +23,8 @@ class Contribution:
     status: str
     rate: float | None = None
     mix: float | None = None
+    weight_before: float | None = None
+    weight_now: float | None = None
 
 
 def additive(labels: Sequence[str | None], before: Floats, now: Floats, rows_before: Floats,
@@ -56,7 +58,8 @@ def ratio(labels: Sequence[str | None], top0: Floats, bottom0: Floats, top1: Flo
         mix = float((w1[i] - w0[i]) * ((a + b) / 2 - (whole0 + whole1) / 2))
         found.append(Contribution(label=label, baseline=r0, value=r1, change=rate + mix,
                                   share=(rate + mix) / total if total else None,
-                                  status=_status(bottom0[i], bottom1[i]), rate=rate, mix=mix))
+                                  status=_status(bottom0[i], bottom1[i]), rate=rate, mix=mix,
+                                  weight_before=float(w0[i]), weight_now=float(w1[i])))
     return found
 
 

@@ -49,7 +49,8 @@ class Trend:
         first = one.path.start if one.path.shape == "bend" else 0
         length = n - first
         seasonal = bool(one.path.season.any())
-        figures, level_log = _fitted(one, cycle, first)
+        figures, level_log = _fitted(one, one.own, cycle, first)
+        rest = None if one.rest is None else _fitted(one, one.rest, cycle, first)[0]
         relative = one.path.slope
         if one.path.shape == "line":
             relative = seasonal_slope(one.y, cycle) if cycle > 1 else theil_sen(one.y)
@@ -60,7 +61,8 @@ class Trend:
         parent = one.parent if one.rest is not None else None
         seen, check = observed(survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent)
         span = relative * (length - 1)
-        figures |= {**seen, "periods": length, "share": one.reach,
+        figures |= {**seen, "rest_change_pct": rest and rest["change_pct"], "rest_change": rest and rest["change"],
+                    "periods": length, "share": one.reach,
                     "relative_pct": _pct(span) if one.log and one.rest is not None else None,
                     "relative_low_pct": _pct(low * (length - 1)) if one.log and one.rest is not None else None,
                     "relative_high_pct": _pct(high * (length - 1)) if one.log and one.rest is not None else None,
@@ -97,10 +99,10 @@ def _moved(seen: dict[str, float], one: Series) -> float:
     return change - (seen["rest_observed_end"] - seen["rest_observed_start"])
 
 
-def _fitted(one: Series, cycle: int, first: int) -> tuple[dict[str, Any], bool]:
+def _fitted(one: Series, values: Floats, cycle: int, first: int) -> tuple[dict[str, Any], bool]:
     """The slice's own movement over the leg: slope, start, end and change of the fitted line."""
-    log = one.measure.additive and bool(one.own.min() > 0)
-    own = np.log(one.own) if log else one.own
+    log = one.measure.additive and bool(values.min() > 0)
+    own = np.log(values) if log else values
     n = own.size
     if one.path.shape == "line":
         slope = seasonal_slope(own, cycle) if cycle > 1 else theil_sen(own)

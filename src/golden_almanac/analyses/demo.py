@@ -1,0 +1,19 @@
+"""`ga.write_demo`: the made-up ferry company's data, written to a folder."""
+
+from __future__ import annotations
+
+import os
+from importlib.resources import files
+from pathlib import Path
+
+from ..publish.files import write_whole
+
+
+def write_demo(folder: str | os.PathLike[str]) -> Path:
+    """Write sailings.csv and stories.toml (what is planted in it); returns the path of the sailings."""
+    from ..demo import sailings_csv
+
+    root = Path(folder)
+    write_whole(root / "sailings.csv", sailings_csv())
+    write_whole(root / "stories.toml", files("golden_almanac.demo").joinpath("stories.toml").read_bytes())
+    return root / "sailings.csv"

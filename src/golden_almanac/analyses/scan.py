@@ -1,0 +1,167 @@
+"""`ga.scan`: what matters in a table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any
+
+from .. import words
+from ..charts import draw
+from ..core.cells import Survey
+from ..core.changes import Explanation, explain, resolve_periods
+from ..core.errors import PeriodError
+from ..core.findings import Finding
+from ..core.measures import lead_measure
+from ..core.scanning import ScanResult, survey_of
+from ..core.scanning import scan as run_scan
+from ..core.tables import read
+from .heads import caveat_sentences, request_head, table_head
+from .report import Report
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Scan:
+    """The findings of a scan, best first; `folded` are those implied by them; `tests` how many were made.
+
+    `latest` explains the last complete period of the leading measures, the first of them the one that
+    the summary opens with.
+    """
+
+    result: ScanResult
+    findings: tuple[Finding, ...]
+    folded: tuple[Finding, ...]
+    latest: tuple[Explanation, ...]
+
+    @property
+    def tests(self) -> int:
+        return self.result.tests
+
+    def summary(self) -> words.Summary:
+        """The executive summary, at most 120 words."""
+        survey = self.result.survey
+        return words.scan_summary(survey.table.name, survey.table.rows, self.tests, self.findings,
+                                  self.latest[0] if self.latest else None, self.result.caveats)
+
+    def caveats(self) -> list[str]:
+        """What to bear in mind of the data."""
+        return caveat_sentences(self.result.caveats)
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a finding: kind, measure, slice, period, direction, score, p, q, headline, id."""
+        import pandas as pd
+
+        return pd.DataFrame([{
+            "kind": one.kind, "measure": one.measure.name if one.measure else None, "slice": one.where.label,
+            "start": str(one.period.start) if one.period else None, "end": str(one.period.end) if one.period else None,
+            "direction": one.direction, "score": one.score.total, "p": one.test.p, "q": one.test.q,
+            "headline": one.headline, "detail": one.detail, "id": one.id} for one in self.findings],
+            columns=["kind", "measure", "slice", "start", "end", "direction", "score", "p", "q", "headline", "detail", "id"])
+
+    def to_dict(self) -> dict[str, Any]:
+        """The scan in the format golden-almanac/findings/1."""
+        survey = self.result.survey
+        kinds = sorted({one.kind for one in (*self.findings, *self.folded)})
+        return {"format": "golden-almanac/findings/1", "table": table_head(survey),
+                "request": request_head(survey, kinds_found=kinds, tests=self.tests),
+                "readiness": [problem.to_dict() for problem in survey.table.problems], "caveats": self.caveats(),
+                "findings": [one.to_dict() for one in self.findings],
+                "folded": [one.to_dict() | {"under": one.folded_under[0], "reason": one.folded_under[1]}
+                           for one in self.folded if one.folded_under], "summary": self.summary().to_dict()}
+
+    def chart(self) -> Any:
+        """The chart of the first finding. Raises LookupError when there is none."""
+        if not self.findings:
+            raise LookupError("nothing was found, so there is nothing to draw")
+        return self.findings[0].chart()
+
+    def report(self, title: str | None = None, progress: Callable[[str], None] = lambda _: None) -> Report:
+        """The scan as a report, ready to publish."""
+        from ..reports import scan_report
+
+        model = scan_report(self.result.survey, self.summary(), self.findings, self.folded, self.latest, self.result.caveats,
+                            self.tests, title, progress)
+        return Report(model=model, data=self.to_dict, frame=self.to_frame)
+
+    def __repr__(self) -> str:
+        table = self.result.survey.table
+        lines = [f"Scan of {table.name}: {len(self.findings)} findings, {self.tests} tests, {table.rows:,} rows"]
+        lines += [f"  {one.score.total:.2f}  {one.kind:<12}{one.headline}" for one in self.findings[:20]]
+        if len(self.findings) > 20:
+            lines.append(f"  … and {len(self.findings) - 20} more")
+        return "\n".join(lines)
+
+    def _repr_html_(self) -> str:
+        from markupsafe import escape
+
+        items = "".join(f"<li>{escape(one.headline)}</li>" for one in self.findings[:20])
+        summary = self.summary()
+        return f"<p><b>{escape(summary.headline)}</b></p><p>{escape(summary.text)}</p><ol>{items}</ol>"
+
+
+def scan(source: Any, *, measures: Sequence[str] | str | None = None, by: Sequence[str] | str | None = None,
+         time: str | None = None, grain: str | None = None, where: str | None = None,
+         kinds: Sequence[str] | str | None = None, progress: Callable[[str], None] = lambda _: None) -> Scan:
+    """Scan a table for trends, steps, seasons, leaders, differences, wrong rows and unusual changes.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    measures
+        SQL aggregates or bare column names; all columns that have the role by default.
+    by
+        Columns to break measures down by; all dimensions by default.
+    time, grain
+        The column of dates, and day, week, month, quarter or year; chosen from the data by default.
+    where
+        An SQL condition; only the rows that meet it take part.
+    kinds
+        Kinds of finding to look for; all by default (see `golden_almanac.core.detectors.KINDS`).
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses, when the source or the request cannot be used.
+    """
+    table = read(source)
+    if where is not None:
+        table = table.filter(where)
+    progress(f"read {table.rows:,} rows")
+    survey = survey_of(table, measures=_listed(measures), by=_listed(by), time=time, grain=grain)
+    result = run_scan(survey, kinds=_listed(kinds), progress=progress)
+    return Scan(result=result, findings=tuple(_worded(result.findings, survey)),
+                folded=tuple(_worded(result.folded, survey)), latest=_latest(survey))
+
+
+def _listed(value: Sequence[str] | str | None) -> list[str] | None:
+    if value is None:
+        return None
+    return [value] if isinstance(value, str) else list(value)
+
+
+def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
+    return [replace(one, headline=words.headline(one), detail=words.detail(one),
+                    _draw=lambda finding: draw(finding, survey)) for one in findings]
+
+
+def _latest(survey: Survey) -> tuple[Explanation, ...]:
+    """The last complete period of the leading measure and a few others, explained."""
+    if survey.timeline is None:
+        return ()
+    lead = lead_measure(survey.measures)
+    # Amounts first, then rates: what people report, then how well it went.
+    rest = sorted((m for m in survey.measures if m != lead), key=lambda m: (not m.additive and not m.share, not m.additive))
+    found = []
+    for measure in (lead, *rest[:3]):
+        try:
+            now, then, cut = resolve_periods(survey, None, None)
+            found.append(explain(survey, measure, now, then, cut))
+        except PeriodError:
+            if measure == lead:
+                return ()
+    return tuple(found)
+

@@ -1,0 +1,81 @@
+"""Sorted bars with one highlight; bars start at nought."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..core.measures import Measure
+from ..words import numbers
+from . import theme
+from .chart import Chart, clip, titled
+from .scales import short
+
+#: More bars than this fold into "other".
+_MOST_BARS = 10
+
+
+def bars(*, name: str, title: str, subtitle: str, source: str, labels: Sequence[str], values: Sequence[float],
+         highlight: str | None, measure: Measure | None, by: str, adds_up: bool, order: bool = True,
+         errors: Sequence[float] | None = None, reference: tuple[str, float] | None = None, signed: bool = False,
+         other: str = "other", most: int = _MOST_BARS) -> Chart:
+    """Horizontal bars, largest first unless `order` is False; labels and numbers stand on the marks.
+
+    `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −. Past ten labels
+    the rest are one bar "other (n)" where values add up, and are left out, and counted, where not.
+    """
+    import pandas as pd
+
+    rows = list(zip(labels, values, errors or [0.0] * len(labels), strict=True))
+    if order:
+        rows.sort(key=lambda row: (-row[1], row[0]))
+    whole = pd.DataFrame({by: [row[0] for row in rows], "value": [float(row[1]) for row in rows]})
+    rest = []
+    if len(rows) > most:
+        keep = rows[:most] if highlight in [row[0] for row in rows[:most]] else [
+            *rows[: most - 1], *[row for row in rows if row[0] == highlight]]
+        rest = [row for row in rows if row not in keep]
+        rows = keep
+        if adds_up:
+            rows = [*rows, (f"{other} ({len(rest)})", float(sum(row[1] for row in rest)), 0.0)]
+        else:
+            subtitle += f" · {len(rest)} more not shown"
+    figure = theme.figure(1.35 + 0.36 * len(rows) + 0.25 * (len(title) > 74) + (0.2 if reference else 0))
+    bottom, top = titled(figure, title, subtitle, source)
+    shown = [clip(row[0], 28) for row in rows]
+    left = 0.03 + min(0.32, 0.0115 * max(len(text) for text in shown))
+    axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom))
+    places = np.arange(len(rows))[::-1]
+    sizes = np.array([row[1] for row in rows], dtype=float)
+    colours = [theme.ACCENT if row[0] == highlight else theme.CONTEXT for row in rows]
+    axes.barh(places, sizes, height=0.62, color=colours, zorder=3)
+    if errors is not None:
+        axes.errorbar(sizes, places, xerr=[row[2] for row in rows], fmt="none", ecolor=theme.INK, elinewidth=1.1, capsize=2.5,
+                      zorder=4)
+    ends = sizes + np.array([row[2] for row in rows]) * np.sign(sizes + (sizes == 0))
+    low, high = min(0.0, float(np.min(ends))), max(0.0, float(np.max(ends)))
+    reach = (high - low) or 1.0
+    axes.set_xlim(low - (0.16 * reach if low < 0 else 0.0), high + 0.16 * reach)
+    axes.set_ylim(-0.6, len(rows) - 0.4 + (0.55 if reference else 0))
+    theme.dress(axes, grid="")
+    axes.set_xticks([])
+    axes.set_yticks(places, shown)
+    for label, row in zip(axes.get_yticklabels(), rows, strict=True):
+        label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=row[0] == highlight))
+    axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
+    for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
+        text = numbers.signed(size, short(abs(size), measure)) if signed else short(size, measure)
+        if signed and measure is not None and measure.share:
+            text = numbers.signed(size, numbers.points(100 * size))
+        axes.annotate(text, (end, place), xytext=(5 if size >= 0 else -5, 0), textcoords="offset points", va="center",
+                      ha="left" if size >= 0 else "right", fontsize=theme.LABEL, color=theme.INK,
+                      **theme.font(bold=row[0] == highlight))
+    if reference is not None:
+        axes.axvline(reference[1], ymax=1 - 0.25 / (len(rows) + 0.75), color=theme.INK, linewidth=1.0, linestyle=(0, (3, 3)),
+                     zorder=6)
+        axes.annotate(f"{reference[0]} {short(reference[1], measure)}", (reference[1], len(rows) - 0.4), xytext=(0, 2),
+                      textcoords="offset points", ha="center", va="bottom", fontsize=8.5, color=theme.QUIET,
+                      **theme.font())
+    return Chart(name=name, figure=figure, data=whole, title=title, subtitle=subtitle,
+                 alternative=f"Bar chart. {title} " + "; ".join(f"{row[0]} {short(row[1], measure)}" for row in rows))

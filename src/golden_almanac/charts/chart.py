@@ -1,0 +1,90 @@
+"""What every chart is: a figure with the data it was drawn from, and words for those who cannot see it."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from . import theme
+
+if TYPE_CHECKING:
+    import pandas as pd
+    from matplotlib.figure import Figure
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Chart:
+    """A finished chart. `alternative` is the text for screen readers; `data` what was drawn."""
+
+    name: str
+    figure: Figure
+    data: pd.DataFrame
+    title: str
+    subtitle: str
+    alternative: str
+
+    def png(self) -> bytes:
+        """The chart as PNG, the same bytes on every run."""
+        buffer = io.BytesIO()
+        self.figure.savefig(buffer, format="png", dpi=theme.DPI, facecolor=theme.PAPER, metadata={"Software": None})
+        return buffer.getvalue()
+
+    def svg(self, *, text: bool = False) -> str:
+        """The chart as SVG, the same bytes on every run; `text` keeps letters as text, which needs the
+        house fonts where it is shown."""
+        from matplotlib import rc_context
+
+        buffer = io.StringIO()
+        with rc_context({"svg.hashsalt": self.name, "svg.fonttype": "none" if text else "path"}):
+            self.figure.savefig(buffer, format="svg", facecolor=theme.PAPER, metadata={"Date": None, "Creator": None})
+        return buffer.getvalue()
+
+    def to_frame(self) -> pd.DataFrame:
+        return self.data.copy()
+
+    def issues(self) -> list[str]:
+        """What is wrong with how the chart looks; see `legibility`."""
+        from .legibility import issues
+
+        return issues(self)
+
+    def _repr_png_(self) -> bytes:
+        return self.png()
+
+    def __repr__(self) -> str:
+        return f"Chart {self.name}: {self.title}"
+
+
+def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[float, float]:
+    """Write title, subtitle and source line; returns the bottom and top (0–1) left for the axes."""
+    height = figure.get_figheight()
+    lines = wrap(title, 74)
+    top = 1 - 0.16 / height
+    for line in lines:
+        figure.text(0.015, top, line, fontsize=theme.TITLE, color=theme.INK, va="top", ha="left",
+                    **theme.font(serif=True, bold=True))
+        top -= 0.27 / height
+    top -= 0.03 / height
+    figure.text(0.015, top, subtitle, fontsize=theme.SUBTITLE, color=theme.QUIET, va="top", ha="left", **theme.font())
+    figure.text(0.015, 0.10 / height, source, fontsize=8.5, color=theme.QUIET, va="bottom", ha="left", **theme.font())
+    return 0.36 / height, top - 0.34 / height
+
+
+def wrap(text: str, width: int) -> list[str]:
+    """Lines of at most `width` characters; words are kept whole unless longer than a line."""
+    import textwrap
+
+    return textwrap.wrap(text, width, break_on_hyphens=False)[:3] or [""]
+
+
+def clip(text: str, width: int) -> str:
+    """A label of at most `width` characters, on one line."""
+    line = " ".join(text.split())
+    return line if len(line) <= width else line[: width - 1] + "…"
+
+
+def inches_of(axes_text: Any) -> float:
+    """Width of a drawn text in inches."""
+    box = axes_text.get_window_extent()
+    return float(box.width / axes_text.figure.dpi)

@@ -1,0 +1,139 @@
+"""From a finding, or an explained change, to its chart."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ..core.cells import PERIOD, Survey
+from ..core.changes import Explanation
+from ..core.findings import Finding
+from ..core.measures import spoken
+from ..words import names, numbers
+from .bars import bars
+from .chart import Chart
+from .line import line
+
+
+def draw(finding: Finding, survey: Survey) -> Chart:
+    """The chart that shows what the finding's headline says."""
+    return _DRAWERS[finding.kind](finding, survey)
+
+
+def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart | None:
+    """Contribution bars of a change, by its most telling dimension unless named; None without one."""
+    if not one.breakdowns:
+        return None
+    breakdown = next((b for b in one.breakdowns if b.by == by), one.breakdowns[0])
+    labels = [_label(part.label) for part in breakdown.contributions]
+    values = [part.change for part in breakdown.contributions]
+    named = next((_label(part.label) for where, part, _ in one.named if where == breakdown.by), None)
+    spans = f"{names.period(one.period)} against {names.period(one.baseline)}"
+    return bars(name=f"change-{breakdown.by}", title=headline, measure=one.measure, by=breakdown.by, adds_up=True,
+                subtitle=f"Contribution of each {names.dimension(breakdown.by)} to the change of {one.measure.label} · {spans}",
+                source=_source(one.survey), labels=labels, values=values, highlight=named, signed=True)
+
+
+def _source(survey: Survey) -> str:
+    table = survey.table
+    where = f" where {table.where}" if table.where else ""
+    return f"Source: {table.name}, {numbers.whole(table.rows)} rows{where[:80]}"
+
+
+def _moving(finding: Finding, survey: Survey) -> Chart:
+    facts, measure, line_of = finding.candidate.series, finding.measure, survey.timeline
+    assert line_of is not None
+    assert measure is not None
+    own, rest = np.asarray(facts["own"]), facts["rest"]
+    label = finding.where.label or names.capital(measure.label)
+    series: list[tuple[str, Any]] = [(label, own)]
+    indexed = False
+    unit = names.capital(measure.label) + (f" ({measure.unit})" if measure.unit else "")
+    each = f" per {line_of.grain.value}"
+    if rest is not None:
+        others = names.the_others(finding.by, None)
+        if measure.additive:
+            # Against a rest many times larger only the paths compare: both start at 100.
+            base = min(12, max(1, own.size // 3))
+            series = [(label, 100 * own / own[:base].mean()), (others, 100 * np.asarray(rest) / np.mean(rest[:base]))]
+            unit, indexed = f"{unit}{each}, average of the first {base} = 100", True
+        else:
+            series.append((others, np.asarray(rest)))
+            unit += each
+    else:
+        unit += each
+    fit = None
+    if rest is None and "fit" in facts:
+        fit = facts["fit"]
+    step = None
+    if finding.kind == "shift":
+        step = (int(facts["place"]), 0.0, 0.0)
+    partial = None
+    if rest is None and line_of.partial_last and measure.additive:
+        partial = float(survey.cells(PERIOD).value(measure)[-1])
+    span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
+    subtitle = f"{unit} · {span}" + (" · dashed: fitted line" if fit is not None else "")
+    subtitle += f" · hollow: {names.month(line_of.last_day)}, unfinished" if partial is not None else ""
+    return line(name=finding.id, title=finding.headline, subtitle=subtitle, source=_source(survey), timeline=line_of,
+                measure=measure, offset=int(facts["offset"]), series=series, fit=fit, step=step, partial=partial,
+                indexed=indexed, alternative=f"Line chart. {finding.headline} {finding.detail}")
+
+
+def _season(finding: Finding, survey: Survey) -> Chart:
+    facts = finding.candidate.series
+    profile, labels = np.asarray(facts["profile"]), [str(name).removeprefix("the ") for name in facts["names"]]
+    return bars(name=finding.id, title=finding.headline, subtitle="Against the average of the year, percent · "
+                + (names.span_of(finding.period) if finding.period else ""), source=_source(survey),
+                labels=labels, values=[100 * (value - 1) for value in profile], highlight=finding.figures["peak"],
+                measure=None, by="month", adds_up=False, order=False, signed=True, most=12)
+
+
+def _ranking(finding: Finding, survey: Survey) -> Chart:
+    f = finding.figures
+    labels = [_label(label) for label in f["order"]]
+    measure = finding.measure
+    assert measure is not None
+    return bars(name=finding.id, title=finding.headline, subtitle=names.capital(measure.label) + " · whole table",
+                source=_source(survey), labels=labels, values=f["values"], highlight=labels[0], measure=measure,
+                by=finding.by or "group", adds_up=True)
+
+
+def _difference(finding: Finding, survey: Survey) -> Chart:
+    facts, measure = finding.candidate.series, finding.measure
+    assert measure is not None
+    labels = [_label(label) for label in facts["labels"]]
+    unit = f" ({measure.unit})" if measure.unit else ""
+    return bars(name=finding.id, title=finding.headline, source=_source(survey), labels=labels, values=facts["values"],
+                subtitle=f"{names.capital(measure.label)}{unit} by {names.dimension(finding.by)} · whiskers: 95% range",
+                highlight=finding.where.label, measure=measure, by=finding.by or "group", adds_up=False,
+                errors=[1.96 * error for error in facts["errors"]], reference=("the others", float(facts["rest"])))
+
+
+def _outlier(finding: Finding, survey: Survey) -> Chart:
+    f = finding.figures
+    value, following, typical = f["value"], f["next_value"], f["typical"]
+    where = f" of {finding.where.label}" if finding.where.conditions else ""
+    return bars(name=finding.id, title=finding.headline, subtitle=f"{names.capital(spoken(f['column']))}{where}",
+                source=_source(survey), labels=[f"row {numbers.whole(f['row'])}", "next largest", "usual (median)"],
+                values=[value, following if value > 0 else -following, typical], highlight=f"row {numbers.whole(f['row'])}",
+                measure=finding.measure if finding.measure and not finding.measure.share else None, by="what",
+                adds_up=False, order=False)
+
+
+def _change(finding: Finding, survey: Survey) -> Chart:
+    one: Explanation = finding.candidate.series["explanation"]
+    chart = draw_change(one, finding.headline)
+    if chart is not None:
+        return chart
+    return bars(name=finding.id, title=finding.headline, subtitle=names.capital(one.measure.label), source=_source(survey),
+                labels=[names.period(one.baseline), names.period(one.period)], values=[one.before, one.value],
+                highlight=names.period(one.period), measure=one.measure, by="period", adds_up=False, order=False)
+
+
+def _label(label: str | None) -> str:
+    return "(no value)" if label is None else label
+
+
+_DRAWERS = {"trend": _moving, "shift": _moving, "seasonality": _season, "ranking": _ranking, "difference": _difference,
+            "outlier": _outlier, "change": _change}

@@ -1,0 +1,104 @@
+"""A measure over time: the series in ink or gold, the rest in grey, the fitted line, a marked step."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from ..core.measures import Measure
+from ..core.tables import Timeline
+from . import theme
+from .chart import Chart, titled
+from .scales import axis_texts
+
+
+def line(*, name: str, title: str, subtitle: str, source: str, timeline: Timeline, measure: Measure, offset: int,
+         series: Sequence[tuple[str, Any]], fit: Any = None, step: tuple[int, float, float] | None = None,
+         partial: float | None = None, indexed: bool = False, alternative: str = "") -> Chart:
+    """Lines over the complete periods.
+
+    The first of `series` (label, values) is what the title is about, others are context. `fit` is a
+    fitted line with NaN where it does not reach; `step` (place, before, after) marks a shift; `partial`
+    is the value of an unfinished last period, shown hollow. Values are NaN where there is no row: a gap,
+    not a nought. The scale starts at nought wherever that leaves the movement visible, and the axis
+    says so where it does not.
+    """
+    import pandas as pd
+
+    figure = theme.figure(3.9)
+    bottom, top = titled(figure, title, subtitle, source)
+    axes = figure.add_axes((0.075, bottom + 0.07, 0.76, top - bottom - 0.07))
+    places = np.arange(len(series[0][1])) + offset
+    for index, (_, values) in reversed(list(enumerate(series))):
+        accent = index == 0
+        axes.plot(places, values, color=theme.ACCENT if accent else theme.CONTEXT, linewidth=2.2 if accent else 1.4,
+                  solid_capstyle="round", zorder=3 if accent else 2)
+    if fit is not None:
+        axes.plot(places, fit, color=theme.INK, linewidth=1.3, linestyle=(0, (4, 3)), zorder=4)
+    if step is not None:
+        axes.axvline(step[0] + offset - 0.5, color=theme.INK, linewidth=0.9, linestyle=(0, (2, 2)), zorder=1)
+    if partial is not None:
+        axes.plot([places[-1], places[-1] + 1], [series[0][1][-1], partial], color=theme.ACCENT, linewidth=1.2,
+                  linestyle=(0, (1, 2)), zorder=3)
+        axes.plot([places[-1] + 1], [partial], marker="o", markersize=5.5, markerfacecolor=theme.PAPER,
+                  markeredgecolor=theme.ACCENT, zorder=5)
+    every = np.concatenate([np.asarray(values, dtype=float) for _, values in series])
+    every = every[np.isfinite(every)]
+    if partial is not None:
+        every = np.append(every, partial)
+    low, high = float(every.min()), float(every.max())
+    spread = (high - low) or abs(high) or 1.0
+    from_zero = low >= 0 and low < 0.5 * high
+    axes.set_ylim(0 if from_zero else low - 0.08 * spread, high + 0.1 * spread)
+    axes.set_xlim(places[0] - 0.5, places[-1] + (1.5 if partial is not None else 0.5))
+    theme.dress(axes)
+    if from_zero:
+        axes.axhline(0, color=theme.INK, linewidth=0.9, zorder=1)
+    axis_texts(axes, measure, index=indexed)
+    _dates(axes, timeline, int(places[0]), int(places[-1]) + int(partial is not None))
+    _end_labels(figure, axes, places, series)
+    if not from_zero:
+        axes.text(0.0, 1.015, "scale does not start at 0", transform=axes.transAxes, fontsize=8.5, color=theme.QUIET,
+                  va="bottom", ha="left", **theme.font())
+    data: dict[str, Any] = {"period": [str(timeline.period(int(place)).start) for place in places]}
+    data |= {label: list(map(float, values)) for label, values in series}
+    if fit is not None:
+        data["fitted"] = list(map(float, fit))
+    return Chart(name=name, figure=figure, data=pd.DataFrame(data), title=title, subtitle=subtitle,
+                 alternative=alternative or f"Line chart. {title}")
+
+
+def _dates(axes: Any, timeline: Timeline, first: int, last: int) -> None:
+    """Ticks at the starts of years where there are several, else at a few periods."""
+    starts = [str(timeline.period(place).start) for place in range(first, last + 1)]
+    years = [place for place, start in zip(range(first, last + 1), starts, strict=True) if start[5:7] == "01"
+             and start[:4] != (starts[place - first - 1][:4] if place > first else "")]
+    if len(years) >= 2 and timeline.grain.value != "year":
+        ticks, texts = years, [starts[place - first][:4] for place in years]
+    else:
+        stride = max(1, (last - first + 1) // 8)
+        ticks = list(range(first, last + 1, stride))
+        texts = [starts[place - first][: 4 if timeline.grain.value == "year" else 10] for place in ticks]
+        if timeline.grain.value in ("month", "quarter"):
+            texts = [text[:7] for text in texts]
+    axes.set_xticks(ticks, texts)
+    for label in axes.get_xticklabels():
+        label.set(**theme.font())
+
+
+def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str, Any]]) -> None:
+    """Names at the ends of the lines, moved apart where they would touch."""
+    from .chart import clip
+
+    low, high = axes.get_ylim()
+    room = (high - low) * 0.30 / (figure.get_figheight() * axes.get_position().height)
+    wanted = [(float(np.asarray(values)[np.isfinite(values)][-1]), index) for index, (_, values) in enumerate(series)]
+    taken: list[float] = []
+    for value, index in sorted(wanted):
+        height = value if not taken else max(value, taken[-1] + room * 0.62)
+        taken.append(height)
+        axes.annotate(clip(series[index][0], 22), (axes.get_xlim()[1], height), xytext=(6, 0), textcoords="offset points",
+                      fontsize=theme.LABEL, color=theme.ACCENT if index == 0 else theme.QUIET, va="center", ha="left",
+                      annotation_clip=False, **theme.font(bold=index == 0))

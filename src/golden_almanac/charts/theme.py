@@ -1,0 +1,63 @@
+"""The look of every chart: colours, type, spacing. Nothing global is touched."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from importlib.resources import as_file, files
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+PAPER, INK, RULE = "#FBF9F4", "#22262B", "#D9D4C7"
+ACCENT, CONTEXT, QUIET = "#A86A00", "#8B877C", "#5F625F"
+GOOD, BAD = "#1F6F78", "#9C3D2E"
+SERIF, SANS = "Source Serif 4", "Source Sans 3"
+FONT_FILES = {"SourceSans3-Regular.ttf": (SANS, 400), "SourceSans3-SemiBold.ttf": (SANS, 600),
+              "SourceSerif4-Regular.ttf": (SERIF, 400), "SourceSerif4-SemiBold.ttf": (SERIF, 600)}
+#: Points: title, subtitle, labels on marks, axis text.
+TITLE, SUBTITLE, LABEL, AXIS = 14.0, 10.0, 10.0, 9.5
+WIDTH, DPI = 8.0, 160
+
+
+def font_file(name: str) -> Path:
+    """Where a bundled font lies."""
+    with as_file(files("golden_almanac.charts").joinpath("fonts", name)) as path:
+        return path
+
+
+@lru_cache(maxsize=8)
+def _font(name: str) -> Any:
+    from matplotlib import font_manager
+
+    path = str(font_file(name))
+    font_manager.fontManager.addfont(path)
+    return path
+
+
+def font(*, serif: bool = False, bold: bool = False) -> dict[str, Any]:
+    """Text properties for one of the four bundled fonts."""
+    name = f"Source{'Serif4' if serif else 'Sans3'}-{'SemiBold' if bold else 'Regular'}.ttf"
+    _font(name)
+    return {"family": SERIF if serif else SANS, "weight": 600 if bold else 400}
+
+
+def figure(height: float) -> Figure:
+    """An empty figure on paper, of the house width (inches)."""
+    from matplotlib.figure import Figure
+
+    return Figure(figsize=(WIDTH, height), facecolor=PAPER, dpi=DPI)
+
+
+def dress(axes: Any, *, grid: str = "y") -> None:
+    """Light rules along one axis, no box, quiet ticks."""
+    axes.set_facecolor(PAPER)
+    for side in ("top", "right", "left", "bottom"):
+        axes.spines[side].set_visible(False)
+    axes.tick_params(length=0, labelsize=AXIS, labelcolor=QUIET, pad=5)
+    for label in (*axes.get_xticklabels(), *axes.get_yticklabels()):
+        label.set(**font())
+    if grid:
+        axes.grid(axis=grid, color=RULE, linewidth=0.8)
+    axes.set_axisbelow(True)

@@ -1,0 +1,42 @@
+"""`golden-almanac demo`: the whole job on made-up data."""
+
+from __future__ import annotations
+
+import time as clock
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from . import options, screen
+
+HELP = """Write the data of a made-up ferry company, scan it, publish the page, and say where to look.
+
+\b
+Examples:
+  golden-almanac demo
+  golden-almanac demo --to ferries
+"""
+
+
+def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to write.")] = "almanac-demo") -> None:
+    import golden_almanac as ga
+
+    began = clock.perf_counter()
+    show = options.progress()
+    folder = Path(to)
+    show("writing the sailings")
+    sailings = ga.write_demo(folder)
+    found = ga.scan(sailings, progress=show)
+    report = found.report(title="Pellow Sound Ferries: what matters", progress=show)
+    written = report.publish(folder, formats=["html", "json", "png", "svg"])
+    options.clear_progress()
+    screen.scan(found, 10)
+    charts = sum(path.suffix == ".png" for path in written)
+    typer.echo(f"\nDone in {clock.perf_counter() - began:.1f} s: {found.result.survey.table.rows:,} rows, "
+               f"{found.tests:,} tests.")
+    typer.echo(f"  {folder / 'report.html'}    the page, ready to send")
+    typer.echo(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
+    typer.echo(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
+    typer.echo(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
+    typer.echo("\nNow try it on a table of your own:  golden-almanac scan your-own.csv")

@@ -1,0 +1,65 @@
+"""Options that commands share, and the checks made before any work."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+Source = Annotated[str, typer.Argument(metavar="SOURCE", help="A CSV or Parquet file.", show_default=False)]
+By = Annotated[list[str] | None, typer.Option("-b", "--by", metavar="COLUMN", show_default=False,
+                                              help="Break down by this column. May be repeated.")]
+Time = Annotated[str | None, typer.Option("-t", "--time", metavar="COLUMN", show_default=False,
+                                          help="The column of dates.")]
+Grain = Annotated[str | None, typer.Option("-g", "--grain", metavar="GRAIN", show_default=False,
+                                           help="day, week, month, quarter or year.")]
+Where = Annotated[str | None, typer.Option("-w", "--where", metavar="SQL", show_default=False,
+                                           help="Keep only the rows that meet this SQL condition.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard output, and nothing else.")]
+Out = Annotated[list[str] | None, typer.Option("-o", "--out", metavar="FILE", show_default=False,
+                                               help="Also write .html, .json or .csv. May be repeated.")]
+
+#: Endings that `--out` knows.
+ENDINGS = (".html", ".json", ".csv")
+
+
+def check_outputs(out: Sequence[str] | None, source: str) -> list[Path]:
+    """Targets of `--out`, refused before any work if they cannot be."""
+    import golden_almanac as ga
+
+    targets = [Path(name) for name in out or []]
+    for target in targets:
+        ga.check_target(target, source, ENDINGS)
+    return targets
+
+
+def write_outputs(report: Any, targets: Sequence[Path]) -> None:
+    """Everything is made before the first file is written."""
+    made = [(target, {".html": report.html, ".json": report.json, ".csv": report.csv}[target.suffix.lower()]())
+            for target in targets]
+    import golden_almanac as ga
+
+    for target, content in made:
+        ga.write_whole(target, content)
+        typer.echo(f"wrote {target}", err=True)
+
+
+def progress() -> Callable[[str], None]:
+    """Progress on standard error, one line that is overwritten; silent when nobody watches."""
+    if not sys.stderr.isatty():
+        return lambda _: None
+
+    def show(text: str) -> None:
+        sys.stderr.write(f"\r\x1b[2K{text} …")
+        sys.stderr.flush()
+
+    return show
+
+
+def clear_progress() -> None:
+    if sys.stderr.isatty():
+        sys.stderr.write("\r\x1b[2K")
+        sys.stderr.flush()

@@ -1,0 +1,129 @@
+"""What the terminal shows: headline, summary, findings with a score bar and a spark line."""
+
+from __future__ import annotations
+
+import sys
+from typing import Any
+
+#: Columns used at most; the text must be readable without colour too.
+_WIDTH = 100
+_BLOCKS = "▁▂▃▄▅▆▇█"
+
+
+def json_out(value: dict[str, Any]) -> None:
+    """JSON on standard output, and nothing else there."""
+    import json
+
+    sys.stdout.buffer.write((json.dumps(value, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode("utf-8"))
+    sys.stdout.buffer.flush()
+
+
+def scan(found: Any, top: int) -> None:
+    """A scan: summary, then the first findings."""
+    console = _console()
+    _summary(console, found.summary())
+    if not found.findings:
+        return
+    shown = found.findings[:top]
+    console.print()
+    for place, one in enumerate(shown, start=1):
+        _finding(console, place, one)
+    left = len(found.findings) - len(shown)
+    folded = len(found.folded)
+    more = [f"{left} more with --top {len(found.findings)}"] if left else []
+    more += [f"{folded} folded under these, in the --json"] if folded else []
+    if more:
+        console.print("    " + "; ".join(more) + ".", style="dim", highlight=False)
+
+
+def change(found: Any, top: int) -> None:
+    """A change: summary, then the contributions of each dimension."""
+    from rich.table import Table
+    from rich.text import Text
+
+    console = _console()
+    _summary(console, found.summary())
+    one = found.explanation
+    frame = found.to_frame()
+    for breakdown in one.breakdowns:
+        rows = frame[frame["by"] == breakdown.by]
+        table = Table(box=None, pad_edge=False, title=Text(f"\nBy {breakdown.by}"), title_justify="left",
+                      title_style="bold", header_style="dim")
+        names = [breakdown.by, "baseline", "value", "contribution", "share of change"]
+        names += [] if one.measure.additive else ["rate", "mix"]
+        for index, name in enumerate(names):
+            table.add_column(Text(name), justify="right" if index else "left", overflow="ellipsis", max_width=34)
+        for _, row in rows.head(top).iterrows():
+            cells = ["(no value)" if row["label"] is None else str(row["label"]), _figure(row["baseline"], one),
+                     _figure(row["value"], one), _signed(row["change"], one), _percent(row["share_of_change"])]
+            cells += [] if one.measure.additive else [_signed(row["rate"], one), _signed(row["mix"], one)]
+            table.add_row(*(Text(cell) for cell in cells))
+        rest = rows.iloc[top:]
+        if len(rest):
+            tail = [f"other ({len(rest)})", "", "", _signed(rest["change"].sum(), one), _percent(rest["share_of_change"].sum())]
+            tail += [] if one.measure.additive else [_signed(rest["rate"].sum(), one), _signed(rest["mix"].sum(), one)]
+            table.add_row(*(Text(cell) for cell in tail))
+        console.print(table)
+    if found.caveats():
+        console.print()
+        for text in found.caveats():
+            console.print(Text(text, style="dim"))
+
+
+def _console() -> Any:
+    from rich.console import Console
+
+    console = Console(highlight=False, soft_wrap=False)
+    if console.width > _WIDTH or not console.is_terminal:
+        console = Console(highlight=False, width=_WIDTH)
+    return console
+
+
+def _summary(console: Any, summary: Any) -> None:
+    from rich.text import Text
+
+    console.print(Text(summary.headline, style="bold"))
+    if summary.text:
+        console.print(Text(summary.text))
+
+
+def _finding(console: Any, place: int, one: Any) -> None:
+    from rich.padding import Padding
+    from rich.text import Text
+
+    bar = "█" * round(10 * one.score.total)
+    head = Text()
+    head.append(f"{place:>2}  ")
+    head.append(bar, style="dark_orange3")
+    head.append("░" * (10 - len(bar)), style="dim")
+    head.append(f" {one.score.total:.2f}  {one.kind:<11} ")
+    head.append(_spark(one), style="dim")
+    console.print(head)
+    console.print(Padding(Text(one.headline, style="bold"), (0, 0, 0, 4)))
+    console.print(Padding(Text(one.detail), (0, 0, 1, 4)))
+
+
+def _spark(one: Any) -> str:
+    values = one.candidate.series.get("own")
+    if values is None or len(values) < 3:
+        return ""
+    values = [float(value) for value in values][-48:]
+    low, high = min(values), max(values)
+    spread = (high - low) or 1.0
+    return "".join(_BLOCKS[min(7, int(8 * (value - low) / spread))] for value in values)
+
+
+def _figure(value: Any, one: Any) -> str:
+    from golden_almanac import format_amount
+
+    return "–" if value is None or value != value else format_amount(float(value), one.measure)
+
+
+def _signed(value: Any, one: Any) -> str:
+    from golden_almanac import format_difference
+
+    return "–" if value is None or value != value else format_difference(float(value), one.measure)
+
+
+def _percent(value: Any) -> str:
+    return "–" if value is None or value != value else f"{100 * value:.0f}%".replace("-", "−")

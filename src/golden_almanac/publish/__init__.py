@@ -1,0 +1,1 @@
+"""One output format a file."""

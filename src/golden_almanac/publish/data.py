@@ -1,0 +1,17 @@
+"""Findings as JSON and CSV."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+
+def to_json(value: dict[str, Any]) -> bytes:
+    """UTF-8 JSON, keys in the order given, no NaN; ends with a line break."""
+    return (json.dumps(value, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode("utf-8")
+
+
+def to_csv(frame: Any) -> bytes:
+    """UTF-8 CSV with a header line. Text that a spreadsheet would take for a formula is quoted with '."""
+    safe = frame.map(lambda cell: "'" + cell if isinstance(cell, str) and cell[:1] in "=+-@\t\r" else cell)
+    return str(safe.to_csv(index=False, lineterminator="\n")).encode("utf-8")

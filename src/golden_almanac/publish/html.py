@@ -1,0 +1,90 @@
+"""The report as one HTML file: no request leaves it, no script runs in it."""
+
+from __future__ import annotations
+
+import base64
+import io
+import re
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+from ..charts import theme
+from ..reports import KeyFigure, Report
+
+#: Chart colours that turn with the page from light to dark.
+_ROLES = {theme.PAPER: "--paper", theme.INK: "--ink", theme.RULE: "--rule", theme.ACCENT: "--accent",
+          theme.CONTEXT: "--context", theme.QUIET: "--quiet"}
+
+
+def render(report: Report) -> bytes:
+    """The page as UTF-8 bytes, the same on every run."""
+    from jinja2 import Environment
+
+    source = files("golden_almanac.publish").joinpath("page.html.jinja").read_text(encoding="utf-8")
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    template = environment.from_string(source)
+    charts = {section.id: _inline(section.chart.svg(text=True), section.chart.alternative)
+              for section in report.sections if section.chart is not None}
+    tables = {section.id: _rows(section.chart.data) for section in report.sections if section.chart is not None}
+    page = template.render(report=report, charts=charts, tables=tables, spark=_spark, fonts="")
+    letters = frozenset(page)
+    return page.replace("/*fonts*/", _fonts(letters)).encode("utf-8")
+
+
+def _rows(frame: Any) -> tuple[list[str], list[list[str]]]:
+    from ..words import numbers
+
+    def cell(value: Any) -> str:
+        if isinstance(value, str):
+            return value
+        return "" if value is None or value != value else numbers.short(float(value), 4)
+
+    return [str(name) for name in frame.columns], [[cell(value) for value in row] for row in frame.itertuples(index=False)]
+
+
+def _inline(svg: str, alternative: str) -> str:
+    """The SVG element alone, as an image with a text, its colours bound to the page's."""
+    from markupsafe import escape
+
+    body = svg[svg.index("<svg"):]
+    for colour, role in _ROLES.items():
+        body = re.sub(re.escape(colour), f"var({role})", body, flags=re.IGNORECASE)
+    body = re.sub(r"<metadata>.*?</metadata>", "", body, flags=re.DOTALL)
+    body = re.sub(r'(<svg[^>]*?) width="[^"]*"', r"\1", body, count=1)
+    body = re.sub(r'(<svg[^>]*?) height="[^"]*"', r"\1", body, count=1)
+    return body.replace("<svg", f'<svg role="img" aria-label="{escape(alternative)}"', 1)
+
+
+def _spark(key: KeyFigure) -> str:
+    """A spark line as an SVG path over 120 × 28."""
+    values = key.spark
+    if len(values) < 3:
+        return ""
+    low, high = min(values), max(values)
+    spread = (high - low) or 1.0
+    step = 116 / (len(values) - 1)
+    return "M" + " L".join(f"{2 + i * step:.1f} {26 - 24 * (v - low) / spread:.1f}" for i, v in enumerate(values))
+
+
+@lru_cache(maxsize=8)
+def _fonts(letters: frozenset[str]) -> str:
+    """@font-face rules with the house fonts, cut to the letters of the page."""
+    from fontTools import subset
+    from fontTools.ttLib import TTFont
+
+    rules = []
+    for name, (family, weight) in theme.FONT_FILES.items():
+        options = subset.Options(layout_features=["kern", "liga"], hinting=False, notdef_outline=True,
+                                 recalc_timestamp=False)
+        font = TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True)
+        cutter = subset.Subsetter(options)
+        cutter.populate(unicodes=sorted({ord(letter) for letter in letters} | set(range(0x20, 0x7F))))
+        cutter.subset(font)
+        buffer = io.BytesIO()
+        font.flavor = "woff"
+        font.save(buffer)
+        data = base64.b64encode(buffer.getvalue()).decode("ascii")
+        rules.append(f"@font-face{{font-family:'{family}';font-weight:{weight};"
+                     f"src:url(data:font/woff;base64,{data}) format('woff')}}")
+    return "\n".join(rules)

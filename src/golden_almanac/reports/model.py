@@ -1,0 +1,183 @@
+"""A report: edition line, headline, summary, key figures, sections with their evidence, caveats.
+
+Every format is made from this one model, so that all say the same in the same order.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ..charts import Chart, draw, draw_change
+from ..core.cells import PERIOD, Survey
+from ..core.changes import Explanation
+from ..core.findings import Finding
+from ..words import Summary, names, numbers
+from ..words import caveats as told_caveats
+
+#: Sections of a report; further findings are named below them.
+MOST_SECTIONS = 10
+_MOST_KEYS = 4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeyFigure:
+    """One number of the opening row: name, value, change in words, the series for its spark line."""
+
+    name: str
+    value: str
+    change: str
+    spark: tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Section:
+    """A claim with its chart and, for the margin, what it rests on: pairs of a word and its text."""
+
+    id: str
+    claim: str
+    detail: str
+    chart: Chart | None
+    evidence: tuple[tuple[str, str], ...]
+    sql: str
+    expect: tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Report:
+    """All that a page says."""
+
+    title: str
+    edition: str
+    summary: Summary
+    keys: tuple[KeyFigure, ...]
+    sections: tuple[Section, ...]
+    further: tuple[str, ...]
+    caveats: tuple[str, ...]
+    made: tuple[str, ...]
+
+
+def scan_report(survey: Survey, summary: Summary, findings: Sequence[Finding], folded: Sequence[Finding],
+                latest: Sequence[Explanation], caveats: Sequence[tuple[str, dict[str, Any]]], tests: int,
+                title: str | None = None, progress: Callable[[str], None] = lambda _: None) -> Report:
+    """The report of a scan: its first findings as sections, the rest in a list."""
+    sections = []
+    for place, finding in enumerate(findings[:MOST_SECTIONS], start=1):
+        progress(f"drawing chart {place} of {min(len(findings), MOST_SECTIONS)}")
+        sections.append(section(finding, draw(finding, survey)))
+    return Report(title=title or f"What matters in {survey.table.name}", edition=edition(survey), summary=summary,
+                  keys=tuple(_key(one) for one in latest[:_MOST_KEYS]), sections=tuple(sections),
+                  further=tuple(finding.headline for finding in findings[MOST_SECTIONS:]),
+                  caveats=_caveats(survey, caveats), made=_made(survey, tests, len(findings), len(folded)))
+
+
+def change_report(survey: Survey, summary: Summary, finding: Finding, one: Explanation,
+                  title: str | None = None) -> Report:
+    """The report of one explained change: a section for each dimension's contributions."""
+    sections = []
+    for breakdown in one.breakdowns[:4]:
+        lead = max(breakdown.contributions, key=lambda part: (part.change * one.change, part.label or ""))
+        share = f", {numbers.percent(100 * lead.share)} of the change" if lead.share and 0 < lead.share <= 2 else ""
+        size = numbers.signed(lead.change, numbers.difference(lead.change, one.measure))
+        label = "(no value)" if lead.label is None else lead.label
+        claim = f"By {names.dimension(breakdown.by)}: {label} contributed most, {size}{share}."
+        sections.append(Section(
+            id=f"by-{breakdown.by}", claim=claim, detail="Contributions add up to the change.",
+            chart=draw_change(one, claim, breakdown.by), sql=finding.candidate.check.sql,
+            expect=tuple((name, repr(value)) for name, value in finding.candidate.check.expect.items()),
+            evidence=(("Periods", f"{names.period(one.period)} against {names.period(one.baseline)}"),
+                      ("Rows", f"{numbers.whole(one.rows)} against {numbers.whole(one.rows_before)}"))))
+    return Report(title=title or f"Why {one.measure.label} changed", edition=edition(survey), summary=summary,
+                  keys=(_key(one),), sections=tuple(sections), further=(), caveats=_caveats(survey, ()),
+                  made=_made(survey, None, None, None))
+
+
+def section(finding: Finding, chart: Chart | None) -> Section:
+    """A finding as a section: claim, chart, and its evidence for the margin."""
+    check = finding.candidate.check
+    return Section(id=finding.id, claim=finding.headline, detail=finding.detail, chart=chart, sql=check.sql,
+                   expect=tuple((name, repr(value)) for name, value in check.expect.items()), evidence=_evidence(finding))
+
+
+def edition(survey: Survey) -> str:
+    """"sailings.csv · 1 September 2022 to 19 October 2025 · 25,386 rows · by month"."""
+    table, line = survey.table, survey.timeline
+    parts = [table.name]
+    if line is not None:
+        parts.append(f"{names.day(line.first_day)} to {names.day(line.last_day)}")
+    parts.append(f"{numbers.whole(table.rows)} rows")
+    if line is not None:
+        parts.append(f"by {line.grain.value}")
+    if table.where:
+        parts.append(f"where {table.where}")
+    return " · ".join(parts)
+
+
+def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
+    f = finding.figures
+    found = []
+    if finding.period is not None:
+        found.append(("Period", names.span_of(finding.period)))
+    share = f.get("share")
+    if share is not None and finding.where.conditions and finding.kind != "outlier":
+        whole = "rows" if finding.measure is None or not finding.measure.additive else finding.measure.label
+        found.append(("Size", f"{numbers.percent(100 * share)} of all {whole}"))
+    if f.get("relative_pct") is not None:
+        ends = ""
+        if f.get("relative_low_pct") is not None:
+            ends = f" (95% range {_signed_percent(f['relative_low_pct'])} to {_signed_percent(f['relative_high_pct'])})"
+        found.append(("Against its siblings", _signed_percent(f["relative_pct"]) + ends))
+    if f.get("n") is not None:
+        found.append(("Rows", numbers.whole(f["n"])))
+    test = finding.test
+    among = f", q = {test.q:.2g} among all tests" if test.q is not None else ""
+    found.append(("Test", f"{test.name}; {numbers.p_value(test.p)}{among}"))
+    score = finding.score
+    parts = f"strength {score.strength:.2f}, reach {score.reach:.2f}, confidence {score.confidence:.2f}"
+    found.append(("Score", f"{score.total:.2f} ({parts})"))
+    if finding.related:
+        count = len(finding.related)
+        text = "finding that follows" if count == 1 else "findings that follow"
+        found.append(("Folded under it", f"{numbers.whole(count)} {text} from it or say the same of another measure"))
+    return tuple(found)
+
+
+def _signed_percent(value: float) -> str:
+    return numbers.signed(value, numbers.percent(value))
+
+
+def _key(one: Explanation) -> KeyFigure:
+    from ..core.changes import candidate
+    from ..core.findings import Score, Test
+    from ..words.headlines import change_size
+
+    bare = Finding(candidate=candidate(one), test=Test(name="", statistic=None, p=1.0),
+                   score=Score(total=0, strength=0, reach=0, confidence=0))
+    survey = one.survey
+    line = survey.timeline
+    assert line is not None
+    values = survey.cells(PERIOD).value(one.measure)[line.complete] if not one.where.conditions else np.empty(0)
+    return KeyFigure(name=f"{names.capital(one.measure.label)}, {names.period(one.period)}",
+                     value=numbers.amount(one.value, one.measure), change=f"{change_size(bare)} {names.period(one.baseline)}",
+                     spark=tuple(float(value) for value in values if np.isfinite(value)))
+
+
+def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> tuple[str, ...]:
+    return (*(told_caveats.sentence(name, facts) for name, facts in caveats),
+            *(problem.message for problem in survey.table.problems))
+
+
+def _made(survey: Survey, tests: int | None, told: int | None, folded: int | None) -> tuple[str, ...]:
+    table = survey.table
+    lines = [f"{numbers.whole(table.rows_read)} rows and {len(table.columns)} columns were read from {table.name}."]
+    if table.where:
+        lines.append(f"Only rows where {table.where} were kept: {numbers.whole(table.rows)}.")
+    lines.append("Measures: " + ", ".join(measure.name for measure in survey.measures) + ".")
+    lines.append("Broken down by: " + (", ".join(column.name for column in survey.dimensions) or "nothing") + ".")
+    if tests is not None:
+        lines.append(f"{numbers.whole(tests)} tests were made in one family; {told} stories were kept and {folded} findings folded "
+                     "under them. Slices are tested against their siblings, so that growth of the whole is told once.")
+    return tuple(lines)

@@ -1,0 +1,298 @@
+"""A headline and a detail for each kind of finding.
+
+The headline is the claim with its number, true by itself; the detail adds what it is compared with,
+why, and how sure it is. Every number comes from the finding's figures.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ..core.findings import Finding
+from ..core.measures import spoken
+from ..core.tables import Period
+from . import names, numbers
+from .why import why
+
+_Writer = Callable[[Finding], str]
+
+
+def headline(finding: Finding) -> str:
+    """One sentence: what, where, by how much, since when."""
+    return names.capital(_HEADLINES[finding.kind](finding)) + "."
+
+
+def detail(finding: Finding) -> str:
+    """One to three sentences: against what, why, how sure."""
+    sentences = [_DETAILS[finding.kind](finding), why(finding), _sureness(finding)]
+    return " ".join(names.capital(sentence) for sentence in sentences if sentence)
+
+
+def _sureness(finding: Finding) -> str:
+    q = finding.test.q
+    return "" if q is None else f"Chance would rarely do this ({numbers.p_value(finding.test.p)})."
+
+
+# --- trend -------------------------------------------------------------------------------------
+
+
+def _trend(finding: Finding) -> str:
+    f, measure, span = finding.figures, finding.measure, finding.period
+    assert span is not None
+    when = f"since {names.start(span)}" if f["bend"] else f"from {names.span_of(span)}"
+    own = _movement(f["change_pct"], f["change"], f["start"], f["end"], finding)
+    subject = names.of(measure, finding.where)
+    verb = "has " + own.replace("rose", "risen").replace("fell", "fallen") if f["bend"] else own
+    if not finding.where.conditions:
+        return f"{subject} {verb} {when}"
+    others = names.the_others(finding.by, finding.candidate.series.get("parent"))
+    rest = _short_movement(f["rest_change_pct"], f["rest_change"], finding)
+    return f"{subject} {verb} {when}, against {rest} for {others}"
+
+
+def _movement(pct: float | None, change: float, start: float, end: float, finding: Finding) -> str:
+    verb = "rose" if change > 0 else "fell" if change < 0 else "held level"
+    if finding.measure is not None and finding.measure.share:
+        return (f"{verb} {numbers.difference(change, finding.measure)}, from {numbers.percent(100 * start)} to "
+                f"{numbers.percent(100 * end)},")
+    if pct is None or (finding.measure is not None and not finding.measure.additive):
+        return f"{verb} from {numbers.amount(start, finding.measure)} to {numbers.amount(end, finding.measure)}"
+    return f"{verb} {numbers.percent(pct)}"
+
+
+def _short_movement(pct: float | None, change: float, finding: Finding) -> str:
+    if pct is None or (finding.measure is not None and not finding.measure.additive):
+        return numbers.signed(change, numbers.difference(change, finding.measure))
+    return numbers.signed(pct, numbers.percent(pct))
+
+
+def _trend_detail(finding: Finding) -> str:
+    f = finding.figures
+    before, after = f["windows"]["before"], f["windows"]["after"]
+    each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
+    first, last = (numbers.amount(f[name], finding.measure) for name in ("observed_start", "observed_end"))
+    return (f"It {'averaged' if each or not _share(finding) else 'was'} {first}{each} over {_window(before)} and {last} over "
+            f"{_window(after)}")  + "."
+
+
+# --- shift -------------------------------------------------------------------------------------
+
+
+def _shift(finding: Finding) -> str:
+    f, measure, span = finding.figures, finding.measure, finding.period
+    assert span is not None
+    up = finding.direction == "up"
+    subject = names.of(measure, finding.where)
+    verb = "stepped up" if up else "stepped down"
+    if f["change_pct"] is not None and measure is not None and measure.additive:
+        size = numbers.signed(f["change_pct"], numbers.percent(f["change_pct"]))
+    else:
+        size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
+    if not finding.where.conditions:
+        return f"{subject} {verb} in {names.start(span)}: {size} against {_before(finding)}"
+    others = names.the_others(finding.by, finding.candidate.series.get("parent"))
+    if measure is not None and measure.additive and f["rest_before"] > 0:
+        pct = 100 * (f["rest_after"] / f["rest_before"] - 1)
+        rest = numbers.signed(pct, numbers.percent(pct))
+    else:
+        change = f["rest_after"] - f["rest_before"]
+        rest = numbers.signed(change, numbers.difference(change, measure))
+    return f"{subject} {verb} against {others} in {names.start(span)}: {size} on {_before(finding)}, they {rest}"
+
+
+def _before(finding: Finding) -> str:
+    return "the year before" if finding.figures["windows"]["same_months"] else "the time before"
+
+
+def _shift_detail(finding: Finding) -> str:
+    f = finding.figures
+    each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
+    verb = "was" if _share(finding) else "averaged"
+    same = " (the same months)" if f["windows"]["same_months"] else ""
+    return (f"It {verb} {numbers.amount(f['after'], finding.measure)}{each} over {_window(f['windows']['after'])}, against "
+            f"{numbers.amount(f['before'], finding.measure)} over {_window(f['windows']['before'])}{same}.")
+
+
+# --- seasonality -------------------------------------------------------------------------------
+
+
+def _seasonality(finding: Finding) -> str:
+    f = finding.figures
+    parts = []
+    for name, place in (("peak", "peaks"), ("trough", "is lowest")):
+        if f[name] is not None and f.get(f"{name}_value") is not None:
+            parts.append(f"{place} in {f[name]}{_off_average(f[f'{name}_value'], f['average'], finding)}")
+    subject = names.measure_name(finding.measure)
+    if not parts:
+        return f"{subject} follows a yearly season, though no month leads every year"
+    return f"{subject} {' and '.join(parts)}"
+
+
+def _off_average(value: float, average: float, finding: Finding) -> str:
+    if _share(finding) or average <= 0:
+        side = "above" if value > average else "below"
+        return f" ({numbers.difference(value - average, finding.measure)} {side} the average)"
+    pct = 100 * (value / average - 1)
+    side = "above" if pct > 0 else "below"
+    return f", {numbers.percent(pct)} {side} the average {_grain(finding) or 'period'}"
+
+
+def _seasonality_detail(finding: Finding) -> str:
+    f = finding.figures
+    return (f"The average {_grain(finding) or 'period'} of the {f['years']} full years was "
+            f"{numbers.amount(f['average'], finding.measure)}; the season accounts for {numbers.percent(100 * f['strength'])} "
+            "of the ups and downs that are left when the trend is taken out.")
+
+
+# --- ranking -----------------------------------------------------------------------------------
+
+
+def _ranking(finding: Finding) -> str:
+    f = finding.figures
+    first, second = f["order"][0], f["order"][1]
+    share = numbers.percent(100 * f["shares"][0])
+    return (f"{_label(first)} leads the {names.plural(finding.by)} in {names.measure_name(finding.measure)}: {share} of the total, "
+            f"{numbers.percent(f['lead_pct'])} more than {_label(second)}")
+
+
+def _ranking_detail(finding: Finding) -> str:
+    f = finding.figures
+    rest = [f"{_label(label)} {numbers.amount(value, finding.measure)}"
+            for label, value in list(zip(f["order"], f["values"], strict=True))[:5]]
+    more = f" and {len(f['order']) - 5} more" if len(f["order"]) > 5 else ""
+    text = f"In order: {', '.join(rest)}{more}."
+    for one in f["climbers"][:1]:
+        text += f" {_label(one['label'])} climbed from place {one['from']} to {one['to']} within a year."
+    return text
+
+
+# --- difference --------------------------------------------------------------------------------
+
+
+def _difference(finding: Finding) -> str:
+    f = finding.figures
+    subject = names.of(finding.measure, finding.where)
+    others = names.the_others(finding.by, finding.candidate.series.get("parent"))
+    return (f"{subject} is {numbers.amount(f['value'], finding.measure)}, against "
+            f"{numbers.amount(f['rest'], finding.measure)} for {others}")
+
+
+def _difference_detail(finding: Finding) -> str:
+    f = finding.figures
+    side = "above" if f["gap"] > 0 else "below"
+    low, high = sorted((abs(f["gap_low"]), abs(f["gap_high"])))
+    gap = numbers.difference(f["gap"], finding.measure)
+    return (f"It lies {gap} {side} them (95% range {_range(low, high, finding)}), on {numbers.whole(f['n'])} rows, "
+            f"{numbers.percent(100 * f['share'])} of all.")
+
+
+def _range(low: float, high: float, finding: Finding) -> str:
+    a, b = (numbers.difference(value, finding.measure) for value in (low, high))
+    first = a.split(" ")[0]
+    return f"{first} to {b}"
+
+
+# --- outlier -----------------------------------------------------------------------------------
+
+_FAULTS = {"sign": "its sign looks turned round", "large": "nothing shows that it is an error, but nothing else comes near it"}
+
+
+def _outlier(finding: Finding) -> str:
+    f = finding.figures
+    name = spoken(f["column"])
+    where = f" for {finding.where.label}" if finding.where.conditions else ""
+    times = f["times_typical"]
+    size = (f"{numbers.plain(times, 2)} times what is usual{where}" if times is not None and times > 1
+            else f"far from the usual {numbers.plain(f['typical'])}{where}")
+    return f"row {numbers.whole(f['row'])} has a {name} of {numbers.amount(f['value'], _unit_only(finding))}, {size}"
+
+
+def _unit_only(finding: Finding) -> Any:
+    return finding.measure
+
+
+def _outlier_detail(finding: Finding) -> str:
+    f = finding.figures
+    factor = str(f["fault"]).removeprefix("factor of ")
+    if str(f["fault"]).startswith("factor of 1/"):
+        fault = f"it looks keyed {factor.removeprefix('1/')} times too small"
+    elif str(f["fault"]).startswith("factor"):
+        fault = f"it looks keyed {factor} times too large"
+    else:
+        fault = _FAULTS[f["fault"]]
+    row = f" ({spoken(f['key_column'])} {f['key']}" if f["key"] else " ("
+    day = f", {f['date']})" if f["date"] and f["key"] else f"{f['date']})" if f["date"] else ")" if f["key"] else ""
+    place = (row + day) if (f["key"] or f["date"]) else ""
+    low, high = (numbers.amount(f[name], finding.measure) for name in ("expected_low", "expected_high"))
+    return (f"{names.capital(fault)}{place}; usual values lie between {low} and {high}, the next largest is "
+            f"{numbers.amount(f['next_value'], finding.measure)}.")
+
+
+# --- change ------------------------------------------------------------------------------------
+
+
+def _change(finding: Finding) -> str:
+    f, measure = finding.figures, finding.measure
+    assert finding.period is not None
+    assert finding.baseline is not None
+    subject = names.of(measure, finding.where)
+    return (f"{subject} {_was(finding)} {numbers.amount(f['value'], measure)} in {names.period(finding.period)}, "
+            f"{change_size(finding)} {names.period(finding.baseline)}")
+
+
+def _was(finding: Finding) -> str:
+    return "was"
+
+
+def change_size(finding: Finding) -> str:
+    """"9.1% above", "4.6 points below", "level with"."""
+    f, measure = finding.figures, finding.measure
+    change = f["change"]
+    if change == 0:
+        return "level with"
+    side = "above" if change > 0 else "below"
+    if f["change_pct"] is None:
+        return f"{numbers.difference(change, measure)} {side}"
+    if measure is not None and not measure.additive:
+        return f"{numbers.difference(change, measure)} ({numbers.percent(f['change_pct'])}) {side}"
+    return f"{numbers.percent(f['change_pct'])} {side}"
+
+
+def _change_detail(finding: Finding) -> str:
+    f = finding.figures
+    if finding.where.conditions or f.get("expected_low") is None:
+        return ""
+    low, high = f["expected_low"], f["expected_high"]
+    ends = [numbers.signed(end, numbers.difference(end, finding.measure)) for end in (low, high)]
+    return f"From earlier comparisons of this kind a change between {ends[0]} and {ends[1]} was to be expected."
+
+
+# --- small helpers -----------------------------------------------------------------------------
+
+
+def _share(finding: Finding) -> bool:
+    return finding.measure is not None and finding.measure.share
+
+
+def _grain(finding: Finding) -> str | None:
+    span = finding.period
+    return None if span is None or span.grain is None else span.grain.value
+
+
+def _window(window: dict[str, str]) -> str:
+    import numpy as np
+
+    return names.span_of(Period(start=np.datetime64(window["start"]), end=np.datetime64(window["end"])))
+
+
+def _label(label: str | None) -> str:
+    return "(no value)" if label is None else label
+
+
+_HEADLINES: dict[str, _Writer] = {
+    "trend": _trend, "shift": _shift, "seasonality": _seasonality, "ranking": _ranking, "difference": _difference,
+    "outlier": _outlier, "change": _change}
+_DETAILS: dict[str, _Writer] = {
+    "trend": _trend_detail, "shift": _shift_detail, "seasonality": _seasonality_detail, "ranking": _ranking_detail,
+    "difference": _difference_detail, "outlier": _outlier_detail, "change": _change_detail}

@@ -1,0 +1,101 @@
+"""What things are called in a sentence: measures, slices, dimensions, periods."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..core.findings import Slice
+from ..core.measures import Measure, spoken
+from ..core.tables import Grain, Period
+
+_MONTHS = ("January February March April May June July August September October November December").split()
+
+
+def capital(text: str) -> str:
+    """The first letter upper case, the rest as it is."""
+    return text[:1].upper() + text[1:]
+
+
+def measure_name(measure: Measure | None) -> str:
+    return "the value" if measure is None else measure.label
+
+
+def of(measure: Measure | None, where: Slice) -> str:
+    """"revenue of Outer Bar", or "revenue" for the whole."""
+    name = measure_name(measure)
+    return f"{name} of {where.label}" if where.conditions else name
+
+
+def dimension(by: str | None) -> str:
+    return spoken(by or "group")
+
+
+def plural(by: str | None) -> str:
+    """"routes", "fare classes", "cities"."""
+    word = dimension(by)
+    if word.endswith(("s", "x", "ch", "sh")) and not word.endswith(("us",)):
+        return word + "es" if not word.endswith("ies") else word
+    if word.endswith("y") and word[-2:-1] not in "aeiou":
+        return word[:-1] + "ies"
+    return word + "s"
+
+
+def the_others(by: str | None, parent: Slice | None) -> str:
+    """"the other routes", "the other routes of Outer Isles"."""
+    inside = f" of {parent.label}" if parent is not None and parent.conditions else ""
+    return f"the other {plural(by)}{inside}"
+
+
+def day(value: np.datetime64) -> str:
+    """"19 October 2025"."""
+    year, month, number = str(value).split("-")
+    return f"{int(number)} {_MONTHS[int(month) - 1]} {year}"
+
+
+def month(value: np.datetime64) -> str:
+    year, number, _ = str(value).split("-")
+    return f"{_MONTHS[int(number) - 1]} {year}"
+
+
+def period(span: Period) -> str:
+    """A period as said: "September 2025", "the third quarter of 2025", "1 to 19 October 2025"."""
+    if span.is_whole():
+        if span.grain is Grain.MONTH:
+            return month(span.start)
+        if span.grain is Grain.YEAR:
+            return str(span.start)[:4]
+        if span.grain is Grain.QUARTER:
+            place = (int(str(span.start)[5:7]) - 1) // 3
+            return f"the {('first', 'second', 'third', 'fourth')[place]} quarter of {str(span.start)[:4]}"
+        if span.grain is Grain.WEEK:
+            return f"the week of {day(span.start)}"
+        return day(span.start)
+    same_month = str(span.start)[:7] == str(span.end)[:7]
+    if same_month:
+        return f"{int(str(span.start)[8:])} to {day(span.end)}"
+    return span_of(span)
+
+
+def span_of(span: Period) -> str:
+    """"September 2022 to September 2025", or in days when it does not run over whole months."""
+    following = span.end + np.timedelta64(1, "D")
+    whole = str(span.start).endswith("-01") and str(following).endswith("-01")
+    if whole:
+        return f"{month(span.start)} to {month(span.end)}" if month(span.start) != month(span.end) else month(span.start)
+    return f"{day(span.start)} to {day(span.end)}"
+
+
+def start(span: Period) -> str:
+    """When something began: "August 2024", "1 March 2024"."""
+    if span.grain in (Grain.MONTH, Grain.QUARTER, Grain.YEAR):
+        return month(span.start) if span.grain is not Grain.YEAR else str(span.start)[:4]
+    return day(span.start)
+
+
+def per(grain: str | None) -> str:
+    return f"a {grain}" if grain else "in all"
+
+
+def listed(items: list[str]) -> str:
+    """"a", "a and b", "a, b and c"."""
+    return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}" if items else ""
