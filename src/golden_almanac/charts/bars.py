@@ -19,10 +19,11 @@ _MOST_BARS = 10
 def bars(*, name: str, title: str, subtitle: str, source: str, labels: Sequence[str], values: Sequence[float],
          highlight: str | None, measure: Measure | None, by: str, adds_up: bool, order: bool = True,
          errors: Sequence[float] | None = None, reference: tuple[str, float] | None = None, signed: bool = False,
-         other: str = "other", most: int = _MOST_BARS) -> Chart:
+         other: str = "other", most: int = _MOST_BARS, suffix: str = "") -> Chart:
     """Horizontal bars, largest first unless `order` is False; labels and numbers stand on the marks.
 
-    `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −. Past ten labels
+    `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −; `suffix`
+    follows each number. Past ten labels
     the rest are one bar "other (n)" where values add up, and are left out, and counted, where not.
     """
     import pandas as pd
@@ -65,10 +66,10 @@ def bars(*, name: str, title: str, subtitle: str, source: str, labels: Sequence[
         label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=row[0] == highlight))
     axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
     for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
-        text = numbers.signed(size, short(abs(size), measure)) if signed else short(size, measure)
+        text = numbers.signed(size, short(abs(size), measure, 2 if suffix else 3)) if signed else short(size, measure)
         if signed and measure is not None and measure.share:
             text = numbers.signed(size, numbers.points(100 * size))
-        axes.annotate(text, (end, place), xytext=(5 if size >= 0 else -5, 0), textcoords="offset points", va="center",
+        axes.annotate(text + suffix, (end, place), xytext=(5 if size >= 0 else -5, 0), textcoords="offset points", va="center",
                       ha="left" if size >= 0 else "right", fontsize=theme.LABEL, color=theme.INK,
                       **theme.font(bold=row[0] == highlight))
     if reference is not None:

@@ -13,6 +13,10 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 
+#: The mark on the lines of the title, and their height in inches.
+TITLE, LINE = "title", 0.27
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Chart:
     """A finished chart. `alternative` is the text for screen readers; `data` what was drawn."""
@@ -30,14 +34,26 @@ class Chart:
         self.figure.savefig(buffer, format="png", dpi=theme.DPI, facecolor=theme.PAPER, metadata={"Software": None})
         return buffer.getvalue()
 
-    def svg(self, *, text: bool = False) -> str:
-        """The chart as SVG, the same bytes on every run; `text` keeps letters as text, which needs the
-        house fonts where it is shown."""
+    def svg(self, *, text: bool = False, title: bool = True) -> str:
+        """The chart as SVG, the same bytes on every run.
+
+        `text` keeps letters as text, which needs the house fonts where it is shown; without `title` the
+        title is cut off, for places where the claim already stands above the chart.
+        """
         from matplotlib import rc_context
+        from matplotlib.transforms import Bbox
 
         buffer = io.StringIO()
+        width, height = self.figure.get_size_inches()
+        lines = [one for one in self.figure.texts if one.get_gid() == TITLE]
+        cut = 0.0 if title else 0.08 + LINE * len(lines)
         with rc_context({"svg.hashsalt": self.name, "svg.fonttype": "none" if text else "path"}):
-            self.figure.savefig(buffer, format="svg", facecolor=theme.PAPER, metadata={"Date": None, "Creator": None})
+            for one in lines:
+                one.set_visible(title)
+            self.figure.savefig(buffer, format="svg", facecolor=theme.PAPER, metadata={"Date": None, "Creator": None},
+                                bbox_inches=Bbox([[0, 0], [width, height - cut]]))
+            for one in lines:
+                one.set_visible(True)
         return buffer.getvalue()
 
     def to_frame(self) -> pd.DataFrame:
@@ -63,8 +79,8 @@ def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[floa
     top = 1 - 0.16 / height
     for line in lines:
         figure.text(0.015, top, line, fontsize=theme.TITLE, color=theme.INK, va="top", ha="left",
-                    **theme.font(serif=True, bold=True))
-        top -= 0.27 / height
+                    gid=TITLE, **theme.font(serif=True, bold=True))
+        top -= LINE / height
     top -= 0.03 / height
     figure.text(0.015, top, subtitle, fontsize=theme.SUBTITLE, color=theme.QUIET, va="top", ha="left", **theme.font())
     figure.text(0.015, 0.10 / height, source, fontsize=8.5, color=theme.QUIET, va="bottom", ha="left", **theme.font())

@@ -86,7 +86,7 @@ def _season(finding: Finding, survey: Survey) -> Chart:
     return bars(name=finding.id, title=finding.headline, subtitle="Against the average of the year, percent · "
                 + (names.span_of(finding.period) if finding.period else ""), source=_source(survey),
                 labels=labels, values=[100 * (value - 1) for value in profile], highlight=finding.figures["peak"],
-                measure=None, by="month", adds_up=False, order=False, signed=True, most=12)
+                measure=None, by="month", adds_up=False, order=False, signed=True, most=12, suffix="%")
 
 
 def _ranking(finding: Finding, survey: Survey) -> Chart:

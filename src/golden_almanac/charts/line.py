@@ -27,6 +27,15 @@ def line(*, name: str, title: str, subtitle: str, source: str, timeline: Timelin
     """
     import pandas as pd
 
+    every = np.concatenate([np.asarray(values, dtype=float) for _, values in series])
+    every = every[np.isfinite(every)]
+    if partial is not None:
+        every = np.append(every, partial)
+    low, high = float(every.min()), float(every.max())
+    spread = (high - low) or abs(high) or 1.0
+    from_zero = low >= 0 and low < 0.5 * high
+    if not from_zero:
+        subtitle += " · scale does not start at 0"
     figure = theme.figure(3.9)
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.075, bottom + 0.07, 0.76, top - bottom - 0.07))
@@ -44,13 +53,6 @@ def line(*, name: str, title: str, subtitle: str, source: str, timeline: Timelin
                   linestyle=(0, (1, 2)), zorder=3)
         axes.plot([places[-1] + 1], [partial], marker="o", markersize=5.5, markerfacecolor=theme.PAPER,
                   markeredgecolor=theme.ACCENT, zorder=5)
-    every = np.concatenate([np.asarray(values, dtype=float) for _, values in series])
-    every = every[np.isfinite(every)]
-    if partial is not None:
-        every = np.append(every, partial)
-    low, high = float(every.min()), float(every.max())
-    spread = (high - low) or abs(high) or 1.0
-    from_zero = low >= 0 and low < 0.5 * high
     axes.set_ylim(0 if from_zero else low - 0.08 * spread, high + 0.1 * spread)
     axes.set_xlim(places[0] - 0.5, places[-1] + (1.5 if partial is not None else 0.5))
     theme.dress(axes)
@@ -59,9 +61,6 @@ def line(*, name: str, title: str, subtitle: str, source: str, timeline: Timelin
     axis_texts(axes, measure, index=indexed)
     _dates(axes, timeline, int(places[0]), int(places[-1]) + int(partial is not None))
     _end_labels(figure, axes, places, series)
-    if not from_zero:
-        axes.text(0.0, 1.015, "scale does not start at 0", transform=axes.transAxes, fontsize=8.5, color=theme.QUIET,
-                  va="bottom", ha="left", **theme.font())
     data: dict[str, Any] = {"period": [str(timeline.period(int(place)).start) for place in places]}
     data |= {label: list(map(float, values)) for label, values in series}
     if fit is not None:

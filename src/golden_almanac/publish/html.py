@@ -24,7 +24,7 @@ def render(report: Report) -> bytes:
     source = files("golden_almanac.publish").joinpath("page.html.jinja").read_text(encoding="utf-8")
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     template = environment.from_string(source)
-    charts = {section.id: _inline(section.chart.svg(text=True), section.chart.alternative)
+    charts = {section.id: _inline(section.chart.svg(text=True, title=False), section.chart.alternative)
               for section in report.sections if section.chart is not None}
     tables = {section.id: _rows(section.chart.data) for section in report.sections if section.chart is not None}
     page = template.render(report=report, charts=charts, tables=tables, spark=_spark, fonts="")

@@ -25,13 +25,8 @@ def headline(finding: Finding) -> str:
 
 def detail(finding: Finding) -> str:
     """One to three sentences: against what, why, how sure."""
-    sentences = [_DETAILS[finding.kind](finding), why(finding), _sureness(finding)]
+    sentences = [_DETAILS[finding.kind](finding), why(finding)]
     return " ".join(names.capital(sentence) for sentence in sentences if sentence)
-
-
-def _sureness(finding: Finding) -> str:
-    q = finding.test.q
-    return "" if q is None else f"Chance would rarely do this ({numbers.p_value(finding.test.p)})."
 
 
 # --- trend -------------------------------------------------------------------------------------
@@ -47,8 +42,7 @@ def _trend(finding: Finding) -> str:
     if not finding.where.conditions:
         return f"{subject} {verb} {when}"
     others = names.the_others(finding.by, finding.candidate.series.get("parent"))
-    rest = _short_movement(f["rest_change_pct"], f["rest_change"], finding)
-    return f"{subject} {verb} {when}, against {rest} for {others}"
+    return f"{subject} {verb} {when}, {_rest(f['rest_change_pct'], f['rest_change'], f['change_pct'], f['change'], finding, others)}"
 
 
 def _movement(pct: float | None, change: float, start: float, end: float, finding: Finding) -> str:
@@ -61,10 +55,16 @@ def _movement(pct: float | None, change: float, start: float, end: float, findin
     return f"{verb} {numbers.percent(pct)}"
 
 
-def _short_movement(pct: float | None, change: float, finding: Finding) -> str:
-    if pct is None or (finding.measure is not None and not finding.measure.additive):
-        return numbers.signed(change, numbers.difference(change, finding.measure))
-    return numbers.signed(pct, numbers.percent(pct))
+def _rest(rest_pct: float | None, rest: float, own_pct: float | None, own: float, finding: Finding, others: str) -> str:
+    """What the siblings did meanwhile: "against +18% for the other routes"."""
+    in_percent = rest_pct is not None and own_pct is not None and finding.measure is not None and finding.measure.additive
+    if in_percent:
+        assert rest_pct is not None
+        assert own_pct is not None
+        small, text = abs(rest_pct) < 0.05 * abs(own_pct), numbers.signed(rest_pct, numbers.percent(rest_pct))
+    else:
+        small, text = abs(rest) < 0.05 * abs(own), numbers.signed(rest, numbers.difference(rest, finding.measure))
+    return f"while {others} held level" if small else f"against {text} for {others}"
 
 
 def _trend_detail(finding: Finding) -> str:
@@ -72,8 +72,14 @@ def _trend_detail(finding: Finding) -> str:
     before, after = f["windows"]["before"], f["windows"]["after"]
     each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
     first, last = (numbers.amount(f[name], finding.measure) for name in ("observed_start", "observed_end"))
-    return (f"It {'averaged' if each or not _share(finding) else 'was'} {first}{each} over {_window(before)} and {last} over "
-            f"{_window(after)}")  + "."
+    same = " (the same months)" if f["windows"]["same_months"] else ""
+    text = (f"{'It averaged' if each or not _share(finding) else 'It was'} {first}{each} over {_window(before)} and {last} over "
+            f"{_window(after)}{same}")
+    if finding.measure is not None and finding.measure.additive:
+        start, end = (numbers.amount(f[name], finding.measure) for name in ("start", "end"))
+        text += f"; the fitted line, free of the season, runs from {start} to {end}" if f["windows"]["same_months"] else (
+            f"; the fitted line runs from {start} to {end}")
+    return text + "."
 
 
 # --- shift -------------------------------------------------------------------------------------
@@ -92,13 +98,9 @@ def _shift(finding: Finding) -> str:
     if not finding.where.conditions:
         return f"{subject} {verb} in {names.start(span)}: {size} against {_before(finding)}"
     others = names.the_others(finding.by, finding.candidate.series.get("parent"))
-    if measure is not None and measure.additive and f["rest_before"] > 0:
-        pct = 100 * (f["rest_after"] / f["rest_before"] - 1)
-        rest = numbers.signed(pct, numbers.percent(pct))
-    else:
-        change = f["rest_after"] - f["rest_before"]
-        rest = numbers.signed(change, numbers.difference(change, measure))
-    return f"{subject} {verb} against {others} in {names.start(span)}: {size} on {_before(finding)}, they {rest}"
+    rest_pct = 100 * (f["rest_after"] / f["rest_before"] - 1) if f["rest_before"] > 0 else None
+    rest = _rest(rest_pct, f["rest_after"] - f["rest_before"], f["change_pct"], f["change"], finding, others)
+    return f"{subject} {verb} in {names.start(span)}: {size} on {_before(finding)}, {rest}"
 
 
 def _before(finding: Finding) -> str:
@@ -126,7 +128,7 @@ def _seasonality(finding: Finding) -> str:
     subject = names.measure_name(finding.measure)
     if not parts:
         return f"{subject} follows a yearly season, though no month leads every year"
-    return f"{subject} {' and '.join(parts)}"
+    return f"{subject} {', and '.join(parts)}"
 
 
 def _off_average(value: float, average: float, finding: Finding) -> str:
@@ -135,7 +137,7 @@ def _off_average(value: float, average: float, finding: Finding) -> str:
         return f" ({numbers.difference(value - average, finding.measure)} {side} the average)"
     pct = 100 * (value / average - 1)
     side = "above" if pct > 0 else "below"
-    return f", {numbers.percent(pct)} {side} the average {_grain(finding) or 'period'}"
+    return f", {numbers.percent(pct)} {side} its average {_grain(finding) or 'period'}"
 
 
 def _seasonality_detail(finding: Finding) -> str:
@@ -237,7 +239,7 @@ def _change(finding: Finding) -> str:
     assert finding.period is not None
     assert finding.baseline is not None
     subject = names.of(measure, finding.where)
-    return (f"{subject} {_was(finding)} {numbers.amount(f['value'], measure)} in {names.period(finding.period)}, "
+    return (f"{subject} {_was(finding)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
             f"{change_size(finding)} {names.period(finding.baseline)}")
 
 

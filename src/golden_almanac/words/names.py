@@ -76,12 +76,21 @@ def period(span: Period) -> str:
     return span_of(span)
 
 
+def within(span: Period) -> str:
+    """"in September 2025", "from 1 to 19 October 2025"."""
+    return f"{'in' if span.is_whole() or ' to ' not in period(span) else 'from'} {period(span)}"
+
+
 def span_of(span: Period) -> str:
     """"September 2022 to September 2025", or in days when it does not run over whole months."""
     following = span.end + np.timedelta64(1, "D")
     whole = str(span.start).endswith("-01") and str(following).endswith("-01")
     if whole:
-        return f"{month(span.start)} to {month(span.end)}" if month(span.start) != month(span.end) else month(span.start)
+        if month(span.start) == month(span.end):
+            return month(span.start)
+        same_year = str(span.start)[:4] == str(span.end)[:4]
+        first = month(span.start).split(" ")[0] if same_year else month(span.start)
+        return f"{first} to {month(span.end)}"
     return f"{day(span.start)} to {day(span.end)}"
 
 

@@ -31,7 +31,7 @@ def short(value: float, digits: int = 3) -> str:
 def amount(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A value of a measure with its unit: 91.2% for a share, 6.0 min, €1.24 million."""
     if measure is not None and measure.share:
-        return percent(100 * value)
+        return share(value)
     return _with_unit(plain(value, digits), None if measure is None else measure.unit)
 
 
@@ -50,12 +50,15 @@ def percent(value: float) -> str:
     return f"{_decimal(size, 0 if size >= 9.95 and abs(size - 100) > 5 else 1)}%"
 
 
+def share(value: float) -> str:
+    """A rate between 0 and 1 as a percentage with one decimal: 91.2%, 100%."""
+    return "100%" if value == 1 else "0%" if value == 0 else f"{fixed(100 * value, 1)}%"
+
+
 def points(value: float) -> str:
-    """Percentage points without sign: 4.6 points."""
+    """Percentage points without sign: 4.6 points, 0.04 points."""
     size = abs(value)
-    if 0 < size < 0.05:
-        return "less than 0.1 points"
-    text = _decimal(size, 1)
+    text = _decimal(size, 2 if 0 < size < 0.095 else 1)
     return f"{text} point" if text == "1.0" else f"{text} points"
 
 
@@ -72,6 +75,11 @@ def format_difference(value: float, measure: Measure | None) -> str:
 def signed(value: float, text: str) -> str:
     """The text of a number with the sign of its value."""
     return ("+" if value > 0 else MINUS if value < 0 else "") + text
+
+
+def fixed(value: float, decimals: int) -> str:
+    """A number with exactly so many decimals, for the ticks of one axis."""
+    return (MINUS if value < 0 else "") + _decimal(abs(value), decimals)
 
 
 def whole(value: float) -> str:

@@ -76,7 +76,7 @@ def _latest(one: Explanation) -> list[str]:
     bare = Finding(candidate=facts, test=Test(name="", statistic=None, p=1.0),
                    score=Score(total=0, strength=0, reach=0, confidence=0))
     value = numbers.amount(one.value, one.measure)
-    first = (f"{names.capital(names.measure_name(one.measure))} was {value} in {names.period(one.period)}, "
+    first = (f"{names.capital(names.measure_name(one.measure))} was {value} {names.within(one.period)}, "
              f"{change_size(bare)} {names.period(one.baseline)}.")
     return [first, *_usual(one), *_where(one)]
 

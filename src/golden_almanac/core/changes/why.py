@@ -47,7 +47,10 @@ def _mix(survey: Survey, one: Explanation) -> dict[str, Any] | None:
         return None
     breakdown = best[1]
     mix = sum(part.mix or 0.0 for part in breakdown.contributions)
-    lead = max(breakdown.contributions, key=lambda part: ((part.mix or 0.0) / one.change, part.label or ""))
+    # Of labels that contribute about alike, the one that has grown is the one to name.
+    best_mix = max((part.mix or 0.0) / one.change for part in breakdown.contributions)
+    alike = [part for part in breakdown.contributions if (part.mix or 0.0) / one.change >= 0.7 * best_mix]
+    lead = max(alike, key=lambda part: ((part.weight_now or 0.0) - (part.weight_before or 0.0), part.label or ""))
     return {"how": "mix", "by": breakdown.by, "change": one.change, "mix": mix, "rate": one.change - mix,
             "lead": {"label": lead.label, "own": lead.value if lead.value is not None else lead.baseline,
                      "weight_before": lead.weight_before, "weight_now": lead.weight_now}}

@@ -57,8 +57,7 @@ class Outlier:
         if use.sum() < 4 * _BELOW or np.unique(values[use]).size < _BELOW:
             return None
         by, codes = _best_group(survey, values, use)
-        low_place, robust, middle, scale = _robust(values, use, codes)
-        del low_place
+        robust, middle, scale = _robust(values, use, codes)
         order = np.argsort(-np.abs(robust), kind="stable")
         order = order[np.isfinite(robust[order])]
         tail = np.abs(robust[order[: _BELOW + 1]])
@@ -108,7 +107,7 @@ def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> t
     for column in survey.dimensions:
         codes, labels = survey.table.codes(column.name)
         n = np.bincount(codes[use], minlength=len(labels))
-        if n[n > 0].min(initial=0) < 2 * _BELOW or whole == 0:
+        if whole == 0 or n[n > 0].min() < 2 * _BELOW:
             continue
         mean = np.bincount(codes[use], weights=spread_in[use], minlength=len(labels)) / np.maximum(n, 1)
         explained = 1 - float(np.mean((spread_in[use] - mean[codes[use]]) ** 2)) / whole
@@ -118,7 +117,7 @@ def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> t
 
 
 def _robust(values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any],
-            ) -> tuple[int, Floats, dict[int, float], dict[int, float]]:
+            ) -> tuple[Floats, dict[int, float], dict[int, float]]:
     """Robust deviations from the middle of the group, on a scale whose Pareto tails are exponential."""
     positive = bool((values[use] > 0).all())
     robust = np.full(values.size, np.nan)
@@ -132,7 +131,7 @@ def _robust(values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any],
         scale[int(code)] = spread or float(np.std(x)) or 1.0
         z = (x - middle[int(code)]) / scale[int(code)]
         robust[at] = z if positive else np.arcsinh(z)
-    return 0, robust, middle, scale
+    return robust, middle, scale
 
 
 def _fence(value: float, middle: float, scale: float, positive: bool) -> tuple[float, float]:

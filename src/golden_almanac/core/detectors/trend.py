@@ -22,7 +22,8 @@ from ..measures import Measure
 from ..series.monotone import seasonal_slope, slope_interval, theil_sen
 from ..series.paths import LEAST_PERIODS
 from ..series.regression import Floats, ols
-from .siblings import Series, all_series
+from ..series.seasons import choose
+from .siblings import Series, all_series, period_numbers
 from .windows import around_leg, observed
 
 
@@ -45,19 +46,22 @@ class Trend:
         assert line is not None
         offset = line.complete.start
         n = one.y.size
-        cycle = line.grain.per_year if one.path.season.any() and n >= 2 * line.grain.per_year else 1
+        # The season may cancel against the siblings and still be there in the slice's own movement.
+        numbers = period_numbers(survey)
+        own_season = choose(line.grain, numbers, np.log(one.own) if one.measure.additive and one.own.min() > 0 else one.own)
+        seasonal = one.path.season.any() or own_season.shape[1] > 0
+        cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
         first = one.path.start if one.path.shape == "bend" else 0
         length = n - first
-        seasonal = bool(one.path.season.any())
-        figures, level_log = _fitted(one, one.own, cycle, first)
-        rest = None if one.rest is None else _fitted(one, one.rest, cycle, first)[0]
+        figures, level_log = _fitted(one, one.own, cycle, first, own_season)
+        rest = None if one.rest is None else _fitted(one, one.rest, cycle, first, own_season)[0]
         relative = one.path.slope
         if one.path.shape == "line":
             relative = seasonal_slope(one.y, cycle) if cycle > 1 else theil_sen(one.y)
             low, high = slope_interval(one.y, cycle, one.path.error, one.path.df)
         else:
             low, high = relative - 2 * one.path.error, relative + 2 * one.path.error
-        windows = around_leg(survey, offset + first, offset + n - 1, seasonal)
+        windows = around_leg(survey, offset + first, offset + n - 1, bool(seasonal))
         parent = one.parent if one.rest is not None else None
         seen, check = observed(survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent)
         span = relative * (length - 1)
@@ -68,7 +72,7 @@ class Trend:
                     "relative_high_pct": _pct(high * (length - 1)) if one.log and one.rest is not None else None,
                     "relative_change": None if one.log or one.rest is None else span,
                     "windows": {"before": windows.before.to_dict(), "after": windows.after.to_dict(),
-                                "same_months": seasonal},
+                                "same_months": bool(seasonal)},
                     "bend": one.path.shape == "bend"}
         if one.path.shape == "line":
             check = _with_slope(check, survey, one.measure, one.where, figures, cycle, level_log)
@@ -99,7 +103,7 @@ def _moved(seen: dict[str, float], one: Series) -> float:
     return change - (seen["rest_observed_end"] - seen["rest_observed_start"])
 
 
-def _fitted(one: Series, values: Floats, cycle: int, first: int) -> tuple[dict[str, Any], bool]:
+def _fitted(one: Series, values: Floats, cycle: int, first: int, season: Floats) -> tuple[dict[str, Any], bool]:
     """The slice's own movement over the leg: slope, start, end and change of the fitted line."""
     log = one.measure.additive and bool(values.min() > 0)
     own = np.log(values) if log else values
@@ -110,7 +114,6 @@ def _fitted(one: Series, values: Floats, cycle: int, first: int) -> tuple[dict[s
         start, end = base, base + slope * (n - 1)
     else:
         time = np.arange(n, dtype=np.float64)
-        season = one.path.season[:, None] if one.path.season.any() else np.empty((n, 0))
         design = np.column_stack([np.ones(n), np.minimum(time, first), np.maximum(time - first, 0.0), season])
         beta = ols(design, own).beta
         slope = float(beta[2])
