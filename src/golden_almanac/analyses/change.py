@@ -157,7 +157,11 @@ def _slice(one: Explanation, whole: Candidate, by: str, part: Any, excess: float
 
 
 def _relevant(one: Explanation) -> list[tuple[str, dict[str, Any]]]:
-    return [(name, facts) for name, facts in caveats(one.survey) if name == "rows without a date"]
+    found = [(name, facts) for name, facts in caveats(one.survey) if name == "rows without a date"]
+    line = one.survey.timeline
+    if line is not None and line.partial_first and one.baseline.start < line.first_day:
+        found.append(("baseline begins late", {"first": line.first_day}))
+    return found
 
 
 def _explained(one: Explanation) -> dict[str, Any]:

@@ -84,6 +84,8 @@ def parse_measure(text: str, table: Table) -> Measure:
     factor, core = _unwrap(bound)
     top_tree, bottom_tree = (core.this, core.expression) if isinstance(core, exp.Div) else (core, None)
     bottom_factor = 1.0
+    if bottom_tree is not None and (divisor := _number(bottom_tree)):
+        factor, bottom_tree = factor / divisor, None
     if bottom_tree is not None:
         bottom_factor, bottom_tree = _unwrap(bottom_tree)
         if isinstance(bottom_tree, exp.Nullif):

@@ -23,6 +23,8 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
         count = facts["periods"]
         return (f"There {'are' if count != 1 else 'is'} only {numbers.whole(count)} complete {facts['grain']}"
                 f"{'s' if count != 1 else ''}, too few to tell a trend from chance.")
+    if name == "baseline begins late":
+        return f"The data begin on {names.day(facts['first'])}, within the baseline, which is therefore incomplete."
     assert name == "no time"
     hint = f" ({names.listed(facts['columns'])} holds text)" if facts["columns"] else ""
     return f"No column holds dates{hint}, so nothing is said about change over time."

@@ -239,6 +239,13 @@ def _change(finding: Finding) -> str:
     assert finding.period is not None
     assert finding.baseline is not None
     subject = names.of(measure, finding.where)
+    if f["value"] is None or f["baseline"] is None:
+        # An average of a slice that ended or is new has nothing to be compared with.
+        gone, there = (finding.period, finding.baseline) if f["value"] is None else (finding.baseline, finding.period)
+        known = f["baseline"] if f["value"] is None else f["value"]
+        size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
+        return (f"{finding.where.label} has no rows {names.within(gone)} ({names.measure_name(measure)} {names.within(there)}: "
+                f"{numbers.amount(known, measure)}); that contributed {size}")
     return (f"{subject} {_was(finding)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
             f"{change_size(finding)} {names.period(finding.baseline)}")
 

@@ -45,12 +45,20 @@ class Cells:
 
     def value(self, measure: Measure) -> Floats:
         """The measure per cell, NaN where no row counts or the denominator is nought."""
-        top = self.linear(measure.top)
+        top = np.where(self._known(measure.top), self.linear(measure.top), np.nan)
         if not measure.bottom:
-            return measure.factor * np.where(self.rows > 0, top, np.nan)
-        bottom = self.linear(measure.bottom)
+            return measure.factor * top + 0.0  # + 0.0 turns a negative nought into nought
+        bottom = np.where(self._known(measure.bottom), self.linear(measure.bottom), np.nan)
         with np.errstate(divide="ignore", invalid="ignore"):
-            return measure.factor * np.where(bottom != 0, top / np.where(bottom != 0, bottom, 1.0), np.nan)
+            return measure.factor * np.where(bottom != 0, top / np.where(bottom != 0, bottom, 1.0), np.nan) + 0.0
+
+    def _known(self, terms: tuple[tuple[float, Part], ...]) -> npt.NDArray[np.bool_]:
+        """Cells where every sum has something to add: as in SQL, the sum of no values is not nought."""
+        known = self.rows > 0
+        for _, part in terms:
+            if part.kind == "sum":
+                known = known & (self.parts[part].count > 0)
+        return known
 
     def _part(self, part: Part) -> Floats:
         if part.kind == "count" and not part.sql:

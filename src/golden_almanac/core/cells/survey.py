@@ -122,9 +122,10 @@ class Survey:
         if part.kind in ("min", "max"):
             order = np.lexsort((what, where))
             firsts = np.flatnonzero(np.diff(where[order], prepend=-1))
-            picks = firsts if part.kind == "min" else np.append(firsts[1:], order.size) - 1
             flat = np.full(total, np.nan)
-            flat[where[order][firsts]] = what[order][picks]
+            if order.size:
+                picks = firsts if part.kind == "min" else np.append(firsts[1:], order.size) - 1
+                flat[where[order][firsts]] = what[order][picks]
             other = shaped(flat)
         squares = shaped(np.bincount(where, weights=what * what, minlength=total))
         return PartCells(count=shaped(np.bincount(where, minlength=total)), total=shaped(grouped_sum(where, what, total)),

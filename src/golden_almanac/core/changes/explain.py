@@ -135,9 +135,6 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     if then.end < line.first_day or then.start > line.last_day:
         raise PeriodError(f"The baseline {then.start} to {then.end} lies outside the data, which run from "
                           f"{line.first_day} to {line.last_day}. Choose one within.")
-    if then.start < line.first_day and line.partial_first:
-        raise PeriodError(f"The data begin on {line.first_day}, within the baseline {then.start} to {then.end}. Choose a "
-                          "baseline that the data cover.")
     return now, then, cut
 
 

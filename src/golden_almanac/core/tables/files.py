@@ -89,7 +89,7 @@ def read_csv(path: Path) -> tuple[Any, list[str], int, list[Problem]]:
         bad.clear()
         load(encoding, False)
         row = bad[0]
-        line = f"line {row.number + skip}" if row.number is not None else f"the line {str(row.text)[:60]!r}"
+        line = f"line {row.number}" if row.number is not None else f"the line {str(row.text)[:60]!r}"
         raise SourceError(shown, f"{line} has {row.actual_columns} fields where the header has {row.expected_columns}"
                           + (f" ({len(bad)} such lines)" if len(bad) > 1 else ""),
                           "Mend the line (a separator inside a text needs quotes) or the header.")

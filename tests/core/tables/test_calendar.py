@@ -1,0 +1,105 @@
+"""Grains, periods and partial edges, against the calendar module and dates known by heart."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import golden_almanac as ga
+from golden_almanac.core.tables import Grain
+from golden_almanac.core.tables.calendar import choose_grain, numbered, parse_period, timeline
+
+dates = st.dates(date(1950, 1, 1), date(2100, 12, 31))
+
+
+def days(first: str, last: str, step: int = 1) -> np.ndarray:
+    return np.arange(np.datetime64(first), np.datetime64(last) + 1, step)
+
+
+@given(dates)
+def test_every_day_lies_in_its_own_period(day: date) -> None:
+    one = np.datetime64(day)
+    for grain in Grain:
+        span = numbered(grain, int(grain.number(np.array([one]))[0]))
+        assert span.start <= one <= span.end
+        assert span.is_whole()
+
+
+@given(dates)
+def test_weeks_are_iso_weeks(day: date) -> None:
+    year, week, _ = day.isocalendar()
+    span = parse_period(f"{year}-W{week:02d}")
+    assert span.start <= np.datetime64(day) <= span.end
+    assert str(span.start) == (day - timedelta(days=day.weekday())).isoformat()
+
+
+@pytest.mark.parametrize(("text", "start", "end"), [
+    ("2025", "2025-01-01", "2025-12-31"), ("2024-02", "2024-02-01", "2024-02-29"), ("2025-08-14", "2025-08-14", "2025-08-14"),
+    ("2025-Q3", "2025-07-01", "2025-09-30"), ("2025-07-01/2025-09-30", "2025-07-01", "2025-09-30"),
+    ("2020-W53", "2020-12-28", "2021-01-03"), ("2023/2024", "2023-01-01", "2024-12-31")])
+def test_periods_are_read(text: str, start: str, end: str) -> None:
+    span = parse_period(text)
+    assert (str(span.start), str(span.end)) == (start, end)
+
+
+@pytest.mark.parametrize("text", ["", "last year", "2025-13", "2025-02-30", "2021-W53", "2025-Q5", "2025-09/2025-07", "25-01"])
+def test_other_periods_are_refused_with_the_forms_allowed(text: str) -> None:
+    with pytest.raises(ga.PeriodError):
+        parse_period(text)
+
+
+@pytest.mark.parametrize(("text", "before", "year_before"), [
+    ("2025-03", "2025-02-01/2025-02-28", "2024-03-01/2024-03-31"), ("2024-02", "2024-01-01/2024-01-31", "2023-02-01/2023-02-28"),
+    ("2025-Q1", "2024-10-01/2024-12-31", "2024-01-01/2024-03-31"), ("2025", "2024-01-01/2024-12-31", "2024-01-01/2024-12-31"),
+    ("2025-01/2025-09", "2024-04-01/2024-12-31", "2024-01-01/2024-09-30"),
+    ("2025-W10", "2025-02-24/2025-03-02", "2024-03-04/2024-03-10"), ("2025-03-05/2025-03-09", "2025-02-28/2025-03-04", "2024-03-05/2024-03-09")])
+def test_the_period_before_and_a_year_ago(text: str, before: str, year_before: str) -> None:
+    span = parse_period(text)
+    assert f"{span.previous().start}/{span.previous().end}" == before
+    assert f"{span.year_ago().start}/{span.year_ago().end}" == year_before
+
+
+@pytest.mark.parametrize(("last", "partial"), [("2025-10-19", True), ("2025-10-31", False), ("2025-10-30", True)])
+def test_a_daily_month_is_partial_when_a_day_is_missing(last: str, partial: bool) -> None:
+    line = timeline("d", np.repeat(days("2023-01-01", last), 6), Grain.MONTH)
+    assert line is not None
+    assert line.partial_last is partial
+
+
+def test_a_month_whose_last_working_day_is_a_friday_is_complete() -> None:
+    every = days("2022-01-01", "2024-03-29")  # 29 March 2024 was a Friday
+    working = every[(every.astype(int) + 3) % 7 < 5]
+    line = timeline("d", np.repeat(working, 6), Grain.MONTH)
+    assert line is not None
+    assert not line.partial_last
+    shorter = timeline("d", np.repeat(working[:-1], 6), Grain.MONTH)
+    assert shorter is not None
+    assert shorter.partial_last
+
+
+def test_months_dated_on_their_first_day_are_complete() -> None:
+    firsts = np.arange(np.datetime64("2022-01"), np.datetime64("2025-10")).astype("datetime64[D]")
+    line = timeline("d", np.repeat(firsts, 8), Grain.MONTH)
+    assert line is not None
+    assert not line.partial_last
+    assert not line.partial_first
+    assert line.count == 45
+
+
+@pytest.mark.parametrize(("first", "last", "step", "grain"), [
+    ("2023-01-01", "2025-12-31", 1, "month"), ("2025-01-01", "2025-03-31", 1, "day"), ("2024-01-01", "2024-12-31", 7, "week"),
+    ("2000-01-01", "2025-01-01", 30, "month"), ("1960-01-01", "2020-01-01", 365, "year")])
+def test_the_grain_fits_the_data(first: str, last: str, step: int, grain: str) -> None:
+    assert choose_grain(np.repeat(days(first, last, step), 8)) == grain
+
+
+def test_missing_dates_are_left_out_and_no_dates_give_no_timeline() -> None:
+    nothing = np.array(["NaT"], dtype="datetime64[D]")
+    assert timeline("d", nothing) is None
+    line = timeline("d", np.append(days("2024-01-01", "2024-06-30"), nothing), Grain.MONTH)
+    assert line is not None
+    assert line.count == 6
