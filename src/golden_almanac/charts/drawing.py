@@ -52,7 +52,7 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
     unit = names.capital(measure.label) + (f" ({measure.unit})" if measure.unit else "")
     each = f" per {line_of.grain.value}"
     if rest is not None:
-        others = names.the_others(finding.by, None)
+        others = names.the_others(finding.by, None, facts.get("besides", ()))
         if measure.additive:
             # Against a rest many times larger only the paths compare: both start at 100.
             base = min(12, max(1, own.size // 3))
@@ -113,10 +113,11 @@ def _difference(finding: Finding, survey: Survey) -> Chart:
 def _outlier(finding: Finding, survey: Survey) -> Chart:
     f = finding.figures
     value, following, typical = f["value"], f["next_value"], f["typical"]
+    nearest = "next largest" if value >= typical else "next smallest"
     where = f" of {finding.where.label}" if finding.where.conditions else ""
     return bars(name=finding.id, title=finding.headline, subtitle=f"{names.capital(spoken(f['column']))}{where}",
-                source=_source(survey), labels=[f"row {numbers.whole(f['row'])}", "next largest", "usual (median)"],
-                values=[value, following if value > 0 else -following, typical], highlight=f"row {numbers.whole(f['row'])}",
+                source=_source(survey), labels=[f"row {numbers.whole(f['row'])}", nearest, "usual (median)"],
+                values=[value, following, typical], highlight=f"row {numbers.whole(f['row'])}",
                 measure=finding.measure if finding.measure and not finding.measure.share else None, by="what",
                 adds_up=False, order=False)
 

@@ -47,5 +47,9 @@ def issues(chart: Chart) -> list[str]:
 def _texts(figure: Any) -> list[Any]:
     found = list(figure.texts)
     for axes in figure.axes:
-        found += [*axes.texts, *axes.get_xticklabels(), *axes.get_yticklabels()]
+        found += axes.texts
+        for axis in (axes.xaxis, axes.yaxis):
+            low, high = sorted(axis.get_view_interval())
+            # Ticks beyond the ends of the axis are kept by the figure but never drawn.
+            found += [tick.label1 for tick in axis.get_major_ticks() if low <= tick.get_loc() <= high]
     return found

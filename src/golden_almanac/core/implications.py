@@ -84,7 +84,9 @@ def _may_explain(survey: Survey, reason: Finding, one: Finding) -> bool:
         return False
     if _stood_still(one):
         return True
-    return reason.test.p <= one.test.p and reason.direction == one.direction and _share_rows(survey, one, reason)
+    # A vessel that sails one route only does what the route does, however sure its own test is.
+    surer = reason.test.p <= one.test.p or (reason.test.p <= MIRROR and _share_rows(survey, one, reason, wholly=True))
+    return surer and reason.direction == one.direction and _share_rows(survey, one, reason)
 
 
 def _stood_still(one: Finding) -> bool:
@@ -110,12 +112,12 @@ def _kin(survey: Survey, first: str, second: str) -> bool:
     return first in above(second) or second in above(first)
 
 
-def _share_rows(survey: Survey, one: Finding, reason: Finding) -> bool:
-    """True when the reason's slice holds a good part of the finding's rows (or the other way round)."""
+def _share_rows(survey: Survey, one: Finding, reason: Finding, *, wholly: bool = False) -> bool:
+    """True when the two slices share a good part of the smaller's rows; `wholly`, nearly all of the first's."""
     cells = survey.cells(one.by or "", reason.by or "")
     a, b = cells.labels[0].index(_label(one.where)), cells.labels[1].index(_label(reason.where))
-    both = float(cells.rows[a, b])
-    return both >= 0.25 * float(min(cells.rows[a].sum(), cells.rows[:, b].sum()))
+    both, own, others = float(cells.rows[a, b]), float(cells.rows[a].sum()), float(cells.rows[:, b].sum())
+    return both >= 0.95 * own and own < others if wholly else both >= 0.25 * min(own, others)
 
 
 def _gone_within(survey: Survey, one: Finding, other: str) -> bool:

@@ -24,8 +24,8 @@ def render(report: Report) -> bytes:
     source = files("golden_almanac.publish").joinpath("page.html.jinja").read_text(encoding="utf-8")
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     template = environment.from_string(source)
-    charts = {section.id: _inline(section.chart.svg(text=True, title=False), section.chart.alternative)
-              for section in report.sections if section.chart is not None}
+    charts = {section.id: _inline(section.chart.svg(text=True, title=False), section.chart.alternative, f"c{place}-")
+              for place, section in enumerate(report.sections) if section.chart is not None}
     tables = {section.id: _rows(section.chart.data) for section in report.sections if section.chart is not None}
     page = template.render(report=report, charts=charts, tables=tables, spark=_spark, fonts="")
     letters = frozenset(page)
@@ -43,7 +43,7 @@ def _rows(frame: Any) -> tuple[list[str], list[list[str]]]:
     return [str(name) for name in frame.columns], [[cell(value) for value in row] for row in frame.itertuples(index=False)]
 
 
-def _inline(svg: str, alternative: str) -> str:
+def _inline(svg: str, alternative: str, prefix: str) -> str:
     """The SVG element alone, as an image with a text, its colours bound to the page's."""
     from markupsafe import escape
 
@@ -51,6 +51,10 @@ def _inline(svg: str, alternative: str) -> str:
     for colour, role in _ROLES.items():
         body = re.sub(re.escape(colour), f"var({role})", body, flags=re.IGNORECASE)
     body = re.sub(r"<metadata>.*?</metadata>", "", body, flags=re.DOTALL)
+    # Several charts share the page: ids that are referred to get the chart's own prefix, others go.
+    used = set(re.findall(r'(?:url\(#|href="#)([^)"]+)', body))
+    body = re.sub(r' id="([^"]*)"', lambda match: f' id="{prefix}{match[1]}"' if match[1] in used else "", body)
+    body = re.sub(r'(url\(#|href="#)', rf"\g<1>{prefix}", body)
     body = re.sub(r'(<svg[^>]*?) width="[^"]*"', r"\1", body, count=1)
     body = re.sub(r'(<svg[^>]*?) height="[^"]*"', r"\1", body, count=1)
     return body.replace("<svg", f'<svg role="img" aria-label="{escape(alternative)}"', 1)

@@ -7,7 +7,6 @@ why, and how sure it is. Every number comes from the finding's figures.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from ..core.findings import Finding
 from ..core.measures import spoken
@@ -41,7 +40,7 @@ def _trend(finding: Finding) -> str:
     verb = "has " + own.replace("rose", "risen").replace("fell", "fallen") if f["bend"] else own
     if not finding.where.conditions:
         return f"{subject} {verb} {when}"
-    others = names.the_others(finding.by, finding.candidate.series.get("parent"))
+    others = _others(finding)
     return f"{subject} {verb} {when}, {_rest(f['rest_change_pct'], f['rest_change'], f['change_pct'], f['change'], finding, others)}"
 
 
@@ -97,7 +96,7 @@ def _shift(finding: Finding) -> str:
         size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
     if not finding.where.conditions:
         return f"{subject} {verb} in {names.start(span)}: {size} against {_before(finding)}"
-    others = names.the_others(finding.by, finding.candidate.series.get("parent"))
+    others = _others(finding)
     rest_pct = 100 * (f["rest_after"] / f["rest_before"] - 1) if f["rest_before"] > 0 else None
     rest = _rest(rest_pct, f["rest_after"] - f["rest_before"], f["change_pct"], f["change"], finding, others)
     return f"{subject} {verb} in {names.start(span)}: {size} on {_before(finding)}, {rest}"
@@ -175,7 +174,7 @@ def _ranking_detail(finding: Finding) -> str:
 def _difference(finding: Finding) -> str:
     f = finding.figures
     subject = names.of(finding.measure, finding.where)
-    others = names.the_others(finding.by, finding.candidate.series.get("parent"))
+    others = _others(finding)
     return (f"{subject} is {numbers.amount(f['value'], finding.measure)}, against "
             f"{numbers.amount(f['rest'], finding.measure)} for {others}")
 
@@ -207,11 +206,11 @@ def _outlier(finding: Finding) -> str:
     times = f["times_typical"]
     size = (f"{numbers.plain(times, 2)} times what is usual{where}" if times is not None and times > 1
             else f"far from the usual {numbers.plain(f['typical'])}{where}")
-    return f"row {numbers.whole(f['row'])} has a {name} of {numbers.amount(f['value'], _unit_only(finding))}, {size}"
+    return f"row {numbers.whole(f['row'])} has {_article(name)} {name} of {numbers.amount(f['value'], finding.measure)}, {size}"
 
 
-def _unit_only(finding: Finding) -> Any:
-    return finding.measure
+def _article(word: str) -> str:
+    return "an" if word[:1].lower() in "aeiou" else "a"
 
 
 def _outlier_detail(finding: Finding) -> str:
@@ -227,7 +226,7 @@ def _outlier_detail(finding: Finding) -> str:
     day = f", {f['date']})" if f["date"] and f["key"] else f"{f['date']})" if f["date"] else ")" if f["key"] else ""
     place = (row + day) if (f["key"] or f["date"]) else ""
     low, high = (numbers.amount(f[name], finding.measure) for name in ("expected_low", "expected_high"))
-    return (f"{names.capital(fault)}{place}; usual values lie between {low} and {high}, the next largest is "
+    return (f"{names.capital(fault)}{place}; usual values lie between {low} and {high}, the next {'largest' if f['value'] >= f['typical'] else 'smallest'} is "
             f"{numbers.amount(f['next_value'], finding.measure)}.")
 
 
@@ -278,6 +277,11 @@ def _change_detail(finding: Finding) -> str:
 
 
 # --- small helpers -----------------------------------------------------------------------------
+
+
+def _others(finding: Finding) -> str:
+    facts = finding.candidate.series
+    return names.the_others(finding.by, facts.get("parent"), facts.get("besides", ()))
 
 
 def _share(finding: Finding) -> bool:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ..core.findings import Slice
@@ -40,10 +42,11 @@ def plural(by: str | None) -> str:
     return word + "s"
 
 
-def the_others(by: str | None, parent: Slice | None) -> str:
-    """"the other routes", "the other routes of Outer Isles"."""
+def the_others(by: str | None, parent: Slice | None, besides: Sequence[str] = ()) -> str:
+    """"the other routes", "the other routes of Outer Isles", "the other routes but Tern Rock"."""
     inside = f" of {parent.label}" if parent is not None and parent.conditions else ""
-    return f"the other {plural(by)}{inside}"
+    but = f" but {listed(list(besides))}" if 0 < len(besides) <= 2 else " that held course" if besides else ""
+    return f"the other {plural(by)}{inside}{but}"
 
 
 def day(value: np.datetime64) -> str:

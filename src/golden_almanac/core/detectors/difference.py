@@ -89,7 +89,7 @@ class Difference:
             table = survey.table
             check = Check(sql=one_row({
                 "value": scalar(measure, within(table, where)),
-                "rest": scalar(measure, within(table, parent, outside=where)),
+                "rest": scalar(measure, within(table, parent, outside=(where,))),
                 "n": f"(SELECT count(*) FROM source WHERE {within(table, where)})"}),
                 expect={"value": value, "rest": other, "n": float(cells.rows[code])})
             found.append(Candidate(

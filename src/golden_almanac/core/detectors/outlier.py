@@ -69,8 +69,6 @@ class Outlier:
         value = float(values[row])
         group = use & (codes == code)
         where = Slice() if by is None else Slice(((by, table.codes(by)[1][code]),))
-        others = np.abs(values[group & (np.arange(values.size) != row)])
-        largest = float(others.max()) if others.size else abs(value)
         low, high = _fence(value, middle[code], scale[code], bool((values[use] > 0).all()))
         typical = float(np.median(values[use & (codes == code)]))
         fault = _fault(value, values[group], row, np.flatnonzero(group))
@@ -80,22 +78,27 @@ class Outlier:
         day = None if line is None else table.days(line.column)[row]
         condition = within(table, where)
         quoted = '"' + column.replace('"', '""') + '"'
-        extreme = "max" if value > 0 else "min"
+        # Far above the others, or far below: as many times smaller, or on the other side of nought.
+        above = value >= typical
+        following = float(values[group & (np.arange(values.size) != row)].max() if above
+                          else values[group & (np.arange(values.size) != row)].min())
+        extreme = "max" if above else "min"
         share = abs(value) / float(np.abs(values[use]).sum())
         figures: dict[str, Any] = {
             "column": column, "row": int(table.row_numbers()[row]), "value": value, "expected_low": low,
             "expected_high": high, "typical": typical, "times_typical": value / typical if typical else None,
-            "next_value": largest, "fault": fault, "key": key, "key_column": key_column,
+            "next_value": following, "fault": fault, "key": key, "key_column": key_column,
             "date": None if day is None or np.isnat(day) else str(day), "share": share}
         check = Check(sql=one_row({
             "value": f"(SELECT {extreme}({quoted}) FROM source WHERE {condition})",
             "typical": f"(SELECT median({quoted}) FROM source WHERE {condition} AND {quoted} <> 0)"}),
             expect={"value": value, "typical": typical})
-        far = abs(value) >= self.floor_factor * largest or value * typical < 0
+        large_one, small_one = sorted((abs(value), abs(following)))[::-1]
+        far = large_one >= self.floor_factor * small_one or (value * typical < 0 and value * following < 0)
         return Candidate(
             kind=self.kind, measure=measure, by=by, where=where, period=None, baseline=None, direction=None,
             figures=figures, test="gap to the next value against the gaps below it", statistic=float(spacings[0]), p=p,
-            strength=squash(abs(value) / (largest or 1.0), 5.0), reach=max(0.1, share), large=bool(far), check=check,
+            strength=squash(large_one / (small_one or 1.0), 5.0), reach=max(0.1, share), large=bool(far), check=check,
             series={"group": values[group], "row": value})
 
 

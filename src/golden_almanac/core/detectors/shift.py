@@ -40,7 +40,7 @@ class Shift:
         seasonal = line.grain.per_year > 1 and n >= line.grain.per_year
         windows = around_step(survey, place, offset, offset + n - 1, seasonal)
         parent = one.parent if one.rest is not None else None
-        seen, check = observed(survey, one.measure, one.where, windows, ("before", "after"), parent)
+        seen, check = observed(survey, one.measure, one.where, windows, ("before", "after"), parent, one.besides)
         positive = seen["before"] > 0 and seen["after"] > 0 and not one.measure.share
         step = one.path.jump
         figures = {
@@ -59,7 +59,8 @@ class Shift:
             p=one.path.p, strength=squash(step / (one.path.noise or 1e-300), 3.0), reach=one.reach,
             large=bool(large) and moved * step > 0, check=check,
             series={"time": line.column, "own": one.own, "rest": one.rest, "offset": offset, "y": one.y,
-                    "place": one.path.start, "parent": one.parent},
+                    "place": one.path.start, "parent": one.parent,
+                    "besides": [besides.label for besides in one.besides]},
             implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"))
 
 

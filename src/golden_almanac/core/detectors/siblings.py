@@ -34,13 +34,13 @@ class Series:
     """One series over the complete periods, ready to be tested.
 
     `own` are the measure's values; `rest` those of the rest of the parent (None for the whole table);
-    `y` is what is tested: log, log ratio, or difference; `log` says which.
+    `y` is what is tested: log, log ratio, or difference; `log` says which. `besides` are slices left
+    out of the rest because they move by themselves.
     """
 
     measure: Measure
     by: str | None
     where: Slice
-    outside: Slice | None
     parent: Slice
     code: int
     own: Floats
@@ -51,6 +51,7 @@ class Series:
     reach: float
     path: Path
     implied_by: Slice | None = None
+    besides: tuple[Slice, ...] = ()
 
 
 def all_series(survey: Survey) -> list[Series]:
@@ -90,7 +91,7 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
     if not np.ptp(y) > 0:
         return None
     prepared = prepare(survey.timeline.grain, period_numbers(survey), y)
-    return Series(measure=measure, by=None, where=Slice(), outside=None, parent=Slice(), code=-1, own=own, rest=None,
+    return Series(measure=measure, by=None, where=Slice(), parent=Slice(), code=-1, own=own, rest=None,
                   y=y, log=log, rows=rows, reach=1.0, path=choose_path(prepared))
 
 
@@ -214,47 +215,62 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
 
 def _series(part: _Part, path: Path) -> Series:
     where = Slice(((part.by, part.label),))
-    return Series(measure=part.measure, by=part.by, where=where, outside=where, parent=part.parent, code=part.code,
+    return Series(measure=part.measure, by=part.by, where=where, parent=part.parent, code=part.code,
                   own=part.own, rest=part.rest, y=part.y, log=part.log, rows=part.rows, reach=part.reach, path=path)
 
 
 def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float | None) -> list[Series]:
-    """Mark slices that only move because a sibling moves the other way.
+    """Tell the slices that move by themselves from those that only mirror them.
 
-    When one of three regions grows, the other two lose share. The leader is the slice without which
-    its siblings are calmest; then the next, until those left no longer move against each other.
+    When one of three regions grows, the other two lose share; and when two of four grow, each hides
+    the other. So the surest slice is named first, its siblings are tested again without it, and so on
+    until those left no longer move against each other. A slice first seen in a later round is set against
+    the siblings that are left, and its p-value pays for the rounds.
     """
-    line = survey.timeline
-    assert line is not None
-    numbers = period_numbers(survey)
     result = list(found)
-    families_found: dict[tuple[str, tuple[int, ...]], list[int]] = {}
+    families_found: dict[tuple[str, str, tuple[int, ...]], list[int]] = {}
     for place, part in enumerate(parts):
-        families_found.setdefault((part.by, part.family), []).append(place)
-
-    def without(place: int, leaders: list[int]) -> Path | None:
-        part = parts[place]
-        gone = {parts[leader].code for leader in leaders}
-        rest = [code for code in part.family if code != part.code and code not in gone]
-        again = _against(survey.cells(part.by, PERIOD), part.measure, part.code, rest, line.complete) if rest else None
-        return None if again is None else choose_path(prepare(line.grain, numbers, again[2]), phi)
-
-    def moves(place: int, leaders: list[int]) -> bool:
-        path = without(place, leaders) if leaders else found[place].path
-        own = found[place].path
-        same_way = path is not None and np.sign(path.slope + path.jump) == np.sign(own.slope + own.jump)
-        return path is not None and path.p <= MIRROR and bool(same_way)
-
+        families_found.setdefault((part.measure.name, part.by, part.family), []).append(place)
     for places in families_found.values():
-        moving = sorted((p for p in places if found[p].path.p <= MIRROR), key=lambda p: (found[p].path.p, p))
         leaders: list[int] = []
-        while moving:
-            # Whom to name first: the one of the three surest that leaves the fewest still moving.
-            left = {p: sum(moves(q, [*leaders, p]) for q in moving if q != p) for p in moving[:3]}
-            leaders.append(min(moving[:3], key=lambda p: (left[p], found[p].path.p, p)))
-            moving = [p for p in moving if p not in leaders and moves(p, leaders)]
+        current = {place: found[place] for place in places}
+        while True:
+            moving = sorted((p for p in current if current[p].path.p <= MIRROR), key=lambda p: (current[p].path.p, p))
+            if not moving or len(leaders) >= len(places) - 1:
+                break
+            # Whom to name first: the one of the three surest that leaves the fewest of them still moving.
+            near = moving[:3]
+            left = {p: sum(_still_moves(survey, parts, [*leaders, p], q, current[q], phi) for q in near if q != p) for p in near}
+            leader = min(near, key=lambda p: (left[p], current[p].path.p, p))
+            leaders.append(leader)
+            result[leader] = current.pop(leader)
+            again = {p: _without(survey, parts, leaders, p, phi) for p in current}
+            current = {p: one for p, one in again.items() if one is not None}
         for place in places:
             if leaders and place not in leaders and found[place].path.p <= MIRROR:
                 first = Slice(((parts[leaders[0]].by, parts[leaders[0]].label),))
                 result[place] = replace(found[place], implied_by=first)
     return result
+
+
+def _without(survey: Survey, parts: list[_Part], leaders: list[int], place: int, phi: float | None) -> Series | None:
+    """A slice against its siblings without the leaders; its p-value times the number of looks."""
+    part, line = parts[place], survey.timeline
+    assert line is not None
+    gone = [parts[leader].code for leader in leaders]
+    rest = [code for code in part.family if code != part.code and code not in gone]
+    again = _against(survey.cells(part.by, PERIOD), part.measure, part.code, rest, line.complete) if rest else None
+    if again is None:
+        return None
+    own, rest_values, y, log = again
+    path = choose_path(prepare(line.grain, period_numbers(survey), y), phi)
+    path = replace(path, p=min(1.0, path.p * (len(leaders) + 1)))
+    besides = tuple(Slice(((part.by, survey.labels(part.by)[code]),)) for code in gone)
+    return replace(_series(part, path), own=own, rest=rest_values, y=y, log=log, besides=besides)
+
+
+def _still_moves(survey: Survey, parts: list[_Part], leaders: list[int], place: int, now: Series, phi: float | None) -> bool:
+    again = _without(survey, parts, leaders, place, phi)
+    if again is None or again.path.p > MIRROR:
+        return False
+    return bool(np.sign(again.path.slope + again.path.jump) == np.sign(now.path.slope + now.path.jump))

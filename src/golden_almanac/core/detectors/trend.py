@@ -63,7 +63,8 @@ class Trend:
             low, high = relative - 2 * one.path.error, relative + 2 * one.path.error
         windows = around_leg(survey, offset + first, offset + n - 1, bool(seasonal))
         parent = one.parent if one.rest is not None else None
-        seen, check = observed(survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent)
+        seen, check = observed(survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent,
+                               one.besides)
         span = relative * (length - 1)
         figures |= {**seen, "rest_change_pct": rest and rest["change_pct"], "rest_change": rest and rest["change"],
                     "periods": length, "share": one.reach,
@@ -87,7 +88,8 @@ class Trend:
             strength=squash(span / (one.path.noise or 1e-300), 6.0), reach=one.reach,
             large=large and moved * relative > 0, check=check,
             series={"time": line.column, "own": one.own, "rest": one.rest, "offset": offset, "y": one.y,
-                    "fit": _fit_line(figures, first, n, level_log), "parent": one.parent},
+                    "fit": _fit_line(figures, first, n, level_log), "parent": one.parent,
+                    "besides": [besides.label for besides in one.besides]},
             implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"))
 
 

@@ -60,8 +60,8 @@ def around_step(survey: Survey, place: int, first: int, last: int, seasonal: boo
 
 
 def observed(survey: Survey, measure: Measure, where: Slice, windows: Windows, names: tuple[str, str],
-             parent: Slice | None = None) -> tuple[dict[str, float], Check]:
-    """The measure per period in both windows, of the slice and of the rest, and the SQL that checks it.
+             parent: Slice | None = None, besides: tuple[Slice, ...] = ()) -> tuple[dict[str, float], Check]:
+    """The measure per period in both windows, of the slice and of the rest (without `besides`), and the SQL that checks it.
 
     Sums are per period of the grain; averages and ratios are those of all rows in the window.
     """
@@ -73,17 +73,17 @@ def observed(survey: Survey, measure: Measure, where: Slice, windows: Windows, n
         columns[name] = scalar(measure, within(survey.table, where, line.column, period), divide)
         if parent is not None:
             columns["rest_" + name] = scalar(
-                measure, within(survey.table, parent, line.column, period, outside=where), divide)
+                measure, within(survey.table, parent, line.column, period, outside=(where, *besides)), divide)
     figures = {name: _value(survey, measure, where, period, divide) for name, period in
                zip(names, (windows.before, windows.after), strict=True)}
     if parent is not None:
         for name, period in zip(names, (windows.before, windows.after), strict=True):
-            figures["rest_" + name] = _value(survey, measure, parent, period, divide, leave_out=where)
+            figures["rest_" + name] = _value(survey, measure, parent, period, divide, leave_out=(where, *besides))
     return figures, Check(sql=one_row(columns), expect=figures)
 
 
 def _value(survey: Survey, measure: Measure, where: Slice, period: Period, divide: int,
-           leave_out: Slice | None = None) -> float:
+           leave_out: tuple[Slice, ...] = ()) -> float:
     """The measure of a slice over a span of complete periods, read off the cells."""
     import numpy as np
 
@@ -102,7 +102,7 @@ def _value(survey: Survey, measure: Measure, where: Slice, period: Period, divid
             code = survey.labels(column).index(label)
             return float(survey.cells(column, PERIOD).linear(terms)[code, span].sum())  # type: ignore[arg-type]
 
-        return of(where) - (of(leave_out) if leave_out is not None else 0.0)
+        return of(where) - sum(of(one) for one in leave_out)
 
     top = sums(measure.top)
     if not measure.bottom:

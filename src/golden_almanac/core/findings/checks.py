@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from .. import expressions
 from ..measures import Measure
 from ..tables import Period, Table
@@ -9,15 +11,14 @@ from .finding import Slice
 
 
 def within(table: Table, where: Slice, time: str | None = None, period: Period | None = None,
-           outside: Slice | None = None) -> str:
-    """The WHERE text of a slice in a period; `outside` leaves a slice's rows out."""
+           outside: Sequence[Slice] = ()) -> str:
+    """The WHERE text of a slice in a period; `outside` leaves the rows of slices out."""
     terms = []
     if table.where is not None:
         terms.append(f"({table.where})")
     if where.conditions:
         terms.append(where.sql(table))
-    if outside is not None:
-        terms.append(f"({outside.sql(table)}) IS NOT TRUE")
+    terms += [f"({one.sql(table)}) IS NOT TRUE" for one in outside]
     if time is not None and period is not None:
         terms.append(between(time, period))
     return " AND ".join(terms) or "TRUE"

@@ -1,0 +1,5 @@
+"""`python -m golden_almanac`."""
+
+from .cli import main
+
+main()

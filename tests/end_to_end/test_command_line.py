@@ -1,0 +1,151 @@
+"""The command line as its users meet it."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+
+def run(*arguments: object, **environment: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run([sys.executable, "-m", "golden_almanac", *map(str, arguments)], capture_output=True, text=True,
+                          encoding="utf-8", env={**os.environ, **environment}, timeout=120, stdin=subprocess.DEVNULL)
+
+
+def refused(*arguments: object) -> str:
+    done = run(*arguments)
+    assert done.returncode == 2, done.stderr
+    assert done.stdout == ""
+    assert "Traceback" not in done.stderr
+    assert "Error:" not in done.stderr.replace("Error: No such option", "")
+    assert len(done.stderr.strip().splitlines()) == 1
+    return done.stderr
+
+
+def test_scan_shows_summary_and_findings(sailings: Path) -> None:
+    done = run("scan", sailings)
+    assert done.returncode == 0
+    lines = done.stdout.splitlines()
+    assert lines[0].startswith("Revenue was ")
+    assert all(len(line) <= 100 for line in lines)
+    assert "Gannet Line stepped up" in done.stdout
+    assert "tests" in done.stderr
+    assert "\x1b" not in done.stdout
+
+
+def test_scan_as_json(sailings: Path) -> None:
+    done = run("scan", sailings, "--json", "-m", "sum(revenue)", "-b", "route")
+    data = json.loads(done.stdout)
+    assert data["request"]["measures"] == ["sum(revenue)"]
+    assert {one["by"] for one in data["findings"]} <= {"route", None}
+
+
+def test_where_narrows_and_is_in_the_checks(sailings: Path) -> None:
+    data = json.loads(run("scan", sailings, "--json", "-w", "region = 'Outer Isles'", "-m", "revenue").stdout)
+    assert data["table"]["rows"] > 20000
+    assert data["findings"]
+    assert all('"region" = \'Outer Isles\'' in one["check"]["sql"] for one in data["findings"])
+
+
+def test_change(sailings: Path) -> None:
+    done = run("change", sailings, "-m", "avg(on_time)", "--period", "2025-01/2025-09", "--baseline", "2023-01/2023-09", "-b", "route")
+    assert done.returncode == 0
+    assert "is mix" in done.stdout
+    data = json.loads(run("change", sailings, "-m", "revenue", "--period", "2025-Q3", "--json").stdout)
+    assert data["findings"][0]["where"] == {}
+    whole = data["findings"][0]["figures"]["change"]
+    for dimension in data["explanation"]["dimensions"]:
+        assert sum(part["change"] for part in dimension["contributions"]) == pytest.approx(whole, rel=1e-9)
+    assert sum(part["change"] for part in data["explanation"]["factors"]) == pytest.approx(whole, rel=1e-9)
+
+
+def test_outputs(sailings: Path, tmp_path: Path) -> None:
+    done = run("scan", sailings, "-o", tmp_path / "p.html", "-o", tmp_path / "f.json", "-o", tmp_path / "f.csv")
+    assert done.returncode == 0
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["f.csv", "f.json", "p.html"]
+    assert run("change", sailings, "-o", tmp_path / "c.html").returncode == 0
+
+
+def test_two_runs_give_the_same_bytes(tmp_path: Path) -> None:
+    first, second = tmp_path / "one", tmp_path / "two"
+    for folder, seed, zone in ((first, "1", "UTC"), (second, "99", "Asia/Kolkata")):
+        assert run("demo", "--to", folder, PYTHONHASHSEED=seed, TZ=zone).returncode == 0
+    files = sorted(path.relative_to(first) for path in first.rglob("*") if path.is_file())
+    assert files == sorted(path.relative_to(second) for path in second.rglob("*") if path.is_file())
+    assert len(files) >= 20
+    for name in files:
+        assert (first / name).read_bytes() == (second / name).read_bytes(), name
+
+
+def test_demo_says_where_to_look(tmp_path: Path) -> None:
+    done = run("demo", "--to", tmp_path / "ferries")
+    assert done.returncode == 0
+    for name in ("report.html", "findings.json", "sailings.csv", "stories.toml"):
+        assert name in done.stdout
+        assert (tmp_path / "ferries" / name).is_file()
+    assert "Done in" in done.stdout
+
+
+@pytest.mark.parametrize("command", ["scan", "change"])
+def test_bad_files(command: str, tmp_path: Path) -> None:
+    def file(name: str, text: str) -> Path:
+        path = tmp_path / name
+        path.write_text(text, encoding="utf-8")
+        return path
+
+    assert "no such file" in refused(command, tmp_path / "none.csv")
+    assert "the file is empty" in refused(command, file("empty.csv", ""))
+    assert "a folder" in refused(command, tmp_path)
+    assert "no column holds numbers" in refused(command, file("words.csv", "a,b\nx,y\nz,w\n"))
+    assert "single row" in refused(command, file("one.csv", "a,b\nx,1\n"))
+    assert "no rows" in refused(command, file("head.csv", "a,b\n"))
+
+
+def test_no_date_is_no_error_for_a_scan(tmp_path: Path) -> None:
+    path = tmp_path / "teams.csv"
+    path.write_text("team,score\n" + "".join(f"{'abc'[i % 3]},{(i * 37) % 50}\n" for i in range(300)), encoding="utf-8")
+    done = run("scan", path)
+    assert done.returncode == 0
+    assert "No column holds dates" in done.stdout
+    assert "no column of dates" in refused("change", path)
+
+
+@pytest.mark.parametrize(("options", "words"), [
+    (["-m", "sum(revnue)"], "Did you mean 'revenue'"), (["-m", "sum(revenue"], "not SQL that can be read"),
+    (["-m", "sum((SELECT 1))"], "a query"), (["-m", "revenue; DROP TABLE x"], "more than one expression"), (["-b", "rout"], "'route'"),
+    (["-w", "revenue >"], "not SQL that can be read"), (["-w", "random() > 0.5"], "the function"), (["-t", "route"], "holds text"),
+    (["-g", "fortnight"], "one of day, week"), (["-k", "magic"], "one of"), (["-o", "x.xyz"], "names no format"),
+    (["-o", "noending"], "no ending"), (["-w", "route = 'Nowhere'"], "no row meets")])
+def test_bad_requests(sailings: Path, tmp_path: Path, options: list[str], words: str) -> None:
+    assert words in refused("scan", sailings, *options)
+
+
+def test_the_source_is_never_overwritten(sailings: Path) -> None:
+    before = sailings.read_bytes()
+    assert "source itself" in refused("scan", sailings, "-o", sailings)
+    assert sailings.read_bytes() == before
+
+
+def test_nothing_is_left_of_a_failed_run(sailings: Path, tmp_path: Path) -> None:
+    refused("scan", sailings, "-m", "sum(nothing)", "-o", tmp_path / "page.html")
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_help_and_version() -> None:
+    done = run("--help")
+    assert done.returncode == 0
+    for command in ("demo", "scan", "change"):
+        assert command in done.stdout
+        assert "golden-almanac " + command in run(command, "--help").stdout
+    assert run("--version").stdout.startswith("golden-almanac ")
+    assert run("scan").returncode == 2
+
+
+def test_a_closed_pipe_is_no_failure(sailings: Path) -> None:
+    shell = f"'{sys.executable}' -m golden_almanac scan '{sailings}' --json | head -c 10"
+    done = subprocess.run(["sh", "-c", shell], capture_output=True, text=True, timeout=120)
+    assert "Traceback" not in done.stderr
