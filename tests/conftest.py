@@ -30,14 +30,18 @@ def demo_scan(sailings: Path) -> ga.Scan:
 def shop(tmp_path: Path) -> Path:
     """Six rows that can be added up in the head."""
     path = tmp_path / "shop.csv"
-    path.write_text("date,item,price,units,sold\n"
-                    "2025-01-01,tea,2.50,4,yes\n2025-01-02,tea,2.50,6,no\n2025-01-02,cake,4.00,5,yes\n"
-                    "2025-02-01,cake,4.00,10,yes\n2025-02-03,tea,3.00,2,no\n2025-02-03,,1.00,,yes\n", encoding="utf-8")
+    path.write_text(
+        "date,item,price,units,sold\n"
+        "2025-01-01,tea,2.50,4,yes\n2025-01-02,tea,2.50,6,no\n2025-01-02,cake,4.00,5,yes\n"
+        "2025-02-01,cake,4.00,10,yes\n2025-02-03,tea,3.00,2,no\n2025-02-03,,1.00,,yes\n",
+        encoding="utf-8",
+    )
     return path
 
 
-def monthly(values: dict[str, list[float]], *, rows: int = 6, start: str = "2022-01-01", noise: float = 0.0,
-            seed: int = 1) -> pd.DataFrame:
+def monthly(
+    values: dict[str, list[float]], *, rows: int = 6, start: str = "2022-01-01", noise: float = 0.0, seed: int = 1
+) -> pd.DataFrame:
     """A table in which each group's monthly sums are the values given, spread over `rows` rows a month."""
     rng = np.random.default_rng(seed)
     out = []

@@ -12,28 +12,36 @@ Make = Callable[[np.random.Generator], pd.DataFrame]
 
 def _frame(rng: np.random.Generator, rows: int = 4000, days: int = 1096) -> pd.DataFrame:
     day = np.sort(rng.integers(0, days, rows))
-    return pd.DataFrame({
-        "date": np.datetime64("2022-01-01") + day.astype("timedelta64[D]"),
-        "shop": rng.choice([f"Shop {i}" for i in range(6)], rows),
-        "area": rng.choice(["North", "South", "East"], rows),
-        "desk": rng.choice([f"Desk {i:02d}" for i in range(12)], rows)})
+    return pd.DataFrame(
+        {
+            "date": np.datetime64("2022-01-01") + day.astype("timedelta64[D]"),
+            "shop": rng.choice([f"Shop {i}" for i in range(6)], rows),
+            "area": rng.choice(["North", "South", "East"], rows),
+            "desk": rng.choice([f"Desk {i:02d}" for i in range(12)], rows),
+        }
+    )
 
 
 def normal(rng: np.random.Generator) -> pd.DataFrame:
     frame = _frame(rng)
-    return frame.assign(amount=np.round(rng.normal(100, 15, len(frame)), 2), score=rng.normal(50, 10, len(frame)).round(1))
+    return frame.assign(
+        amount=np.round(rng.normal(100, 15, len(frame)), 2), score=rng.normal(50, 10, len(frame)).round(1)
+    )
 
 
 def skewed(rng: np.random.Generator) -> pd.DataFrame:
     frame = _frame(rng)
-    return frame.assign(amount=np.round(rng.lognormal(4, 1, len(frame)), 2),
-                        score=np.round(rng.gamma(0.7, 10, len(frame)), 1))
+    return frame.assign(
+        amount=np.round(rng.lognormal(4, 1, len(frame)), 2), score=np.round(rng.gamma(0.7, 10, len(frame)), 1)
+    )
 
 
 def heavy_tailed(rng: np.random.Generator) -> pd.DataFrame:
     frame = _frame(rng)
-    return frame.assign(amount=np.round(20 * (rng.pareto(1.6, len(frame)) + 1), 2),
-                        score=np.round(50 + 5 * rng.standard_t(2.2, len(frame)), 1))
+    return frame.assign(
+        amount=np.round(20 * (rng.pareto(1.6, len(frame)) + 1), 2),
+        score=np.round(50 + 5 * rng.standard_t(2.2, len(frame)), 1),
+    )
 
 
 def autocorrelated(rng: np.random.Generator) -> pd.DataFrame:
@@ -44,8 +52,10 @@ def autocorrelated(rng: np.random.Generator) -> pd.DataFrame:
     for i in range(1, level.size):
         level[i] = 0.9 * level[i - 1] + rng.normal(0, 0.12)
     factor = np.exp(level[50:][week])
-    return frame.assign(amount=np.round(100 * factor * rng.lognormal(0, 0.4, len(frame)), 2),
-                        score=np.round(50 + 8 * np.log(factor) + rng.normal(0, 5, len(frame)), 1))
+    return frame.assign(
+        amount=np.round(100 * factor * rng.lognormal(0, 0.4, len(frame)), 2),
+        score=np.round(50 + 8 * np.log(factor) + rng.normal(0, 5, len(frame)), 1),
+    )
 
 
 def group_drift(rng: np.random.Generator) -> pd.DataFrame:
@@ -58,8 +68,10 @@ def group_drift(rng: np.random.Generator) -> pd.DataFrame:
     for i in range(1, 60):
         level[:, i] = 0.5 * level[:, i - 1] + rng.normal(0, 0.15, 6)
     factor = np.exp(level[shop, 20 + month])
-    return frame.assign(amount=np.round(100 * factor * rng.lognormal(0, 0.4, len(frame)), 2),
-                        score=np.round(50 + rng.normal(0, 5, len(frame)), 1))
+    return frame.assign(
+        amount=np.round(100 * factor * rng.lognormal(0, 0.4, len(frame)), 2),
+        score=np.round(50 + rng.normal(0, 5, len(frame)), 1),
+    )
 
 
 def counts(rng: np.random.Generator) -> pd.DataFrame:
@@ -72,8 +84,10 @@ def calendar(rng: np.random.Generator) -> pd.DataFrame:
     frame = _frame(rng)
     season = 1 + 0.3 * np.cos(2 * np.pi * (frame["date"].dt.dayofyear - 200) / 365.25)
     factor = season * np.where(frame["date"].dt.dayofweek >= 5, 1.4, 0.9)
-    return frame.assign(amount=np.round(80 * factor * rng.lognormal(0, 0.5, len(frame)), 2),
-                        score=np.round(50 + 10 * factor + rng.normal(0, 8, len(frame)), 1))
+    return frame.assign(
+        amount=np.round(80 * factor * rng.lognormal(0, 0.5, len(frame)), 2),
+        score=np.round(50 + 10 * factor + rng.normal(0, 8, len(frame)), 1),
+    )
 
 
 def unequal_groups(rng: np.random.Generator) -> pd.DataFrame:
@@ -106,6 +120,11 @@ FAMILIES: dict[str, tuple[Make, Callable[[object], bool]]] = {
     "calendar": (calendar, lambda finding: finding.kind == "seasonality"),  # type: ignore[attr-defined]
     "unequal groups": (unequal_groups, lambda finding: False),
     "no dates": (no_dates, lambda finding: False),
-    "growing company": (growing_company, lambda finding: not finding.where.conditions  # type: ignore[attr-defined]
-                        and finding.kind in ("trend", "shift", "change")),
+    "growing company": (
+        growing_company,
+        lambda finding: (
+            not finding.where.conditions  # type: ignore[attr-defined]
+            and finding.kind in ("trend", "shift", "change")
+        ),
+    ),
 }

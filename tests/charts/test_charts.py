@@ -18,7 +18,7 @@ from tests.core.detectors.tables import planted
 
 
 def luminance(colour: str) -> float:
-    parts = [int(colour[i: i + 2], 16) / 255 for i in (1, 3, 5)]
+    parts = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
     r, g, b = (c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4 for c in parts)
     return 0.2126 * r + 0.7152 * g + 0.0722 * b
 
@@ -79,9 +79,18 @@ def measure() -> object:
     return parse_measure("sum(amount)", ga.read(planted()))
 
 
-def draw(labels: list[str], values: list[float], measure: object, **more: object):  # noqa: ANN201
-    options = {"name": "t", "title": "A title that says what is seen.", "subtitle": "Amount", "source": "Source: t", "highlight": labels[0],
-               "by": "shop", "adds_up": True, "measure": measure, **more}
+def draw(labels: list[str], values: list[float], measure: object, **more: object):
+    options = {
+        "name": "t",
+        "title": "A title that says what is seen.",
+        "subtitle": "Amount",
+        "source": "Source: t",
+        "highlight": labels[0],
+        "by": "shop",
+        "adds_up": True,
+        "measure": measure,
+        **more,
+    }
     return bars(labels=labels, values=values, **options)  # type: ignore[arg-type]
 
 
@@ -108,9 +117,18 @@ def test_averages_have_no_other_bar(measure: object) -> None:
     assert "20 more not shown" in chart.subtitle or any("20 more not shown" in t.get_text() for t in chart.figure.texts)
 
 
-@pytest.mark.parametrize(("labels", "values"), [
-    (["a" * 10_000, "b"], [3.0, 1.0]), (["مرحبا", "😀 smile"], [3.0, 1.0]), (["one"], [0.0]), (["a", "b"], [5.0, 5.0]),
-    (["a", "b"], [-3.0, -9.0]), (["a", "b"], [1e15, 1.0]), (["$x_1$", "a_b^c"], [2.0, 1.0])])
+@pytest.mark.parametrize(
+    ("labels", "values"),
+    [
+        (["a" * 10_000, "b"], [3.0, 1.0]),
+        (["مرحبا", "😀 smile"], [3.0, 1.0]),
+        (["one"], [0.0]),
+        (["a", "b"], [5.0, 5.0]),
+        (["a", "b"], [-3.0, -9.0]),
+        (["a", "b"], [1e15, 1.0]),
+        (["$x_1$", "a_b^c"], [2.0, 1.0]),
+    ],
+)
 @pytest.mark.filterwarnings("ignore:Glyph")
 def test_odd_labels_and_values_are_borne(labels: list[str], values: list[float], measure: object) -> None:
     chart = draw(labels, values, measure)
@@ -129,7 +147,9 @@ def test_the_check_sees_what_is_wrong() -> None:
     axes.barh([0, 1], [1, 2], left=[1, 1])
     from golden_almanac.charts import Chart
 
-    found = " ".join(Chart(name="x", figure=figure, data=pd.DataFrame(), title="", subtitle="", alternative="").issues())
+    found = " ".join(
+        Chart(name="x", figure=figure, data=pd.DataFrame(), title="", subtitle="", alternative="").issues()
+    )
     for word in ("overlap", "clipped", "smaller than", "does not start at 0"):
         assert word in found
 

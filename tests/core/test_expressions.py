@@ -11,10 +11,27 @@ import golden_almanac as ga
 from golden_almanac.core.measures import parse_measure
 
 
-@pytest.mark.parametrize("where", [
-    "price > 2.6", "item = 'tea'", "ITEM = 'tea' AND units >= 4", "item IS NULL", "price BETWEEN 2 AND 3", "item IN ('tea', 'cake')",
-    "item LIKE 't%'", "NOT sold", "coalesce(units, 0) = 0", "date >= DATE '2025-02-01'", "month(date) = 1", "abs(price - 4) < 1",
-    "case when price > 3 then 1 else 0 end = 1", "lower(item) || 's' = 'teas'", "round(price) = 4", "length(item) > 3"])
+@pytest.mark.parametrize(
+    "where",
+    [
+        "price > 2.6",
+        "item = 'tea'",
+        "ITEM = 'tea' AND units >= 4",
+        "item IS NULL",
+        "price BETWEEN 2 AND 3",
+        "item IN ('tea', 'cake')",
+        "item LIKE 't%'",
+        "NOT sold",
+        "coalesce(units, 0) = 0",
+        "date >= DATE '2025-02-01'",
+        "month(date) = 1",
+        "abs(price - 4) < 1",
+        "case when price > 3 then 1 else 0 end = 1",
+        "lower(item) || 's' = 'teas'",
+        "round(price) = 4",
+        "length(item) > 3",
+    ],
+)
 def test_plain_conditions_keep_the_rows_sql_keeps(shop: Path, where: str) -> None:
     table = ga.read(shop)
     source = table.arrow  # found by name in the query below
@@ -23,11 +40,34 @@ def test_plain_conditions_keep_the_rows_sql_keeps(shop: Path, where: str) -> Non
     assert table.filter(where).rows == wanted[0][0]
 
 
-@pytest.mark.parametrize("where", [
-    "random() > 0.5", "price > (SELECT 1)", "now() > date", "current_date > date", "version() = 'x'", "getenv('HOME') = 'x'",
-    "row_number() OVER () > 1", "price > ?", "price > $1", "sum(price) > 1", "1; DROP TABLE source", "DELETE FROM source",
-    "COPY source TO 'x.csv'", "read_csv('secret.csv')", "current_user = 'x'", "price >", "", "uuid() = 'x'", "pg_sleep(9) = 1",
-    "EXISTS (SELECT 1)", "price > 1 UNION SELECT 1", "setseed(0.1) IS NULL", "hash(item) > 1"])
+@pytest.mark.parametrize(
+    "where",
+    [
+        "random() > 0.5",
+        "price > (SELECT 1)",
+        "now() > date",
+        "current_date > date",
+        "version() = 'x'",
+        "getenv('HOME') = 'x'",
+        "row_number() OVER () > 1",
+        "price > ?",
+        "price > $1",
+        "sum(price) > 1",
+        "1; DROP TABLE source",
+        "DELETE FROM source",
+        "COPY source TO 'x.csv'",
+        "read_csv('secret.csv')",
+        "current_user = 'x'",
+        "price >",
+        "",
+        "uuid() = 'x'",
+        "pg_sleep(9) = 1",
+        "EXISTS (SELECT 1)",
+        "price > 1 UNION SELECT 1",
+        "setseed(0.1) IS NULL",
+        "hash(item) > 1",
+    ],
+)
 def test_others_are_refused(shop: Path, where: str) -> None:
     with pytest.raises(ga.ExpressionError):
         ga.read(shop).filter(where)
@@ -67,7 +107,11 @@ def test_queries_are_single_selects_that_touch_nothing(shop: Path, tmp_path: Pat
     for query in ("DROP TABLE source", "SELECT 1; SELECT 2", "COPY source TO 'x.csv'"):
         with pytest.raises(ga.ExpressionError):
             table.sql(query)
-    for query in (f"SELECT * FROM read_csv('{shop}')", "SELECT * FROM 'shop.csv'", "SELECT * FROM duckdb_secrets() s, nowhere"):
+    for query in (
+        f"SELECT * FROM read_csv('{shop}')",
+        "SELECT * FROM 'shop.csv'",
+        "SELECT * FROM duckdb_secrets() s, nowhere",
+    ):
         with pytest.raises(ga.ExpressionError):
             table.sql(query)
     assert list(tmp_path.iterdir()) == [shop]

@@ -10,10 +10,27 @@ import golden_almanac as ga
 from golden_almanac.core.measures import parse_measure
 from golden_almanac.core.scanning import survey_of
 
-ALL = ["sum(price)", "avg(price)", "count(*)", "count(units)", "count(distinct item)", "min(price)", "max(units)",
-       "sum(price * units)", "sum(price * units) / sum(units)", "100.0 * sum(units) / count(*)", "sum(price) - sum(units)",
-       "(sum(price) + sum(units)) / count(*)", "avg(sold)", "sum(case when price > 3 then 1 else 0 end) / count(*)",
-       "sum(units) / nullif(sum(price), 0)", "-sum(units)", "avg(price) * 2", "sum(price) as turnover", "sum(units) / 2"]
+ALL = [
+    "sum(price)",
+    "avg(price)",
+    "count(*)",
+    "count(units)",
+    "count(distinct item)",
+    "min(price)",
+    "max(units)",
+    "sum(price * units)",
+    "sum(price * units) / sum(units)",
+    "100.0 * sum(units) / count(*)",
+    "sum(price) - sum(units)",
+    "(sum(price) + sum(units)) / count(*)",
+    "avg(sold)",
+    "sum(case when price > 3 then 1 else 0 end) / count(*)",
+    "sum(units) / nullif(sum(price), 0)",
+    "-sum(units)",
+    "avg(price) * 2",
+    "sum(price) as turnover",
+    "sum(units) / 2",
+]
 
 
 @pytest.mark.parametrize("text", ALL)
@@ -29,11 +46,20 @@ def test_cells_agree_with_sql(shop: Path, text: str) -> None:
         assert value == pytest.approx(wanted, nan_ok=True), label
 
 
-@pytest.mark.parametrize(("text", "kind", "label"), [
-    ("sum(price)", "additive", "price"), ("price", "mean", "average price"), ("units", "additive", "units"),
-    ("sold", "mean", "sold rate"), ("count(*)", "additive", "rows"), ("count(distinct item)", "other", "distinct item"),
-    ("sum(price) / sum(units)", "ratio", "price per units"), ("sum(price) as turnover", "additive", "turnover"),
-    ("max(units)", "other", "highest units")])
+@pytest.mark.parametrize(
+    ("text", "kind", "label"),
+    [
+        ("sum(price)", "additive", "price"),
+        ("price", "mean", "average price"),
+        ("units", "additive", "units"),
+        ("sold", "mean", "sold rate"),
+        ("count(*)", "additive", "rows"),
+        ("count(distinct item)", "other", "distinct item"),
+        ("sum(price) / sum(units)", "ratio", "price per units"),
+        ("sum(price) as turnover", "additive", "turnover"),
+        ("max(units)", "other", "highest units"),
+    ],
+)
 def test_kinds_and_labels(shop: Path, text: str, kind: str, label: str) -> None:
     measure = parse_measure(text, ga.read(shop))
     assert (measure.kind, measure.label) == (kind, label)
@@ -47,11 +73,24 @@ def test_a_mean_of_ratios_is_never_taken(shop: Path) -> None:
     assert cells.value(survey.measures[0])[cells.labels[0].index("tea")] == pytest.approx(31 / 12)
 
 
-@pytest.mark.parametrize(("text", "words"), [
-    ("sum(prise)", "Did you mean 'price'"), ("sum(price", "not SQL"), ("price + 1", "not an aggregate"), ("avg(sum(price))", "inside"),
-    ("sum(distinct price)", "DISTINCT"), ("sum(price) over ()", "a window"), ("median(price)", "median"), ("item", "holds text"),
-    ("sum(price); select 1", "more than one"), ("sum(random())", "the function"), ("sum((select 1))", "a query"),
-    ("min(price) + max(price)", "do not add up"), ("", "is empty")])
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("sum(prise)", "Did you mean 'price'"),
+        ("sum(price", "not SQL"),
+        ("price + 1", "not an aggregate"),
+        ("avg(sum(price))", "inside"),
+        ("sum(distinct price)", "DISTINCT"),
+        ("sum(price) over ()", "a window"),
+        ("median(price)", "median"),
+        ("item", "holds text"),
+        ("sum(price); select 1", "more than one"),
+        ("sum(random())", "the function"),
+        ("sum((select 1))", "a query"),
+        ("min(price) + max(price)", "do not add up"),
+        ("", "is empty"),
+    ],
+)
 def test_what_is_no_measure_is_refused(shop: Path, text: str, words: str) -> None:
     with pytest.raises(ga.AlmanacError, match=words):
         parse_measure(text, ga.read(shop))

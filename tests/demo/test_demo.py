@@ -69,7 +69,9 @@ def test_the_same_bytes_under_another_hash_seed_and_time_zone() -> None:
     here = hashlib.sha256(sailings_csv()).hexdigest()
     code = "import hashlib; from golden_almanac.demo import sailings_csv as s; print(hashlib.sha256(s()).hexdigest())"
     env = {**os.environ, "PYTHONHASHSEED": "77", "TZ": "Pacific/Auckland"}
-    there = subprocess.run([sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True).stdout.strip()
+    there = subprocess.run(
+        [sys.executable, "-c", code], env=env, capture_output=True, text=True, check=True
+    ).stdout.strip()
     assert here == there
 
 
@@ -88,8 +90,15 @@ def tells(finding: ga.Finding, story: dict[str, object]) -> bool:
 def test_at_least_five_stories_are_among_the_first_ten_findings(demo_scan: ga.Scan) -> None:
     told = {story["id"] for story in stories()["story"] for one in demo_scan.findings[:10] if tells(one, story)}
     told |= {"partial-october"} if any("October 2025 is unfinished" in text for text in demo_scan.caveats()) else set()
-    assert {"season", "shearwater-joins", "hundredfold-fuel", "peak-fares", "agents-fade", "outer-isles-punctuality",
-            "partial-october"} <= told
+    assert {
+        "season",
+        "shearwater-joins",
+        "hundredfold-fuel",
+        "peak-fares",
+        "agents-fade",
+        "outer-isles-punctuality",
+        "partial-october",
+    } <= told
 
 
 def test_more_stories_are_found_further_down(demo_scan: ga.Scan) -> None:

@@ -12,8 +12,15 @@ import pytest
 
 
 def run(*arguments: object, **environment: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "golden_almanac", *map(str, arguments)], capture_output=True, text=True,
-                          encoding="utf-8", env={**os.environ, **environment}, timeout=120, stdin=subprocess.DEVNULL)
+    return subprocess.run(
+        [sys.executable, "-m", "golden_almanac", *map(str, arguments)],
+        capture_output=True,
+        text=True,
+        encoding="utf-8",
+        env={**os.environ, **environment},
+        timeout=120,
+        stdin=subprocess.DEVNULL,
+    )
 
 
 def refused(*arguments: object) -> str:
@@ -48,11 +55,22 @@ def test_where_narrows_and_is_in_the_checks(sailings: Path) -> None:
     data = json.loads(run("scan", sailings, "--json", "-w", "region = 'Outer Isles'", "-m", "revenue").stdout)
     assert data["table"]["rows"] > 20000
     assert data["findings"]
-    assert all('"region" = \'Outer Isles\'' in one["check"]["sql"] for one in data["findings"])
+    assert all("\"region\" = 'Outer Isles'" in one["check"]["sql"] for one in data["findings"])
 
 
 def test_change(sailings: Path) -> None:
-    done = run("change", sailings, "-m", "avg(on_time)", "--period", "2025-01/2025-09", "--baseline", "2023-01/2023-09", "-b", "route")
+    done = run(
+        "change",
+        sailings,
+        "-m",
+        "avg(on_time)",
+        "--period",
+        "2025-01/2025-09",
+        "--baseline",
+        "2023-01/2023-09",
+        "-b",
+        "route",
+    )
     assert done.returncode == 0
     assert "is mix" in done.stdout
     data = json.loads(run("change", sailings, "-m", "revenue", "--period", "2025-Q3", "--json").stdout)
@@ -114,12 +132,24 @@ def test_no_date_is_no_error_for_a_scan(tmp_path: Path) -> None:
     assert "no column of dates" in refused("change", path)
 
 
-@pytest.mark.parametrize(("options", "words"), [
-    (["-m", "sum(revnue)"], "Did you mean 'revenue'"), (["-m", "sum(revenue"], "not SQL that can be read"),
-    (["-m", "sum((SELECT 1))"], "a query"), (["-m", "revenue; DROP TABLE x"], "more than one expression"), (["-b", "rout"], "'route'"),
-    (["-w", "revenue >"], "not SQL that can be read"), (["-w", "random() > 0.5"], "the function"), (["-t", "route"], "holds text"),
-    (["-g", "fortnight"], "one of day, week"), (["-k", "magic"], "one of"), (["-o", "x.xyz"], "names no format"),
-    (["-o", "noending"], "no ending"), (["-w", "route = 'Nowhere'"], "no row meets")])
+@pytest.mark.parametrize(
+    ("options", "words"),
+    [
+        (["-m", "sum(revnue)"], "Did you mean 'revenue'"),
+        (["-m", "sum(revenue"], "not SQL that can be read"),
+        (["-m", "sum((SELECT 1))"], "a query"),
+        (["-m", "revenue; DROP TABLE x"], "more than one expression"),
+        (["-b", "rout"], "'route'"),
+        (["-w", "revenue >"], "not SQL that can be read"),
+        (["-w", "random() > 0.5"], "the function"),
+        (["-t", "route"], "holds text"),
+        (["-g", "fortnight"], "one of day, week"),
+        (["-k", "magic"], "one of"),
+        (["-o", "x.xyz"], "names no format"),
+        (["-o", "noending"], "no ending"),
+        (["-w", "route = 'Nowhere'"], "no row meets"),
+    ],
+)
 def test_bad_requests(sailings: Path, tmp_path: Path, options: list[str], words: str) -> None:
     assert words in refused("scan", sailings, *options)
 

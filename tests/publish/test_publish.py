@@ -82,13 +82,42 @@ def test_ids_on_the_page_are_unique(page: Page) -> None:
 def test_json_follows_the_format(demo_scan: ga.Scan) -> None:
     data = json.loads(demo_scan.report().json(), parse_constant=lambda name: pytest.fail(f"{name} in JSON"))
     assert data["format"] == "golden-almanac/findings/1"
-    assert data["table"] == {"rows": demo_scan.result.survey.table.rows, "columns": 18, "time": "date", "grain": "month",
-                             "first": "2022-09-01", "last": "2025-10-19", "partial_last_period": True}
-    keys = ["id", "kind", "measure", "by", "where", "sql", "period", "baseline", "direction", "figures", "test", "score", "headline",
-            "detail", "check", "notes", "related"]
-    wanted = {"trend": {"slope_per_period", "change_pct", "level", "start", "end"}, "shift": {"date", "before", "after", "change_pct"},
-              "seasonality": {"cycle", "peak", "trough", "strength", "profile"}, "ranking": {"order", "values", "shares", "lead_pct"},
-              "difference": {"value", "rest", "gap", "gap_pct", "n"}, "outlier": {"row", "value", "expected_low", "expected_high", "key", "fault"}}
+    assert data["table"] == {
+        "rows": demo_scan.result.survey.table.rows,
+        "columns": 18,
+        "time": "date",
+        "grain": "month",
+        "first": "2022-09-01",
+        "last": "2025-10-19",
+        "partial_last_period": True,
+    }
+    keys = [
+        "id",
+        "kind",
+        "measure",
+        "by",
+        "where",
+        "sql",
+        "period",
+        "baseline",
+        "direction",
+        "figures",
+        "test",
+        "score",
+        "headline",
+        "detail",
+        "check",
+        "notes",
+        "related",
+    ]
+    wanted = {
+        "trend": {"slope_per_period", "change_pct", "level", "start", "end"},
+        "shift": {"date", "before", "after", "change_pct"},
+        "seasonality": {"cycle", "peak", "trough", "strength", "profile"},
+        "ranking": {"order", "values", "shares", "lead_pct"},
+        "difference": {"value", "rest", "gap", "gap_pct", "n"},
+        "outlier": {"row", "value", "expected_low", "expected_high", "key", "fault"},
+    }
     for one in data["findings"]:
         assert list(one) == keys
         assert wanted[one["kind"]] <= set(one["figures"])
@@ -103,8 +132,10 @@ def test_the_checks_in_the_json_run_elsewhere(demo_scan: ga.Scan, sailings: Path
 
     data = json.loads(demo_scan.report().json())
     connection = duckdb.connect()
-    connection.execute("CREATE TABLE source AS SELECT * REPLACE (cancelled = 'yes' AS cancelled, on_time = 'yes' AS on_time) "
-                       f"FROM read_csv('{sailings}', header=true, delim=',', all_varchar=false)")
+    connection.execute(
+        "CREATE TABLE source AS SELECT * REPLACE (cancelled = 'yes' AS cancelled, on_time = 'yes' AS on_time) "
+        f"FROM read_csv('{sailings}', header=true, delim=',', all_varchar=false)"
+    )
     for one in data["findings"] + data["folded"]:
         row = connection.sql(one["check"]["sql"]).df().iloc[0]
         for name, value in one["check"]["expect"].items():
@@ -133,7 +164,16 @@ def test_unknown_formats_and_unwritable_folders(demo_scan: ga.Scan, tmp_path: Pa
     assert (tmp_path / "file").read_text() == "x"
 
 
-HOSTILE = ["<script>alert(1)</script>", "{{ 7 * 7 }}", "=cmd()", "+1", "@x", "a\"b'c", "–\u202e right", "</svg><img src=x onerror=1>"]
+HOSTILE = [
+    "<script>alert(1)</script>",
+    "{{ 7 * 7 }}",
+    "=cmd()",
+    "+1",
+    "@x",
+    "a\"b'c",
+    "–\u202e right",
+    "</svg><img src=x onerror=1>",
+]
 
 
 def test_hostile_labels_are_text_everywhere() -> None:

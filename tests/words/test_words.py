@@ -17,10 +17,28 @@ from golden_almanac.words import names, numbers
 from golden_almanac.words.summary import MOST_WORDS
 
 
-@pytest.mark.parametrize(("value", "text"), [
-    (0, "0"), (7, "7"), (12.345, "12.3"), (999.6, "1,000"), (1234, "1,230"), (12345, "12,300"), (999_499, "999,000"),
-    (999_950, "1.00 million"), (1_236_000, "1.24 million"), (15_000_000, "15.0 million"), (2.5e9, "2.50 billion"),
-    (-1_500_000, "−1.50 million"), (0.0456, "0.0456"), (0.1, "0.100"), (100, "100"), (3.14159, "3.14"), (1e13, "10.0 trillion")])
+@pytest.mark.parametrize(
+    ("value", "text"),
+    [
+        (0, "0"),
+        (7, "7"),
+        (12.345, "12.3"),
+        (999.6, "1,000"),
+        (1234, "1,230"),
+        (12345, "12,300"),
+        (999_499, "999,000"),
+        (999_950, "1.00 million"),
+        (1_236_000, "1.24 million"),
+        (15_000_000, "15.0 million"),
+        (2.5e9, "2.50 billion"),
+        (-1_500_000, "−1.50 million"),
+        (0.0456, "0.0456"),
+        (0.1, "0.100"),
+        (100, "100"),
+        (3.14159, "3.14"),
+        (1e13, "10.0 trillion"),
+    ],
+)
 def test_three_significant_figures(value: float, text: str) -> None:
     assert numbers.plain(value) == text
 
@@ -33,8 +51,20 @@ def test_rounding_is_never_more_than_half_a_percent(value: float) -> None:
     assert float(number) * scale.get(word, 1) == pytest.approx(value, rel=0.006, abs=1e-6)
 
 
-@pytest.mark.parametrize(("value", "text"), [(168.7, "169%"), (36, "36%"), (9.94, "9.9%"), (9.96, "10%"), (0.43, "0.4%"),
-                                             (-12.2, "12%"), (0.01, "less than 0.1%"), (99.2, "99.2%"), (0, "0.0%")])
+@pytest.mark.parametrize(
+    ("value", "text"),
+    [
+        (168.7, "169%"),
+        (36, "36%"),
+        (9.94, "9.9%"),
+        (9.96, "10%"),
+        (0.43, "0.4%"),
+        (-12.2, "12%"),
+        (0.01, "less than 0.1%"),
+        (99.2, "99.2%"),
+        (0, "0.0%"),
+    ],
+)
 def test_percent(value: float, text: str) -> None:
     assert numbers.percent(value) == text
 
@@ -53,17 +83,32 @@ def test_signs() -> None:
     assert numbers.signed(0, "0%") == "0%"
 
 
-@pytest.mark.parametrize(("text", "said"), [
-    ("2025-09", "September 2025"), ("2025-Q3", "the third quarter of 2025"), ("2025", "2025"), ("2025-08-14", "14 August 2025"),
-    ("2025-10-01/2025-10-19", "1 to 19 October 2025"), ("2025-01/2025-09", "January to September 2025"),
-    ("2024-11/2025-02", "November 2024 to February 2025"), ("2025-W07", "the week of 10 February 2025")])
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("2025-09", "September 2025"),
+        ("2025-Q3", "the third quarter of 2025"),
+        ("2025", "2025"),
+        ("2025-08-14", "14 August 2025"),
+        ("2025-10-01/2025-10-19", "1 to 19 October 2025"),
+        ("2025-01/2025-09", "January to September 2025"),
+        ("2024-11/2025-02", "November 2024 to February 2025"),
+        ("2025-W07", "the week of 10 February 2025"),
+    ],
+)
 def test_periods_are_said(text: str, said: str) -> None:
     assert names.period(parse_period(text)) == said
 
 
 def test_plurals_and_lists() -> None:
     assert [names.plural(word) for word in ("route", "city", "fare_class", "branch", "day", "sales")] == [
-        "routes", "cities", "fare classes", "branches", "days", "saleses"]
+        "routes",
+        "cities",
+        "fare classes",
+        "branches",
+        "days",
+        "saleses",
+    ]
     assert names.listed(["a", "b", "c"]) == "a, b and c"
 
 
@@ -118,8 +163,10 @@ def test_the_first_figure_of_the_summary_adds_up_by_hand(demo_scan: ga.Scan, sai
     frame = pd.read_csv(str(sailings))
     month = frame["date"].str[:7]
     now, then = (frame.loc[month == m, "revenue"].sum() for m in ("2025-09", "2024-09"))
-    assert demo_scan.summary().headline == (f"Revenue was {now / 1e6:.2f} million in September 2025, "
-                                            f"{numbers.percent(100 * (now / then - 1))} above September 2024.")
+    assert demo_scan.summary().headline == (
+        f"Revenue was {now / 1e6:.2f} million in September 2025, "
+        f"{numbers.percent(100 * (now / then - 1))} above September 2024."
+    )
 
 
 def test_a_scan_of_noise_says_so() -> None:

@@ -47,22 +47,41 @@ class Change:
         and, for averages and ratios, rate and mix. Within a dimension `change` adds up to the change."""
         import pandas as pd
 
-        return pd.DataFrame([{
-            "by": one.by, "label": part.label, "baseline": part.baseline, "value": part.value, "change": part.change,
-            "share_of_change": part.share, "status": part.status, "rate": part.rate, "mix": part.mix}
-            for one in self.explanation.breakdowns for part in one.contributions],
-            columns=["by", "label", "baseline", "value", "change", "share_of_change", "status", "rate", "mix"])
+        return pd.DataFrame(
+            [
+                {
+                    "by": one.by,
+                    "label": part.label,
+                    "baseline": part.baseline,
+                    "value": part.value,
+                    "change": part.change,
+                    "share_of_change": part.share,
+                    "status": part.status,
+                    "rate": part.rate,
+                    "mix": part.mix,
+                }
+                for one in self.explanation.breakdowns
+                for part in one.contributions
+            ],
+            columns=["by", "label", "baseline", "value", "change", "share_of_change", "status", "rate", "mix"],
+        )
 
     def to_dict(self) -> dict[str, Any]:
         """The change in JSON: the head, the findings and the explanation."""
         one = self.explanation
         survey = one.survey
-        return {"format": "golden-almanac/findings/1", "table": table_head(survey),
-                "request": request_head(survey, measure=one.measure.name, period=one.period.to_dict(),
-                                        baseline=one.baseline.to_dict()),
-                "readiness": [problem.to_dict() for problem in survey.table.problems], "caveats": self.caveats(),
-                "findings": [finding.to_dict() for finding in self.findings], "explanation": plain(_explained(one)),
-                "summary": self.summary().to_dict()}
+        return {
+            "format": "golden-almanac/findings/1",
+            "table": table_head(survey),
+            "request": request_head(
+                survey, measure=one.measure.name, period=one.period.to_dict(), baseline=one.baseline.to_dict()
+            ),
+            "readiness": [problem.to_dict() for problem in survey.table.problems],
+            "caveats": self.caveats(),
+            "findings": [finding.to_dict() for finding in self.findings],
+            "explanation": plain(_explained(one)),
+            "summary": self.summary().to_dict(),
+        }
 
     def chart(self, by: str | None = None) -> Any:
         """Contribution bars by a dimension, the most telling one by default."""
@@ -83,9 +102,17 @@ class Change:
         return f"Change: {self.summary()}\n\n{frame.head(20).to_string(index=False)}"
 
 
-def explain_change(source: Any, measure: str | None = None, *, period: str | None = None, baseline: str | None = None,
-                   by: Sequence[str] | str | None = None, time: str | None = None, grain: str | None = None,
-                   where: str | None = None) -> Change:
+def explain_change(
+    source: Any,
+    measure: str | None = None,
+    *,
+    period: str | None = None,
+    baseline: str | None = None,
+    by: Sequence[str] | str | None = None,
+    time: str | None = None,
+    grain: str | None = None,
+    where: str | None = None,
+) -> Change:
     """Explain the change of a measure between a period and its baseline.
 
     Parameters
@@ -112,8 +139,13 @@ def explain_change(source: Any, measure: str | None = None, *, period: str | Non
     table = read(source)
     if where is not None:
         table = table.filter(where)
-    survey = survey_of(table, measures=None if measure is None else [measure], by=[by] if isinstance(by, str) else by,
-                       time=time, grain=grain)
+    survey = survey_of(
+        table,
+        measures=None if measure is None else [measure],
+        by=[by] if isinstance(by, str) else by,
+        time=time,
+        grain=grain,
+    )
     wanted = lead_measure(survey.measures)
     now, then, cut = resolve_periods(survey, period, baseline)
     one = explain(survey, wanted, now, then, cut)
@@ -127,10 +159,15 @@ def _worded(one: Explanation) -> list[Finding]:
 
 def _finding(claim: Candidate, one: Explanation) -> Finding:
     q = claim.p
-    bare = Finding(candidate=claim, test=Test(name=claim.test, statistic=claim.statistic, p=claim.p), _table=one.survey.table,
-                   score=score(claim, min(q, 0.1)) if claim.large else Score(total=0.0, strength=claim.strength,
-                                                                             reach=claim.reach, confidence=0.0),
-                   _draw=lambda finding: draw_change(one, finding.headline))
+    bare = Finding(
+        candidate=claim,
+        test=Test(name=claim.test, statistic=claim.statistic, p=claim.p),
+        _table=one.survey.table,
+        score=score(claim, min(q, 0.1))
+        if claim.large
+        else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),
+        _draw=lambda finding: draw_change(one, finding.headline),
+    )
     return replace(bare, headline=words.headline(bare), detail=words.detail(bare))
 
 
@@ -139,21 +176,44 @@ def _slice(one: Explanation, whole: Candidate, by: str, part: Any, excess: float
     table, line = one.survey.table, one.survey.timeline
     assert line is not None
     value, baseline = (0.0 if number is None else number for number in (part.value, part.baseline))
-    columns = {"value": scalar(one.measure, within(table, where, line.column, one.period)),
-               "baseline": scalar(one.measure, within(table, where, line.column, one.baseline))}
+    columns = {
+        "value": scalar(one.measure, within(table, where, line.column, one.period)),
+        "baseline": scalar(one.measure, within(table, where, line.column, one.baseline)),
+    }
     kept = {"value": part.value, "baseline": part.baseline}
-    check = Check(sql=one_row({name: f"coalesce({sql}, 0)" if one.measure.additive else sql for name, sql in columns.items()
-                               if kept[name] is not None}),
-                  expect={name: number for name, number in kept.items() if number is not None})
+    check = Check(
+        sql=one_row(
+            {
+                name: f"coalesce({sql}, 0)" if one.measure.additive else sql
+                for name, sql in columns.items()
+                if kept[name] is not None
+            }
+        ),
+        expect={name: number for name, number in kept.items() if number is not None},
+    )
     from ..core.changes.explain import percent
 
     change = value - baseline
-    figures = {"value": part.value, "baseline": part.baseline, "change": change if one.measure.additive else part.change,
-               "change_pct": percent(value, baseline) if not one.measure.share and part.status == "kept" else None,
-               "contribution": part.change, "share": part.share, "excess": excess, "status": part.status,
-               "contributions": []}
-    return replace(whole, by=by, where=where, figures=figures, direction="up" if part.change > 0 else "down", check=check,
-                   reach=min(1.0, abs(part.share or 0.0)))
+    figures = {
+        "value": part.value,
+        "baseline": part.baseline,
+        "change": change if one.measure.additive else part.change,
+        "change_pct": percent(value, baseline) if not one.measure.share and part.status == "kept" else None,
+        "contribution": part.change,
+        "share": part.share,
+        "excess": excess,
+        "status": part.status,
+        "contributions": [],
+    }
+    return replace(
+        whole,
+        by=by,
+        where=where,
+        figures=figures,
+        direction="up" if part.change > 0 else "down",
+        check=check,
+        reach=min(1.0, abs(part.share or 0.0)),
+    )
 
 
 def _relevant(one: Explanation) -> list[tuple[str, dict[str, Any]]]:
@@ -165,18 +225,50 @@ def _relevant(one: Explanation) -> list[tuple[str, dict[str, Any]]]:
 
 
 def _explained(one: Explanation) -> dict[str, Any]:
-    named = [{"where": {by: [part.label]}, "sql": Slice(((by, part.label),)).sql(one.survey.table), "change": part.change,
-              "excess": excess} for by, part, excess in one.named]
+    named = [
+        {
+            "where": {by: [part.label]},
+            "sql": Slice(((by, part.label),)).sql(one.survey.table),
+            "change": part.change,
+            "excess": excess,
+        }
+        for by, part, excess in one.named
+    ]
     explained = sum(part.change for _, part, _ in one.named) / one.change if named and one.change else None
     expected = one.expected
     return {
-        "dimensions": [{"by": b.by, "captured": b.captured, "contributions": [
-            {"label": p.label, "baseline": p.baseline, "value": p.value, "change": p.change, "share_of_change": p.share,
-             "status": p.status} for p in b.contributions]} for b in one.breakdowns],
-        "rate_mix": [] if one.measure.additive else [
-            {"by": b.by, "rate": sum(p.rate or 0.0 for p in b.contributions), "mix": sum(p.mix or 0.0 for p in b.contributions),
-             "parts": [{"label": p.label, "rate": p.rate, "mix": p.mix} for p in b.contributions]} for b in one.breakdowns],
+        "dimensions": [
+            {
+                "by": b.by,
+                "captured": b.captured,
+                "contributions": [
+                    {
+                        "label": p.label,
+                        "baseline": p.baseline,
+                        "value": p.value,
+                        "change": p.change,
+                        "share_of_change": p.share,
+                        "status": p.status,
+                    }
+                    for p in b.contributions
+                ],
+            }
+            for b in one.breakdowns
+        ],
+        "rate_mix": []
+        if one.measure.additive
+        else [
+            {
+                "by": b.by,
+                "rate": sum(p.rate or 0.0 for p in b.contributions),
+                "mix": sum(p.mix or 0.0 for p in b.contributions),
+                "parts": [{"label": p.label, "rate": p.rate, "mix": p.mix} for p in b.contributions],
+            }
+            for b in one.breakdowns
+        ],
         "factors": [{"name": name, "change": change} for name, change in one.volume_rate],
         "smallest": {"slices": named, "explained": explained},
-        "expected": None if expected is None else {"change": expected.change, "low": expected.low, "high": expected.high,
-                                                   "basis": expected.basis}}
+        "expected": None
+        if expected is None
+        else {"change": expected.change, "low": expected.low, "high": expected.high, "basis": expected.basis},
+    }

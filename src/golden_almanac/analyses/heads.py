@@ -11,16 +11,26 @@ from ..words import caveats as told_caveats
 def table_head(survey: Survey) -> dict[str, Any]:
     """The `table` object of the JSON formats."""
     line, table = survey.timeline, survey.table
-    return {"rows": table.rows_read, "columns": len(table.columns), "time": None if line is None else line.column,
-            "grain": None if line is None else line.grain.value, "first": None if line is None else str(line.first_day),
-            "last": None if line is None else str(line.last_day),
-            "partial_last_period": None if line is None else line.partial_last}
+    return {
+        "rows": table.rows_read,
+        "columns": len(table.columns),
+        "time": None if line is None else line.column,
+        "grain": None if line is None else line.grain.value,
+        "first": None if line is None else str(line.first_day),
+        "last": None if line is None else str(line.last_day),
+        "partial_last_period": None if line is None else line.partial_last,
+    }
 
 
 def request_head(survey: Survey, **more: Any) -> dict[str, Any]:
     """The `request` object: what was asked, as understood."""
-    return {"source": survey.table.name, "measures": [measure.name for measure in survey.measures],
-            "by": [column.name for column in survey.dimensions], "where": survey.table.where, **more}
+    return {
+        "source": survey.table.name,
+        "measures": [measure.name for measure in survey.measures],
+        "by": [column.name for column in survey.dimensions],
+        "where": survey.table.where,
+        **more,
+    }
 
 
 def caveat_sentences(caveats: Any) -> list[str]:

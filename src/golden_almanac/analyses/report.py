@@ -43,7 +43,9 @@ class Report:
 
         return to_csv(self.frame())
 
-    def publish(self, folder: str | os.PathLike[str], formats: Sequence[str] = ("html", "json", "png", "svg")) -> list[Path]:
+    def publish(
+        self, folder: str | os.PathLike[str], formats: Sequence[str] = ("html", "json", "png", "svg")
+    ) -> list[Path]:
         """Write the report into a folder: report.html, findings.json, findings.csv, charts/*.png and *.svg.
 
         Everything is made before anything is written. Raises RequestError or OutputError.

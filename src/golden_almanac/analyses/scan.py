@@ -43,8 +43,14 @@ class Scan:
     def summary(self) -> words.Summary:
         """The executive summary, at most 120 words."""
         survey = self.result.survey
-        return words.scan_summary(survey.table.name, survey.table.rows, self.tests, self.findings,
-                                  self.latest[0] if self.latest else None, self.result.caveats)
+        return words.scan_summary(
+            survey.table.name,
+            survey.table.rows,
+            self.tests,
+            self.findings,
+            self.latest[0] if self.latest else None,
+            self.result.caveats,
+        )
 
     def caveats(self) -> list[str]:
         """What to bear in mind of the data."""
@@ -54,23 +60,58 @@ class Scan:
         """One row a finding: kind, measure, slice, period, direction, score, p, q, headline, id."""
         import pandas as pd
 
-        return pd.DataFrame([{
-            "kind": one.kind, "measure": one.measure.name if one.measure else None, "slice": one.where.label,
-            "start": str(one.period.start) if one.period else None, "end": str(one.period.end) if one.period else None,
-            "direction": one.direction, "score": one.score.total, "p": one.test.p, "q": one.test.q,
-            "headline": one.headline, "detail": one.detail, "id": one.id} for one in self.findings],
-            columns=["kind", "measure", "slice", "start", "end", "direction", "score", "p", "q", "headline", "detail", "id"])
+        return pd.DataFrame(
+            [
+                {
+                    "kind": one.kind,
+                    "measure": one.measure.name if one.measure else None,
+                    "slice": one.where.label,
+                    "start": str(one.period.start) if one.period else None,
+                    "end": str(one.period.end) if one.period else None,
+                    "direction": one.direction,
+                    "score": one.score.total,
+                    "p": one.test.p,
+                    "q": one.test.q,
+                    "headline": one.headline,
+                    "detail": one.detail,
+                    "id": one.id,
+                }
+                for one in self.findings
+            ],
+            columns=[
+                "kind",
+                "measure",
+                "slice",
+                "start",
+                "end",
+                "direction",
+                "score",
+                "p",
+                "q",
+                "headline",
+                "detail",
+                "id",
+            ],
+        )
 
     def to_dict(self) -> dict[str, Any]:
         """The scan in the format golden-almanac/findings/1."""
         survey = self.result.survey
         kinds = sorted({one.kind for one in (*self.findings, *self.folded)})
-        return {"format": "golden-almanac/findings/1", "table": table_head(survey),
-                "request": request_head(survey, kinds_found=kinds, tests=self.tests),
-                "readiness": [problem.to_dict() for problem in survey.table.problems], "caveats": self.caveats(),
-                "findings": [one.to_dict() for one in self.findings],
-                "folded": [one.to_dict() | {"under": one.folded_under[0], "reason": one.folded_under[1]}
-                           for one in self.folded if one.folded_under], "summary": self.summary().to_dict()}
+        return {
+            "format": "golden-almanac/findings/1",
+            "table": table_head(survey),
+            "request": request_head(survey, kinds_found=kinds, tests=self.tests),
+            "readiness": [problem.to_dict() for problem in survey.table.problems],
+            "caveats": self.caveats(),
+            "findings": [one.to_dict() for one in self.findings],
+            "folded": [
+                one.to_dict() | {"under": one.folded_under[0], "reason": one.folded_under[1]}
+                for one in self.folded
+                if one.folded_under
+            ],
+            "summary": self.summary().to_dict(),
+        }
 
     def chart(self) -> Any:
         """The chart of the first finding. Raises LookupError when there is none."""
@@ -82,8 +123,17 @@ class Scan:
         """The scan as a report, ready to publish."""
         from ..reports import scan_report
 
-        model = scan_report(self.result.survey, self.summary(), self.findings, self.folded, self.latest, self.result.caveats,
-                            self.tests, title, progress)
+        model = scan_report(
+            self.result.survey,
+            self.summary(),
+            self.findings,
+            self.folded,
+            self.latest,
+            self.result.caveats,
+            self.tests,
+            title,
+            progress,
+        )
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
     def __repr__(self) -> str:
@@ -102,9 +152,17 @@ class Scan:
         return f"<p><b>{escape(summary.headline)}</b></p><p>{escape(summary.text)}</p><ol>{items}</ol>"
 
 
-def scan(source: Any, *, measures: Sequence[str] | str | None = None, by: Sequence[str] | str | None = None,
-         time: str | None = None, grain: str | None = None, where: str | None = None,
-         kinds: Sequence[str] | str | None = None, progress: Callable[[str], None] = lambda _: None) -> Scan:
+def scan(
+    source: Any,
+    *,
+    measures: Sequence[str] | str | None = None,
+    by: Sequence[str] | str | None = None,
+    time: str | None = None,
+    grain: str | None = None,
+    where: str | None = None,
+    kinds: Sequence[str] | str | None = None,
+    progress: Callable[[str], None] = lambda _: None,
+) -> Scan:
     """Scan a table for trends, steps, seasons, leaders, differences, wrong rows and unusual changes.
 
     Parameters
@@ -133,8 +191,12 @@ def scan(source: Any, *, measures: Sequence[str] | str | None = None, by: Sequen
     progress(f"read {table.rows:,} rows")
     survey = survey_of(table, measures=_listed(measures), by=_listed(by), time=time, grain=grain)
     result = run_scan(survey, kinds=_listed(kinds), progress=progress)
-    return Scan(result=result, findings=tuple(_worded(result.findings, survey)),
-                folded=tuple(_worded(result.folded, survey)), latest=_latest(survey))
+    return Scan(
+        result=result,
+        findings=tuple(_worded(result.findings, survey)),
+        folded=tuple(_worded(result.folded, survey)),
+        latest=_latest(survey),
+    )
 
 
 def _listed(value: Sequence[str] | str | None) -> list[str] | None:
@@ -144,8 +206,12 @@ def _listed(value: Sequence[str] | str | None) -> list[str] | None:
 
 
 def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
-    return [replace(one, headline=words.headline(one), detail=words.detail(one),
-                    _draw=lambda finding: draw(finding, survey)) for one in findings]
+    return [
+        replace(
+            one, headline=words.headline(one), detail=words.detail(one), _draw=lambda finding: draw(finding, survey)
+        )
+        for one in findings
+    ]
 
 
 def _latest(survey: Survey) -> tuple[Explanation, ...]:
@@ -154,7 +220,9 @@ def _latest(survey: Survey) -> tuple[Explanation, ...]:
         return ()
     lead = lead_measure(survey.measures)
     # Amounts first, then rates: what people report, then how well it went.
-    rest = sorted((m for m in survey.measures if m != lead), key=lambda m: (not m.additive and not m.share, not m.additive))
+    rest = sorted(
+        (m for m in survey.measures if m != lead), key=lambda m: (not m.additive and not m.share, not m.additive)
+    )
     found = []
     for measure in (lead, *rest[:3]):
         try:
@@ -164,4 +232,3 @@ def _latest(survey: Survey) -> tuple[Explanation, ...]:
             if measure == lead:
                 return ()
     return tuple(found)
-

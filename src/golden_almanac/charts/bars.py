@@ -16,10 +16,26 @@ from .scales import short
 _MOST_BARS = 10
 
 
-def bars(*, name: str, title: str, subtitle: str, source: str, labels: Sequence[str], values: Sequence[float],
-         highlight: str | None, measure: Measure | None, by: str, adds_up: bool, order: bool = True,
-         errors: Sequence[float] | None = None, reference: tuple[str, float] | None = None, signed: bool = False,
-         other: str = "other", most: int = _MOST_BARS, suffix: str = "") -> Chart:
+def bars(
+    *,
+    name: str,
+    title: str,
+    subtitle: str,
+    source: str,
+    labels: Sequence[str],
+    values: Sequence[float],
+    highlight: str | None,
+    measure: Measure | None,
+    by: str,
+    adds_up: bool,
+    order: bool = True,
+    errors: Sequence[float] | None = None,
+    reference: tuple[str, float] | None = None,
+    signed: bool = False,
+    other: str = "other",
+    most: int = _MOST_BARS,
+    suffix: str = "",
+) -> Chart:
     """Horizontal bars, largest first unless `order` is False; labels and numbers stand on the marks.
 
     `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −; `suffix`
@@ -34,8 +50,11 @@ def bars(*, name: str, title: str, subtitle: str, source: str, labels: Sequence[
     whole = pd.DataFrame({by: [row[0] for row in rows], "value": [float(row[1]) for row in rows]})
     rest = []
     if len(rows) > most:
-        keep = rows[:most] if highlight in [row[0] for row in rows[:most]] else [
-            *rows[: most - 1], *[row for row in rows if row[0] == highlight]]
+        keep = (
+            rows[:most]
+            if highlight in [row[0] for row in rows[:most]]
+            else [*rows[: most - 1], *[row for row in rows if row[0] == highlight]]
+        )
         rest = [row for row in rows if row not in keep]
         rows = keep
         if adds_up:
@@ -52,8 +71,16 @@ def bars(*, name: str, title: str, subtitle: str, source: str, labels: Sequence[
     colours = [theme.ACCENT if row[0] == highlight else theme.CONTEXT for row in rows]
     axes.barh(places, sizes, height=0.62, color=colours, zorder=3)
     if errors is not None:
-        axes.errorbar(sizes, places, xerr=[row[2] for row in rows], fmt="none", ecolor=theme.INK, elinewidth=1.1, capsize=2.5,
-                      zorder=4)
+        axes.errorbar(
+            sizes,
+            places,
+            xerr=[row[2] for row in rows],
+            fmt="none",
+            ecolor=theme.INK,
+            elinewidth=1.1,
+            capsize=2.5,
+            zorder=4,
+        )
     ends = sizes + np.array([row[2] for row in rows]) * np.sign(sizes + (sizes == 0))
     low, high = min(0.0, float(np.min(ends))), max(0.0, float(np.max(ends)))
     reach = (high - low) or 1.0
@@ -69,14 +96,42 @@ def bars(*, name: str, title: str, subtitle: str, source: str, labels: Sequence[
         text = numbers.signed(size, short(abs(size), measure, 2 if suffix else 3)) if signed else short(size, measure)
         if signed and measure is not None and measure.share:
             text = numbers.signed(size, numbers.points(100 * size))
-        axes.annotate(text + suffix, (end, place), xytext=(5 if size >= 0 else -5, 0), textcoords="offset points", va="center",
-                      ha="left" if size >= 0 else "right", fontsize=theme.LABEL, color=theme.INK,
-                      **theme.font(bold=row[0] == highlight))
+        axes.annotate(
+            text + suffix,
+            (end, place),
+            xytext=(5 if size >= 0 else -5, 0),
+            textcoords="offset points",
+            va="center",
+            ha="left" if size >= 0 else "right",
+            fontsize=theme.LABEL,
+            color=theme.INK,
+            **theme.font(bold=row[0] == highlight),
+        )
     if reference is not None:
-        axes.axvline(reference[1], ymax=1 - 0.25 / (len(rows) + 0.75), color=theme.INK, linewidth=1.0, linestyle=(0, (3, 3)),
-                     zorder=6)
-        axes.annotate(f"{reference[0]} {short(reference[1], measure)}", (reference[1], len(rows) - 0.4), xytext=(0, 2),
-                      textcoords="offset points", ha="center", va="bottom", fontsize=8.5, color=theme.QUIET,
-                      **theme.font())
-    return Chart(name=name, figure=figure, data=whole, title=title, subtitle=subtitle,
-                 alternative=f"Bar chart. {title} " + "; ".join(f"{row[0]} {short(row[1], measure)}" for row in rows))
+        axes.axvline(
+            reference[1],
+            ymax=1 - 0.25 / (len(rows) + 0.75),
+            color=theme.INK,
+            linewidth=1.0,
+            linestyle=(0, (3, 3)),
+            zorder=6,
+        )
+        axes.annotate(
+            f"{reference[0]} {short(reference[1], measure)}",
+            (reference[1], len(rows) - 0.4),
+            xytext=(0, 2),
+            textcoords="offset points",
+            ha="center",
+            va="bottom",
+            fontsize=8.5,
+            color=theme.QUIET,
+            **theme.font(),
+        )
+    return Chart(
+        name=name,
+        figure=figure,
+        data=whole,
+        title=title,
+        subtitle=subtitle,
+        alternative=f"Bar chart. {title} " + "; ".join(f"{row[0]} {short(row[1], measure)}" for row in rows),
+    )

@@ -50,8 +50,13 @@ class Chart:
         with rc_context({"svg.hashsalt": self.name, "svg.fonttype": "none" if text else "path"}):
             for one in lines:
                 one.set_visible(title)
-            self.figure.savefig(buffer, format="svg", facecolor=theme.PAPER, metadata={"Date": None, "Creator": None},
-                                bbox_inches=Bbox([[0, 0], [width, height - cut]]))
+            self.figure.savefig(
+                buffer,
+                format="svg",
+                facecolor=theme.PAPER,
+                metadata={"Date": None, "Creator": None},
+                bbox_inches=Bbox([[0, 0], [width, height - cut]]),
+            )
             for one in lines:
                 one.set_visible(True)
         return buffer.getvalue()
@@ -78,8 +83,17 @@ def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[floa
     lines = wrap(title, 74)
     top = 1 - 0.16 / height
     for line in lines:
-        figure.text(0.015, top, line, fontsize=theme.TITLE, color=theme.INK, va="top", ha="left",
-                    gid=TITLE, **theme.font(serif=True, bold=True))
+        figure.text(
+            0.015,
+            top,
+            line,
+            fontsize=theme.TITLE,
+            color=theme.INK,
+            va="top",
+            ha="left",
+            gid=TITLE,
+            **theme.font(serif=True, bold=True),
+        )
         top -= LINE / height
     top -= 0.03 / height
     figure.text(0.015, top, subtitle, fontsize=theme.SUBTITLE, color=theme.QUIET, va="top", ha="left", **theme.font())

@@ -30,9 +30,19 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     values = [part.change for part in breakdown.contributions]
     named = next((_label(part.label) for where, part, _ in one.named if where == breakdown.by), None)
     spans = f"{names.period(one.period)} against {names.period(one.baseline)}"
-    return bars(name=f"change-{breakdown.by}", title=headline, measure=one.measure, by=breakdown.by, adds_up=True,
-                subtitle=f"Contribution of each {names.dimension(breakdown.by)} to the change of {one.measure.label} · {spans}",
-                source=_source(one.survey), labels=labels, values=values, highlight=named, signed=True)
+    return bars(
+        name=f"change-{breakdown.by}",
+        title=headline,
+        measure=one.measure,
+        by=breakdown.by,
+        adds_up=True,
+        subtitle=f"Contribution of each {names.dimension(breakdown.by)} to the change of {one.measure.label} · {spans}",
+        source=_source(one.survey),
+        labels=labels,
+        values=values,
+        highlight=named,
+        signed=True,
+    )
 
 
 def _source(survey: Survey) -> str:
@@ -75,18 +85,43 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
     span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     subtitle = f"{unit} · {span}" + (" · dashed: fitted line" if fit is not None else "")
     subtitle += f" · hollow: {names.month(line_of.last_day)}, unfinished" if partial is not None else ""
-    return line(name=finding.id, title=finding.headline, subtitle=subtitle, source=_source(survey), timeline=line_of,
-                measure=measure, offset=int(facts["offset"]), series=series, fit=fit, step=step, partial=partial,
-                indexed=indexed, alternative=f"Line chart. {finding.headline} {finding.detail}")
+    return line(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=subtitle,
+        source=_source(survey),
+        timeline=line_of,
+        measure=measure,
+        offset=int(facts["offset"]),
+        series=series,
+        fit=fit,
+        step=step,
+        partial=partial,
+        indexed=indexed,
+        alternative=f"Line chart. {finding.headline} {finding.detail}",
+    )
 
 
 def _season(finding: Finding, survey: Survey) -> Chart:
     facts = finding.candidate.series
     profile, labels = np.asarray(facts["profile"]), [str(name).removeprefix("the ") for name in facts["names"]]
-    return bars(name=finding.id, title=finding.headline, subtitle="Against the average of the year, percent · "
-                + (names.span_of(finding.period) if finding.period else ""), source=_source(survey),
-                labels=labels, values=[100 * (value - 1) for value in profile], highlight=finding.figures["peak"],
-                measure=None, by="month", adds_up=False, order=False, signed=True, most=12, suffix="%")
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle="Against the average of the year, percent · "
+        + (names.span_of(finding.period) if finding.period else ""),
+        source=_source(survey),
+        labels=labels,
+        values=[100 * (value - 1) for value in profile],
+        highlight=finding.figures["peak"],
+        measure=None,
+        by="month",
+        adds_up=False,
+        order=False,
+        signed=True,
+        most=12,
+        suffix="%",
+    )
 
 
 def _ranking(finding: Finding, survey: Survey) -> Chart:
@@ -94,9 +129,18 @@ def _ranking(finding: Finding, survey: Survey) -> Chart:
     labels = [_label(label) for label in f["order"]]
     measure = finding.measure
     assert measure is not None
-    return bars(name=finding.id, title=finding.headline, subtitle=names.capital(measure.label) + " · whole table",
-                source=_source(survey), labels=labels, values=f["values"], highlight=labels[0], measure=measure,
-                by=finding.by or "group", adds_up=True)
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=names.capital(measure.label) + " · whole table",
+        source=_source(survey),
+        labels=labels,
+        values=f["values"],
+        highlight=labels[0],
+        measure=measure,
+        by=finding.by or "group",
+        adds_up=True,
+    )
 
 
 def _difference(finding: Finding, survey: Survey) -> Chart:
@@ -104,10 +148,20 @@ def _difference(finding: Finding, survey: Survey) -> Chart:
     assert measure is not None
     labels = [_label(label) for label in facts["labels"]]
     unit = f" ({measure.unit})" if measure.unit else ""
-    return bars(name=finding.id, title=finding.headline, source=_source(survey), labels=labels, values=facts["values"],
-                subtitle=f"{names.capital(measure.label)}{unit} by {names.dimension(finding.by)} · whiskers: 95% range",
-                highlight=finding.where.label, measure=measure, by=finding.by or "group", adds_up=False,
-                errors=[1.96 * error for error in facts["errors"]], reference=("the others", float(facts["rest"])))
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        source=_source(survey),
+        labels=labels,
+        values=facts["values"],
+        subtitle=f"{names.capital(measure.label)}{unit} by {names.dimension(finding.by)} · whiskers: 95% range",
+        highlight=finding.where.label,
+        measure=measure,
+        by=finding.by or "group",
+        adds_up=False,
+        errors=[1.96 * error for error in facts["errors"]],
+        reference=("the others", float(facts["rest"])),
+    )
 
 
 def _outlier(finding: Finding, survey: Survey) -> Chart:
@@ -115,11 +169,19 @@ def _outlier(finding: Finding, survey: Survey) -> Chart:
     value, following, typical = f["value"], f["next_value"], f["typical"]
     nearest = "next largest" if value >= typical else "next smallest"
     where = f" of {finding.where.label}" if finding.where.conditions else ""
-    return bars(name=finding.id, title=finding.headline, subtitle=f"{names.capital(spoken(f['column']))}{where}",
-                source=_source(survey), labels=[f"row {numbers.whole(f['row'])}", nearest, "usual (median)"],
-                values=[value, following, typical], highlight=f"row {numbers.whole(f['row'])}",
-                measure=finding.measure if finding.measure and not finding.measure.share else None, by="what",
-                adds_up=False, order=False)
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"{names.capital(spoken(f['column']))}{where}",
+        source=_source(survey),
+        labels=[f"row {numbers.whole(f['row'])}", nearest, "usual (median)"],
+        values=[value, following, typical],
+        highlight=f"row {numbers.whole(f['row'])}",
+        measure=finding.measure if finding.measure and not finding.measure.share else None,
+        by="what",
+        adds_up=False,
+        order=False,
+    )
 
 
 def _change(finding: Finding, survey: Survey) -> Chart:
@@ -127,14 +189,31 @@ def _change(finding: Finding, survey: Survey) -> Chart:
     chart = draw_change(one, finding.headline)
     if chart is not None:
         return chart
-    return bars(name=finding.id, title=finding.headline, subtitle=names.capital(one.measure.label), source=_source(survey),
-                labels=[names.period(one.baseline), names.period(one.period)], values=[one.before, one.value],
-                highlight=names.period(one.period), measure=one.measure, by="period", adds_up=False, order=False)
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=names.capital(one.measure.label),
+        source=_source(survey),
+        labels=[names.period(one.baseline), names.period(one.period)],
+        values=[one.before, one.value],
+        highlight=names.period(one.period),
+        measure=one.measure,
+        by="period",
+        adds_up=False,
+        order=False,
+    )
 
 
 def _label(label: str | None) -> str:
     return "(no value)" if label is None else label
 
 
-_DRAWERS = {"trend": _moving, "shift": _moving, "seasonality": _season, "ranking": _ranking, "difference": _difference,
-            "outlier": _outlier, "change": _change}
+_DRAWERS = {
+    "trend": _moving,
+    "shift": _moving,
+    "seasonality": _season,
+    "ranking": _ranking,
+    "difference": _difference,
+    "outlier": _outlier,
+    "change": _change,
+}

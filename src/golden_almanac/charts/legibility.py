@@ -28,13 +28,21 @@ def issues(chart: Chart) -> list[str]:
     boxes = [(text.get_text(), text.get_window_extent(renderer)) for text in texts]
     slack = _SLACK * figure.dpi / 72
     for name, box in boxes:
-        if box.x0 < whole.x0 - slack or box.x1 > whole.x1 + slack or box.y0 < whole.y0 - slack or box.y1 > whole.y1 + slack:
+        if (
+            box.x0 < whole.x0 - slack
+            or box.x1 > whole.x1 + slack
+            or box.y0 < whole.y0 - slack
+            or box.y1 > whole.y1 + slack
+        ):
             found.append(f"the text {name!r} is clipped at the edge")
     for (first, a), (second, b) in combinations(boxes, 2):
         if min(a.x1, b.x1) - max(a.x0, b.x0) > slack and min(a.y1, b.y1) - max(a.y0, b.y0) > slack:
             found.append(f"the texts {first!r} and {second!r} overlap")
-    found += [f"the text {text.get_text()!r} is smaller than {_SMALLEST:g} points" for text in texts
-              if text.get_fontsize() < _SMALLEST]
+    found += [
+        f"the text {text.get_text()!r} is smaller than {_SMALLEST:g} points"
+        for text in texts
+        if text.get_fontsize() < _SMALLEST
+    ]
     for axes in figure.axes:
         for patch in axes.patches:
             if isinstance(patch, Rectangle) and patch.get_x() != 0:

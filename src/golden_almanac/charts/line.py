@@ -14,9 +14,22 @@ from .chart import Chart, titled
 from .scales import axis_texts
 
 
-def line(*, name: str, title: str, subtitle: str, source: str, timeline: Timeline, measure: Measure, offset: int,
-         series: Sequence[tuple[str, Any]], fit: Any = None, step: tuple[int, float, float] | None = None,
-         partial: float | None = None, indexed: bool = False, alternative: str = "") -> Chart:
+def line(
+    *,
+    name: str,
+    title: str,
+    subtitle: str,
+    source: str,
+    timeline: Timeline,
+    measure: Measure,
+    offset: int,
+    series: Sequence[tuple[str, Any]],
+    fit: Any = None,
+    step: tuple[int, float, float] | None = None,
+    partial: float | None = None,
+    indexed: bool = False,
+    alternative: str = "",
+) -> Chart:
     """Lines over the complete periods.
 
     The first of `series` (label, values) is what the title is about, others are context. `fit` is a
@@ -42,17 +55,36 @@ def line(*, name: str, title: str, subtitle: str, source: str, timeline: Timelin
     places = np.arange(len(series[0][1])) + offset
     for index, (_, values) in reversed(list(enumerate(series))):
         accent = index == 0
-        axes.plot(places, values, color=theme.ACCENT if accent else theme.CONTEXT, linewidth=2.2 if accent else 1.4,
-                  solid_capstyle="round", zorder=3 if accent else 2)
+        axes.plot(
+            places,
+            values,
+            color=theme.ACCENT if accent else theme.CONTEXT,
+            linewidth=2.2 if accent else 1.4,
+            solid_capstyle="round",
+            zorder=3 if accent else 2,
+        )
     if fit is not None:
         axes.plot(places, fit, color=theme.INK, linewidth=1.3, linestyle=(0, (4, 3)), zorder=4)
     if step is not None:
         axes.axvline(step[0] + offset - 0.5, color=theme.INK, linewidth=0.9, linestyle=(0, (2, 2)), zorder=1)
     if partial is not None:
-        axes.plot([places[-1], places[-1] + 1], [series[0][1][-1], partial], color=theme.ACCENT, linewidth=1.2,
-                  linestyle=(0, (1, 2)), zorder=3)
-        axes.plot([places[-1] + 1], [partial], marker="o", markersize=5.5, markerfacecolor=theme.PAPER,
-                  markeredgecolor=theme.ACCENT, zorder=5)
+        axes.plot(
+            [places[-1], places[-1] + 1],
+            [series[0][1][-1], partial],
+            color=theme.ACCENT,
+            linewidth=1.2,
+            linestyle=(0, (1, 2)),
+            zorder=3,
+        )
+        axes.plot(
+            [places[-1] + 1],
+            [partial],
+            marker="o",
+            markersize=5.5,
+            markerfacecolor=theme.PAPER,
+            markeredgecolor=theme.ACCENT,
+            zorder=5,
+        )
     axes.set_ylim(0 if from_zero else low - 0.08 * spread, high + 0.1 * spread)
     axes.set_xlim(places[0] - 0.5, places[-1] + (1.5 if partial is not None else 0.5))
     theme.dress(axes)
@@ -65,15 +97,24 @@ def line(*, name: str, title: str, subtitle: str, source: str, timeline: Timelin
     data |= {label: list(map(float, values)) for label, values in series}
     if fit is not None:
         data["fitted"] = list(map(float, fit))
-    return Chart(name=name, figure=figure, data=pd.DataFrame(data), title=title, subtitle=subtitle,
-                 alternative=alternative or f"Line chart. {title}")
+    return Chart(
+        name=name,
+        figure=figure,
+        data=pd.DataFrame(data),
+        title=title,
+        subtitle=subtitle,
+        alternative=alternative or f"Line chart. {title}",
+    )
 
 
 def _dates(axes: Any, timeline: Timeline, first: int, last: int) -> None:
     """Ticks at the starts of years where there are several, else at a few periods."""
     starts = [str(timeline.period(place).start) for place in range(first, last + 1)]
-    years = [place for place, start in zip(range(first, last + 1), starts, strict=True) if start[5:7] == "01"
-             and start[:4] != (starts[place - first - 1][:4] if place > first else "")]
+    years = [
+        place
+        for place, start in zip(range(first, last + 1), starts, strict=True)
+        if start[5:7] == "01" and start[:4] != (starts[place - first - 1][:4] if place > first else "")
+    ]
     if len(years) >= 2 and timeline.grain.value != "year":
         ticks, texts = years, [starts[place - first][:4] for place in years]
     else:
@@ -98,6 +139,15 @@ def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str,
     for value, index in sorted(wanted):
         height = value if not taken else max(value, taken[-1] + room * 0.62)
         taken.append(height)
-        axes.annotate(clip(series[index][0], 22), (axes.get_xlim()[1], height), xytext=(6, 0), textcoords="offset points",
-                      fontsize=theme.LABEL, color=theme.ACCENT if index == 0 else theme.QUIET, va="center", ha="left",
-                      annotation_clip=False, **theme.font(bold=index == 0))
+        axes.annotate(
+            clip(series[index][0], 22),
+            (axes.get_xlim()[1], height),
+            xytext=(6, 0),
+            textcoords="offset points",
+            fontsize=theme.LABEL,
+            color=theme.ACCENT if index == 0 else theme.QUIET,
+            va="center",
+            ha="left",
+            annotation_clip=False,
+            **theme.font(bold=index == 0),
+        )

@@ -26,8 +26,14 @@ def axis_texts(axes: Any, measure: Measure | None, *, index: bool = False, which
 def _tick(value: float, ticks: list[float], measure: Measure | None, *, index: bool) -> str:
     """One tick, with as many decimals as its neighbours need and no more."""
     percent = measure is not None and measure.share and not index
-    scale, letter = (0.01, "%") if percent else next(
-        ((size, mark) for size, mark in ((1e12, "T"), (1e9, "bn"), (1e6, "M")) if max(map(abs, ticks)) >= size), (1.0, ""))
+    scale, letter = (
+        (0.01, "%")
+        if percent
+        else next(
+            ((size, mark) for size, mark in ((1e12, "T"), (1e9, "bn"), (1e6, "M")) if max(map(abs, ticks)) >= size),
+            (1.0, ""),
+        )
+    )
     step = min((abs(b - a) for a, b in pairwise(ticks)), default=1.0) / scale
     decimals = next((places for places in range(7) if abs(step - round(step, places)) < 1e-9 * step), 6)
     text = numbers.fixed(value / scale, decimals)

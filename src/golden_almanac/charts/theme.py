@@ -14,8 +14,12 @@ PAPER, INK, RULE = "#FBF9F4", "#22262B", "#D9D4C7"
 ACCENT, CONTEXT, QUIET = "#A86A00", "#8B877C", "#5F625F"
 GOOD, BAD = "#1F6F78", "#9C3D2E"
 SERIF, SANS = "Source Serif 4", "Source Sans 3"
-FONT_FILES = {"SourceSans3-Regular.ttf": (SANS, 400), "SourceSans3-SemiBold.ttf": (SANS, 600),
-              "SourceSerif4-Regular.ttf": (SERIF, 400), "SourceSerif4-SemiBold.ttf": (SERIF, 600)}
+FONT_FILES = {
+    "SourceSans3-Regular.ttf": (SANS, 400),
+    "SourceSans3-SemiBold.ttf": (SANS, 600),
+    "SourceSerif4-Regular.ttf": (SERIF, 400),
+    "SourceSerif4-SemiBold.ttf": (SERIF, 600),
+}
 #: Points: title, subtitle, labels on marks, axis text.
 TITLE, SUBTITLE, LABEL, AXIS = 14.0, 10.0, 10.0, 9.5
 WIDTH, DPI = 8.0, 160

@@ -11,10 +11,14 @@ import typer
 from . import change, demo, scan
 
 app = typer.Typer(
-    name="golden-almanac", no_args_is_help=True, add_completion=False, rich_markup_mode=None,
+    name="golden-almanac",
+    no_args_is_help=True,
+    add_completion=False,
+    rich_markup_mode=None,
     pretty_exceptions_enable=False,
     help="Scan a business table for what matters, say why it changed, and publish it: every figure can be added up "
-         "again.\n\nStart with: golden-almanac demo")
+    "again.\n\nStart with: golden-almanac demo",
+)
 app.command("demo", help=demo.HELP)(demo.demo)
 app.command("scan", help=scan.HELP)(scan.scan)
 app.command("change", help=change.HELP)(change.change)
@@ -29,8 +33,11 @@ def _version(asked: bool) -> None:
 
 
 @app.callback()
-def _common(version: bool = typer.Option(False, "--version", callback=_version, is_eager=True,
-                                         help="Show the version and leave.")) -> None:
+def _common(
+    version: bool = typer.Option(
+        False, "--version", callback=_version, is_eager=True, help="Show the version and leave."
+    ),
+) -> None:
     """Options before the command."""
 
 

@@ -20,22 +20,41 @@ Examples:
 """
 
 
-def change(source: options.Source,
-           measure: Annotated[str | None, typer.Option("-m", "--measure", metavar="SQL", show_default=False,
-                                                       help="An SQL aggregate, or a column's name.")] = None,
-           period: Annotated[str | None, typer.Option("--period", metavar="PERIOD", show_default=False,
-                                                      help="2025, 2025-Q3, 2025-08, 2025-W07 or A/B; the last complete "
-                                                           "one by default.")] = None,
-           baseline: Annotated[str | None, typer.Option("--baseline", metavar="PERIOD", show_default=False,
-                                                        help="previous, year-ago or a period.")] = None,
-           by: options.By = None, time: options.Time = None, grain: options.Grain = None, where: options.Where = None,
-           top: Annotated[int, typer.Option("-n", "--top", min=1, help="Labels to show of each dimension.")] = 6,
-           as_json: options.AsJson = False, out: options.Out = None) -> None:
+def change(
+    source: options.Source,
+    measure: Annotated[
+        str | None,
+        typer.Option(
+            "-m", "--measure", metavar="SQL", show_default=False, help="An SQL aggregate, or a column's name."
+        ),
+    ] = None,
+    period: Annotated[
+        str | None,
+        typer.Option(
+            "--period",
+            metavar="PERIOD",
+            show_default=False,
+            help="2025, 2025-Q3, 2025-08, 2025-W07 or A/B; the last complete one by default.",
+        ),
+    ] = None,
+    baseline: Annotated[
+        str | None,
+        typer.Option("--baseline", metavar="PERIOD", show_default=False, help="previous, year-ago or a period."),
+    ] = None,
+    by: options.By = None,
+    time: options.Time = None,
+    grain: options.Grain = None,
+    where: options.Where = None,
+    top: Annotated[int, typer.Option("-n", "--top", min=1, help="Labels to show of each dimension.")] = 6,
+    as_json: options.AsJson = False,
+    out: options.Out = None,
+) -> None:
     import golden_almanac as ga
 
     targets = options.check_outputs(out, source)
-    found = ga.explain_change(source, measure, period=period, baseline=baseline, by=by, time=time, grain=grain,
-                              where=where)
+    found = ga.explain_change(
+        source, measure, period=period, baseline=baseline, by=by, time=time, grain=grain, where=where
+    )
     report = found.report() if targets else None
     if as_json:
         screen.json_out(found.to_dict())

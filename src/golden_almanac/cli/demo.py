@@ -33,8 +33,10 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     options.clear_progress()
     screen.scan(found, 10)
     charts = sum(path.suffix == ".png" for path in written)
-    typer.echo(f"\nDone in {clock.perf_counter() - began:.1f} s: {found.result.survey.table.rows:,} rows, "
-               f"{found.tests:,} tests.")
+    typer.echo(
+        f"\nDone in {clock.perf_counter() - began:.1f} s: {found.result.survey.table.rows:,} rows, "
+        f"{found.tests:,} tests."
+    )
     typer.echo(f"  {folder / 'report.html'}    the page, ready to send")
     typer.echo(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
     typer.echo(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")

@@ -10,17 +10,32 @@ from typing import Annotated, Any
 import typer
 
 Source = Annotated[str, typer.Argument(metavar="SOURCE", help="A CSV or Parquet file.", show_default=False)]
-By = Annotated[list[str] | None, typer.Option("-b", "--by", metavar="COLUMN", show_default=False,
-                                              help="Break down by this column. May be repeated.")]
-Time = Annotated[str | None, typer.Option("-t", "--time", metavar="COLUMN", show_default=False,
-                                          help="The column of dates.")]
-Grain = Annotated[str | None, typer.Option("-g", "--grain", metavar="GRAIN", show_default=False,
-                                           help="day, week, month, quarter or year.")]
-Where = Annotated[str | None, typer.Option("-w", "--where", metavar="SQL", show_default=False,
-                                           help="Keep only the rows that meet this SQL condition.")]
+By = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-b", "--by", metavar="COLUMN", show_default=False, help="Break down by this column. May be repeated."
+    ),
+]
+Time = Annotated[
+    str | None, typer.Option("-t", "--time", metavar="COLUMN", show_default=False, help="The column of dates.")
+]
+Grain = Annotated[
+    str | None,
+    typer.Option("-g", "--grain", metavar="GRAIN", show_default=False, help="day, week, month, quarter or year."),
+]
+Where = Annotated[
+    str | None,
+    typer.Option(
+        "-w", "--where", metavar="SQL", show_default=False, help="Keep only the rows that meet this SQL condition."
+    ),
+]
 AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard output, and nothing else.")]
-Out = Annotated[list[str] | None, typer.Option("-o", "--out", metavar="FILE", show_default=False,
-                                               help="Also write .html, .json or .csv. May be repeated.")]
+Out = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-o", "--out", metavar="FILE", show_default=False, help="Also write .html, .json or .csv. May be repeated."
+    ),
+]
 
 #: Endings that `--out` knows.
 ENDINGS = (".html", ".json", ".csv")
@@ -38,8 +53,10 @@ def check_outputs(out: Sequence[str] | None, source: str) -> list[Path]:
 
 def write_outputs(report: Any, targets: Sequence[Path]) -> None:
     """Everything is made before the first file is written."""
-    made = [(target, {".html": report.html, ".json": report.json, ".csv": report.csv}[target.suffix.lower()]())
-            for target in targets]
+    made = [
+        (target, {".html": report.html, ".json": report.json, ".csv": report.csv}[target.suffix.lower()]())
+        for target in targets
+    ]
     import golden_almanac as ga
 
     for target, content in made:

@@ -20,17 +20,36 @@ Examples:
   golden-almanac scan sailings.csv -w "region = 'Outer Isles'" -o outer-isles.html
 """
 
-Measures = Annotated[list[str] | None, typer.Option(
-    "-m", "--measure", metavar="SQL", show_default=False,
-    help="An SQL aggregate, or a column's name. May be repeated.")]
-Kinds = Annotated[list[str] | None, typer.Option("-k", "--kind", metavar="KIND", show_default=False,
-                                                 help="Look only for this kind of finding. May be repeated.")]
+Measures = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-m",
+        "--measure",
+        metavar="SQL",
+        show_default=False,
+        help="An SQL aggregate, or a column's name. May be repeated.",
+    ),
+]
+Kinds = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-k", "--kind", metavar="KIND", show_default=False, help="Look only for this kind of finding. May be repeated."
+    ),
+]
 
 
-def scan(source: options.Source, measure: Measures = None, by: options.By = None, time: options.Time = None,
-         grain: options.Grain = None, where: options.Where = None, kind: Kinds = None,
-         top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
-         as_json: options.AsJson = False, out: options.Out = None) -> None:
+def scan(
+    source: options.Source,
+    measure: Measures = None,
+    by: options.By = None,
+    time: options.Time = None,
+    grain: options.Grain = None,
+    where: options.Where = None,
+    kind: Kinds = None,
+    top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
+    as_json: options.AsJson = False,
+    out: options.Out = None,
+) -> None:
     import golden_almanac as ga
 
     targets = options.check_outputs(out, source)
@@ -45,5 +64,7 @@ def scan(source: options.Source, measure: Measures = None, by: options.By = None
         screen.scan(found, top)
     if report is not None:
         options.write_outputs(report, targets)
-    typer.echo(f"{found.result.survey.table.rows:,} rows, {found.tests:,} tests, "
-               f"{clock.perf_counter() - began:.1f} s", err=True)
+    typer.echo(
+        f"{found.result.survey.table.rows:,} rows, {found.tests:,} tests, {clock.perf_counter() - began:.1f} s",
+        err=True,
+    )

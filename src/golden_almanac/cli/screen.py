@@ -47,20 +47,37 @@ def change(found: Any, top: int) -> None:
     frame = found.to_frame()
     for breakdown in one.breakdowns:
         rows = frame[frame["by"] == breakdown.by]
-        table = Table(box=None, pad_edge=False, title=Text(f"\nBy {breakdown.by}"), title_justify="left",
-                      title_style="bold", header_style="dim")
+        table = Table(
+            box=None,
+            pad_edge=False,
+            title=Text(f"\nBy {breakdown.by}"),
+            title_justify="left",
+            title_style="bold",
+            header_style="dim",
+        )
         names = [breakdown.by, "baseline", "value", "contribution", "share of change"]
         names += [] if one.measure.additive else ["rate", "mix"]
         for index, name in enumerate(names):
             table.add_column(Text(name), justify="right" if index else "left", overflow="ellipsis", max_width=34)
         for _, row in rows.head(top).iterrows():
-            cells = ["(no value)" if row["label"] is None else str(row["label"]), _figure(row["baseline"], one),
-                     _figure(row["value"], one), _signed(row["change"], one), _percent(row["share_of_change"])]
+            cells = [
+                "(no value)" if row["label"] is None else str(row["label"]),
+                _figure(row["baseline"], one),
+                _figure(row["value"], one),
+                _signed(row["change"], one),
+                _percent(row["share_of_change"]),
+            ]
             cells += [] if one.measure.additive else [_signed(row["rate"], one), _signed(row["mix"], one)]
             table.add_row(*(Text(cell) for cell in cells))
         rest = rows.iloc[top:]
         if len(rest):
-            tail = [f"other ({len(rest)})", "", "", _signed(rest["change"].sum(), one), _percent(rest["share_of_change"].sum())]
+            tail = [
+                f"other ({len(rest)})",
+                "",
+                "",
+                _signed(rest["change"].sum(), one),
+                _percent(rest["share_of_change"].sum()),
+            ]
             tail += [] if one.measure.additive else [_signed(rest["rate"].sum(), one), _signed(rest["mix"].sum(), one)]
             table.add_row(*(Text(cell) for cell in tail))
         console.print(table)

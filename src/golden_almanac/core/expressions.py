@@ -47,8 +47,7 @@ def parse(text: str, *, aggregates: bool, what: str) -> exp.Expression:
     try:
         trees = sqlglot.parse(text, read=DIALECT)
     except (errors.SqlglotError, RecursionError) as problem:
-        raise ExpressionError(text, "is not SQL that can be read" + _place(problem),
-                              f"Give {what}.") from problem
+        raise ExpressionError(text, "is not SQL that can be read" + _place(problem), f"Give {what}.") from problem
     if len(trees) != 1 or trees[0] is None:
         raise ExpressionError(text, "is more than one expression", f"Give {what}.")
     tree: Any = trees[0]
@@ -78,8 +77,9 @@ def bind(tree: exp.Expression, columns: Sequence[str], where: str) -> exp.Expres
         if found is None:
             error = ColumnError.unknown(name, columns, where)
             if node.this.args.get("quoted"):
-                raise ColumnError(name, str(error), "(Text stands between single quotes, column "
-                                  "names between double ones.)")
+                raise ColumnError(
+                    name, str(error), "(Text stands between single quotes, column names between double ones.)"
+                )
             raise error
         return exp.column(exp.to_identifier(found, quoted=True))
 

@@ -48,7 +48,11 @@ def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[s
         while above is not None:
             for parent in findings:
                 same = parent.by == above and parent.measure == child.measure and parent.direction == child.direction
-                if same and (_moving(parent, child) or parent.kind == child.kind == "difference") and _rests_on(survey, parent, child):
+                if (
+                    same
+                    and (_moving(parent, child) or parent.kind == child.kind == "difference")
+                    and _rests_on(survey, parent, child)
+                ):
                     pairs.append((parent.id, child.id, "follows from a part of it"))
             above = survey.parents.get(above)
     return pairs
@@ -67,8 +71,16 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
         for other in survey.dimensions:
             if other.name == one.by or _kin(survey, one.by, other.name):
                 continue
-            reasons = [r for r in findings if r.by == other.name and r.measure == one.measure and _alike(r.kind, one.kind)
-                       and r.candidate.implied_by is None and r.where.conditions and _may_explain(survey, r, one)]
+            reasons = [
+                r
+                for r in findings
+                if r.by == other.name
+                and r.measure == one.measure
+                and _alike(r.kind, one.kind)
+                and r.candidate.implied_by is None
+                and r.where.conditions
+                and _may_explain(survey, r, one)
+            ]
             if reasons and _gone_within(survey, one, other.name):
                 pairs.append((one.id, reasons[0].id, f"follows from the {other.name} it is made of"))
                 break
@@ -245,8 +257,10 @@ def _merged(survey: Survey, measure: Measure, by: str, inside: list[int], outsid
     def fold(array: Any) -> Any:
         return np.stack([array[codes].sum(axis=0) for codes in order])
 
-    parts = {part: PartCells(count=fold(one.count), total=fold(one.total), squares=fold(one.squares))
-             for part, one in cells.parts.items()}
+    parts = {
+        part: PartCells(count=fold(one.count), total=fold(one.total), squares=fold(one.squares))
+        for part, one in cells.parts.items()
+    }
     both = Cells(keys=cells.keys, labels=(("inside", "outside"), cells.labels[1]), rows=fold(cells.rows), parts=parts)
     assert survey.timeline is not None
     series = _against(both, measure, 0, [1], survey.timeline.complete)

@@ -17,7 +17,7 @@ from .tables import Role, Table
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
-_WHAT = 'an SQL aggregate such as sum(revenue), avg(delay), count(*) or sum(profit) / sum(revenue)'
+_WHAT = "an SQL aggregate such as sum(revenue), avg(delay), count(*) or sum(profit) / sum(revenue)"
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -71,8 +71,11 @@ def parse_measure(text: str, table: Table) -> Measure:
     if bare in table.names or bare.casefold() in folded:
         column = table.column(bare)
         if column.type not in ("number", "boolean"):
-            raise ColumnError(column.name, f"The column {column.name!r} holds {column.type}, not numbers.",
-                              "Count it with count(distinct …), or choose a number.")
+            raise ColumnError(
+                column.name,
+                f"The column {column.name!r} holds {column.type}, not numbers.",
+                "Count it with count(distinct …), or choose a number.",
+            )
         adds_up = column.adds_up if column.adds_up is not None else True
         text = f"{'sum' if adds_up else 'avg'}({expressions.quote_name(column.name)})"
     tree: Any = expressions.parse(text, aggregates=True, what=_WHAT)
@@ -103,8 +106,17 @@ def parse_measure(text: str, table: Table) -> Measure:
         share = part.sql.startswith("CAST(") or _is_flag(table, part.column)
     unit = _unit(table, top, bottom, mean_of)
     label = alias or _label(table, kind, share, top, bottom, unit)
-    return Measure(name=_display(bound), sql=expressions.to_sql(bound), label=label, kind=kind, top=top, bottom=bottom,
-                   factor=factor, unit=unit, share=share and factor == 1.0)
+    return Measure(
+        name=_display(bound),
+        sql=expressions.to_sql(bound),
+        label=label,
+        kind=kind,
+        top=top,
+        bottom=bottom,
+        factor=factor,
+        unit=unit,
+        share=share and factor == 1.0,
+    )
 
 
 def default_measures(table: Table) -> list[Measure]:
@@ -150,8 +162,7 @@ def _unwrap(tree: Any) -> tuple[float, Any]:
         elif isinstance(tree, exp.Mul) and _number(tree.expression) is not None:
             factor *= _number(tree.expression) or 0.0
             tree = tree.this
-        elif (isinstance(tree, exp.Div) and isinstance(tree.this, exp.Mul | exp.Paren)
-              and _unwrap(tree.this)[0] != 1.0):
+        elif isinstance(tree, exp.Div) and isinstance(tree.this, exp.Mul | exp.Paren) and _unwrap(tree.this)[0] != 1.0:
             inner, rest = _unwrap(tree.this)
             factor *= inner
             tree = exp.Div(this=rest.copy(), expression=tree.expression.copy())
@@ -218,8 +229,12 @@ def _is_flag(table: Table, name: str) -> bool:
     column = table.column(name)
     if column.type == "boolean":
         return True
-    return column.type == "number" and column.distinct == 2 and column.adds_up is False and set(
-        table.codes(name)[1]) <= {"0", "1", "0.0", "1.0", None}
+    return (
+        column.type == "number"
+        and column.distinct == 2
+        and column.adds_up is False
+        and set(table.codes(name)[1]) <= {"0", "1", "0.0", "1.0", None}
+    )
 
 
 def _mean_column(tree: Any) -> str | None:
@@ -228,8 +243,9 @@ def _mean_column(tree: Any) -> str | None:
     return tree.this.name if isinstance(tree, exp.Avg) and isinstance(tree.this, exp.Column) else None
 
 
-def _unit(table: Table, top: tuple[tuple[float, Part], ...], bottom: tuple[tuple[float, Part], ...],
-          mean_of: str | None) -> str | None:
+def _unit(
+    table: Table, top: tuple[tuple[float, Part], ...], bottom: tuple[tuple[float, Part], ...], mean_of: str | None
+) -> str | None:
     units = {table.column(part.column).unit if part.column else None for _, part in top if part.kind != "count"}
     if (bottom and mean_of is None) or len(units) != 1:
         return None
@@ -244,8 +260,14 @@ def _display(bound: Any) -> str:
     return re.sub(r"\b(SUM|AVG|COUNT|MIN|MAX|DISTINCT)\b", lambda match: match[0].lower(), text)
 
 
-def _label(table: Table, kind: str, share: bool, top: tuple[tuple[float, Part], ...],
-           bottom: tuple[tuple[float, Part], ...], unit: str | None) -> str:
+def _label(
+    table: Table,
+    kind: str,
+    share: bool,
+    top: tuple[tuple[float, Part], ...],
+    bottom: tuple[tuple[float, Part], ...],
+    unit: str | None,
+) -> str:
     if len(top) != 1 or len(bottom) > 1:
         return "the measure"
     part = top[0][1]

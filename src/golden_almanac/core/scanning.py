@@ -35,8 +35,9 @@ class ScanResult:
     caveats: tuple[tuple[str, dict[str, Any]], ...]
 
 
-def survey_of(table: Table, *, measures: Sequence[str] | None, by: Sequence[str] | None, time: str | None,
-              grain: str | None) -> Survey:
+def survey_of(
+    table: Table, *, measures: Sequence[str] | None, by: Sequence[str] | None, time: str | None, grain: str | None
+) -> Survey:
     """The request as understood: measures parsed, dimensions and timeline chosen.
 
     Raises ColumnError, ExpressionError or RequestError.
@@ -47,12 +48,18 @@ def survey_of(table: Table, *, measures: Sequence[str] | None, by: Sequence[str]
     if not by:
         renamed = aliases(table, dimensions)
         dimensions = tuple(column for column in dimensions if column.name not in renamed)
-    return Survey(table=table, measures=tuple(dict.fromkeys(parsed)), dimensions=dimensions, timeline=line,
-                  parents=parents(table, dimensions))
+    return Survey(
+        table=table,
+        measures=tuple(dict.fromkeys(parsed)),
+        dimensions=dimensions,
+        timeline=line,
+        parents=parents(table, dimensions),
+    )
 
 
-def scan(survey: Survey, *, kinds: Sequence[str] | None = None,
-         progress: Callable[[str], None] = lambda _: None) -> ScanResult:
+def scan(
+    survey: Survey, *, kinds: Sequence[str] | None = None, progress: Callable[[str], None] = lambda _: None
+) -> ScanResult:
     """Run the detectors and keep what survives: q ≤ 0.05 over all tests, above the effect floor."""
     chosen = _kinds(kinds)
     candidates: list[Candidate] = []
@@ -69,9 +76,18 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None,
     progress("weighing what was found")
     told, folded = _weigh(survey, candidates)
     told = [_with_why(survey, one) for one in told]
-    findings = tuple(replace(one, related=tuple(sorted(under.id for under in folded if under.folded_under
-                                                       and under.folded_under[0] == one.id))) for one in ordered(told))
-    return ScanResult(survey=survey, findings=findings, folded=tuple(folded), tests=len(candidates), caveats=caveats(survey))
+    findings = tuple(
+        replace(
+            one,
+            related=tuple(
+                sorted(under.id for under in folded if under.folded_under and under.folded_under[0] == one.id)
+            ),
+        )
+        for one in ordered(told)
+    )
+    return ScanResult(
+        survey=survey, findings=findings, folded=tuple(folded), tests=len(candidates), caveats=caveats(survey)
+    )
 
 
 def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Finding], list[Finding]]:
@@ -83,9 +99,16 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Findin
     """
     lead = lead_measure(survey.measures)
     first = q_values([one.p for one in candidates])
-    kept = [Finding(candidate=one, test=Test(name=one.test, statistic=one.statistic, p=one.p, q=float(q)),
-                    score=score(one, float(q), leading=one.measure == lead), _table=survey.table)
-            for one, q in zip(candidates, first, strict=True) if q <= LEVEL and one.large]
+    kept = [
+        Finding(
+            candidate=one,
+            test=Test(name=one.test, statistic=one.statistic, p=one.p, q=float(q)),
+            score=score(one, float(q), leading=one.measure == lead),
+            _table=survey.table,
+        )
+        for one, q in zip(candidates, first, strict=True)
+        if q <= LEVEL and one.large
+    ]
     related = related_measures(survey)
     while True:
         best_first = _by_story(kept, lead)
@@ -98,14 +121,19 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Findin
         if not dropped:
             break
         kept = [one for one in kept if one.id not in dropped]
-    told = [replace(one, test=replace(one.test, q=again[one.id]),
-                    score=score(one.candidate, again[one.id], leading=one.measure == lead)) for one in told]
+    told = [
+        replace(
+            one,
+            test=replace(one.test, q=again[one.id]),
+            score=score(one.candidate, again[one.id], leading=one.measure == lead),
+        )
+        for one in told
+    ]
     told = [_with_reach_of_whole(one, best_first, implied) for one in told]
     return told, [replace(one, folded_under=under[one.id]) for one in best_first if one.id in under]
 
 
-def _with_reach_of_whole(one: Finding, findings: Sequence[Finding],
-                         implied: Sequence[tuple[str, str, str]]) -> Finding:
+def _with_reach_of_whole(one: Finding, findings: Sequence[Finding], implied: Sequence[tuple[str, str, str]]) -> Finding:
     """A part that moves the whole reaches as far as the whole."""
     wholes = {name for name, leader, _ in implied if leader == one.id}
     reach = max((other.score.reach for other in findings if other.id in wholes and other.by is None), default=0.0)
@@ -117,8 +145,11 @@ def _with_reach_of_whole(one: Finding, findings: Sequence[Finding],
 
 def _with_why(survey: Survey, one: Finding) -> Finding:
     facts = why(survey, one)
-    return one if facts is None else replace(
-        one, candidate=replace(one.candidate, figures={**one.candidate.figures, "why": facts}))
+    return (
+        one
+        if facts is None
+        else replace(one, candidate=replace(one.candidate, figures={**one.candidate.figures, "why": facts}))
+    )
 
 
 def _by_story(kept: Sequence[Finding], lead: Measure) -> list[Finding]:
@@ -130,7 +161,9 @@ def _by_story(kept: Sequence[Finding], lead: Measure) -> list[Finding]:
     best: dict[tuple[str, str, object], float] = {}
     for one in kept:
         best[story(one)] = max(best.get(story(one), 0.0), one.score.total)
-    return sorted(kept, key=lambda one: (-best[story(one)], str(story(one)), one.measure != lead, -one.score.total, one.id))
+    return sorted(
+        kept, key=lambda one: (-best[story(one)], str(story(one)), one.measure != lead, -one.score.total, one.id)
+    )
 
 
 def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
@@ -138,7 +171,9 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
     found: list[tuple[str, dict[str, Any]]] = []
     line = survey.timeline
     if line is None:
-        dated = [column.name for column in survey.table.columns if column.type == "text" and "date" in column.name.lower()]
+        dated = [
+            column.name for column in survey.table.columns if column.type == "text" and "date" in column.name.lower()
+        ]
         found.append(("no time", {"columns": dated}))
         return tuple(found)
     if line.partial_last:
@@ -158,11 +193,15 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
 
 def _fit(table: Table) -> list[Measure]:
     if table.rows < 2:
-        raise SourceError(table.name, "it holds a single row, and one row has nothing to compare with",
-                          "Give a table with more rows.")
+        raise SourceError(
+            table.name, "it holds a single row, and one row has nothing to compare with", "Give a table with more rows."
+        )
     if not table.with_role(Role.MEASURE) and not any(c.type in ("number", "boolean") for c in table.columns):
-        raise SourceError(table.name, "no column holds numbers", "Give the measure to report, such as -m 'count(*)', or "
-                          "check that numbers were not exported as text.")
+        raise SourceError(
+            table.name,
+            "no column holds numbers",
+            "Give the measure to report, such as -m 'count(*)', or check that numbers were not exported as text.",
+        )
     return default_measures(table)
 
 
@@ -172,8 +211,12 @@ def _dimensions(table: Table, by: Sequence[str] | None) -> tuple[Column, ...]:
     chosen = [table.column(name, "the dimensions") for name in by]
     for column in chosen:
         if len(table.codes(column.name)[1]) > 5000:
-            raise ColumnError(column.name, f"The column {column.name!r} has {column.distinct:,} different values, too many "
-                              "to break a measure down by.", "Choose one with fewer.")
+            raise ColumnError(
+                column.name,
+                f"The column {column.name!r} has {column.distinct:,} different values, too many "
+                "to break a measure down by.",
+                "Choose one with fewer.",
+            )
     return tuple(dict.fromkeys(chosen))
 
 

@@ -18,8 +18,26 @@ import numpy as np
 FIRST_DAY, LAST_DAY = date(2022, 9, 1), date(2025, 10, 19)
 _SEED = 20_251_019
 
-COLUMNS = ("sailing_id", "date", "region", "port", "route", "vessel", "fare_class", "channel", "crew_rota", "capacity",
-           "passengers", "vehicles", "revenue", "fuel_cost", "delay_min", "cancelled", "on_time", "tide_index")
+COLUMNS = (
+    "sailing_id",
+    "date",
+    "region",
+    "port",
+    "route",
+    "vessel",
+    "fare_class",
+    "channel",
+    "crew_rota",
+    "capacity",
+    "passengers",
+    "vehicles",
+    "revenue",
+    "fuel_cost",
+    "delay_min",
+    "cancelled",
+    "on_time",
+    "tide_index",
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,23 +54,90 @@ class _Route:
 
 
 _ROUTES = (
-    _Route(name="Harbour Hop", region="Inner Sound", port="Pellow Quay", departures=5.2, load=0.50, fare=6.4,
-           fuel=210, delay=3.0, vessels=("Sandpiper", "Curlew")),
-    _Route(name="Castle Reach", region="Inner Sound", port="Pellow Quay", departures=4.0, load=0.54, fare=9.8,
-           fuel=340, delay=3.4, vessels=("Curlew", "Puffin", "Petrel")),
-    _Route(name="Gannet Line", region="North Skerries", port="Skerry Haven", departures=3.6, load=0.60, fare=14.5,
-           fuel=520, delay=4.0, vessels=("Fulmar", "Puffin")),
-    _Route(name="Skerry Loop", region="North Skerries", port="Skerry Haven", departures=3.0, load=0.52, fare=12.2,
-           fuel=450, delay=4.4, vessels=("Puffin", "Kittiwake", "Petrel")),
-    _Route(name="Outer Bar", region="Outer Isles", port="Longstrand", departures=2.2, load=0.58, fare=19.5,
-           fuel=760, delay=10.4, vessels=("Tern", "Gannet", "Petrel")),
-    _Route(name="Tern Rock", region="Outer Isles", port="Longstrand", departures=3.0, load=0.55, fare=17.0,
-           fuel=690, delay=3.2, vessels=("Gannet", "Kittiwake", "Petrel")),
+    _Route(
+        name="Harbour Hop",
+        region="Inner Sound",
+        port="Pellow Quay",
+        departures=5.2,
+        load=0.50,
+        fare=6.4,
+        fuel=210,
+        delay=3.0,
+        vessels=("Sandpiper", "Curlew"),
+    ),
+    _Route(
+        name="Castle Reach",
+        region="Inner Sound",
+        port="Pellow Quay",
+        departures=4.0,
+        load=0.54,
+        fare=9.8,
+        fuel=340,
+        delay=3.4,
+        vessels=("Curlew", "Puffin", "Petrel"),
+    ),
+    _Route(
+        name="Gannet Line",
+        region="North Skerries",
+        port="Skerry Haven",
+        departures=3.6,
+        load=0.60,
+        fare=14.5,
+        fuel=520,
+        delay=4.0,
+        vessels=("Fulmar", "Puffin"),
+    ),
+    _Route(
+        name="Skerry Loop",
+        region="North Skerries",
+        port="Skerry Haven",
+        departures=3.0,
+        load=0.52,
+        fare=12.2,
+        fuel=450,
+        delay=4.4,
+        vessels=("Puffin", "Kittiwake", "Petrel"),
+    ),
+    _Route(
+        name="Outer Bar",
+        region="Outer Isles",
+        port="Longstrand",
+        departures=2.2,
+        load=0.58,
+        fare=19.5,
+        fuel=760,
+        delay=10.4,
+        vessels=("Tern", "Gannet", "Petrel"),
+    ),
+    _Route(
+        name="Tern Rock",
+        region="Outer Isles",
+        port="Longstrand",
+        departures=3.0,
+        load=0.55,
+        fare=17.0,
+        fuel=690,
+        delay=3.2,
+        vessels=("Gannet", "Kittiwake", "Petrel"),
+    ),
 )
-_CAPACITY = {"Sandpiper": 90, "Curlew": 120, "Puffin": 140, "Petrel": 150, "Fulmar": 170, "Kittiwake": 160,
-             "Tern": 180, "Gannet": 200, "Shearwater": 216}
-_FARE_CLASSES = {"Saver": (0.24, 0.78, 0.92), "Standard": (0.42, 1.0, 1.0), "Peak": (0.22, 1.32, 1.14),
-                 "Night": (0.12, 0.88, 0.74)}  # share of departures, fare, load
+_CAPACITY = {
+    "Sandpiper": 90,
+    "Curlew": 120,
+    "Puffin": 140,
+    "Petrel": 150,
+    "Fulmar": 170,
+    "Kittiwake": 160,
+    "Tern": 180,
+    "Gannet": 200,
+    "Shearwater": 216,
+}
+_FARE_CLASSES = {
+    "Saver": (0.24, 0.78, 0.92),
+    "Standard": (0.42, 1.0, 1.0),
+    "Peak": (0.22, 1.32, 1.14),
+    "Night": (0.12, 0.88, 0.74),
+}  # share of departures, fare, load
 _CHANNELS = {"Web": 0.52, "Counter": 0.28, "Agents": 0.20}
 _WEEKDAY = (0.94, 0.90, 0.92, 0.97, 1.10, 1.16, 1.02)
 _ROTAS = ("Amber", "Blue", "Coral", "Dune")
@@ -135,8 +220,16 @@ def _departures(route: _Route, day: date, progress: float, planted: dict[str, An
     return int(wanted + chance.uniform())
 
 
-def _sailing(number: int, route: _Route, day: date, progress: float, climate: float, slip: int,
-             planted: dict[str, Any], chance: _Chance) -> tuple[str, ...]:
+def _sailing(
+    number: int,
+    route: _Route,
+    day: date,
+    progress: float,
+    climate: float,
+    slip: int,
+    planted: dict[str, Any],
+    chance: _Chance,
+) -> tuple[str, ...]:
     vessel = _vessel(route, day, planted, chance)
     capacity = _CAPACITY[vessel]
     fare_class = _spread_evenly(number * 0.6180339887498949, {name: facts[0] for name, facts in _FARE_CLASSES.items()})
@@ -158,10 +251,24 @@ def _sailing(number: int, route: _Route, day: date, progress: float, climate: fl
     fuel = (0.15 if cancelled else 1.0) * route.fuel * (0.55 + capacity / 330) * (1 + chance.spread(0.08))
     fuel *= slip
     delay = _delay(route, vessel, stormy, planted, chance)
-    return (f"PS{number}", day.isoformat(), route.region, route.port, route.name, vessel, fare_class, channel,
-            str(capacity), str(passengers), str(vehicles), f"{revenue:.2f}", f"{fuel:.2f}",
-            "" if cancelled else str(delay), "yes" if cancelled else "no",
-            "" if cancelled else ("yes" if delay <= 10 else "no"))
+    return (
+        f"PS{number}",
+        day.isoformat(),
+        route.region,
+        route.port,
+        route.name,
+        vessel,
+        fare_class,
+        channel,
+        str(capacity),
+        str(passengers),
+        str(vehicles),
+        f"{revenue:.2f}",
+        f"{fuel:.2f}",
+        "" if cancelled else str(delay),
+        "yes" if cancelled else "no",
+        "" if cancelled else ("yes" if delay <= 10 else "no"),
+    )
 
 
 def _vessel(route: _Route, day: date, planted: dict[str, Any], chance: _Chance) -> str:
@@ -198,4 +305,3 @@ def _delay(route: _Route, vessel: str, stormy: bool, planted: dict[str, Any], ch
     # Skewed, as delays are: the product of two uniforms has a long tail and mean one quarter.
     minutes = typical * (0.2 + 3.2 * chance.uniform() * chance.uniform())
     return max(0, round(minutes + chance.spread(1.2)))
-

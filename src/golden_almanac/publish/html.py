@@ -13,8 +13,14 @@ from ..charts import theme
 from ..reports import KeyFigure, Report
 
 #: Chart colours that turn with the page from light to dark.
-_ROLES = {theme.PAPER: "--paper", theme.INK: "--ink", theme.RULE: "--rule", theme.ACCENT: "--accent",
-          theme.CONTEXT: "--context", theme.QUIET: "--quiet"}
+_ROLES = {
+    theme.PAPER: "--paper",
+    theme.INK: "--ink",
+    theme.RULE: "--rule",
+    theme.ACCENT: "--accent",
+    theme.CONTEXT: "--context",
+    theme.QUIET: "--quiet",
+}
 
 
 def render(report: Report) -> bytes:
@@ -24,8 +30,11 @@ def render(report: Report) -> bytes:
     source = files("golden_almanac.publish").joinpath("page.html.jinja").read_text(encoding="utf-8")
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     template = environment.from_string(source)
-    charts = {section.id: _inline(section.chart.svg(text=True, title=False), section.chart.alternative, f"c{place}-")
-              for place, section in enumerate(report.sections) if section.chart is not None}
+    charts = {
+        section.id: _inline(section.chart.svg(text=True, title=False), section.chart.alternative, f"c{place}-")
+        for place, section in enumerate(report.sections)
+        if section.chart is not None
+    }
     tables = {section.id: _rows(section.chart.data) for section in report.sections if section.chart is not None}
     page = template.render(report=report, charts=charts, tables=tables, spark=_spark, fonts="")
     letters = frozenset(page)
@@ -40,14 +49,16 @@ def _rows(frame: Any) -> tuple[list[str], list[list[str]]]:
             return value
         return "" if value is None or value != value else numbers.short(float(value), 4)
 
-    return [str(name) for name in frame.columns], [[cell(value) for value in row] for row in frame.itertuples(index=False)]
+    return [str(name) for name in frame.columns], [
+        [cell(value) for value in row] for row in frame.itertuples(index=False)
+    ]
 
 
 def _inline(svg: str, alternative: str, prefix: str) -> str:
     """The SVG element alone, as an image with a text, its colours bound to the page's."""
     from markupsafe import escape
 
-    body = svg[svg.index("<svg"):]
+    body = svg[svg.index("<svg") :]
     for colour, role in _ROLES.items():
         body = re.sub(re.escape(colour), f"var({role})", body, flags=re.IGNORECASE)
     body = re.sub(r"<metadata>.*?</metadata>", "", body, flags=re.DOTALL)
@@ -79,8 +90,9 @@ def _fonts(letters: frozenset[str]) -> str:
 
     rules = []
     for name, (family, weight) in theme.FONT_FILES.items():
-        options = subset.Options(layout_features=["kern", "liga"], hinting=False, notdef_outline=True,
-                                 recalc_timestamp=False)
+        options = subset.Options(
+            layout_features=["kern", "liga"], hinting=False, notdef_outline=True, recalc_timestamp=False
+        )
         font = TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True)
         cutter = subset.Subsetter(options)
         cutter.populate(unicodes=sorted({ord(letter) for letter in letters} | set(range(0x20, 0x7F))))
@@ -89,6 +101,8 @@ def _fonts(letters: frozenset[str]) -> str:
         font.flavor = "woff"
         font.save(buffer)
         data = base64.b64encode(buffer.getvalue()).decode("ascii")
-        rules.append(f"@font-face{{font-family:'{family}';font-weight:{weight};"
-                     f"src:url(data:font/woff;base64,{data}) format('woff')}}")
+        rules.append(
+            f"@font-face{{font-family:'{family}';font-weight:{weight};"
+            f"src:url(data:font/woff;base64,{data}) format('woff')}}"
+        )
     return "\n".join(rules)

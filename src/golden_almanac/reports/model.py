@@ -60,22 +60,37 @@ class Report:
     made: tuple[str, ...]
 
 
-def scan_report(survey: Survey, summary: Summary, findings: Sequence[Finding], folded: Sequence[Finding],
-                latest: Sequence[Explanation], caveats: Sequence[tuple[str, dict[str, Any]]], tests: int,
-                title: str | None = None, progress: Callable[[str], None] = lambda _: None) -> Report:
+def scan_report(
+    survey: Survey,
+    summary: Summary,
+    findings: Sequence[Finding],
+    folded: Sequence[Finding],
+    latest: Sequence[Explanation],
+    caveats: Sequence[tuple[str, dict[str, Any]]],
+    tests: int,
+    title: str | None = None,
+    progress: Callable[[str], None] = lambda _: None,
+) -> Report:
     """The report of a scan: its first findings as sections, the rest in a list."""
     sections = []
     for place, finding in enumerate(findings[:MOST_SECTIONS], start=1):
         progress(f"drawing chart {place} of {min(len(findings), MOST_SECTIONS)}")
         sections.append(section(finding, draw(finding, survey)))
-    return Report(title=title or f"What matters in {survey.table.name}", edition=edition(survey), summary=summary,
-                  keys=tuple(_key(one) for one in latest[:_MOST_KEYS]), sections=tuple(sections),
-                  further=tuple(finding.headline for finding in findings[MOST_SECTIONS:]),
-                  caveats=_caveats(survey, caveats), made=_made(survey, tests, len(findings), len(folded)))
+    return Report(
+        title=title or f"What matters in {survey.table.name}",
+        edition=edition(survey),
+        summary=summary,
+        keys=tuple(_key(one) for one in latest[:_MOST_KEYS]),
+        sections=tuple(sections),
+        further=tuple(finding.headline for finding in findings[MOST_SECTIONS:]),
+        caveats=_caveats(survey, caveats),
+        made=_made(survey, tests, len(findings), len(folded)),
+    )
 
 
-def change_report(survey: Survey, summary: Summary, finding: Finding, one: Explanation,
-                  title: str | None = None) -> Report:
+def change_report(
+    survey: Survey, summary: Summary, finding: Finding, one: Explanation, title: str | None = None
+) -> Report:
     """The report of one explained change: a section for each dimension's contributions."""
     sections = []
     for breakdown in one.breakdowns[:4]:
@@ -84,26 +99,48 @@ def change_report(survey: Survey, summary: Summary, finding: Finding, one: Expla
         size = numbers.signed(lead.change, numbers.difference(lead.change, one.measure))
         label = "(no value)" if lead.label is None else lead.label
         claim = f"By {names.dimension(breakdown.by)}: {label} contributed most, {size}{share}."
-        sections.append(Section(
-            id=f"by-{breakdown.by}", claim=claim, detail="Contributions add up to the change.",
-            chart=draw_change(one, claim, breakdown.by), sql=finding.candidate.check.sql,
-            expect=tuple((name, repr(value)) for name, value in finding.candidate.check.expect.items()),
-            evidence=(("Periods", f"{names.period(one.period)} against {names.period(one.baseline)}"),
-                      ("Rows", f"{numbers.whole(one.rows)} against {numbers.whole(one.rows_before)}"))))
-    return Report(title=title or f"Why {one.measure.label} changed", edition=edition(survey), summary=summary,
-                  keys=(_key(one),), sections=tuple(sections), further=(), caveats=_caveats(survey, ()),
-                  made=_made(survey, None, None, None))
+        sections.append(
+            Section(
+                id=f"by-{breakdown.by}",
+                claim=claim,
+                detail="Contributions add up to the change.",
+                chart=draw_change(one, claim, breakdown.by),
+                sql=finding.candidate.check.sql,
+                expect=tuple((name, repr(value)) for name, value in finding.candidate.check.expect.items()),
+                evidence=(
+                    ("Periods", f"{names.period(one.period)} against {names.period(one.baseline)}"),
+                    ("Rows", f"{numbers.whole(one.rows)} against {numbers.whole(one.rows_before)}"),
+                ),
+            )
+        )
+    return Report(
+        title=title or f"Why {one.measure.label} changed",
+        edition=edition(survey),
+        summary=summary,
+        keys=(_key(one),),
+        sections=tuple(sections),
+        further=(),
+        caveats=_caveats(survey, ()),
+        made=_made(survey, None, None, None),
+    )
 
 
 def section(finding: Finding, chart: Chart | None) -> Section:
     """A finding as a section: claim, chart, and its evidence for the margin."""
     check = finding.candidate.check
-    return Section(id=finding.id, claim=finding.headline, detail=finding.detail, chart=chart, sql=check.sql,
-                   expect=tuple((name, repr(value)) for name, value in check.expect.items()), evidence=_evidence(finding))
+    return Section(
+        id=finding.id,
+        claim=finding.headline,
+        detail=finding.detail,
+        chart=chart,
+        sql=check.sql,
+        expect=tuple((name, repr(value)) for name, value in check.expect.items()),
+        evidence=_evidence(finding),
+    )
 
 
 def edition(survey: Survey) -> str:
-    """"sailings.csv · 1 September 2022 to 19 October 2025 · 25,386 rows · by month"."""
+    """ "sailings.csv · 1 September 2022 to 19 October 2025 · 25,386 rows · by month"."""
     table, line = survey.table, survey.timeline
     parts = [table.name]
     if line is not None:
@@ -154,20 +191,28 @@ def _key(one: Explanation) -> KeyFigure:
     from ..core.findings import Score, Test
     from ..words.headlines import change_size
 
-    bare = Finding(candidate=candidate(one), test=Test(name="", statistic=None, p=1.0),
-                   score=Score(total=0, strength=0, reach=0, confidence=0))
+    bare = Finding(
+        candidate=candidate(one),
+        test=Test(name="", statistic=None, p=1.0),
+        score=Score(total=0, strength=0, reach=0, confidence=0),
+    )
     survey = one.survey
     line = survey.timeline
     assert line is not None
     values = survey.cells(PERIOD).value(one.measure)[line.complete] if not one.where.conditions else np.empty(0)
-    return KeyFigure(name=f"{names.capital(one.measure.label)}, {names.period(one.period)}",
-                     value=numbers.amount(one.value, one.measure), change=f"{change_size(bare)} {names.period(one.baseline)}",
-                     spark=tuple(float(value) for value in values if np.isfinite(value)))
+    return KeyFigure(
+        name=f"{names.capital(one.measure.label)}, {names.period(one.period)}",
+        value=numbers.amount(one.value, one.measure),
+        change=f"{change_size(bare)} {names.period(one.baseline)}",
+        spark=tuple(float(value) for value in values if np.isfinite(value)),
+    )
 
 
 def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> tuple[str, ...]:
-    return (*(told_caveats.sentence(name, facts) for name, facts in caveats),
-            *(problem.message for problem in survey.table.problems))
+    return (
+        *(told_caveats.sentence(name, facts) for name, facts in caveats),
+        *(problem.message for problem in survey.table.problems),
+    )
 
 
 def _made(survey: Survey, tests: int | None, told: int | None, folded: int | None) -> tuple[str, ...]:
@@ -178,6 +223,8 @@ def _made(survey: Survey, tests: int | None, told: int | None, folded: int | Non
     lines.append("Measures: " + ", ".join(measure.name for measure in survey.measures) + ".")
     lines.append("Broken down by: " + (", ".join(column.name for column in survey.dimensions) or "nothing") + ".")
     if tests is not None:
-        lines.append(f"{numbers.whole(tests)} tests were made in one family; {told} stories were kept and {folded} findings folded "
-                     "under them. Slices are tested against their siblings, so that growth of the whole is told once.")
+        lines.append(
+            f"{numbers.whole(tests)} tests were made in one family; {told} stories were kept and {folded} findings "
+            "folded under them. Slices are tested against their siblings, so that growth of the whole is told once."
+        )
     return tuple(lines)

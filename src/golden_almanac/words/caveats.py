@@ -10,19 +10,26 @@ from . import names, numbers
 def sentence(name: str, facts: dict[str, Any]) -> str:
     """The sentence for one caveat of a scan (see `core.scanning.caveats`)."""
     if name == "partial last period":
-        return (f"{names.capital(names.month(facts['last']) if facts['period'].grain == 'month' else 'the last ' + facts['period'].grain)} "
-                f"is unfinished (data end on {names.day(facts['last'])}) and is left out of trends and comparisons.")
+        grain = facts["period"].grain
+        which = names.month(facts["last"]) if grain == "month" else f"The last {grain}"
+        return (
+            f"{which} is unfinished (data end on {names.day(facts['last'])}) and is left out of trends and comparisons."
+        )
     if name == "partial first period":
         return f"The first {facts['period'].grain} is incomplete and is left out of trends and comparisons."
     if name == "rows without a date":
-        return f"{numbers.whole(facts['rows'])} rows have no {facts['column']} and are left out of everything over time."
+        return (
+            f"{numbers.whole(facts['rows'])} rows have no {facts['column']} and are left out of everything over time."
+        )
     if name == "empty periods":
         count = facts["periods"]
         return f"{numbers.whole(count)} {facts['grain']}{'s' if count != 1 else ''} within the data hold no rows."
     if name == "few periods":
         count = facts["periods"]
-        return (f"There {'are' if count != 1 else 'is'} only {numbers.whole(count)} complete {facts['grain']}"
-                f"{'s' if count != 1 else ''}, too few to tell a trend from chance.")
+        return (
+            f"There {'are' if count != 1 else 'is'} only {numbers.whole(count)} complete {facts['grain']}"
+            f"{'s' if count != 1 else ''}, too few to tell a trend from chance."
+        )
     if name == "baseline begins late":
         return f"The data begin on {names.day(facts['first'])}, within the baseline, which is therefore incomplete."
     assert name == "no time"

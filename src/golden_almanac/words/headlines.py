@@ -41,14 +41,17 @@ def _trend(finding: Finding) -> str:
     if not finding.where.conditions:
         return f"{subject} {verb} {when}"
     others = _others(finding)
-    return f"{subject} {verb} {when}, {_rest(f['rest_change_pct'], f['rest_change'], f['change_pct'], f['change'], finding, others)}"
+    rest = _rest(f["rest_change_pct"], f["rest_change"], f["change_pct"], f["change"], finding, others)
+    return f"{subject} {verb} {when}, {rest}"
 
 
 def _movement(pct: float | None, change: float, start: float, end: float, finding: Finding) -> str:
     verb = "rose" if change > 0 else "fell" if change < 0 else "held level"
     if finding.measure is not None and finding.measure.share:
-        return (f"{verb} {numbers.difference(change, finding.measure)}, from {numbers.percent(100 * start)} to "
-                f"{numbers.percent(100 * end)},")
+        return (
+            f"{verb} {numbers.difference(change, finding.measure)}, from {numbers.percent(100 * start)} to "
+            f"{numbers.percent(100 * end)},"
+        )
     if pct is None or (finding.measure is not None and not finding.measure.additive):
         return f"{verb} from {numbers.amount(start, finding.measure)} to {numbers.amount(end, finding.measure)}"
     return f"{verb} {numbers.percent(pct)}"
@@ -56,7 +59,9 @@ def _movement(pct: float | None, change: float, start: float, end: float, findin
 
 def _rest(rest_pct: float | None, rest: float, own_pct: float | None, own: float, finding: Finding, others: str) -> str:
     """What the siblings did meanwhile: "against +18% for the other routes"."""
-    in_percent = rest_pct is not None and own_pct is not None and finding.measure is not None and finding.measure.additive
+    in_percent = (
+        rest_pct is not None and own_pct is not None and finding.measure is not None and finding.measure.additive
+    )
     if in_percent:
         assert rest_pct is not None
         assert own_pct is not None
@@ -72,12 +77,17 @@ def _trend_detail(finding: Finding) -> str:
     each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
     first, last = (numbers.amount(f[name], finding.measure) for name in ("observed_start", "observed_end"))
     same = " (the same months)" if f["windows"]["same_months"] else ""
-    text = (f"{'It averaged' if each or not _share(finding) else 'It was'} {first}{each} over {_window(before)} and {last} over "
-            f"{_window(after)}{same}")
+    text = (
+        f"It {'averaged' if each or not _share(finding) else 'was'} {first}{each} over {_window(before)} and {last} "
+        f"over {_window(after)}{same}"
+    )
     if finding.measure is not None and finding.measure.additive:
         start, end = (numbers.amount(f[name], finding.measure) for name in ("start", "end"))
-        text += f"; the fitted line, free of the season, runs from {start} to {end}" if f["windows"]["same_months"] else (
-            f"; the fitted line runs from {start} to {end}")
+        text += (
+            f"; the fitted line, free of the season, runs from {start} to {end}"
+            if f["windows"]["same_months"]
+            else (f"; the fitted line runs from {start} to {end}")
+        )
     return text + "."
 
 
@@ -111,8 +121,10 @@ def _shift_detail(finding: Finding) -> str:
     each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
     verb = "was" if _share(finding) else "averaged"
     same = " (the same months)" if f["windows"]["same_months"] else ""
-    return (f"It {verb} {numbers.amount(f['after'], finding.measure)}{each} over {_window(f['windows']['after'])}, against "
-            f"{numbers.amount(f['before'], finding.measure)} over {_window(f['windows']['before'])}{same}.")
+    return (
+        f"It {verb} {numbers.amount(f['after'], finding.measure)}{each} over {_window(f['windows']['after'])}, against "
+        f"{numbers.amount(f['before'], finding.measure)} over {_window(f['windows']['before'])}{same}."
+    )
 
 
 # --- seasonality -------------------------------------------------------------------------------
@@ -141,9 +153,11 @@ def _off_average(value: float, average: float, finding: Finding) -> str:
 
 def _seasonality_detail(finding: Finding) -> str:
     f = finding.figures
-    return (f"The average {_grain(finding) or 'period'} of the {f['years']} full years was "
-            f"{numbers.amount(f['average'], finding.measure)}; the season accounts for {numbers.percent(100 * f['strength'])} "
-            "of the ups and downs that are left when the trend is taken out.")
+    return (
+        f"The average {_grain(finding) or 'period'} of the {f['years']} full years was "
+        f"{numbers.amount(f['average'], finding.measure)}; the season accounts for "
+        f"{numbers.percent(100 * f['strength'])} of the ups and downs that are left when the trend is taken out."
+    )
 
 
 # --- ranking -----------------------------------------------------------------------------------
@@ -153,14 +167,18 @@ def _ranking(finding: Finding) -> str:
     f = finding.figures
     first, second = f["order"][0], f["order"][1]
     share = numbers.percent(100 * f["shares"][0])
-    return (f"{_label(first)} leads the {names.plural(finding.by)} in {names.measure_name(finding.measure)}: {share} of the total, "
-            f"{numbers.percent(f['lead_pct'])} more than {_label(second)}")
+    return (
+        f"{_label(first)} leads the {names.plural(finding.by)} in {names.measure_name(finding.measure)}: "
+        f"{share} of the total, {numbers.percent(f['lead_pct'])} more than {_label(second)}"
+    )
 
 
 def _ranking_detail(finding: Finding) -> str:
     f = finding.figures
-    rest = [f"{_label(label)} {numbers.amount(value, finding.measure)}"
-            for label, value in list(zip(f["order"], f["values"], strict=True))[:5]]
+    rest = [
+        f"{_label(label)} {numbers.amount(value, finding.measure)}"
+        for label, value in list(zip(f["order"], f["values"], strict=True))[:5]
+    ]
     more = f" and {len(f['order']) - 5} more" if len(f["order"]) > 5 else ""
     text = f"In order: {', '.join(rest)}{more}."
     for one in f["climbers"][:1]:
@@ -175,8 +193,10 @@ def _difference(finding: Finding) -> str:
     f = finding.figures
     subject = names.of(finding.measure, finding.where)
     others = _others(finding)
-    return (f"{subject} is {numbers.amount(f['value'], finding.measure)}, against "
-            f"{numbers.amount(f['rest'], finding.measure)} for {others}")
+    return (
+        f"{subject} is {numbers.amount(f['value'], finding.measure)}, against "
+        f"{numbers.amount(f['rest'], finding.measure)} for {others}"
+    )
 
 
 def _difference_detail(finding: Finding) -> str:
@@ -184,8 +204,10 @@ def _difference_detail(finding: Finding) -> str:
     side = "above" if f["gap"] > 0 else "below"
     low, high = sorted((abs(f["gap_low"]), abs(f["gap_high"])))
     gap = numbers.difference(f["gap"], finding.measure)
-    return (f"It lies {gap} {side} them (95% range {_range(low, high, finding)}), on {numbers.whole(f['n'])} rows, "
-            f"{numbers.percent(100 * f['share'])} of all.")
+    return (
+        f"It lies {gap} {side} them (95% range {_range(low, high, finding)}), on {numbers.whole(f['n'])} rows, "
+        f"{numbers.percent(100 * f['share'])} of all."
+    )
 
 
 def _range(low: float, high: float, finding: Finding) -> str:
@@ -196,7 +218,10 @@ def _range(low: float, high: float, finding: Finding) -> str:
 
 # --- outlier -----------------------------------------------------------------------------------
 
-_FAULTS = {"sign": "its sign looks turned round", "large": "nothing shows that it is an error, but nothing else comes near it"}
+_FAULTS = {
+    "sign": "its sign looks turned round",
+    "large": "nothing shows that it is an error, but nothing else comes near it",
+}
 
 
 def _outlier(finding: Finding) -> str:
@@ -204,9 +229,13 @@ def _outlier(finding: Finding) -> str:
     name = spoken(f["column"])
     where = f" for {finding.where.label}" if finding.where.conditions else ""
     times = f["times_typical"]
-    size = (f"{numbers.plain(times, 2)} times what is usual{where}" if times is not None and times > 1
-            else f"far from the usual {numbers.plain(f['typical'])}{where}")
-    return f"row {numbers.whole(f['row'])} has {_article(name)} {name} of {numbers.amount(f['value'], finding.measure)}, {size}"
+    size = (
+        f"{numbers.plain(times, 2)} times what is usual{where}"
+        if times is not None and times > 1
+        else f"far from the usual {numbers.plain(f['typical'])}{where}"
+    )
+    value = numbers.amount(f["value"], finding.measure)
+    return f"row {numbers.whole(f['row'])} has {_article(name)} {name} of {value}, {size}"
 
 
 def _article(word: str) -> str:
@@ -226,8 +255,11 @@ def _outlier_detail(finding: Finding) -> str:
     day = f", {f['date']})" if f["date"] and f["key"] else f"{f['date']})" if f["date"] else ")" if f["key"] else ""
     place = (row + day) if (f["key"] or f["date"]) else ""
     low, high = (numbers.amount(f[name], finding.measure) for name in ("expected_low", "expected_high"))
-    return (f"{names.capital(fault)}{place}; usual values lie between {low} and {high}, the next {'largest' if f['value'] >= f['typical'] else 'smallest'} is "
-            f"{numbers.amount(f['next_value'], finding.measure)}.")
+    nearest = "largest" if f["value"] >= f["typical"] else "smallest"
+    return (
+        f"{names.capital(fault)}{place}; usual values lie between {low} and {high}, the next {nearest} is "
+        f"{numbers.amount(f['next_value'], finding.measure)}."
+    )
 
 
 # --- change ------------------------------------------------------------------------------------
@@ -243,10 +275,14 @@ def _change(finding: Finding) -> str:
         gone, there = (finding.period, finding.baseline) if f["value"] is None else (finding.baseline, finding.period)
         known = f["baseline"] if f["value"] is None else f["value"]
         size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
-        return (f"{finding.where.label} has no rows {names.within(gone)} ({names.measure_name(measure)} {names.within(there)}: "
-                f"{numbers.amount(known, measure)}); that contributed {size}")
-    return (f"{subject} {_was(finding)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
-            f"{change_size(finding)} {names.period(finding.baseline)}")
+        return (
+            f"{finding.where.label} has no rows {names.within(gone)} ({names.measure_name(measure)} "
+            f"{names.within(there)}: {numbers.amount(known, measure)}); that contributed {size}"
+        )
+    return (
+        f"{subject} {_was(finding)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
+        f"{change_size(finding)} {names.period(finding.baseline)}"
+    )
 
 
 def _was(finding: Finding) -> str:
@@ -254,7 +290,7 @@ def _was(finding: Finding) -> str:
 
 
 def change_size(finding: Finding) -> str:
-    """"9.1% above", "4.6 points below", "level with"."""
+    """ "9.1% above", "4.6 points below", "level with"."""
     f, measure = finding.figures, finding.measure
     change = f["change"]
     if change == 0:
@@ -304,8 +340,20 @@ def _label(label: str | None) -> str:
 
 
 _HEADLINES: dict[str, _Writer] = {
-    "trend": _trend, "shift": _shift, "seasonality": _seasonality, "ranking": _ranking, "difference": _difference,
-    "outlier": _outlier, "change": _change}
+    "trend": _trend,
+    "shift": _shift,
+    "seasonality": _seasonality,
+    "ranking": _ranking,
+    "difference": _difference,
+    "outlier": _outlier,
+    "change": _change,
+}
 _DETAILS: dict[str, _Writer] = {
-    "trend": _trend_detail, "shift": _shift_detail, "seasonality": _seasonality_detail, "ranking": _ranking_detail,
-    "difference": _difference_detail, "outlier": _outlier_detail, "change": _change_detail}
+    "trend": _trend_detail,
+    "shift": _shift_detail,
+    "seasonality": _seasonality_detail,
+    "ranking": _ranking_detail,
+    "difference": _difference_detail,
+    "outlier": _outlier_detail,
+    "change": _change_detail,
+}

@@ -23,7 +23,7 @@ def measure_name(measure: Measure | None) -> str:
 
 
 def of(measure: Measure | None, where: Slice) -> str:
-    """"revenue of Outer Bar", or "revenue" for the whole."""
+    """ "revenue of Outer Bar", or "revenue" for the whole."""
     name = measure_name(measure)
     return f"{name} of {where.label}" if where.conditions else name
 
@@ -33,7 +33,7 @@ def dimension(by: str | None) -> str:
 
 
 def plural(by: str | None) -> str:
-    """"routes", "fare classes", "cities"."""
+    """ "routes", "fare classes", "cities"."""
     word = dimension(by)
     if word.endswith(("s", "x", "ch", "sh")) and not word.endswith(("us",)):
         return word + "es" if not word.endswith("ies") else word
@@ -43,14 +43,14 @@ def plural(by: str | None) -> str:
 
 
 def the_others(by: str | None, parent: Slice | None, besides: Sequence[str] = ()) -> str:
-    """"the other routes", "the other routes of Outer Isles", "the other routes but Tern Rock"."""
+    """ "the other routes", "the other routes of Outer Isles", "the other routes but Tern Rock"."""
     inside = f" of {parent.label}" if parent is not None and parent.conditions else ""
     but = f" but {listed(list(besides))}" if 0 < len(besides) <= 2 else " that held course" if besides else ""
     return f"the other {plural(by)}{inside}{but}"
 
 
 def day(value: np.datetime64) -> str:
-    """"19 October 2025"."""
+    """ "19 October 2025"."""
     year, month, number = str(value).split("-")
     return f"{int(number)} {_MONTHS[int(month) - 1]} {year}"
 
@@ -80,12 +80,12 @@ def period(span: Period) -> str:
 
 
 def within(span: Period) -> str:
-    """"in September 2025", "from 1 to 19 October 2025"."""
+    """ "in September 2025", "from 1 to 19 October 2025"."""
     return f"{'in' if span.is_whole() or ' to ' not in period(span) else 'from'} {period(span)}"
 
 
 def span_of(span: Period) -> str:
-    """"September 2022 to September 2025", or in days when it does not run over whole months."""
+    """ "September 2022 to September 2025", or in days when it does not run over whole months."""
     following = span.end + np.timedelta64(1, "D")
     whole = str(span.start).endswith("-01") and str(following).endswith("-01")
     if whole:
@@ -109,5 +109,5 @@ def per(grain: str | None) -> str:
 
 
 def listed(items: list[str]) -> str:
-    """"a", "a and b", "a, b and c"."""
+    """ "a", "a and b", "a, b and c"."""
     return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}" if items else ""

@@ -33,14 +33,22 @@ class Summary:
         return f"{self.headline}\n\n{self.text}" if self.text else self.headline
 
 
-def scan_summary(table_name: str, rows: int, tests: int, findings: Sequence[Finding], latest: Explanation | None,
-                 caveats: Sequence[tuple[str, dict[str, Any]]]) -> Summary:
+def scan_summary(
+    table_name: str,
+    rows: int,
+    tests: int,
+    findings: Sequence[Finding],
+    latest: Explanation | None,
+    caveats: Sequence[tuple[str, dict[str, Any]]],
+) -> Summary:
     """The summary of a scan: the latest change of the leading measure, then the findings that matter."""
     opening = _latest(latest) if latest is not None else []
     warnings = [told_caveats.sentence(name, facts) for name, facts in caveats]
     if not findings:
-        nothing = (f"Nothing stands out beyond chance: {numbers.whole(tests)} tests on {numbers.whole(rows)} rows of "
-                   f"{table_name} found no trend, step, difference, leader or wrong row.")
+        nothing = (
+            f"Nothing stands out beyond chance: {numbers.whole(tests)} tests on {numbers.whole(rows)} rows of "
+            f"{table_name} found no trend, step, difference, leader or wrong row."
+        )
         return _fit(nothing, [], [*opening, *warnings])
     told = list(findings[: _MOST_STORIES + (not opening)])
     first = opening[0] if opening else told.pop(0).headline
@@ -73,11 +81,16 @@ def _latest(one: Explanation) -> list[str]:
     from ..core.findings import Score, Test
 
     facts = candidate(one)
-    bare = Finding(candidate=facts, test=Test(name="", statistic=None, p=1.0),
-                   score=Score(total=0, strength=0, reach=0, confidence=0))
+    bare = Finding(
+        candidate=facts,
+        test=Test(name="", statistic=None, p=1.0),
+        score=Score(total=0, strength=0, reach=0, confidence=0),
+    )
     value = numbers.amount(one.value, one.measure)
-    first = (f"{names.capital(names.measure_name(one.measure))} was {value} {names.within(one.period)}, "
-             f"{change_size(bare)} {names.period(one.baseline)}.")
+    first = (
+        f"{names.capital(names.measure_name(one.measure))} was {value} {names.within(one.period)}, "
+        f"{change_size(bare)} {names.period(one.baseline)}."
+    )
     return [first, *_usual(one), *_where(one)]
 
 
@@ -85,8 +98,12 @@ def _usual(one: Explanation) -> list[str]:
     expected = one.expected
     if expected is None:
         return []
-    low, high = ((100 * end / one.before, numbers.percent(100 * end / one.before)) if one.change_pct is not None
-                 else (end, numbers.difference(end, one.measure)) for end in (expected.low, expected.high))
+    low, high = (
+        (100 * end / one.before, numbers.percent(100 * end / one.before))
+        if one.change_pct is not None
+        else (end, numbers.difference(end, one.measure))
+        for end in (expected.low, expected.high)
+    )
     span = f"{numbers.signed(low[0], low[1])} and {numbers.signed(high[0], high[1])}"
     if expected.usual:
         return [f"That is within its usual movement (between {span})."]
@@ -109,8 +126,10 @@ def _where(one: Explanation) -> list[str]:
         status = {"new": ", new", "ended": ", ended"}.get(part.status, "")
         of_all = f", {numbers.percent(100 * share)} of the {_verb(one)}" if share is not None and 0 < share <= 2 else ""
         parts.append(f"{label} ({names.dimension(by)}{status}; {size}{of_all})")
-    against = [f"{'(no value)' if c.label is None else c.label} ({numbers.signed(c.change, numbers.difference(c.change, one.measure))})"
-               for c in _offsets(one)]
+    against = [
+        f"{c.label or '(no value)'} ({numbers.signed(c.change, numbers.difference(c.change, one.measure))})"
+        for c in _offsets(one)
+    ]
     text = f"What stands out: {names.listed(parts)}."
     return [text + (f" Against it went {names.listed(against)}." if against else "")]
 
@@ -130,17 +149,21 @@ def _through(one: Explanation) -> list[str]:
         name = names.measure_name(one.measure)
         rows = 100 * (one.rows / one.rows_before - 1)
         per_row = 100 * ((one.value / one.rows) / (one.before / one.rows_before) - 1)
-        text = (f"The number of rows changed by {numbers.signed(rows, numbers.percent(rows))} and {name} per row by "
-                f"{numbers.signed(per_row, numbers.percent(per_row))}: {_signed_share(volume)} of the {_verb(one)} went "
-                f"with rows, {_signed_share(1 - volume)} with {name} per row.")
+        text = (
+            f"The number of rows changed by {numbers.signed(rows, numbers.percent(rows))} and {name} per row by "
+            f"{numbers.signed(per_row, numbers.percent(per_row))}: {_signed_share(volume)} of the {_verb(one)} went "
+            f"with rows, {_signed_share(1 - volume)} with {name} per row."
+        )
         return [text]
     if one.measure.bottom and one.breakdowns and one.change:
         telling = max(one.breakdowns, key=lambda b: (abs(sum(c.mix or 0.0 for c in b.contributions)), b.by))
         mix = sum(c.mix or 0.0 for c in telling.contributions)
         within = one.change - mix
-        text = (f"By {names.dimension(telling.by)}, {numbers.signed(mix, numbers.difference(mix, one.measure))} is mix and "
-                f"{numbers.signed(within, numbers.difference(within, one.measure))} came within the "
-                f"{names.plural(telling.by)}.")
+        text = (
+            f"By {names.dimension(telling.by)}, {numbers.signed(mix, numbers.difference(mix, one.measure))} is mix and "
+            f"{numbers.signed(within, numbers.difference(within, one.measure))} came within the "
+            f"{names.plural(telling.by)}."
+        )
         return [text]
     return []
 

@@ -28,10 +28,11 @@ def _mix(finding: Finding, facts: dict[str, Any]) -> str:
     verb = "fall" if facts["change"] < 0 else "rise"
     if share >= _NEARLY_ALL:
         worse = "falling" if facts["change"] < 0 else "rising"
-        own = f"the {names.plural(facts['by'])} taken one by one account for {numbers.percent(max(0.0, 100 * (1 - share)))}"
+        within = numbers.percent(max(0.0, 100 * (1 - share)))
+        own = f"the {names.plural(facts['by'])} taken one by one account for {within}"
         return f"The {verb} is one of mix, not of any {word} {worse}: {rows}; {own}."
     if share >= _MOST:
-        return f"{names.capital(numbers.percent(100 * share))} of the {verb} is mix between {names.plural(facts['by'])}: {rows}."
+        return f"{numbers.percent(100 * share)} of the {verb} is mix between {names.plural(facts['by'])}: {rows}."
     return ""
 
 
@@ -44,9 +45,12 @@ def _volume(finding: Finding, facts: dict[str, Any]) -> str:
     if volume >= _NEARLY_ALL:
         return f"The {verb} went with {more} rows ({_rows(facts)}), not with {name} per row."
     if volume <= 1 - _NEARLY_ALL:
-        return f"The {verb} went with {'more' if whole > 0 else 'less'} {name} per row, not with the number of rows ({_rows(facts)})."
-    return (f"{names.capital(more)} rows ({_rows(facts)}) account for {numbers.percent(100 * volume)} of the {verb}, "
-            f"{name} per row for the rest.")
+        size = "more" if whole > 0 else "less"
+        return f"The {verb} went with {size} {name} per row, not with the number of rows ({_rows(facts)})."
+    return (
+        f"{names.capital(more)} rows ({_rows(facts)}) account for {numbers.percent(100 * volume)} of the {verb}, "
+        f"{name} per row for the rest."
+    )
 
 
 def _rows(facts: dict[str, Any]) -> str:

@@ -18,20 +18,30 @@ from golden_almanac.core.cells.exact import grouped_sum, scaled
 from golden_almanac.core.cells.hierarchies import aliases, parents
 from golden_almanac.core.scanning import survey_of
 
-money = st.one_of(st.none(), st.integers(-10**7, 10**7).map(lambda cents: cents / 100))
+money = st.one_of(st.none(), st.integers(-(10**7), 10**7).map(lambda cents: cents / 100))
 row = st.tuples(st.sampled_from(["a", "b", "c", None]), st.sampled_from(["x", "y"]), st.integers(0, 200), money)
 
 
 def frame_of(rows: list[tuple[str | None, str, int, float | None]]) -> pd.DataFrame:
-    return pd.DataFrame({"one": pd.Series([r[0] for r in rows], dtype="string"), "two": [r[1] for r in rows],
-                         "day": [np.datetime64("2024-01-01") + r[2] for r in rows],
-                         "v": pd.Series([r[3] for r in rows], dtype="float64")})
+    return pd.DataFrame(
+        {
+            "one": pd.Series([r[0] for r in rows], dtype="string"),
+            "two": [r[1] for r in rows],
+            "day": [np.datetime64("2024-01-01") + r[2] for r in rows],
+            "v": pd.Series([r[3] for r in rows], dtype="float64"),
+        }
+    )
 
 
 @given(st.lists(row, min_size=2, max_size=60))
 def test_sums_counts_and_extremes(rows: list[tuple[str | None, str, int, float | None]]) -> None:
-    survey = survey_of(ga.read(frame_of(rows)), measures=["sum(v)", "count(v)", "min(v)", "max(v)", "count(*)", "count(distinct two)"],
-                       by=["one", "two"], time="day", grain="month")
+    survey = survey_of(
+        ga.read(frame_of(rows)),
+        measures=["sum(v)", "count(v)", "min(v)", "max(v)", "count(*)", "count(distinct two)"],
+        by=["one", "two"],
+        time="day",
+        grain="month",
+    )
     cells = survey.cells("one", "two")
     groups: dict[tuple[str | None, str], list[float | None]] = defaultdict(list)
     for one, two, _, v in rows:
@@ -56,7 +66,10 @@ def test_sums_counts_and_extremes(rows: list[tuple[str | None, str, int, float |
 def test_order_of_rows_changes_no_bit(rows: list[tuple[str | None, str, int, float | None]], random: object) -> None:
     shuffled = list(rows)
     random.shuffle(shuffled)  # type: ignore[attr-defined]
-    tables = [survey_of(ga.read(frame_of(r)), measures=["sum(v)"], by=["one"], time="day", grain="month") for r in (rows, shuffled)]
+    tables = [
+        survey_of(ga.read(frame_of(r)), measures=["sum(v)"], by=["one"], time="day", grain="month")
+        for r in (rows, shuffled)
+    ]
     one, two = (t.cells("one", PERIOD).value(t.measures[0]) for t in tables)
     assert one.tobytes() == two.tobytes()
 
@@ -88,8 +101,15 @@ def test_amounts_are_added_as_whole_multiples() -> None:
 
 
 def test_hierarchies_and_aliases_are_found() -> None:
-    frame = pd.DataFrame({"port": list("abcd") * 10, "region": list("nnss") * 10, "code": list("1122") * 10,
-                          "free": list("xyzxyzxyxy") * 4, "v": range(40)})
+    frame = pd.DataFrame(
+        {
+            "port": list("abcd") * 10,
+            "region": list("nnss") * 10,
+            "code": list("1122") * 10,
+            "free": list("xyzxyzxyxy") * 4,
+            "v": range(40),
+        }
+    )
     table = ga.read(frame).with_roles(code="dimension")
     columns = tuple(table.column(name) for name in ("port", "region", "code", "free"))
     assert aliases(table, columns) == {"code"}

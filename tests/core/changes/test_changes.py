@@ -11,14 +11,22 @@ from hypothesis import strategies as st
 import golden_almanac as ga
 from golden_almanac.core.changes import contributions
 
-amounts = st.lists(st.tuples(st.sampled_from("abcd"), st.sampled_from([0, 1]), st.integers(-10**6, 10**6), st.integers(0, 500)),
-                   min_size=4, max_size=50)
+amounts = st.lists(
+    st.tuples(st.sampled_from("abcd"), st.sampled_from([0, 1]), st.integers(-(10**6), 10**6), st.integers(0, 500)),
+    min_size=4,
+    max_size=50,
+)
 
 
 def table(rows: list[tuple[str, int, int, int]]) -> pd.DataFrame:
-    return pd.DataFrame({"day": [np.datetime64("2024-03-05") + 31 * when for _, when, _, _ in rows],
-                         "shop": [shop for shop, *_ in rows], "cents": [cents / 100 for *_, cents, _ in rows],
-                         "units": [units for *_, units in rows]})
+    return pd.DataFrame(
+        {
+            "day": [np.datetime64("2024-03-05") + 31 * when for _, when, _, _ in rows],
+            "shop": [shop for shop, *_ in rows],
+            "cents": [cents / 100 for *_, cents, _ in rows],
+            "units": [units for *_, units in rows],
+        }
+    )
 
 
 @given(amounts)
@@ -56,8 +64,13 @@ def test_renaming_and_order_change_nothing(rows: list[tuple[str, int, int, int]]
 
 def test_worked_example_sums() -> None:
     """Tea 100 → 130, cake 50 → 40, scones new with 20: +40, of which +30, −10 and +20."""
-    rows = pd.DataFrame({"day": ["2024-01-10"] * 2 + ["2024-02-10"] * 3, "item": ["tea", "cake", "tea", "cake", "scones"],
-                         "sales": [100, 50, 130, 40, 20]})
+    rows = pd.DataFrame(
+        {
+            "day": ["2024-01-10"] * 2 + ["2024-02-10"] * 3,
+            "item": ["tea", "cake", "tea", "cake", "scones"],
+            "sales": [100, 50, 130, 40, 20],
+        }
+    )
     rows["day"] = pd.to_datetime(rows["day"])
     change = ga.explain_change(rows, "sum(sales)", period="2024-02", baseline="previous", by="item")
     frame = change.to_frame().set_index("label")
@@ -73,11 +86,16 @@ def test_worked_example_reversal() -> None:
     A: 90 of 100 on time, then 19 of 20. B: 10 of 20, then 60 of 100. Whole 100/120 = 83.3%, then 79/120 =
     65.8%. Rate part: (100+20)/240·(0.95−0.90) + (20+100)/240·(0.60−0.50) = +7.5 points; mix −25.0 points.
     """
+
     def sailings(route: str, day: str, good: int, bad: int) -> list[tuple[str, str, bool]]:
         return [(day, route, True)] * good + [(day, route, False)] * bad
 
-    rows = (sailings("A", "2024-01-10", 90, 10) + sailings("B", "2024-01-11", 10, 10) + sailings("A", "2024-02-10", 19, 1)
-            + sailings("B", "2024-02-11", 60, 40))
+    rows = (
+        sailings("A", "2024-01-10", 90, 10)
+        + sailings("B", "2024-01-11", 10, 10)
+        + sailings("A", "2024-02-10", 19, 1)
+        + sailings("B", "2024-02-11", 60, 40)
+    )
     frame = pd.DataFrame(rows, columns=["day", "route", "on_time"])
     frame["day"] = pd.to_datetime(frame["day"])
     change = ga.explain_change(frame, "on_time", period="2024-02", baseline="2024-01", by="route")
@@ -147,9 +165,16 @@ def test_an_even_fall_names_nobody(years: pd.DataFrame) -> None:
     assert "spread over all shops" in change.summary().text
 
 
-@pytest.mark.parametrize(("period", "baseline", "words"), [
-    ("2019", None, "outside the data"), ("2025-08", "2025-08-15/2025-09-15", "overlap"), ("2025-08", "2019", "outside the data"),
-    ("soon", None, "cannot be read"), ("2025-08", "before", "cannot be read")])
+@pytest.mark.parametrize(
+    ("period", "baseline", "words"),
+    [
+        ("2019", None, "outside the data"),
+        ("2025-08", "2025-08-15/2025-09-15", "overlap"),
+        ("2025-08", "2019", "outside the data"),
+        ("soon", None, "cannot be read"),
+        ("2025-08", "before", "cannot be read"),
+    ],
+)
 def test_bad_periods(years: pd.DataFrame, period: str, baseline: str | None, words: str) -> None:
     with pytest.raises(ga.PeriodError, match=words):
         ga.explain_change(years, "sum(sales)", period=period, baseline=baseline)
@@ -168,8 +193,13 @@ def test_no_rows_no_dates_no_value(years: pd.DataFrame) -> None:
 
 
 def test_no_percentage_from_a_base_that_is_not_positive() -> None:
-    frame = pd.DataFrame({"day": pd.to_datetime(["2024-01-05", "2024-01-06", "2024-02-05", "2024-02-06"]),
-                          "shop": ["a", "b", "a", "b"], "profit": [-50.0, 20.0, 40.0, 30.0]})
+    frame = pd.DataFrame(
+        {
+            "day": pd.to_datetime(["2024-01-05", "2024-01-06", "2024-02-05", "2024-02-06"]),
+            "shop": ["a", "b", "a", "b"],
+            "profit": [-50.0, 20.0, 40.0, 30.0],
+        }
+    )
     change = ga.explain_change(frame, "sum(profit)", period="2024-02", baseline="2024-01")
     assert change.explanation.change_pct is None
     assert "%" not in change.headline

@@ -9,9 +9,15 @@ import pandas as pd
 def plain(rows: int = 1500, seed: int = 7) -> pd.DataFrame:
     rng = np.random.default_rng(seed)
     day = np.sort(rng.integers(0, 1096, rows))
-    return pd.DataFrame({"date": np.datetime64("2022-01-01") + day.astype("timedelta64[D]"),
-                         "shop": rng.choice(["Ash", "Birch", "Cedar", "Elm"], rows), "area": rng.choice(["North", "South"], rows),
-                         "amount": np.round(rng.gamma(9, 10, rows), 2), "rate": np.round(rng.normal(50, 8, rows), 1)})
+    return pd.DataFrame(
+        {
+            "date": np.datetime64("2022-01-01") + day.astype("timedelta64[D]"),
+            "shop": rng.choice(["Ash", "Birch", "Cedar", "Elm"], rows),
+            "area": rng.choice(["North", "South"], rows),
+            "amount": np.round(rng.gamma(9, 10, rows), 2),
+            "rate": np.round(rng.normal(50, 8, rows), 1),
+        }
+    )
 
 
 def planted(seed: int = 7) -> pd.DataFrame:

@@ -10,7 +10,7 @@ import golden_almanac as ga
 from golden_almanac.core import detectors
 from golden_almanac.core.findings import Candidate
 from golden_almanac.core.scanning import survey_of
-from tests.core.detectors.tables import planted, plain
+from tests.core.detectors.tables import plain, planted
 
 KINDS = sorted(detectors.KINDS)
 
@@ -25,13 +25,37 @@ def detect(kind: str, frame: pd.DataFrame, **options: object) -> list[Candidate]
 
 
 @pytest.mark.parametrize("kind", KINDS)
-@pytest.mark.parametrize("frame", [
-    plain().head(2), plain().assign(amount=5.0, rate=1.0), plain().assign(amount=np.nan), plain().assign(shop="only"),
-    plain().assign(date=pd.NaT), plain().drop(columns=["date"]), plain().drop(columns=["shop", "area"]), plain().assign(amount=0.0),
-    plain().assign(amount=-1.0), plain().head(40), plain().assign(amount=lambda f: np.where(f.index % 2 == 0, 1e15, 1e-9)),
-    plain().assign(amount=np.where(np.arange(len(plain())) % 7 == 0, np.nan, 3.0))],
-    ids=["two rows", "constants", "all missing", "one label", "no dates left", "no dates", "no dimensions", "noughts", "negative",
-         "forty rows", "fifteen orders of magnitude", "holes"])
+@pytest.mark.parametrize(
+    "frame",
+    [
+        plain().head(2),
+        plain().assign(amount=5.0, rate=1.0),
+        plain().assign(amount=np.nan),
+        plain().assign(shop="only"),
+        plain().assign(date=pd.NaT),
+        plain().drop(columns=["date"]),
+        plain().drop(columns=["shop", "area"]),
+        plain().assign(amount=0.0),
+        plain().assign(amount=-1.0),
+        plain().head(40),
+        plain().assign(amount=lambda f: np.where(f.index % 2 == 0, 1e15, 1e-9)),
+        plain().assign(amount=np.where(np.arange(len(plain())) % 7 == 0, np.nan, 3.0)),
+    ],
+    ids=[
+        "two rows",
+        "constants",
+        "all missing",
+        "one label",
+        "no dates left",
+        "no dates",
+        "no dimensions",
+        "noughts",
+        "negative",
+        "forty rows",
+        "fifteen orders of magnitude",
+        "holes",
+    ],
+)
 def test_odd_tables_are_borne(kind: str, frame: pd.DataFrame) -> None:
     for one in detect(kind, frame):
         assert 0 <= one.p <= 1

@@ -17,7 +17,11 @@ def found() -> ga.Scan:
 
 
 def one(scan: ga.Scan, kind: str, label: str, measure: str) -> ga.Finding:
-    hits = [f for f in (*scan.findings, *scan.folded) if f.kind == kind and f.where.label == label and f.measure and f.measure.name == measure]
+    hits = [
+        f
+        for f in (*scan.findings, *scan.folded)
+        if f.kind == kind and f.where.label == label and f.measure and f.measure.name == measure
+    ]
     assert hits, f"{kind} of {label} was not found"
     return hits[0]
 
@@ -74,19 +78,21 @@ def test_ranking_needs_a_lead_beyond_chance() -> None:
 
 
 def test_a_climber_is_named() -> None:
-    scan = ga.scan(monthly({"a": [300.0] * 36, "b": [200.0] * 36, "c": [120.0] * 24 + [260.0] * 12}, noise=0.1), kinds=["ranking"])
+    scan = ga.scan(
+        monthly({"a": [300.0] * 36, "b": [200.0] * 36, "c": [120.0] * 24 + [260.0] * 12}, noise=0.1), kinds=["ranking"]
+    )
     assert scan.findings[0].figures["climbers"] == [{"label": "c", "from": 3, "to": 2}]
 
 
 def test_a_growing_company_has_no_growing_parts() -> None:
-    growth = [100 * 1.03 ** month for month in range(36)]
-    scan = ga.scan(monthly({name: growth for name in "abcd"}, noise=0.3))
+    growth = [100 * 1.03**month for month in range(36)]
+    scan = ga.scan(monthly(dict.fromkeys("abcd", growth), noise=0.3))
     assert [f.where.label for f in scan.findings if f.kind in ("trend", "shift")] == [""]
-    assert scan.findings[0].figures["change_pct"] == pytest.approx(100 * (1.03 ** 35 - 1), rel=0.1)
+    assert scan.findings[0].figures["change_pct"] == pytest.approx(100 * (1.03**35 - 1), rel=0.1)
 
 
 def test_a_child_is_told_and_its_parent_folded() -> None:
-    flat, rise = [100.0] * 36, [100 * 1.02 ** month for month in range(36)]
+    flat, rise = [100.0] * 36, [100 * 1.02**month for month in range(36)]
     frame = monthly({"p1": rise, "p2": flat, "q1": flat, "q2": flat, "r1": flat, "r2": flat}, noise=0.15)
     frame["area"] = frame["group"].str[0]
     scan = ga.scan(frame, kinds=["trend"])

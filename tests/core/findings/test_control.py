@@ -16,8 +16,23 @@ from golden_almanac.core.findings.discovery import q_values
 from golden_almanac.core.findings.scoring import ordered, squash
 
 #: The fifteen p-values of Benjamini & Hochberg (1995), section 4: at 5% the first four are rejected.
-PUBLISHED = [0.0001, 0.0004, 0.0019, 0.0095, 0.0201, 0.0278, 0.0298, 0.0344, 0.0459, 0.3240, 0.4262, 0.5719, 0.6528,
-             0.7590, 1.000]
+PUBLISHED = [
+    0.0001,
+    0.0004,
+    0.0019,
+    0.0095,
+    0.0201,
+    0.0278,
+    0.0298,
+    0.0344,
+    0.0459,
+    0.3240,
+    0.4262,
+    0.5719,
+    0.6528,
+    0.7590,
+    1.000,
+]
 
 
 def test_published_example() -> None:
@@ -104,7 +119,9 @@ def test_every_figure_of_the_demo_is_given_again_by_its_sql(demo_scan: ga.Scan) 
 def test_a_wrong_figure_is_caught(demo_scan: ga.Scan) -> None:
     one = demo_scan.findings[0]
     name = next(iter(one.candidate.check.expect))
-    check = replace(one.candidate.check, expect={**one.candidate.check.expect, name: one.candidate.check.expect[name] * 1.001})
+    check = replace(
+        one.candidate.check, expect={**one.candidate.check.expect, name: one.candidate.check.expect[name] * 1.001}
+    )
     wrong: Finding = replace(one, candidate=replace(one.candidate, check=check))
     assert wrong.check().differing == (name,)
 

@@ -59,7 +59,9 @@ def test_quoted_separators_and_line_breaks_are_data(tmp_path: Path) -> None:
 
 
 def test_noughts_long_numbers_and_none_survive(tmp_path: Path) -> None:
-    table = ga.read(write(tmp_path, "code,card,name,v\n007,1234567890123456789,None,1\n012,1234567890123456780,nan,2\n"))
+    table = ga.read(
+        write(tmp_path, "code,card,name,v\n007,1234567890123456789,None,1\n012,1234567890123456780,nan,2\n")
+    )
     frame = table.to_frame()
     assert frame["code"].tolist() == ["007", "012"]
     assert frame["card"].tolist() == ["1234567890123456789", "1234567890123456780"]
@@ -67,14 +69,23 @@ def test_noughts_long_numbers_and_none_survive(tmp_path: Path) -> None:
 
 
 def test_blank_and_double_headings(tmp_path: Path) -> None:
-    assert ga.read(write(tmp_path, "Amount,Amount,,x\n1,2,3,4\n5,6,7,8\n")).names == ["Amount", "Amount 2", "column 3", "x"]
+    assert ga.read(write(tmp_path, "Amount,Amount,,x\n1,2,3,4\n5,6,7,8\n")).names == [
+        "Amount",
+        "Amount 2",
+        "column 3",
+        "x",
+    ]
 
 
-@pytest.mark.parametrize(("dates", "order", "first"), [
-    (["13/02/2024", "01/03/2024"], "day/month/year", "2024-02-13"),
-    (["02/13/2024", "03/01/2024"], "month/day/year", "2024-02-13"),
-    (["13.02.2024", "01.03.2024"], "day.month.year", "2024-02-13"),
-    (["2024/2/13", "2024/3/1"], "year/month/day", "2024-02-13")])
+@pytest.mark.parametrize(
+    ("dates", "order", "first"),
+    [
+        (["13/02/2024", "01/03/2024"], "day/month/year", "2024-02-13"),
+        (["02/13/2024", "03/01/2024"], "month/day/year", "2024-02-13"),
+        (["13.02.2024", "01.03.2024"], "day.month.year", "2024-02-13"),
+        (["2024/2/13", "2024/3/1"], "year/month/day", "2024-02-13"),
+    ],
+)
 def test_order_of_dates_is_read_from_the_whole_column(tmp_path: Path, dates: list[str], order: str, first: str) -> None:
     table = ga.read(write(tmp_path, "d;v\n" + "".join(f"{date};{i}\n" for i, date in enumerate(dates))))
     assert str(table.days("d")[0]) == first
@@ -101,8 +112,14 @@ def test_an_impossible_date_keeps_the_column_text(tmp_path: Path) -> None:
 def test_all_doors_give_the_same_table(tmp_path: Path, shop: Path) -> None:
     frame = ga.read(shop).to_frame()
     parquet.write_table(pa.Table.from_pandas(frame), tmp_path / "t.parquet")
-    doors = [tmp_path / "t.parquet", frame, pa.Table.from_pandas(frame), pl.from_pandas(frame),
-             duckdb.from_df(frame), frame.astype({"item": "category"})]
+    doors = [
+        tmp_path / "t.parquet",
+        frame,
+        pa.Table.from_pandas(frame),
+        pl.from_pandas(frame),
+        duckdb.from_df(frame),
+        frame.astype({"item": "category"}),
+    ]
     for source in doors:
         table = ga.read(source)
         assert table.rows == 6
@@ -118,9 +135,20 @@ def test_the_frame_handed_in_is_not_changed(shop: Path) -> None:
     pd.testing.assert_frame_equal(frame, before)
 
 
-@given(st.lists(st.tuples(st.text(alphabet="abcXYZ ,;'\"é\n", min_size=1, max_size=8).filter(lambda t: t.strip()),
-                          st.integers(-10**9, 10**9), st.decimals(-10**6, 10**6, places=2)), min_size=2, max_size=30))
-def test_what_is_written_is_what_is_read(tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, int, object]]) -> None:
+@given(
+    st.lists(
+        st.tuples(
+            st.text(alphabet="abcXYZ ,;'\"é\n", min_size=1, max_size=8).filter(lambda t: t.strip()),
+            st.integers(-(10**9), 10**9),
+            st.decimals(-(10**6), 10**6, places=2),
+        ),
+        min_size=2,
+        max_size=30,
+    )
+)
+def test_what_is_written_is_what_is_read(
+    tmp_path_factory: pytest.TempPathFactory, rows: list[tuple[str, int, object]]
+) -> None:
     frame = pd.DataFrame(rows, columns=["label", "whole", "money"])
     path = tmp_path_factory.mktemp("round") / "t.csv"
     path.write_bytes(frame.to_csv(index=False, lineterminator="\n").encode("utf-8"))

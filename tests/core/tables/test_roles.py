@@ -13,23 +13,54 @@ import golden_almanac as ga
 def table() -> ga.Table:
     rng = np.random.default_rng(3)
     n = 400
-    return ga.read(pd.DataFrame({
-        "ticket": np.arange(1000, 1000 + n), "email": [f"p{i}@example.org" for i in range(n)], "day": pd.date_range("2024-01-01", periods=n),
-        "region": rng.choice(["N", "S"], n), "remark": ["word " * 12 + str(i) for i in range(n)],
-        "revenue": rng.normal(100, 10, n).round(2), "delay_min": rng.integers(0, 90, n), "unit_price": rng.normal(9, 1, n),
-        "cancelled": rng.integers(0, 2, n), "year": rng.integers(2019, 2025, n), "zone code": rng.integers(1, 9, n),
-        "constant": 5, "nothing": [None] * n, "customer_id": rng.integers(1, 300, n)}))
+    return ga.read(
+        pd.DataFrame(
+            {
+                "ticket": np.arange(1000, 1000 + n),
+                "email": [f"p{i}@example.org" for i in range(n)],
+                "day": pd.date_range("2024-01-01", periods=n),
+                "region": rng.choice(["N", "S"], n),
+                "remark": ["word " * 12 + str(i) for i in range(n)],
+                "revenue": rng.normal(100, 10, n).round(2),
+                "delay_min": rng.integers(0, 90, n),
+                "unit_price": rng.normal(9, 1, n),
+                "cancelled": rng.integers(0, 2, n),
+                "year": rng.integers(2019, 2025, n),
+                "zone code": rng.integers(1, 9, n),
+                "constant": 5,
+                "nothing": [None] * n,
+                "customer_id": rng.integers(1, 300, n),
+            }
+        )
+    )
 
 
-@pytest.mark.parametrize(("name", "role"), [
-    ("ticket", "key"), ("email", "key"), ("day", "time"), ("region", "dimension"), ("remark", "text"),
-    ("revenue", "measure"), ("delay_min", "measure"), ("unit_price", "measure"), ("cancelled", "measure"),
-    ("year", "dimension"), ("zone code", "dimension"), ("constant", "ignored"), ("nothing", "ignored"), ("customer_id", "key")])
+@pytest.mark.parametrize(
+    ("name", "role"),
+    [
+        ("ticket", "key"),
+        ("email", "key"),
+        ("day", "time"),
+        ("region", "dimension"),
+        ("remark", "text"),
+        ("revenue", "measure"),
+        ("delay_min", "measure"),
+        ("unit_price", "measure"),
+        ("cancelled", "measure"),
+        ("year", "dimension"),
+        ("zone code", "dimension"),
+        ("constant", "ignored"),
+        ("nothing", "ignored"),
+        ("customer_id", "key"),
+    ],
+)
 def test_roles(table: ga.Table, name: str, role: str) -> None:
     assert table.column(name).role == role
 
 
-@pytest.mark.parametrize(("name", "adds_up"), [("revenue", True), ("delay_min", False), ("unit_price", False), ("cancelled", False)])
+@pytest.mark.parametrize(
+    ("name", "adds_up"), [("revenue", True), ("delay_min", False), ("unit_price", False), ("cancelled", False)]
+)
 def test_amounts_are_summed_and_rates_averaged(table: ga.Table, name: str, adds_up: bool) -> None:
     assert table.column(name).adds_up is adds_up
 

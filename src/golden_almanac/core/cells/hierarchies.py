@@ -15,9 +15,13 @@ def parents(table: Table, dimensions: tuple[Column, ...]) -> dict[str, str]:
     """
     found: dict[str, str] = {}
     for child in dimensions:
-        above = [other for other in dimensions
-                 if other is not child and 1 < len(table.codes(other.name)[1]) < len(table.codes(child.name)[1])
-                 and depends(table, child.name, other.name)]
+        above = [
+            other
+            for other in dimensions
+            if other is not child
+            and 1 < len(table.codes(other.name)[1]) < len(table.codes(child.name)[1])
+            and depends(table, child.name, other.name)
+        ]
         if above:
             found[child.name] = max(above, key=lambda other: (len(table.codes(other.name)[1]), other.name)).name
     return found

@@ -91,7 +91,9 @@ class Survey:
             sizes.append(size)
         total = int(np.prod(sizes, dtype=np.int64)) if sizes else 1
         if total > MOST_CELLS:
-            raise RequestError(f"The grouping by {', '.join(keys)}", f"{total:,} groups", f"at most {MOST_CELLS:,} groups")
+            raise RequestError(
+                f"The grouping by {', '.join(keys)}", f"{total:,} groups", f"at most {MOST_CELLS:,} groups"
+            )
         # The bin of rows without a date is cut off the axis of the periods.
         trim = tuple(slice(0, size - (key == PERIOD)) for key, size in zip(keys, sizes, strict=True))
 
@@ -128,8 +130,12 @@ class Survey:
                 flat[where[order][firsts]] = what[order][picks]
             other = shaped(flat)
         squares = shaped(np.bincount(where, weights=what * what, minlength=total))
-        return PartCells(count=shaped(np.bincount(where, minlength=total)), total=shaped(grouped_sum(where, what, total)),
-                         squares=squares, other=other)
+        return PartCells(
+            count=shaped(np.bincount(where, minlength=total)),
+            total=shaped(grouped_sum(where, what, total)),
+            squares=squares,
+            other=other,
+        )
 
     def _distinct_codes(self, part: Part) -> tuple[npt.NDArray[Any], tuple[str | None, ...]]:
         if part.column:

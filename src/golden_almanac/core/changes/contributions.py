@@ -27,17 +27,28 @@ class Contribution:
     weight_now: float | None = None
 
 
-def additive(labels: Sequence[str | None], before: Floats, now: Floats, rows_before: Floats,
-             rows_now: Floats) -> list[Contribution]:
+def additive(
+    labels: Sequence[str | None], before: Floats, now: Floats, rows_before: Floats, rows_now: Floats
+) -> list[Contribution]:
     """Contributions to a sum or count: each label's own change; all arrays of shape (labels,)."""
     total = float(now.sum() - before.sum())
-    return [Contribution(label=label, baseline=float(b), value=float(v), change=float(v - b),
-                         share=float(v - b) / total if total else None, status=_status(n0, n1))
-            for label, b, v, n0, n1 in zip(labels, before, now, rows_before, rows_now, strict=True) if n0 or n1]
+    return [
+        Contribution(
+            label=label,
+            baseline=float(b),
+            value=float(v),
+            change=float(v - b),
+            share=float(v - b) / total if total else None,
+            status=_status(n0, n1),
+        )
+        for label, b, v, n0, n1 in zip(labels, before, now, rows_before, rows_now, strict=True)
+        if n0 or n1
+    ]
 
 
-def ratio(labels: Sequence[str | None], top0: Floats, bottom0: Floats, top1: Floats,
-          bottom1: Floats) -> list[Contribution]:
+def ratio(
+    labels: Sequence[str | None], top0: Floats, bottom0: Floats, top1: Floats, bottom1: Floats
+) -> list[Contribution]:
     """Contributions to a ratio R = Σ top / Σ bottom, split into rate and mix with midpoint weights.
 
     With weights w = bottom / Σ bottom and own rates r: rate = (w₁+w₀)/2·(r₁−r₀), mix =
@@ -56,10 +67,20 @@ def ratio(labels: Sequence[str | None], top0: Floats, bottom0: Floats, top1: Flo
         assert b is not None
         rate = float((w1[i] + w0[i]) / 2 * (b - a))
         mix = float((w1[i] - w0[i]) * ((a + b) / 2 - (whole0 + whole1) / 2))
-        found.append(Contribution(label=label, baseline=r0, value=r1, change=rate + mix,
-                                  share=(rate + mix) / total if total else None,
-                                  status=_status(bottom0[i], bottom1[i]), rate=rate, mix=mix,
-                                  weight_before=float(w0[i]), weight_now=float(w1[i])))
+        found.append(
+            Contribution(
+                label=label,
+                baseline=r0,
+                value=r1,
+                change=rate + mix,
+                share=(rate + mix) / total if total else None,
+                status=_status(bottom0[i], bottom1[i]),
+                rate=rate,
+                mix=mix,
+                weight_before=float(w0[i]),
+                weight_now=float(w1[i]),
+            )
+        )
     return found
 
 

@@ -103,19 +103,25 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     """
     line = survey.timeline
     if line is None:
-        raise PeriodError(f"{survey.table.name} has no column of dates, so nothing can be compared over time. "
-                          "Name one with --time, or check that the dates were read as dates.")
+        raise PeriodError(
+            f"{survey.table.name} has no column of dates, so nothing can be compared over time. "
+            "Name one with --time, or check that the dates were read as dates."
+        )
     if period is None:
         if line.complete_count == 0:
-            raise PeriodError(f"{survey.table.name} holds no complete {line.grain.value} to report on. Name the period.")
+            raise PeriodError(
+                f"{survey.table.name} holds no complete {line.grain.value} to report on. Name the period."
+            )
         now = line.period(line.complete.stop - 1)
     elif period == "last":
         now = line.period(line.complete.stop - 1)
     else:
         now = parse_period(period)
     if now.start > line.last_day or now.end < line.first_day:
-        raise PeriodError(f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
-                          f"to {line.last_day}. Choose one within.")
+        raise PeriodError(
+            f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
+            f"to {line.last_day}. Choose one within."
+        )
     word = baseline or ("year-ago" if now.year_ago().start >= line.first_day else "previous")
     if word == "previous":
         then = now.previous()
@@ -124,8 +130,10 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     else:
         then = parse_period(word)
     if now.overlaps(then):
-        raise PeriodError(f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
-                          "Choose two that share no day.")
+        raise PeriodError(
+            f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
+            "Choose two that share no day."
+        )
     cut = None
     unfinished = line.partial_last and now.start <= line.last_day < now.end
     if unfinished:
@@ -133,25 +141,33 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
         now = Period(start=now.start, end=line.last_day, grain=now.grain)
         then = then.cut_to(cut)
     if then.end < line.first_day or then.start > line.last_day:
-        raise PeriodError(f"The baseline {then.start} to {then.end} lies outside the data, which run from "
-                          f"{line.first_day} to {line.last_day}. Choose one within.")
+        raise PeriodError(
+            f"The baseline {then.start} to {then.end} lies outside the data, which run from "
+            f"{line.first_day} to {line.last_day}. Choose one within."
+        )
     return now, then, cut
 
 
-def explain(survey: Survey, measure: Measure, now: Period, then: Period, cut: int | None = None,
-            where: Slice | None = None) -> Explanation:
+def explain(
+    survey: Survey, measure: Measure, now: Period, then: Period, cut: int | None = None, where: Slice | None = None
+) -> Explanation:
     """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows."""
     where = where or Slice()
     masks = [_mask(survey, where, span) for span in (then, now)]
     for mask, span in zip(masks, (then, now), strict=True):
         if not mask.any():
-            raise PeriodError(f"There are no rows from {span.start} to {span.end}"
-                              + (f" for {where.label}" if where.conditions else "") + ". Choose a period that has some.")
+            raise PeriodError(
+                f"There are no rows from {span.start} to {span.end}"
+                + (f" for {where.label}" if where.conditions else "")
+                + ". Choose a period that has some."
+            )
     value0, value1 = (_value(survey, measure, mask) for mask in masks)
     for value, span in zip((value0, value1), (then, now), strict=True):
         if not np.isfinite(value):
-            raise PeriodError(f"{measure.name} has no value from {span.start} to {span.end}: every row there lacks it. "
-                              "Choose another period or measure.")
+            raise PeriodError(
+                f"{measure.name} has no value from {span.start} to {span.end}: every row there lacks it. "
+                "Choose another period or measure."
+            )
     skip = {column for column, _ in where.conditions}
     breakdowns = []
     for column in survey.dimensions:
@@ -163,11 +179,25 @@ def explain(survey: Survey, measure: Measure, now: Period, then: Period, cut: in
     breakdowns.sort(key=lambda one: (-one.captured, one.by))
     history = _history(survey, measure, where, now, then)
     expected = None if cut else _expected(history, value0, value1, measure)
-    named = () if expected is not None and expected.usual else _named(survey, measure, where, breakdowns, now, then, cut)
-    return Explanation(survey=survey, measure=measure, where=where, period=now, baseline=then, cut_days=cut, value=value1,
-                       before=value0, rows=int(masks[1].sum()), rows_before=int(masks[0].sum()),
-                       breakdowns=tuple(breakdowns), volume_rate=_volume_rate(measure, value0, value1, masks),
-                       expected=expected, named=named)
+    named = (
+        () if expected is not None and expected.usual else _named(survey, measure, where, breakdowns, now, then, cut)
+    )
+    return Explanation(
+        survey=survey,
+        measure=measure,
+        where=where,
+        period=now,
+        baseline=then,
+        cut_days=cut,
+        value=value1,
+        before=value0,
+        rows=int(masks[1].sum()),
+        rows_before=int(masks[0].sum()),
+        breakdowns=tuple(breakdowns),
+        volume_rate=_volume_rate(measure, value0, value1, masks),
+        expected=expected,
+        named=named,
+    )
 
 
 def unusual(survey: Survey) -> list[Candidate]:
@@ -193,28 +223,55 @@ def candidate(one: Explanation) -> Candidate:
     table, line = one.survey.table, one.survey.timeline
     assert line is not None
     expected = one.expected
-    check = Check(sql=one_row({
-        "value": scalar(one.measure, within(table, one.where, line.column, one.period)),
-        "baseline": scalar(one.measure, within(table, one.where, line.column, one.baseline))}),
-        expect={"value": one.value, "baseline": one.before})
+    check = Check(
+        sql=one_row(
+            {
+                "value": scalar(one.measure, within(table, one.where, line.column, one.period)),
+                "baseline": scalar(one.measure, within(table, one.where, line.column, one.baseline)),
+            }
+        ),
+        expect={"value": one.value, "baseline": one.before},
+    )
     best = one.breakdowns[0] if one.breakdowns else None
     figures: dict[str, Any] = {
-        "value": one.value, "baseline": one.before, "change": one.change, "change_pct": one.change_pct,
+        "value": one.value,
+        "baseline": one.before,
+        "change": one.change,
+        "change_pct": one.change_pct,
         "expected_change": None if expected is None else expected.change,
         "expected_low": None if expected is None else expected.low,
         "expected_high": None if expected is None else expected.high,
-        "rows": one.rows, "rows_baseline": one.rows_before, "cut_days": one.cut_days,
-        "contributions": [] if best is None else [
+        "rows": one.rows,
+        "rows_baseline": one.rows_before,
+        "cut_days": one.cut_days,
+        "contributions": []
+        if best is None
+        else [
             {"by": best.by, "where": {best.by: [part.label]}, "change": part.change, "share": part.share}
-            for part in best.contributions] + [{"by": None, "factor": name, "change": part, "share": None}
-                                               for name, part in one.volume_rate]}
+            for part in best.contributions
+        ]
+        + [{"by": None, "factor": name, "change": part, "share": None} for name, part in one.volume_rate],
+    }
     surprise = one.change - (0.0 if expected is None else expected.change)
     half = abs(expected.high - expected.low) / 2 if expected is not None else abs(one.change) or 1.0
-    return Candidate(kind="change", measure=one.measure, by=None, where=one.where, period=one.period, baseline=one.baseline,
-                     direction="flat" if one.change == 0 else "up" if one.change > 0 else "down", figures=figures,
-                     test="surprise against earlier comparisons of the same kind", statistic=None,
-                     p=1.0 if expected is None else expected.p, strength=squash(surprise / (half or 1.0), 1.5), reach=1.0,
-                     large=expected is not None, check=check, series={"time": line.column, "explanation": one})
+    return Candidate(
+        kind="change",
+        measure=one.measure,
+        by=None,
+        where=one.where,
+        period=one.period,
+        baseline=one.baseline,
+        direction="flat" if one.change == 0 else "up" if one.change > 0 else "down",
+        figures=figures,
+        test="surprise against earlier comparisons of the same kind",
+        statistic=None,
+        p=1.0 if expected is None else expected.p,
+        strength=squash(surprise / (half or 1.0), 1.5),
+        reach=1.0,
+        large=expected is not None,
+        check=check,
+        series={"time": line.column, "explanation": one},
+    )
 
 
 def _mask(survey: Survey, where: Slice, span: Period) -> npt.NDArray[np.bool_]:
@@ -227,8 +284,13 @@ def _mask(survey: Survey, where: Slice, span: Period) -> npt.NDArray[np.bool_]:
     return np.asarray(mask)
 
 
-def _sums(survey: Survey, terms: tuple[tuple[float, Part], ...], mask: npt.NDArray[np.bool_],
-          codes: npt.NDArray[Any] | None = None, size: int = 1) -> Floats:
+def _sums(
+    survey: Survey,
+    terms: tuple[tuple[float, Part], ...],
+    mask: npt.NDArray[np.bool_],
+    codes: npt.NDArray[Any] | None = None,
+    size: int = 1,
+) -> Floats:
     """A weighted sum of additive parts over the rows of a mask, by code; shape (size,)."""
     where = np.zeros(int(mask.sum()), dtype=np.intp) if codes is None else codes[mask].astype(np.intp)
     total = np.zeros(size)
@@ -245,8 +307,9 @@ def _value(survey: Survey, measure: Measure, mask: npt.NDArray[np.bool_]) -> flo
         kept = survey.table.arrow.filter(mask)
         from ..tables import engine
 
-        return float(engine.query(f"SELECT CAST({measure.sql} AS DOUBLE) AS v FROM source", kept).column("v")[0].as_py()
-                     or "nan")
+        return float(
+            engine.query(f"SELECT CAST({measure.sql} AS DOUBLE) AS v FROM source", kept).column("v")[0].as_py() or "nan"
+        )
     parts = {part for _, part in measure.top if part.kind == "sum"}
     if parts and all(np.isnan(survey.values(part)[mask]).all() for part in parts):
         return float("nan")
@@ -279,8 +342,9 @@ def _breakdown(survey: Survey, measure: Measure, by: str, masks: list[npt.NDArra
     return Breakdown(by=by, captured=share, contributions=tuple(parts))
 
 
-def _volume_rate(measure: Measure, value0: float, value1: float, masks: list[npt.NDArray[np.bool_]],
-                 ) -> tuple[tuple[str, float], ...]:
+def _volume_rate(
+    measure: Measure, value0: float, value1: float, masks: list[npt.NDArray[np.bool_]]
+) -> tuple[tuple[str, float], ...]:
     """A sum as rows times amount per row: how much of the change is more rows, how much is more per row."""
     if not measure.additive or len(measure.top) != 1 or measure.top[0][1].kind != "sum":
         return ()
@@ -305,7 +369,7 @@ def _history(survey: Survey, measure: Measure, where: Slice, now: Period, then: 
         return empty
     regrained = Survey(table=survey.table, measures=(measure,), dimensions=(), timeline=line)
     if where.conditions:
-        (column, label), = where.conditions[:1]
+        ((column, label),) = where.conditions[:1]
         values = regrained.cells(column, PERIOD).value(measure)[survey.labels(column).index(label)]
     else:
         values = regrained.cells(PERIOD).value(measure)
@@ -333,12 +397,24 @@ def _expected(history: tuple[Floats, Floats, bool], value0: float, value1: float
     def amount(step: float) -> float:
         return value0 * float(np.expm1(step)) if log else step
 
-    return Expected(change=amount(middle), low=amount(middle - reach), high=amount(middle + reach), p=p,
-                    basis="the same comparison in earlier years" if whole_year else "earlier steps of the same length")
+    return Expected(
+        change=amount(middle),
+        low=amount(middle - reach),
+        high=amount(middle + reach),
+        p=p,
+        basis="the same comparison in earlier years" if whole_year else "earlier steps of the same length",
+    )
 
 
-def _named(survey: Survey, measure: Measure, where: Slice, breakdowns: list[Breakdown], now: Period, then: Period,
-           cut: int | None) -> tuple[tuple[str, Contribution, float], ...]:
+def _named(
+    survey: Survey,
+    measure: Measure,
+    where: Slice,
+    breakdowns: list[Breakdown],
+    now: Period,
+    then: Period,
+    cut: int | None,
+) -> tuple[tuple[str, Contribution, float], ...]:
     """The labels of the most telling dimension whose excess over a proportional change is beyond what
     is usual for them, largest first, with that excess."""
     for breakdown in breakdowns:
@@ -359,8 +435,9 @@ def _named(survey: Survey, measure: Measure, where: Slice, breakdowns: list[Brea
     return ()
 
 
-def _usual_excess(survey: Survey, measure: Measure, where: Slice, by: str, label: str | None, now: Period,
-                  then: Period) -> float | None:
+def _usual_excess(
+    survey: Survey, measure: Measure, where: Slice, by: str, label: str | None, now: Period, then: Period
+) -> float | None:
     """Standard deviation of a label's excess over a proportional change in earlier comparisons."""
     if not measure.additive or where.conditions or now.grain is None or then.grain is not now.grain:
         return None
@@ -376,7 +453,9 @@ def _usual_excess(survey: Survey, measure: Measure, where: Slice, by: str, label
         return None
     key = ("regrained", measure.name, now.grain)
     if key not in survey._cache:
-        survey._cache[key] = Survey(table=survey.table, measures=(measure,), dimensions=survey.dimensions, timeline=line)
+        survey._cache[key] = Survey(
+            table=survey.table, measures=(measure,), dimensions=survey.dimensions, timeline=line
+        )
     series = survey._cache[key].cells(by, PERIOD).linear(measure.top)
     own = series[survey.labels(by).index(label)]
     whole = series.sum(axis=0)

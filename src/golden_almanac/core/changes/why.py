@@ -51,16 +51,32 @@ def _mix(survey: Survey, one: Explanation) -> dict[str, Any] | None:
     best_mix = max((part.mix or 0.0) / one.change for part in breakdown.contributions)
     alike = [part for part in breakdown.contributions if (part.mix or 0.0) / one.change >= 0.7 * best_mix]
     lead = max(alike, key=lambda part: ((part.weight_now or 0.0) - (part.weight_before or 0.0), part.label or ""))
-    return {"how": "mix", "by": breakdown.by, "change": one.change, "mix": mix, "rate": one.change - mix,
-            "lead": {"label": lead.label, "own": lead.value if lead.value is not None else lead.baseline,
-                     "weight_before": lead.weight_before, "weight_now": lead.weight_now}}
+    return {
+        "how": "mix",
+        "by": breakdown.by,
+        "change": one.change,
+        "mix": mix,
+        "rate": one.change - mix,
+        "lead": {
+            "label": lead.label,
+            "own": lead.value if lead.value is not None else lead.baseline,
+            "weight_before": lead.weight_before,
+            "weight_now": lead.weight_now,
+        },
+    }
 
 
 def _volume(one: Explanation) -> dict[str, Any] | None:
     if not one.volume_rate:
         return None
-    return {"how": "volume", "change": one.change, "volume": one.volume_rate[0][1], "rate": one.volume_rate[1][1],
-            "rows": one.rows, "rows_before": one.rows_before}
+    return {
+        "how": "volume",
+        "change": one.change,
+        "volume": one.volume_rate[0][1],
+        "rate": one.volume_rate[1][1],
+        "rows": one.rows,
+        "rows_before": one.rows_before,
+    }
 
 
 def _period(window: dict[str, str]) -> Period:

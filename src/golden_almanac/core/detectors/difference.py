@@ -71,7 +71,9 @@ class Difference:
         for code in tested:
             t[code], p[code] = _tests(survey, measure, by, family, code, [], rows)
         gaps, errors, spread = _gaps(survey, measure, by, family, tested)
-        usual = max(0.0, float(np.var([gaps[code] for code in tested])) - float(np.mean([errors[c] ** 2 for c in tested])))
+        usual = max(
+            0.0, float(np.var([gaps[code] for code in tested])) - float(np.mean([errors[c] ** 2 for c in tested]))
+        )
         leaders = self._leaders(survey, measure, by, family, p, t, rows)
         found = []
         for code in sorted(tested, key=lambda code: (p[code], code)):
@@ -87,29 +89,65 @@ class Difference:
             value = measure.factor * float(top[code] / bottom[code])
             other = measure.factor * float(top[rest].sum() / bottom[rest].sum())
             table = survey.table
-            check = Check(sql=one_row({
-                "value": scalar(measure, within(table, where)),
-                "rest": scalar(measure, within(table, parent, outside=(where,))),
-                "n": f"(SELECT count(*) FROM source WHERE {within(table, where)})"}),
-                expect={"value": value, "rest": other, "n": float(cells.rows[code])})
-            found.append(Candidate(
-                kind=self.kind, measure=measure, by=by, where=where, period=None, baseline=None,
-                direction="up" if gaps[code] > 0 else "down",
-                figures={"value": value, "rest": other, "gap": gaps[code],
-                         "gap_pct": 100 * gaps[code] / abs(other) if other and not measure.share else None,
-                         "gap_low": gaps[code] - 1.96 * errors[code], "gap_high": gaps[code] + 1.96 * errors[code],
-                         "shrunk_gap": shrunk, "n": int(cells.rows[code]), "share": reach(survey, cells, measure, code)},
-                test="normal scores within periods, and t over periods", statistic=t[code], p=p[code],
-                strength=squash(shrunk / spread if spread else 0.0, 0.35), reach=reach(survey, cells, measure, code),
-                large=bool(large), check=check, implied_by=mirror,
-                series={"labels": [cells.labels[0][c] for c in tested],
+            check = Check(
+                sql=one_row(
+                    {
+                        "value": scalar(measure, within(table, where)),
+                        "rest": scalar(measure, within(table, parent, outside=(where,))),
+                        "n": f"(SELECT count(*) FROM source WHERE {within(table, where)})",
+                    }
+                ),
+                expect={"value": value, "rest": other, "n": float(cells.rows[code])},
+            )
+            found.append(
+                Candidate(
+                    kind=self.kind,
+                    measure=measure,
+                    by=by,
+                    where=where,
+                    period=None,
+                    baseline=None,
+                    direction="up" if gaps[code] > 0 else "down",
+                    figures={
+                        "value": value,
+                        "rest": other,
+                        "gap": gaps[code],
+                        "gap_pct": 100 * gaps[code] / abs(other) if other and not measure.share else None,
+                        "gap_low": gaps[code] - 1.96 * errors[code],
+                        "gap_high": gaps[code] + 1.96 * errors[code],
+                        "shrunk_gap": shrunk,
+                        "n": int(cells.rows[code]),
+                        "share": reach(survey, cells, measure, code),
+                    },
+                    test="normal scores within periods, and t over periods",
+                    statistic=t[code],
+                    p=p[code],
+                    strength=squash(shrunk / spread if spread else 0.0, 0.35),
+                    reach=reach(survey, cells, measure, code),
+                    large=bool(large),
+                    check=check,
+                    implied_by=mirror,
+                    series={
+                        "labels": [cells.labels[0][c] for c in tested],
                         "values": [measure.factor * float(top[c] / bottom[c]) for c in tested],
-                        "errors": [errors[c] for c in tested], "rest": other, "parent": parent}))
+                        "errors": [errors[c] for c in tested],
+                        "rest": other,
+                        "parent": parent,
+                    },
+                )
+            )
         return found
 
-
-    def _leaders(self, survey: Survey, measure: Measure, by: str, family: list[int], p: dict[int, float],
-                 t: dict[int, float], rows: _Rows | None) -> list[int]:
+    def _leaders(
+        self,
+        survey: Survey,
+        measure: Measure,
+        by: str,
+        family: list[int],
+        p: dict[int, float],
+        t: dict[int, float],
+        rows: _Rows | None,
+    ) -> list[int]:
         """Groups that differ by themselves; those left only differ because these do."""
 
         def differs(code: int, without: list[int]) -> bool:
@@ -127,8 +165,9 @@ class Difference:
         return leaders
 
 
-def _gaps(survey: Survey, measure: Measure, by: str, family: list[int],
-          tested: list[int]) -> tuple[dict[int, float], dict[int, float], float]:
+def _gaps(
+    survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]
+) -> tuple[dict[int, float], dict[int, float], float]:
     """Gap to the rest, its standard error (Welch), and the standard deviation of the rows."""
     cells = survey.cells(by)
     top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
@@ -158,8 +197,9 @@ def _gaps(survey: Survey, measure: Measure, by: str, family: list[int],
     return gaps, errors, float(np.std(values)) * abs(measure.factor) or 1.0
 
 
-def _tests(survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int],
-           rows: _Rows | None) -> tuple[float, float]:
+def _tests(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int], rows: _Rows | None
+) -> tuple[float, float]:
     ts, ps = [], []
     if rows is not None:
         z, p = _permutation(rows, family, code, without)
@@ -175,8 +215,9 @@ def _tests(survey: Survey, measure: Measure, by: str, family: list[int], code: i
     return ts[least], ps[least]
 
 
-def _by_period(survey: Survey, measure: Measure, by: str, family: list[int], code: int,
-               without: list[int]) -> tuple[Floats, Floats]:
+def _by_period(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
+) -> tuple[Floats, Floats]:
     line = survey.timeline
     if line is None:
         return np.empty(0), np.empty(0)
@@ -265,5 +306,7 @@ def weighted_without(survey: Survey, measure: Measure, by: str, code: int, child
     if not inside or not outside:
         return 1.0
     with np.errstate(divide="ignore", invalid="ignore"):
-        gap = top[inside].sum(axis=0) / bottom[inside].sum(axis=0) - top[outside].sum(axis=0) / bottom[outside].sum(axis=0)
+        gap = top[inside].sum(axis=0) / bottom[inside].sum(axis=0) - top[outside].sum(axis=0) / bottom[outside].sum(
+            axis=0
+        )
     return block_test(gap, np.where(np.isfinite(gap), bottom[inside].sum(axis=0), 0.0))[1]

@@ -80,26 +80,57 @@ class Outlier:
         quoted = '"' + column.replace('"', '""') + '"'
         # Far above the others, or far below: as many times smaller, or on the other side of nought.
         above = value >= typical
-        following = float(values[group & (np.arange(values.size) != row)].max() if above
-                          else values[group & (np.arange(values.size) != row)].min())
+        following = float(
+            values[group & (np.arange(values.size) != row)].max()
+            if above
+            else values[group & (np.arange(values.size) != row)].min()
+        )
         extreme = "max" if above else "min"
         share = abs(value) / float(np.abs(values[use]).sum())
         figures: dict[str, Any] = {
-            "column": column, "row": int(table.row_numbers()[row]), "value": value, "expected_low": low,
-            "expected_high": high, "typical": typical, "times_typical": value / typical if typical else None,
-            "next_value": following, "fault": fault, "key": key, "key_column": key_column,
-            "date": None if day is None or np.isnat(day) else str(day), "share": share}
-        check = Check(sql=one_row({
-            "value": f"(SELECT {extreme}({quoted}) FROM source WHERE {condition})",
-            "typical": f"(SELECT median({quoted}) FROM source WHERE {condition} AND {quoted} <> 0)"}),
-            expect={"value": value, "typical": typical})
+            "column": column,
+            "row": int(table.row_numbers()[row]),
+            "value": value,
+            "expected_low": low,
+            "expected_high": high,
+            "typical": typical,
+            "times_typical": value / typical if typical else None,
+            "next_value": following,
+            "fault": fault,
+            "key": key,
+            "key_column": key_column,
+            "date": None if day is None or np.isnat(day) else str(day),
+            "share": share,
+        }
+        check = Check(
+            sql=one_row(
+                {
+                    "value": f"(SELECT {extreme}({quoted}) FROM source WHERE {condition})",
+                    "typical": f"(SELECT median({quoted}) FROM source WHERE {condition} AND {quoted} <> 0)",
+                }
+            ),
+            expect={"value": value, "typical": typical},
+        )
         large_one, small_one = sorted((abs(value), abs(following)))[::-1]
         far = large_one >= self.floor_factor * small_one or (value * typical < 0 and value * following < 0)
         return Candidate(
-            kind=self.kind, measure=measure, by=by, where=where, period=None, baseline=None, direction=None,
-            figures=figures, test="gap to the next value against the gaps below it", statistic=float(spacings[0]), p=p,
-            strength=squash(large_one / (small_one or 1.0), 5.0), reach=max(0.1, share), large=bool(far), check=check,
-            series={"group": values[group], "row": value})
+            kind=self.kind,
+            measure=measure,
+            by=by,
+            where=where,
+            period=None,
+            baseline=None,
+            direction=None,
+            figures=figures,
+            test="gap to the next value against the gaps below it",
+            statistic=float(spacings[0]),
+            p=p,
+            strength=squash(large_one / (small_one or 1.0), 5.0),
+            reach=max(0.1, share),
+            large=bool(far),
+            check=check,
+            series={"group": values[group], "row": value},
+        )
 
 
 def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> tuple[str | None, npt.NDArray[Any]]:
@@ -119,8 +150,9 @@ def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> t
     return best[1], best[2]
 
 
-def _robust(values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any],
-            ) -> tuple[Floats, dict[int, float], dict[int, float]]:
+def _robust(
+    values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any]
+) -> tuple[Floats, dict[int, float], dict[int, float]]:
     """Robust deviations from the middle of the group, on a scale whose Pareto tails are exponential."""
     positive = bool((values[use] > 0).all())
     robust = np.full(values.size, np.nan)

@@ -58,31 +58,59 @@ class Ranking:
         statistic, p = _gap(survey, measure, by, first, second)
         p = min(1.0, p * len(labels) / 2)
         lead = 100 * float(values[first] / values[second] - 1)
-        level = [labels[code] for code in order[1:4]
-                 if _gap(survey, measure, by, first, code)[1] * len(labels) / 2 > 0.05]
+        level = [
+            labels[code] for code in order[1:4] if _gap(survey, measure, by, first, code)[1] * len(labels) / 2 > 0.05
+        ]
         where = Slice(((by, labels[first]),))
         table = survey.table
-        check = Check(sql=one_row({
-            "first_value": scalar(measure, within(table, where)),
-            "second_value": scalar(measure, within(table, Slice(((by, labels[second]),)))),
-            "total": scalar(measure, within(table, Slice()))}),
-            expect={"first_value": float(values[first]), "second_value": float(values[second]),
-                    "total": float(values.sum())})
+        check = Check(
+            sql=one_row(
+                {
+                    "first_value": scalar(measure, within(table, where)),
+                    "second_value": scalar(measure, within(table, Slice(((by, labels[second]),)))),
+                    "total": scalar(measure, within(table, Slice())),
+                }
+            ),
+            expect={
+                "first_value": float(values[first]),
+                "second_value": float(values[second]),
+                "total": float(values.sum()),
+            },
+        )
         figures: dict[str, Any] = {
-            "order": [labels[code] for code in order], "values": [float(values[code]) for code in order],
-            "shares": [float(values[code] / values.sum()) for code in order], "lead_pct": lead,
-            "first_value": float(values[first]), "second_value": float(values[second]), "total": float(values.sum()),
-            "level_with": level, "climbers": _climbers(survey, measure, by, labels)}
+            "order": [labels[code] for code in order],
+            "values": [float(values[code]) for code in order],
+            "shares": [float(values[code] / values.sum()) for code in order],
+            "lead_pct": lead,
+            "first_value": float(values[first]),
+            "second_value": float(values[second]),
+            "total": float(values.sum()),
+            "level_with": level,
+            "climbers": _climbers(survey, measure, by, labels),
+        }
         return Candidate(
-            kind=self.kind, measure=measure, by=by, where=Slice(), period=None, baseline=None, direction=None,
-            figures=figures, test="t over periods on the ratio of first to second, times half the number of groups",
-            statistic=statistic, p=p, strength=squash(lead, 40.0), reach=float(values[first] / values.sum()),
-            large=lead >= self.floor_pct, check=check,
-            series={"labels": list(figures["order"]), "values": list(figures["values"])})
+            kind=self.kind,
+            measure=measure,
+            by=by,
+            where=Slice(),
+            period=None,
+            baseline=None,
+            direction=None,
+            figures=figures,
+            test="t over periods on the ratio of first to second, times half the number of groups",
+            statistic=statistic,
+            p=p,
+            strength=squash(lead, 40.0),
+            reach=float(values[first] / values.sum()),
+            large=lead >= self.floor_pct,
+            check=check,
+            series={"labels": list(figures["order"]), "values": list(figures["values"])},
+        )
 
 
-def _gap(survey: Survey, measure: Measure, by: str, first: int, second: int, span: slice | None = None,
-         ) -> tuple[float, float]:
+def _gap(
+    survey: Survey, measure: Measure, by: str, first: int, second: int, span: slice | None = None
+) -> tuple[float, float]:
     line = survey.timeline
     if line is not None and line.complete_count >= LEAST_BLOCKS:
         cells = survey.cells(by, PERIOD)
@@ -94,8 +122,10 @@ def _gap(survey: Survey, measure: Measure, by: str, first: int, second: int, spa
     from scipy.special import ndtr
 
     cells = survey.cells(by)
-    squares = sum((weight * weight * (cells.rows if not part.sql else cells.parts[part].squares)
-                   for weight, part in measure.top), np.zeros(cells.rows.shape))
+    squares = sum(
+        (weight * weight * (cells.rows if not part.sql else cells.parts[part].squares) for weight, part in measure.top),
+        np.zeros(cells.rows.shape),
+    )
     total = cells.linear(measure.top)
     error = float(np.sqrt(squares[first] + squares[second]))
     z = float(total[first] - total[second]) / error if error else 0.0
@@ -120,7 +150,10 @@ def _climbers(survey: Survey, measure: Measure, by: str, labels: tuple[str | Non
         if place >= was:
             continue
         passed = [other for other in orders[0][place:was] if orders[1].index(other) > place]
-        if passed and all(_gap(survey, measure, by, other, code, before)[1] < _SURE
-                          and _gap(survey, measure, by, code, other, now)[1] < _SURE for other in passed):
+        if passed and all(
+            _gap(survey, measure, by, other, code, before)[1] < _SURE
+            and _gap(survey, measure, by, code, other, now)[1] < _SURE
+            for other in passed
+        ):
             moved.append({"label": labels[code], "from": was + 1, "to": place + 1})
     return moved

@@ -67,17 +67,41 @@ class Seasonality:
                 columns[name] = scalar(one.measure, f"{inside} AND {at} = {place + 1}", divide)
                 expect[name] = _mean(survey, one, used, place, cycle)
         figures: dict[str, Any] = {
-            "cycle": "year", "peak": None if peak is None else names[peak], "strength": strength,
-            "trough": None if trough is None else names[trough], "profile": [float(value) for value in profile],
-            "years": whole_years, **expect}
+            "cycle": "year",
+            "peak": None if peak is None else names[peak],
+            "strength": strength,
+            "trough": None if trough is None else names[trough],
+            "profile": [float(value) for value in profile],
+            "years": whole_years,
+            **expect,
+        }
         stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if one.own.min() >= 0 else 100.0
         return Candidate(
-            kind=self.kind, measure=one.measure, by=None, where=Slice(), period=span, baseline=None, direction=None,
-            figures=figures, test="F test of the season beside a trend, autoregressive", statistic=statistic, p=p,
-            strength=strength, reach=1.0, large=strength >= self.floor and bool(stands_out >= self.floor_pct),
+            kind=self.kind,
+            measure=one.measure,
+            by=None,
+            where=Slice(),
+            period=span,
+            baseline=None,
+            direction=None,
+            figures=figures,
+            test="F test of the season beside a trend, autoregressive",
+            statistic=statistic,
+            p=p,
+            strength=strength,
+            reach=1.0,
+            large=strength >= self.floor and bool(stands_out >= self.floor_pct),
             check=Check(sql=one_row(columns), expect=expect),
-            series={"time": line.column, "own": one.own, "offset": line.complete.start, "profile": profile,
-                    "names": names, "cycle": cycle, "y": one.y})
+            series={
+                "time": line.column,
+                "own": one.own,
+                "offset": line.complete.start,
+                "profile": profile,
+                "names": names,
+                "cycle": cycle,
+                "y": one.y,
+            },
+        )
 
 
 def _f_test(grain: Grain, numbers: Any, y: Floats) -> tuple[float, float, Floats, Floats]:

@@ -44,24 +44,49 @@ class Shift:
         positive = seen["before"] > 0 and seen["after"] > 0 and not one.measure.share
         step = one.path.jump
         figures = {
-            "date": str(line.period(place).start), **seen, "change": seen["after"] - seen["before"],
+            "date": str(line.period(place).start),
+            **seen,
+            "change": seen["after"] - seen["before"],
             "change_pct": 100 * (seen["after"] / seen["before"] - 1) if positive else None,
             "relative_pct": 100 * float(np.expm1(step)) if one.log and one.rest is not None else None,
-            "relative_change": None if one.log or one.rest is None else step, "share": one.reach,
-            "periods_before": one.path.start, "periods_after": n - one.path.start,
-            "windows": {"before": windows.before.to_dict(), "after": windows.after.to_dict(), "same_months": seasonal}}
-        large = abs(np.expm1(step)) * 100 >= self.floor_pct if one.log else abs(step) >= self.floor_noise * one.path.noise
+            "relative_change": None if one.log or one.rest is None else step,
+            "share": one.reach,
+            "periods_before": one.path.start,
+            "periods_after": n - one.path.start,
+            "windows": {"before": windows.before.to_dict(), "after": windows.after.to_dict(), "same_months": seasonal},
+        }
+        large = (
+            abs(np.expm1(step)) * 100 >= self.floor_pct if one.log else abs(step) >= self.floor_noise * one.path.noise
+        )
         moved = _moved(seen, one)
         return Candidate(
-            kind=self.kind, measure=one.measure, by=one.by, where=one.where, period=windows.after,
-            baseline=windows.before, direction="up" if step > 0 else "down", figures=figures,
-            test="step at the best place, autoregressive, on values and ranks", statistic=one.path.statistic,
-            p=one.path.p, strength=squash(step / (one.path.noise or 1e-300), 3.0), reach=one.reach,
-            large=bool(large) and moved * step > 0, check=check,
-            series={"time": line.column, "own": one.own, "rest": one.rest, "offset": offset, "y": one.y,
-                    "place": one.path.start, "parent": one.parent,
-                    "besides": [besides.label for besides in one.besides]},
-            implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"))
+            kind=self.kind,
+            measure=one.measure,
+            by=one.by,
+            where=one.where,
+            period=windows.after,
+            baseline=windows.before,
+            direction="up" if step > 0 else "down",
+            figures=figures,
+            test="step at the best place, autoregressive, on values and ranks",
+            statistic=one.path.statistic,
+            p=one.path.p,
+            strength=squash(step / (one.path.noise or 1e-300), 3.0),
+            reach=one.reach,
+            large=bool(large) and moved * step > 0,
+            check=check,
+            series={
+                "time": line.column,
+                "own": one.own,
+                "rest": one.rest,
+                "offset": offset,
+                "y": one.y,
+                "place": one.path.start,
+                "parent": one.parent,
+                "besides": [besides.label for besides in one.besides],
+            },
+            implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"),
+        )
 
 
 def _moved(seen: dict[str, float], one: Series) -> float:

@@ -91,8 +91,20 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
     if not np.ptp(y) > 0:
         return None
     prepared = prepare(survey.timeline.grain, period_numbers(survey), y)
-    return Series(measure=measure, by=None, where=Slice(), parent=Slice(), code=-1, own=own, rest=None,
-                  y=y, log=log, rows=rows, reach=1.0, path=choose_path(prepared))
+    return Series(
+        measure=measure,
+        by=None,
+        where=Slice(),
+        parent=Slice(),
+        code=-1,
+        own=own,
+        rest=None,
+        y=y,
+        log=log,
+        rows=rows,
+        reach=1.0,
+        path=choose_path(prepared),
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -132,9 +144,20 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
             if series is None:
                 continue
             own, rest, y, log = series
-            yield _Part(measure=measure, by=by, label=cells.labels[0][code], code=code, parent=parent, own=own,
-                        rest=rest, y=y, log=log, rows=rows, reach=reach(survey, cells, measure, code),
-                        family=tuple(steady))
+            yield _Part(
+                measure=measure,
+                by=by,
+                label=cells.labels[0][code],
+                code=code,
+                parent=parent,
+                own=own,
+                rest=rest,
+                y=y,
+                log=log,
+                rows=rows,
+                reach=reach(survey, cells, measure, code),
+                family=tuple(steady),
+            )
 
 
 def _eventful(measure: Measure, cells: Cells, code: int, span: slice) -> bool:
@@ -173,8 +196,9 @@ def reach(survey: Survey, cells: Cells, measure: Measure, code: int) -> float:
     return float(rows[code] / rows.sum()) if rows.sum() else 0.0
 
 
-def _against(cells: Cells, measure: Measure, code: int, rest_codes: list[int],
-             span: slice) -> tuple[Floats, Floats, Floats, bool] | None:
+def _against(
+    cells: Cells, measure: Measure, code: int, rest_codes: list[int], span: slice
+) -> tuple[Floats, Floats, Floats, bool] | None:
     top = cells.linear(measure.top)[:, span]
     own_top, rest_top = top[code], top[rest_codes].sum(axis=0)
     if measure.bottom:
@@ -215,8 +239,20 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
 
 def _series(part: _Part, path: Path) -> Series:
     where = Slice(((part.by, part.label),))
-    return Series(measure=part.measure, by=part.by, where=where, parent=part.parent, code=part.code,
-                  own=part.own, rest=part.rest, y=part.y, log=part.log, rows=part.rows, reach=part.reach, path=path)
+    return Series(
+        measure=part.measure,
+        by=part.by,
+        where=where,
+        parent=part.parent,
+        code=part.code,
+        own=part.own,
+        rest=part.rest,
+        y=part.y,
+        log=part.log,
+        rows=part.rows,
+        reach=part.reach,
+        path=path,
+    )
 
 
 def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float | None) -> list[Series]:
@@ -240,7 +276,10 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float
                 break
             # Whom to name first: the one of the three surest that leaves the fewest of them still moving.
             near = moving[:3]
-            left = {p: sum(_still_moves(survey, parts, [*leaders, p], q, current[q], phi) for q in near if q != p) for p in near}
+            left = {
+                p: sum(_still_moves(survey, parts, [*leaders, p], q, current[q], phi) for q in near if q != p)
+                for p in near
+            }
             leader = min(near, key=lambda p: (left[p], current[p].path.p, p))
             leaders.append(leader)
             result[leader] = current.pop(leader)
@@ -269,7 +308,9 @@ def _without(survey: Survey, parts: list[_Part], leaders: list[int], place: int,
     return replace(_series(part, path), own=own, rest=rest_values, y=y, log=log, besides=besides)
 
 
-def _still_moves(survey: Survey, parts: list[_Part], leaders: list[int], place: int, now: Series, phi: float | None) -> bool:
+def _still_moves(
+    survey: Survey, parts: list[_Part], leaders: list[int], place: int, now: Series, phi: float | None
+) -> bool:
     again = _without(survey, parts, leaders, place, phi)
     if again is None or again.path.p > MIRROR:
         return False

@@ -48,7 +48,9 @@ class Trend:
         n = one.y.size
         # The season may cancel against the siblings and still be there in the slice's own movement.
         numbers = period_numbers(survey)
-        own_season = choose(line.grain, numbers, np.log(one.own) if one.measure.additive and one.own.min() > 0 else one.own)
+        own_season = choose(
+            line.grain, numbers, np.log(one.own) if one.measure.additive and one.own.min() > 0 else one.own
+        )
         seasonal = one.path.season.any() or own_season.shape[1] > 0
         cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
         first = one.path.start if one.path.shape == "bend" else 0
@@ -63,34 +65,62 @@ class Trend:
             low, high = relative - 2 * one.path.error, relative + 2 * one.path.error
         windows = around_leg(survey, offset + first, offset + n - 1, bool(seasonal))
         parent = one.parent if one.rest is not None else None
-        seen, check = observed(survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent,
-                               one.besides)
+        seen, check = observed(
+            survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent, one.besides
+        )
         span = relative * (length - 1)
-        figures |= {**seen, "rest_change_pct": rest and rest["change_pct"], "rest_change": rest and rest["change"],
-                    "periods": length, "share": one.reach,
-                    "relative_pct": _pct(span) if one.log and one.rest is not None else None,
-                    "relative_low_pct": _pct(low * (length - 1)) if one.log and one.rest is not None else None,
-                    "relative_high_pct": _pct(high * (length - 1)) if one.log and one.rest is not None else None,
-                    "relative_change": None if one.log or one.rest is None else span,
-                    "windows": {"before": windows.before.to_dict(), "after": windows.after.to_dict(),
-                                "same_months": bool(seasonal)},
-                    "bend": one.path.shape == "bend"}
+        figures |= {
+            **seen,
+            "rest_change_pct": rest and rest["change_pct"],
+            "rest_change": rest and rest["change"],
+            "periods": length,
+            "share": one.reach,
+            "relative_pct": _pct(span) if one.log and one.rest is not None else None,
+            "relative_low_pct": _pct(low * (length - 1)) if one.log and one.rest is not None else None,
+            "relative_high_pct": _pct(high * (length - 1)) if one.log and one.rest is not None else None,
+            "relative_change": None if one.log or one.rest is None else span,
+            "windows": {
+                "before": windows.before.to_dict(),
+                "after": windows.after.to_dict(),
+                "same_months": bool(seasonal),
+            },
+            "bend": one.path.shape == "bend",
+        }
         if one.path.shape == "line":
             check = _with_slope(check, survey, one.measure, one.where, figures, cycle, level_log)
         large = abs(_pct(span)) >= self.floor_pct if one.log else abs(span) >= self.floor_points * one.path.noise
         # What is claimed must be seen in the plain figures too, not only in a fit.
         moved = _moved(seen, one)
         return Candidate(
-            kind=self.kind, measure=one.measure, by=one.by, where=one.where,
-            period=line.span(offset + first, offset + n - 1), baseline=None, direction="up" if relative > 0 else "down",
-            figures=figures, test="Mann–Kendall (Hamed–Rao) and autoregressive regression" if one.path.shape == "line"
-            else "one-bend regression, autoregressive, on values and ranks", statistic=one.path.statistic, p=one.path.p,
-            strength=squash(span / (one.path.noise or 1e-300), 6.0), reach=one.reach,
-            large=large and moved * relative > 0, check=check,
-            series={"time": line.column, "own": one.own, "rest": one.rest, "offset": offset, "y": one.y,
-                    "fit": _fit_line(figures, first, n, level_log), "parent": one.parent,
-                    "besides": [besides.label for besides in one.besides]},
-            implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"))
+            kind=self.kind,
+            measure=one.measure,
+            by=one.by,
+            where=one.where,
+            period=line.span(offset + first, offset + n - 1),
+            baseline=None,
+            direction="up" if relative > 0 else "down",
+            figures=figures,
+            test="Mann–Kendall (Hamed–Rao) and autoregressive regression"
+            if one.path.shape == "line"
+            else "one-bend regression, autoregressive, on values and ranks",
+            statistic=one.path.statistic,
+            p=one.path.p,
+            strength=squash(span / (one.path.noise or 1e-300), 6.0),
+            reach=one.reach,
+            large=large and moved * relative > 0,
+            check=check,
+            series={
+                "time": line.column,
+                "own": one.own,
+                "rest": one.rest,
+                "offset": offset,
+                "y": one.y,
+                "fit": _fit_line(figures, first, n, level_log),
+                "parent": one.parent,
+                "besides": [besides.label for besides in one.besides],
+            },
+            implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"),
+        )
 
 
 def _moved(seen: dict[str, float], one: Series) -> float:
@@ -130,8 +160,15 @@ def _fitted(one: Series, values: Floats, cycle: int, first: int, season: Floats)
     else:
         per_period, rate = slope, None
         change = 100 * (end - start) / start if start > 0 and end > 0 and not one.measure.share else None
-    return {"slope_per_period": per_period, "slope_pct_per_period": rate, "change_pct": change, "change": end - start,
-            "level": middle, "start": start, "end": end}, log
+    return {
+        "slope_per_period": per_period,
+        "slope_pct_per_period": rate,
+        "change_pct": change,
+        "change": end - start,
+        "level": middle,
+        "start": start,
+        "end": end,
+    }, log
 
 
 def _fit_line(figures: dict[str, Any], first: int, n: int, log: bool) -> Floats:
@@ -141,8 +178,9 @@ def _fit_line(figures: dict[str, Any], first: int, n: int, log: bool) -> Floats:
     return np.concatenate([np.full(first, np.nan), line])
 
 
-def _with_slope(check: Check, survey: Survey, measure: Measure, where: Slice, figures: dict[str, Any],
-                cycle: int, log: bool) -> Check:
+def _with_slope(
+    check: Check, survey: Survey, measure: Measure, where: Slice, figures: dict[str, Any], cycle: int, log: bool
+) -> Check:
     """Add the median slope, computed by SQL from the series, to what the check gives."""
     line = survey.timeline
     assert line is not None
@@ -150,18 +188,26 @@ def _with_slope(check: Check, survey: Survey, measure: Measure, where: Slice, fi
     value = f"ln({measure.sql})" if log else measure.sql
     start = f"date_trunc('{line.grain.value}', CAST({quote_name(line.column)} AS DATE))"
     alike = f" AND (b.t - a.t) % {cycle} = 0" if cycle > 1 else ""
-    number = {"day": "datediff('day', DATE '1970-01-05', p)", "week": "datediff('day', DATE '1970-01-05', p) // 7",
-              "month": "datediff('month', DATE '1970-01-01', p)", "year": "datediff('year', DATE '1970-01-01', p)",
-              "quarter": "datediff('month', DATE '1970-01-01', p) // 3"}[line.grain.value]
-    with_series = (f"WITH series AS (SELECT {number} AS t, v FROM (SELECT {start} AS p, {value} AS v FROM source "
-                   f"WHERE {within(survey.table, where, line.column, span)} GROUP BY 1)), "
-                   "slope AS (SELECT median((b.v - a.v) / (b.t - a.t)) AS s FROM series a JOIN series b ON b.t > a.t"
-                   f"{alike}), base AS (SELECT median(v - s * (t - (SELECT min(t) FROM series))) AS b FROM series, slope) ")
+    number = {
+        "day": "datediff('day', DATE '1970-01-05', p)",
+        "week": "datediff('day', DATE '1970-01-05', p) // 7",
+        "month": "datediff('month', DATE '1970-01-01', p)",
+        "year": "datediff('year', DATE '1970-01-01', p)",
+        "quarter": "datediff('month', DATE '1970-01-01', p) // 3",
+    }[line.grain.value]
+    with_series = (
+        f"WITH series AS (SELECT {number} AS t, v FROM (SELECT {start} AS p, {value} AS v FROM source "
+        f"WHERE {within(survey.table, where, line.column, span)} GROUP BY 1)), "
+        "slope AS (SELECT median((b.v - a.v) / (b.t - a.t)) AS s FROM series a JOIN series b ON b.t > a.t"
+        f"{alike}), base AS (SELECT median(v - s * (t - (SELECT min(t) FROM series))) AS b FROM series, slope) "
+    )
     last = "((SELECT max(t) - min(t) FROM series) * (SELECT s FROM slope) + (SELECT b FROM base))"
     first = "(SELECT b FROM base)"
-    fitted = f"exp({first}) AS \"start\", exp({last}) AS \"end\"" if log else f"{first} AS \"start\", {last} AS \"end\""
-    return Check(sql=with_series + check.sql + ", " + fitted,
-                 expect={**check.expect, "start": figures["start"] or 0.0, "end": figures["end"] or 0.0})
+    fitted = f'exp({first}) AS "start", exp({last}) AS "end"' if log else f'{first} AS "start", {last} AS "end"'
+    return Check(
+        sql=with_series + check.sql + ", " + fitted,
+        expect={**check.expect, "start": figures["start"] or 0.0, "end": figures["end"] or 0.0},
+    )
 
 
 def _pct(log_change: float) -> float:

@@ -52,16 +52,27 @@ def around_step(survey: Survey, place: int, first: int, last: int, seasonal: boo
         length = min(room_after, cycle, place - first)
         start = place - cycle if length <= cycle else place - length
         if start + length <= place:
-            return Windows(before=line.span(start, start + length - 1), after=line.span(place, place + length - 1),
-                           length=length)
+            return Windows(
+                before=line.span(start, start + length - 1), after=line.span(place, place + length - 1), length=length
+            )
     length = min(room_after, place - first, _MOST)
-    return Windows(before=line.span(place - length, place - 1), after=line.span(place, place + length - 1),
-                   length=length)
+    return Windows(
+        before=line.span(place - length, place - 1), after=line.span(place, place + length - 1), length=length
+    )
 
 
-def observed(survey: Survey, measure: Measure, where: Slice, windows: Windows, names: tuple[str, str],
-             parent: Slice | None = None, besides: tuple[Slice, ...] = ()) -> tuple[dict[str, float], Check]:
-    """The measure per period in both windows, of the slice and of the rest (without `besides`), and the SQL that checks it.
+def observed(
+    survey: Survey,
+    measure: Measure,
+    where: Slice,
+    windows: Windows,
+    names: tuple[str, str],
+    parent: Slice | None = None,
+    besides: tuple[Slice, ...] = (),
+) -> tuple[dict[str, float], Check]:
+    """The measure per period in both windows, of the slice and of the rest, and the SQL that checks it.
+
+    Slices in `besides` are left out of the rest.
 
     Sums are per period of the grain; averages and ratios are those of all rows in the window.
     """
@@ -73,17 +84,21 @@ def observed(survey: Survey, measure: Measure, where: Slice, windows: Windows, n
         columns[name] = scalar(measure, within(survey.table, where, line.column, period), divide)
         if parent is not None:
             columns["rest_" + name] = scalar(
-                measure, within(survey.table, parent, line.column, period, outside=(where, *besides)), divide)
-    figures = {name: _value(survey, measure, where, period, divide) for name, period in
-               zip(names, (windows.before, windows.after), strict=True)}
+                measure, within(survey.table, parent, line.column, period, outside=(where, *besides)), divide
+            )
+    figures = {
+        name: _value(survey, measure, where, period, divide)
+        for name, period in zip(names, (windows.before, windows.after), strict=True)
+    }
     if parent is not None:
         for name, period in zip(names, (windows.before, windows.after), strict=True):
             figures["rest_" + name] = _value(survey, measure, parent, period, divide, leave_out=(where, *besides))
     return figures, Check(sql=one_row(columns), expect=figures)
 
 
-def _value(survey: Survey, measure: Measure, where: Slice, period: Period, divide: int,
-           leave_out: tuple[Slice, ...] = ()) -> float:
+def _value(
+    survey: Survey, measure: Measure, where: Slice, period: Period, divide: int, leave_out: tuple[Slice, ...] = ()
+) -> float:
     """The measure of a slice over a span of complete periods, read off the cells."""
     import numpy as np
 
@@ -98,7 +113,7 @@ def _value(survey: Survey, measure: Measure, where: Slice, period: Period, divid
         def of(part_of: Slice) -> float:
             if not part_of.conditions:
                 return float(survey.cells(PERIOD).linear(terms)[span].sum())  # type: ignore[arg-type]
-            (column, label), = part_of.conditions
+            ((column, label),) = part_of.conditions
             code = survey.labels(column).index(label)
             return float(survey.cells(column, PERIOD).linear(terms)[code, span].sum())  # type: ignore[arg-type]
 

@@ -10,8 +10,9 @@ from ..tables import Period, Table
 from .finding import Slice
 
 
-def within(table: Table, where: Slice, time: str | None = None, period: Period | None = None,
-           outside: Sequence[Slice] = ()) -> str:
+def within(
+    table: Table, where: Slice, time: str | None = None, period: Period | None = None, outside: Sequence[Slice] = ()
+) -> str:
     """The WHERE text of a slice in a period; `outside` leaves the rows of slices out."""
     terms = []
     if table.where is not None:

@@ -217,8 +217,13 @@ class Finding:
         if self.period is not None and self.candidate.series.get("time"):
             column = expressions.quote_name(self.candidate.series["time"])
             spans = [self.period] + ([self.baseline] if self.baseline else [])
-            wanted.append("(" + " OR ".join(f"CAST({column} AS DATE) BETWEEN DATE '{span.start}' AND DATE '{span.end}'"
-                                            for span in spans) + ")")
+            wanted.append(
+                "("
+                + " OR ".join(
+                    f"CAST({column} AS DATE) BETWEEN DATE '{span.start}' AND DATE '{span.end}'" for span in spans
+                )
+                + ")"
+            )
         if self.kind == "outlier":
             mask = table.row_numbers() == self.figures["row"]
             frame = table.arrow.filter(mask).to_pandas()
@@ -242,14 +247,23 @@ class Finding:
         one = self.candidate
         table = self._source()
         return {
-            "id": self.id, "kind": self.kind, "measure": None if self.measure is None else self.measure.name,
-            "by": self.by, "where": self.where.to_dict(),
+            "id": self.id,
+            "kind": self.kind,
+            "measure": None if self.measure is None else self.measure.name,
+            "by": self.by,
+            "where": self.where.to_dict(),
             "sql": self.where.sql(table) if self.where.conditions else None,
             "period": None if self.period is None else self.period.to_dict(),
             "baseline": None if self.baseline is None else self.baseline.to_dict(),
-            "direction": self.direction, "figures": _plain(one.figures), "test": _plain(self.test.to_dict()),
-            "score": _plain(self.score.to_dict()), "headline": self.headline, "detail": self.detail,
-            "check": _plain(one.check.to_dict()), "notes": [], "related": list(self.related),
+            "direction": self.direction,
+            "figures": _plain(one.figures),
+            "test": _plain(self.test.to_dict()),
+            "score": _plain(self.score.to_dict()),
+            "headline": self.headline,
+            "detail": self.detail,
+            "check": _plain(one.check.to_dict()),
+            "notes": [],
+            "related": list(self.related),
         }
 
     def _source(self) -> Table:

@@ -14,8 +14,11 @@ _ALIKE = 0.6
 _MOVING = ("trend", "shift")
 
 
-def folds(findings: Sequence[Finding], related_measures: dict[frozenset[str], float],
-          implied: Sequence[tuple[str, str, str]] = ()) -> dict[str, tuple[str, str]]:
+def folds(
+    findings: Sequence[Finding],
+    related_measures: dict[frozenset[str], float],
+    implied: Sequence[tuple[str, str, str]] = (),
+) -> dict[str, tuple[str, str]]:
     """For each finding implied by another: the other's id and the reason.
 
     `findings` are in order of score, best first; `related_measures` maps pairs of measure names to
@@ -68,8 +71,11 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
     if not same_kind:
         return None
     if better.kind == "ranking":
-        return "the same order in another measure" if better.by == one.by and better.figures["order"][:1] == one.figures[
-            "order"][:1] else None
+        return (
+            "the same order in another measure"
+            if better.by == one.by and better.figures["order"][:1] == one.figures["order"][:1]
+            else None
+        )
     if better.where != one.where or better.kind == "outlier":
         return None
     first, second = better.candidate.series.get("y"), one.candidate.series.get("y")

@@ -7,8 +7,15 @@ from collections.abc import Sequence
 from .finding import Candidate, Finding, Score
 
 #: Base interest of the kinds: what changed comes before what merely is.
-INTEREST = {"change": 1.0, "shift": 1.0, "trend": 1.0, "outlier": 0.95, "difference": 0.85, "seasonality": 0.85,
-            "ranking": 0.45}
+INTEREST = {
+    "change": 1.0,
+    "shift": 1.0,
+    "trend": 1.0,
+    "outlier": 0.95,
+    "difference": 0.85,
+    "seasonality": 0.85,
+    "ranking": 0.45,
+}
 #: A slice's reach never counts for less: a small part can still matter much.
 _LEAST_REACH = 0.02
 #: Among the first ten, no more than so many of one kind while another kind waits.
@@ -22,7 +29,11 @@ def score(candidate: Candidate, q: float, *, leading: bool = True) -> Score:
     confidence = max(0.0, 1.0 - q / 0.1)
     reach = min(1.0, max(_LEAST_REACH, candidate.reach))
     strength = min(1.0, max(0.0, candidate.strength))
-    total = INTEREST.get(candidate.kind, 0.7) * (strength * reach * confidence) ** (1 / 3) * (1.0 if leading else _OTHER_MEASURE)
+    total = (
+        INTEREST.get(candidate.kind, 0.7)
+        * (strength * reach * confidence) ** (1 / 3)
+        * (1.0 if leading else _OTHER_MEASURE)
+    )
     return Score(total=total, strength=strength, reach=reach, confidence=confidence)
 
 

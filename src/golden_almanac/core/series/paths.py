@@ -124,7 +124,7 @@ def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared
     n = series.y.size
     width = series.season.shape[1]
     plain = ols(design, series.y)
-    seasonal = series.season @ plain.beta[plain.beta.size - width:] if width else np.zeros(n)
+    seasonal = series.season @ plain.beta[plain.beta.size - width :] if width else np.zeros(n)
     noise = float(np.sqrt(plain.rss / max(1, n - design.shape[1])))
     # Columns of a bend are the slopes before and after: what is claimed is the current leg.
     column = 2 if shape == "bend" else 1
@@ -137,9 +137,19 @@ def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared
         scores = _normal_scores(series.calm - seasonal)
         p = max(p, min(1.0, gls(design[:, : design.shape[1] - width], scores, fit.phi).p(column) * places))
     estimate = float(fit.beta[column])
-    return Path(shape=shape, start=place, slope=0.0 if shape == "step" else estimate,
-                jump=estimate if shape == "step" else 0.0, p=p, error=float(fit.error[column]), df=fit.df, noise=noise,
-                phi=fit.phi, statistic=fit.t(column), season=seasonal)
+    return Path(
+        shape=shape,
+        start=place,
+        slope=0.0 if shape == "step" else estimate,
+        jump=estimate if shape == "step" else 0.0,
+        p=p,
+        error=float(fit.error[column]),
+        df=fit.df,
+        noise=noise,
+        phi=fit.phi,
+        statistic=fit.t(column),
+        season=seasonal,
+    )
 
 
 def _normal_scores(y: Floats) -> Floats:
@@ -177,10 +187,10 @@ def _running_median(y: Floats, reach: int) -> Floats:
     n, width = y.size, 2 * reach + 1
     near = np.empty(n)
     if n >= width:
-        near[reach: n - reach] = np.sort(np.lib.stride_tricks.sliding_window_view(y, width), axis=1)[:, reach]
+        near[reach : n - reach] = np.sort(np.lib.stride_tricks.sliding_window_view(y, width), axis=1)[:, reach]
     for i in range(n):
         if i < reach or i >= n - reach or n < width:
-            window = np.sort(y[max(0, i - reach): i + reach + 1])
+            window = np.sort(y[max(0, i - reach) : i + reach + 1])
             middle = window.size // 2
             near[i] = window[middle] if window.size % 2 else (window[middle - 1] + window[middle]) / 2
     return near

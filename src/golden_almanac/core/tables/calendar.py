@@ -77,8 +77,11 @@ class Period:
         return int((self.end - self.start).astype(np.int64)) + 1
 
     def to_dict(self) -> dict[str, str | None]:
-        return {"start": str(self.start), "end": str(self.end),
-                "grain": None if self.grain is None else self.grain.value}
+        return {
+            "start": str(self.start),
+            "end": str(self.end),
+            "grain": None if self.grain is None else self.grain.value,
+        }
 
     def overlaps(self, other: Period) -> bool:
         return bool(self.start <= other.end and other.start <= self.end)
@@ -219,8 +222,16 @@ def timeline(column: str, days: Days, grain: Grain | None = None) -> Timeline | 
     first, last = int(numbers[0]), int(numbers[1])
     last_partial = last_day + _usual_gap(distinct, last_day, forward=True) <= chosen.end(last)
     first_partial = first_day - _usual_gap(distinct, first_day, forward=False) >= chosen.start(first)
-    return Timeline(column=column, grain=chosen, first=first, last=last, first_day=first_day, last_day=last_day,
-                    partial_first=bool(first_partial), partial_last=bool(last_partial))
+    return Timeline(
+        column=column,
+        grain=chosen,
+        first=first,
+        last=last,
+        first_day=first_day,
+        last_day=last_day,
+        partial_first=bool(first_partial),
+        partial_last=bool(last_partial),
+    )
 
 
 def choose_grain(days: Days) -> Grain:
@@ -248,8 +259,9 @@ def choose_grain(days: Days) -> Grain:
             return grain
         possible.append((periods, grain))
     # Nothing fits well: the coarsest with a few periods, else the finest that the dates bear.
-    return next((grain for periods, grain in reversed(possible) if periods >= 4),
-                possible[0][1] if possible else Grain.YEAR)
+    return next(
+        (grain for periods, grain in reversed(possible) if periods >= 4), possible[0][1] if possible else Grain.YEAR
+    )
 
 
 def _rows_in_median(grain: Grain, days: Days) -> float:

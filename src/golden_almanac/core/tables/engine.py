@@ -32,7 +32,8 @@ def query(sql: str, source: Any) -> Any:
         return connection.sql(sql).to_arrow_table()
     except duckdb.Error as problem:
         reason = str(problem).splitlines()[0].removeprefix("Binder Error: ").rstrip(".")
-        raise ExpressionError(shorten(sql), f"cannot be computed ({reason})",
-                              "Check the types of the columns it uses.") from problem
+        raise ExpressionError(
+            shorten(sql), f"cannot be computed ({reason})", "Check the types of the columns it uses."
+        ) from problem
     finally:
         connection.close()

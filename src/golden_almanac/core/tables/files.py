@@ -66,12 +66,19 @@ def read_csv(path: Path) -> tuple[Any, list[str], int, list[Problem]]:
         # ',' inside quotes and line breaks inside quotes are data; only '' is missing ("None" may be a name).
         return arrow_csv.read_csv(
             pa.py_buffer(path.read_bytes()) if charset == "utf8-sig" else str(path),
-            read_options=arrow_csv.ReadOptions(column_names=names, skip_rows=skip, use_threads=threads,
-                                               encoding="utf8" if charset == "utf8-sig" else charset),
-            parse_options=arrow_csv.ParseOptions(delimiter=delimiter, newlines_in_values=True,
-                                                 invalid_row_handler=on_bad),
-            convert_options=arrow_csv.ConvertOptions(column_types=dict.fromkeys(names, pa.string()), null_values=[""],
-                                                     strings_can_be_null=True))
+            read_options=arrow_csv.ReadOptions(
+                column_names=names,
+                skip_rows=skip,
+                use_threads=threads,
+                encoding="utf8" if charset == "utf8-sig" else charset,
+            ),
+            parse_options=arrow_csv.ParseOptions(
+                delimiter=delimiter, newlines_in_values=True, invalid_row_handler=on_bad
+            ),
+            convert_options=arrow_csv.ConvertOptions(
+                column_types=dict.fromkeys(names, pa.string()), null_values=[""], strings_can_be_null=True
+            ),
+        )
 
     try:
         try:
@@ -83,23 +90,36 @@ def read_csv(path: Path) -> tuple[Any, list[str], int, list[Problem]]:
     except (pa.ArrowInvalid, UnicodeDecodeError, OSError) as problem:
         if "Empty CSV" in str(problem):
             raise SourceError(shown, "it has a header line but no rows", "Export it again with its rows.") from problem
-        raise SourceError(shown, "it cannot be read as CSV (" + str(problem).splitlines()[0] + ")",
-                          "Open it in a text editor and look for a broken line or a quote left open.") from problem
+        raise SourceError(
+            shown,
+            "it cannot be read as CSV (" + str(problem).splitlines()[0] + ")",
+            "Open it in a text editor and look for a broken line or a quote left open.",
+        ) from problem
     if bad:
         bad.clear()
         load(encoding, False)
         row = bad[0]
         line = f"line {row.number}" if row.number is not None else f"the line {str(row.text)[:60]!r}"
-        raise SourceError(shown, f"{line} has {row.actual_columns} fields where the header has {row.expected_columns}"
-                          + (f" ({len(bad)} such lines)" if len(bad) > 1 else ""),
-                          "Mend the line (a separator inside a text needs quotes) or the header.")
+        raise SourceError(
+            shown,
+            f"{line} has {row.actual_columns} fields where the header has {row.expected_columns}"
+            + (f" ({len(bad)} such lines)" if len(bad) > 1 else ""),
+            "Mend the line (a separator inside a text needs quotes) or the header.",
+        )
     if raw.num_rows == 0:
         raise SourceError(shown, "it has a header line but no rows", "Export it again with its rows.")
     problems = []
     if encoding == "cp1252":
-        problems.append(Problem(check="encoding", severity="repair", column=None, rows=raw.num_rows,
-                                repair="read as windows-1252", message="The file is not UTF-8; it was read as "
-                                "windows-1252."))
+        problems.append(
+            Problem(
+                check="encoding",
+                severity="repair",
+                column=None,
+                rows=raw.num_rows,
+                repair="read as windows-1252",
+                message="The file is not UTF-8; it was read as windows-1252.",
+            )
+        )
     columns = []
     for name in names:
         values, problem_found = typed(name, raw.column(name))

@@ -20,5 +20,11 @@ class Problem:
 
     def to_dict(self) -> dict[str, Any]:
         repair = None if self.repair is None else {"applied": True, "what": self.repair}
-        return {"check": self.check, "severity": self.severity, "column": self.column, "rows": self.rows,
-                "message": self.message, "repair": repair}
+        return {
+            "check": self.check,
+            "severity": self.severity,
+            "column": self.column,
+            "rows": self.rows,
+            "message": self.message,
+            "repair": repair,
+        }

@@ -52,8 +52,11 @@ def read(source: Any, *, name: str | None = None, roles: Mapping[str, str] | Non
         elif ending in _CSV_ENDINGS or ending == "":
             arrow, original, first_row, problems = files.read_csv(path)
         else:
-            raise SourceError(str(path), f"files ending in {ending!r} cannot be read",
-                              "Save it as CSV (.csv, .tsv, .txt) or Parquet (.parquet).")
+            raise SourceError(
+                str(path),
+                f"files ending in {ending!r} cannot be read",
+                "Save it as CSV (.csv, .tsv, .txt) or Parquet (.parquet).",
+            )
         name = name or path.name
     else:
         arrow, first_row = _from_memory(source), 1
@@ -67,10 +70,12 @@ def _table(name: str, arrow: Any, original: list[str], first_row: int, problems:
     if arrow.num_columns == 0 or arrow.num_rows == 0:
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
     arrow = _plain_types(arrow.rename_columns(files.tidy_names([str(n) for n in arrow.column_names])))
-    columns = tuple(describe(column, raw, arrow.column(column))
-                    for column, raw in zip(arrow.column_names, original, strict=True))
-    return Table(name=name, arrow=arrow, columns=columns, rows_read=arrow.num_rows, first_row=first_row,
-                 problems=tuple(problems))
+    columns = tuple(
+        describe(column, raw, arrow.column(column)) for column, raw in zip(arrow.column_names, original, strict=True)
+    )
+    return Table(
+        name=name, arrow=arrow, columns=columns, rows_read=arrow.num_rows, first_row=first_row, problems=tuple(problems)
+    )
 
 
 def _from_memory(source: Any) -> Any:
@@ -94,10 +99,12 @@ def _from_memory(source: Any) -> Any:
             return pa.table(dict(source))
     except (pa.ArrowInvalid, pa.ArrowTypeError, TypeError) as problem:
         reason = str(problem).splitlines()[0]
-        raise SourceError("table", f"a column mixes types that cannot be read together ({reason})",
-                          "Give each column one type.") from problem
-    raise SourceError(type(source).__name__, "this kind of object cannot be read",
-                      "Give a path, a DataFrame, or an Arrow table.")
+        raise SourceError(
+            "table", f"a column mixes types that cannot be read together ({reason})", "Give each column one type."
+        ) from problem
+    raise SourceError(
+        type(source).__name__, "this kind of object cannot be read", "Give a path, a DataFrame, or an Arrow table."
+    )
 
 
 def _is_pandas(source: Any) -> bool:

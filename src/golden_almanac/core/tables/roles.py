@@ -19,9 +19,28 @@ _KEY_WORDS = frozenset("id key code no number nr ref reference uuid guid serial 
 _CATEGORY_WORDS = frozenset("code class grade zone type category group year month quarter week weekday day".split())
 _YEAR_WORDS = frozenset("year yr jahr año année".split())
 _UNITS = {
-    "min": "min", "mins": "min", "minutes": "min", "hours": "h", "hrs": "h", "days": "days", "sec": "s",
-    "pct": "%", "percent": "%", "kg": "kg", "km": "km", "litres": "l", "kwh": "kWh", "%": "%",
-    "eur": "EUR", "usd": "USD", "gbp": "GBP", "chf": "CHF", "jpy": "JPY", "€": "EUR", "$": "USD", "£": "GBP",
+    "min": "min",
+    "mins": "min",
+    "minutes": "min",
+    "hours": "h",
+    "hrs": "h",
+    "days": "days",
+    "sec": "s",
+    "pct": "%",
+    "percent": "%",
+    "kg": "kg",
+    "km": "km",
+    "litres": "l",
+    "kwh": "kWh",
+    "%": "%",
+    "eur": "EUR",
+    "usd": "USD",
+    "gbp": "GBP",
+    "chf": "CHF",
+    "jpy": "JPY",
+    "€": "EUR",
+    "$": "USD",
+    "£": "GBP",
 }
 #: More labels than this make free text, unless rows are so many that each label is common.
 MOST_LABELS = 300
@@ -50,8 +69,16 @@ def describe(name: str, original: str, values: Any) -> Column:
         whole_flag = kind == "number" and distinct <= 2 and set(pc.unique(values).drop_null().to_pylist()) <= {0, 1}
         adds_up = not (kind == "boolean" or whole_flag or _RATE_WORDS & set(words) or name.strip().endswith("%"))
     unit = next((_UNITS[word] for word in reversed(words) if word in _UNITS), None) if role is Role.MEASURE else None
-    return Column(name=name, original=original, type=kind, role=role, adds_up=adds_up, unit=unit, missing=missing,
-                  distinct=distinct)
+    return Column(
+        name=name,
+        original=original,
+        type=kind,
+        role=role,
+        adds_up=adds_up,
+        unit=unit,
+        missing=missing,
+        distinct=distinct,
+    )
 
 
 def _role(kind: str, words: list[str], values: Any, rows: int, missing: int, distinct: int) -> Role:

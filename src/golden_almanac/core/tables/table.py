@@ -100,11 +100,17 @@ class Table:
         for column in self.columns:
             role = wanted.get(column.name, column.role)
             if role is Role.MEASURE and column.type not in ("number", "boolean"):
-                raise ColumnError(column.name, f"The column {column.name!r} holds {column.type}, so it cannot be "
-                                  "a measure.", "Only numbers and yes/no columns can.")
+                raise ColumnError(
+                    column.name,
+                    f"The column {column.name!r} holds {column.type}, so it cannot be a measure.",
+                    "Only numbers and yes/no columns can.",
+                )
             if role is Role.TIME and column.type not in ("date", "datetime"):
-                raise ColumnError(column.name, f"The column {column.name!r} holds {column.type}, so it cannot be "
-                                  "the time.", "Only dates can.")
+                raise ColumnError(
+                    column.name,
+                    f"The column {column.name!r} holds {column.type}, so it cannot be the time.",
+                    "Only dates can.",
+                )
             adds_up = column.adds_up if role is column.role else (True if role is Role.MEASURE else None)
             changed.append(replace(column, role=role, adds_up=adds_up))
         return replace(self, columns=tuple(changed), _cache={})
@@ -118,8 +124,9 @@ class Table:
         keep = answer.column("keep").combine_chunks().cast(pa.bool_())
         kept = self.arrow.filter(keep)
         if kept.num_rows == 0:
-            raise SourceError(self.name, f"no row meets the condition {where!r}",
-                              "Loosen it, or check the spelling of its values.")
+            raise SourceError(
+                self.name, f"no row meets the condition {where!r}", "Loosen it, or check the spelling of its values."
+            )
         both = safe if self.where is None else f"({self.where}) AND ({safe})"
         numbers = np.flatnonzero(keep.to_numpy(zero_copy_only=False)) if self.where is None else None
         cache: dict[tuple[str, ...], Any] = {} if numbers is None else {("row numbers",): numbers + self.first_row}
@@ -154,8 +161,11 @@ class Table:
             column = self.column(name)
             if column.type not in ("date", "datetime"):
                 dated = ", ".join(other.name for other in self.columns if other.type in ("date", "datetime"))
-                raise ColumnError(name, f"The column {name!r} holds {column.type}, not dates.",
-                                  f"Columns with dates: {dated or 'none'}.")
+                raise ColumnError(
+                    name,
+                    f"The column {name!r} holds {column.type}, not dates.",
+                    f"Columns with dates: {dated or 'none'}.",
+                )
             values = self.arrow.column(name)
             if pa.types.is_date32(values.type):
                 array = values.cast(pa.int32()).to_numpy()
@@ -192,18 +202,31 @@ class Table:
         """One row a column: name, type, role, unit, missing, distinct."""
         import pandas as pd
 
-        return pd.DataFrame([{"column": c.name, "type": c.type, "role": c.role.value,
-                              "adds up": {True: "sum", False: "average", None: ""}[c.adds_up],
-                              "unit": c.unit or "", "missing": c.missing, "distinct": c.distinct}
-                             for c in self.columns])
+        return pd.DataFrame(
+            [
+                {
+                    "column": c.name,
+                    "type": c.type,
+                    "role": c.role.value,
+                    "adds up": {True: "sum", False: "average", None: ""}[c.adds_up],
+                    "unit": c.unit or "",
+                    "missing": c.missing,
+                    "distinct": c.distinct,
+                }
+                for c in self.columns
+            ]
+        )
 
     def __repr__(self) -> str:
         head = f"Table {self.name}: {self.rows:,} rows, {len(self.columns)} columns"
         if self.where:
             head += f", where {self.where}"
-        lines = [f"  {c.name:<24.24} {c.type:<9} {c.role.value:<10}"
-                 f"{ {True: 'sum', False: 'average', None: ''}[c.adds_up]:<8} {c.distinct:>8,} distinct"
-                 + (f", {c.missing:,} missing" if c.missing else "") for c in self.columns[:40]]
+        lines = [
+            f"  {c.name:<24.24} {c.type:<9} {c.role.value:<10}"
+            f"{ {True: 'sum', False: 'average', None: ''}[c.adds_up]:<8} {c.distinct:>8,} distinct"
+            + (f", {c.missing:,} missing" if c.missing else "")
+            for c in self.columns[:40]
+        ]
         if len(self.columns) > 40:
             lines.append(f"  … and {len(self.columns) - 40} more")
         return "\n".join([head, *lines])

@@ -78,8 +78,14 @@ def _other_dates(name: str, values: Any, text: Any) -> tuple[Any, Problem | None
         if dates is None:
             return values, None
         count = len(dates) - dates.null_count
-        return dates, Problem(check="date order", severity="repair", column=name, rows=count, repair=f"read as {order}",
-                              message=f"The dates of {name!r} were read as {order}.")
+        return dates, Problem(
+            check="date order",
+            severity="repair",
+            column=name,
+            rows=count,
+            repair=f"read as {order}",
+            message=f"The dates of {name!r} were read as {order}.",
+        )
 
     if _all(text, _YEAR_FIRST):
         return told(parsed("%Y/%m/%d"), "year/month/day")
@@ -94,9 +100,13 @@ def _other_dates(name: str, values: Any, text: Any) -> tuple[Any, Problem | None
         return told(parsed("%m/%d/%Y"), "month/day/year")
     count = len(text) - text.null_count
     return values, Problem(
-        check="date order", severity="question", column=name, rows=count,
+        check="date order",
+        severity="question",
+        column=name,
+        rows=count,
         message=f"The dates of {name!r} could be day first or month first: nothing in the column tells. It was left "
-        "as text; write the dates as 2025-08-14 to use them.")
+        "as text; write the dates as 2025-08-14 to use them.",
+    )
 
 
 def _all(text: Any, pattern: str) -> bool:

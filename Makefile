@@ -1,0 +1,34 @@
+# make demo   sets up, writes the made-up company's data, scans it, publishes the page
+# make test   sets up and passes the tests
+# Both need only Python 3.11 or newer with pip.
+
+PYTHON ?= python3
+VENV   := .venv
+BIN    := $(VENV)/bin
+
+.PHONY: demo test bench screenshots clean
+
+demo: $(VENV)/.run
+	$(BIN)/golden-almanac demo --to almanac-demo
+
+test: $(VENV)/.dev
+	$(BIN)/python -m pytest
+
+bench: $(VENV)/.dev
+	$(BIN)/python -m bench.truth
+	$(BIN)/python -m bench.speed
+
+clean:
+	rm -rf $(VENV) almanac-demo
+
+$(VENV)/bin/python:
+	$(PYTHON) -c 'import sys; assert sys.version_info >= (3, 11), "Python 3.11 or newer is needed; set PYTHON=…"'
+	$(PYTHON) -m venv $(VENV)
+
+$(VENV)/.run: $(VENV)/bin/python pyproject.toml
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e .
+	touch $@
+
+$(VENV)/.dev: $(VENV)/bin/python pyproject.toml
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	touch $@ $(VENV)/.run
