@@ -219,10 +219,11 @@ def _latest(survey: Survey) -> tuple[Explanation, ...]:
     if survey.timeline is None:
         return ()
     lead = lead_measure(survey.measures)
-    # Amounts first, then rates: what people report, then how well it went.
-    rest = sorted(
-        (m for m in survey.measures if m != lead), key=lambda m: (not m.additive and not m.share, not m.additive)
-    )
+    # Another amount, then rates: what people report, then how well it went.
+    others = [measure for measure in survey.measures if measure != lead]
+    amounts = [measure for measure in others if measure.additive]
+    shares = [measure for measure in others if measure.share]
+    rest = [*amounts[:1], *shares[:2], *amounts[1:], *(m for m in others if not m.additive and not m.share)]
     found = []
     for measure in (lead, *rest[:3]):
         try:

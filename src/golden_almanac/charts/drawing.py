@@ -41,6 +41,7 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
         labels=labels,
         values=values,
         highlight=named,
+        order=False,
         signed=True,
     )
 

@@ -118,14 +118,20 @@ def _dates(axes: Any, timeline: Timeline, first: int, last: int) -> None:
     if len(years) >= 2 and timeline.grain.value != "year":
         ticks, texts = years, [starts[place - first][:4] for place in years]
     else:
-        stride = max(1, (last - first + 1) // 8)
-        ticks = list(range(first, last + 1, stride))
-        texts = [starts[place - first][: 4 if timeline.grain.value == "year" else 10] for place in ticks]
-        if timeline.grain.value in ("month", "quarter"):
-            texts = [text[:7] for text in texts]
+        stride = max(1, (last - first + 1) // 7)
+        ticks = list(range(first + stride // 2, last + 1, stride))
+        texts = [_short_date(starts[place - first], timeline.grain.value) for place in ticks]
     axes.set_xticks(ticks, texts)
     for label in axes.get_xticklabels():
         label.set(**theme.font())
+
+
+def _short_date(start: str, grain: str) -> str:
+    """ "2025", "Mar 2025" or "6 Jan" as the grain asks."""
+    if grain == "year":
+        return start[:4]
+    month = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()[int(start[5:7]) - 1]
+    return f"{month} {start[:4]}" if grain in ("month", "quarter") else f"{int(start[8:])} {month}"
 
 
 def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str, Any]]) -> None:

@@ -43,6 +43,8 @@ def _common(
 
 def main() -> NoReturn:
     """Entry point: 0 done, 2 when the request or the data cannot be used."""
+    # Our matrices are small: threads in the linear algebra only cost time, and could change a last digit.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     try:
         app(standalone_mode=True)
     except KeyboardInterrupt:

@@ -111,7 +111,7 @@ def _finding(console: Any, place: int, one: Any) -> None:
     bar = "█" * round(10 * one.score.total)
     head = Text()
     head.append(f"{place:>2}  ")
-    head.append(bar, style="dark_orange3")
+    head.append(bar, style="#A86A00")
     head.append("░" * (10 - len(bar)), style="dim")
     head.append(f" {one.score.total:.2f}  {one.kind:<11} ")
     head.append(_spark(one), style="dim")

@@ -105,8 +105,8 @@ def change_report(
                 claim=claim,
                 detail="Contributions add up to the change.",
                 chart=draw_change(one, claim, breakdown.by),
-                sql=finding.candidate.check.sql,
-                expect=tuple((name, repr(value)) for name, value in finding.candidate.check.expect.items()),
+                sql=finding.evidence.sql,
+                expect=tuple((name, repr(value)) for name, value in finding.evidence.expect.items()),
                 evidence=(
                     ("Periods", f"{names.period(one.period)} against {names.period(one.baseline)}"),
                     ("Rows", f"{numbers.whole(one.rows)} against {numbers.whole(one.rows_before)}"),
@@ -127,7 +127,7 @@ def change_report(
 
 def section(finding: Finding, chart: Chart | None) -> Section:
     """A finding as a section: claim, chart, and its evidence for the margin."""
-    check = finding.candidate.check
+    check = finding.evidence
     return Section(
         id=finding.id,
         claim=finding.headline,

@@ -47,7 +47,7 @@ def percent(value: float) -> str:
     size = abs(value)
     if 0 < size < 0.05:
         return "less than 0.1%"
-    return f"{_decimal(size, 0 if size >= 9.95 and abs(size - 100) > 5 else 1)}%"
+    return f"{_decimal(size, 0 if size >= 9.95 and not 95 < size < 100 else 1)}%"
 
 
 def share(value: float) -> str:

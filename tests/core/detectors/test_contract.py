@@ -90,6 +90,9 @@ def test_every_check_agrees(kind: str) -> None:
     frame = planted()
     table = ga.read(frame)
     for one in detect(kind, frame):
+        if one.check is None:
+            assert not one.large
+            continue
         assert one.check.run(table).agrees, one.key
 
 

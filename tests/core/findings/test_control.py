@@ -118,10 +118,8 @@ def test_every_figure_of_the_demo_is_given_again_by_its_sql(demo_scan: ga.Scan) 
 
 def test_a_wrong_figure_is_caught(demo_scan: ga.Scan) -> None:
     one = demo_scan.findings[0]
-    name = next(iter(one.candidate.check.expect))
-    check = replace(
-        one.candidate.check, expect={**one.candidate.check.expect, name: one.candidate.check.expect[name] * 1.001}
-    )
+    name = next(iter(one.evidence.expect))
+    check = replace(one.evidence, expect={**one.evidence.expect, name: one.evidence.expect[name] * 1.001})
     wrong: Finding = replace(one, candidate=replace(one.candidate, check=check))
     assert wrong.check().differing == (name,)
 

@@ -47,10 +47,13 @@ def depends(table: Table, child: str, parent: str) -> bool:
 
 def parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
     """The parent's code of each child label, −1 where it has several; shape (labels of child,)."""
-    codes, labels = table.codes(child)
-    above, _ = table.codes(parent)
-    low = np.full(len(labels), np.iinfo(np.int64).max)
-    high = np.full(len(labels), -1)
-    np.minimum.at(low, codes, above)
-    np.maximum.at(high, codes, above)
-    return np.where(low == high, high, -1)
+    key = ("parent codes", child, parent)
+    if key not in table._cache:
+        codes, labels = table.codes(child)
+        above, _ = table.codes(parent)
+        low = np.full(len(labels), np.iinfo(np.int64).max)
+        high = np.full(len(labels), -1)
+        np.minimum.at(low, codes, above)
+        np.maximum.at(high, codes, above)
+        table._cache[key] = np.where(low == high, high, -1)
+    return table._cache[key]  # type: ignore[no-any-return]

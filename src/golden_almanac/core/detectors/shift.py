@@ -14,7 +14,7 @@ import numpy as np
 from ..cells import Survey
 from ..findings import Candidate
 from ..findings.scoring import squash
-from .siblings import Series, all_series
+from .siblings import UNLIKELY, Series, all_series
 from .windows import around_step, observed
 
 
@@ -32,6 +32,10 @@ class Shift:
         return [self._candidate(survey, one) for one in all_series(survey) if one.path.shape == "step"]
 
     def _candidate(self, survey: Survey, one: Series) -> Candidate:
+        if one.path.p > UNLIKELY:
+            return Candidate.nothing(
+                self.kind, one.measure, one.by, one.where, one.path.shape, one.path.statistic, one.path.p
+            )
         line = survey.timeline
         assert line is not None
         offset, n = line.complete.start, one.y.size

@@ -27,6 +27,8 @@ LEAST_EVENTS = 5.0
 #: A slice whose movement, once the slices already told are left out of the rest, is no surer than
 #: this, is their mirror image.
 MIRROR = 0.01
+#: Tests less sure than this are never told; their figures need not be worked out.
+UNLIKELY = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -35,7 +37,7 @@ class Series:
 
     `own` are the measure's values; `rest` those of the rest of the parent (None for the whole table);
     `y` is what is tested: log, log ratio, or difference; `log` says which. `besides` are slices left
-    out of the rest because they move by themselves.
+    out of the rest because they move by themselves; `season` are the seasonal columns chosen.
     """
 
     measure: Measure
@@ -52,6 +54,7 @@ class Series:
     path: Path
     implied_by: Slice | None = None
     besides: tuple[Slice, ...] = ()
+    season: Floats | None = None
 
 
 def all_series(survey: Survey) -> list[Series]:
@@ -135,7 +138,9 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
         steady = [code for code in family if cells.rows[code, span].min() >= 1]
         for code in steady:
             rows = cells.rows[code, span]
-            if np.median(rows) < LEAST_ROWS or not _eventful(measure, cells, code, span):
+            # One row a period throughout is a table already added up, not a thin one.
+            thin = np.median(rows) < LEAST_ROWS and np.ptp(rows) > 0
+            if thin or not _eventful(measure, cells, code, span):
                 continue
             rest_codes = [other for other in steady if other != code]
             if not rest_codes:
@@ -233,7 +238,10 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
     numbers = period_numbers(survey)
     prepared = [prepare(line.grain, numbers, part.y) for part in parts]
     phi = pooled_phi(prepared)
-    found = [_series(part, choose_path(one, phi)) for part, one in zip(parts, prepared, strict=True)]
+    found = [
+        replace(_series(part, choose_path(one, phi)), season=one.season)
+        for part, one in zip(parts, prepared, strict=True)
+    ]
     return _mirrors(survey, parts, found, phi)
 
 
@@ -277,13 +285,17 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float
             # Whom to name first: the one of the three surest that leaves the fewest of them still moving.
             near = moving[:3]
             left = {
-                p: sum(_still_moves(survey, parts, [*leaders, p], q, current[q], phi) for q in near if q != p)
+                p: sum(
+                    _still_moves(survey, parts, [*leaders, p], q, current[q], phi, found[q].season)
+                    for q in near
+                    if q != p
+                )
                 for p in near
             }
             leader = min(near, key=lambda p: (left[p], current[p].path.p, p))
             leaders.append(leader)
             result[leader] = current.pop(leader)
-            again = {p: _without(survey, parts, leaders, p, phi) for p in current}
+            again = {p: _without(survey, parts, leaders, p, phi, found[p].season) for p in current}
             current = {p: one for p, one in again.items() if one is not None}
         for place in places:
             if leaders and place not in leaders and found[place].path.p <= MIRROR:
@@ -292,7 +304,9 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float
     return result
 
 
-def _without(survey: Survey, parts: list[_Part], leaders: list[int], place: int, phi: float | None) -> Series | None:
+def _without(
+    survey: Survey, parts: list[_Part], leaders: list[int], place: int, phi: float | None, season: Floats | None
+) -> Series | None:
     """A slice against its siblings without the leaders; its p-value times the number of looks."""
     part, line = parts[place], survey.timeline
     assert line is not None
@@ -302,16 +316,22 @@ def _without(survey: Survey, parts: list[_Part], leaders: list[int], place: int,
     if again is None:
         return None
     own, rest_values, y, log = again
-    path = choose_path(prepare(line.grain, period_numbers(survey), y), phi)
+    path = choose_path(prepare(line.grain, period_numbers(survey), y, season), phi)
     path = replace(path, p=min(1.0, path.p * (len(leaders) + 1)))
     besides = tuple(Slice(((part.by, survey.labels(part.by)[code]),)) for code in gone)
-    return replace(_series(part, path), own=own, rest=rest_values, y=y, log=log, besides=besides)
+    return replace(_series(part, path), own=own, rest=rest_values, y=y, log=log, besides=besides, season=season)
 
 
 def _still_moves(
-    survey: Survey, parts: list[_Part], leaders: list[int], place: int, now: Series, phi: float | None
+    survey: Survey,
+    parts: list[_Part],
+    leaders: list[int],
+    place: int,
+    now: Series,
+    phi: float | None,
+    season: Floats | None,
 ) -> bool:
-    again = _without(survey, parts, leaders, place, phi)
+    again = _without(survey, parts, leaders, place, phi, season)
     if again is None or again.path.p > MIRROR:
         return False
     return bool(np.sign(again.path.slope + again.path.jump) == np.sign(now.path.slope + now.path.jump))

@@ -23,7 +23,7 @@ from ..series.monotone import seasonal_slope, slope_interval, theil_sen
 from ..series.paths import LEAST_PERIODS
 from ..series.regression import Floats, ols
 from ..series.seasons import choose
-from .siblings import Series, all_series, period_numbers
+from .siblings import UNLIKELY, Series, all_series, period_numbers
 from .windows import around_leg, observed
 
 
@@ -42,6 +42,10 @@ class Trend:
         return [self._candidate(survey, one) for one in all_series(survey) if one.path.shape in ("line", "bend")]
 
     def _candidate(self, survey: Survey, one: Series) -> Candidate:
+        if one.path.p > UNLIKELY:
+            return Candidate.nothing(
+                self.kind, one.measure, one.by, one.where, one.path.shape, one.path.statistic, one.path.p
+            )
         line = survey.timeline
         assert line is not None
         offset = line.complete.start

@@ -114,7 +114,8 @@ class Candidate:
 
     `strength` and `reach` lie in 0–1; `large` is False below the effect floor; `series` holds what
     charts and words draw from (arrays by name); `implied_by` names a candidate's key and the reason
-    when the detector itself saw that one claim is the mirror of another.
+    when the detector itself saw that one claim is the mirror of another. `check` is None where nothing
+    is claimed; see `nothing`.
     """
 
     kind: str
@@ -131,9 +132,19 @@ class Candidate:
     strength: float
     reach: float
     large: bool
-    check: Check
+    check: Check | None
     series: Mapping[str, Any] = field(default_factory=dict)
     implied_by: tuple[str, str] | None = None
+
+    @classmethod
+    def nothing(
+        cls, kind: str, measure: Measure | None, by: str | None, where: Slice, test: str, statistic: float, p: float
+    ) -> Candidate:
+        """A test that was made and found nothing: it counts in the family and is told nowhere."""
+        return cls(
+            kind=kind, measure=measure, by=by, where=where, period=None, baseline=None, direction=None, figures={},
+            test=test, statistic=statistic, p=p, strength=0.0, reach=0.0, large=False, check=None,
+        )  # fmt: skip
 
     @property
     def key(self) -> str:
@@ -199,12 +210,19 @@ class Finding:
         return self.candidate.direction
 
     @property
+    def evidence(self) -> Check:
+        """The query that gives the figures again."""
+        if self.candidate.check is None:
+            raise RuntimeError("a test that found nothing is no finding")
+        return self.candidate.check
+
+    @property
     def figures(self) -> Mapping[str, Any]:
         return self.candidate.figures
 
     def check(self) -> CheckResult:
         """Compute the figures again with the check's SQL on the source rows, and compare."""
-        return self.candidate.check.run(self._source())
+        return self.evidence.run(self._source())
 
     def rows(self) -> pd.DataFrame:
         """The rows behind the finding, with the numbers they have in the file."""
@@ -261,7 +279,7 @@ class Finding:
             "score": _plain(self.score.to_dict()),
             "headline": self.headline,
             "detail": self.detail,
-            "check": _plain(one.check.to_dict()),
+            "check": _plain(self.evidence.to_dict()),
             "notes": [],
             "related": list(self.related),
         }

@@ -14,7 +14,7 @@ import numpy.typing as npt
 
 from ..tables import Grain
 from . import monotone, seasons
-from .regression import Fit, Floats, autocorrelation, bic, gls, ols
+from .regression import Fit, Floats, autocorrelation, bic, gls, left_over, ols
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
@@ -65,10 +65,11 @@ class Prepared:
     line_phi: float
 
 
-def prepare(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats) -> Prepared:
-    """Choose the seasonal columns of `y` (no NaN), shape (n,); `numbers` are its period numbers."""
+def prepare(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats, season: Floats | None = None) -> Prepared:
+    """Choose the seasonal columns of `y` (no NaN), shape (n,), unless known; `numbers` are its period numbers."""
     n = y.size
-    season = seasons.choose(grain, numbers, y)
+    if season is None:
+        season = seasons.choose(grain, numbers, y)
     time = np.arange(n, dtype=np.float64) - (n - 1) / 2
     line = np.column_stack([np.ones(n), time, season])
     calm = _drawn_in(y, line)
@@ -105,10 +106,14 @@ def choose_path(series: Prepared, pooled: float | None = None) -> Path:
     if pooled is None:
         phi = max(0.0, autocorrelation(ols(line, calm).residual, 2, _MARGIN))
     else:
-        own = min(designs, key=lambda name: bic(ols(designs[name], calm), designs[name].shape[1] + (name != "line")))
+        own = min(
+            designs, key=lambda name: bic(*left_over(designs[name], calm), designs[name].shape[1] + (name != "line"))
+        )
         phi = max(0.0, pooled, autocorrelation(ols(designs[own], calm).residual, 2))
     fits = {name: gls(design, calm, phi) for name, design in designs.items()}
-    scores = {name: bic(fit, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()}
+    scores = {
+        name: bic(fit.rss, fit.residual.size, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()
+    }
     # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
     scores["bend"] = scores.get("bend", np.inf) + _BEND_MARGIN
     shape = min(scores, key=lambda name: scores[name])

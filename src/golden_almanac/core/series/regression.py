@@ -62,6 +62,13 @@ def ols(design: Floats, y: Floats, spent: int = 0) -> Fit:
     return Fit(beta=beta, error=error, residual=residual, df=df, rss=max(rss, floor))
 
 
+def left_over(design: Floats, y: Floats) -> tuple[float, int]:
+    """Residual sum of squares of a least-squares fit, and its number of values: enough for `bic`."""
+    q = np.linalg.qr(design)[0]
+    residual = y - q @ (q.T @ y)
+    return max(float(residual @ residual), 1e-24 * float(y @ y)), y.size
+
+
 def autocorrelation(residual: Floats, trend_columns: int, margin: float = 0.0) -> float:
     """First-order autocorrelation of residuals, corrected for `trend_columns` fitted columns; at most 0.9.
 
@@ -96,7 +103,6 @@ def gls(design: Floats, y: Floats, phi: float) -> Fit:
     return Fit(beta=fit.beta, error=fit.error, residual=fit.residual, df=fit.df, rss=fit.rss, phi=phi)
 
 
-def bic(fit: Fit, parameters: int) -> float:
+def bic(rss: float, n: int, parameters: int) -> float:
     """Bayesian information criterion of a Gaussian fit (Schwarz 1978); smaller is better."""
-    n = fit.residual.size
-    return float(n * np.log(fit.rss / n) + parameters * np.log(n))
+    return float(n * np.log(rss / n) + parameters * np.log(n)) if rss > 0 else -np.inf

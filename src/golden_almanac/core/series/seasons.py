@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..tables import Grain
-from .regression import Floats, bic, ols
+from .regression import Floats, bic, left_over
 
 #: Cycles that must be there before a cycle is believed (methods, section 2).
 LEAST_CYCLES = 2.0
@@ -39,9 +39,9 @@ def choose(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats) -> Floats:
     n = y.size
     time = np.arange(n, dtype=np.float64) - (n - 1) / 2
     base = np.column_stack([np.ones(n), time])
-    best, best_score = np.empty((n, 0)), bic(ols(base, y), 2)
+    best, best_score = np.empty((n, 0)), bic(*left_over(base, y), 2)
     for design in candidates(grain, numbers):
-        score = bic(ols(np.hstack([base, design]), y), 2 + design.shape[1])
+        score = bic(*left_over(np.hstack([base, design]), y), 2 + design.shape[1])
         if score < best_score:
             best, best_score = design, score
     return best

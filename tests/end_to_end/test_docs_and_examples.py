@@ -1,0 +1,70 @@
+"""Everything the guide and the examples show, run as it stands."""
+
+from __future__ import annotations
+
+import os
+import re
+import shlex
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parents[2]
+PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
+
+
+@pytest.fixture
+def desk(tmp_path: Path, sailings: Path) -> Path:
+    for name in ("sailings.csv", "your-own.csv"):
+        shutil.copy(sailings, tmp_path / name)
+    return tmp_path
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
+def test_python_of_the_guide_runs(page: Path, desk: Path) -> None:
+    for code in re.findall(r"```python\n(.*?)```", page.read_text(encoding="utf-8"), re.DOTALL):
+        done = subprocess.run(
+            [sys.executable, "-c", "import golden_almanac as ga\n" + code], cwd=desk, capture_output=True, text=True
+        )
+        assert done.returncode == 0, done.stderr
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
+def test_commands_of_the_guide_run(page: Path, desk: Path) -> None:
+    for line in re.findall(r"^    golden-almanac (.*)$", page.read_text(encoding="utf-8"), re.MULTILINE):
+        done = subprocess.run(
+            [sys.executable, "-m", "golden_almanac", *shlex.split(line)], cwd=desk, capture_output=True, text=True
+        )
+        assert done.returncode == 0, (line, done.stderr)
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
+def test_links_and_pictures_of_the_guide_exist(page: Path) -> None:
+    for target in re.findall(r"\]\(([^)#]+)\)", page.read_text(encoding="utf-8")):
+        assert (page.parent / target).exists(), target
+
+
+@pytest.mark.parametrize("script", sorted((ROOT / "examples").glob("*.py")), ids=lambda script: script.name)
+def test_examples_run(script: Path, desk: Path) -> None:
+    assert len(script.read_text(encoding="utf-8").splitlines()) < 60
+    done = subprocess.run(
+        [sys.executable, script, desk / "sailings.csv", str(desk / "pages")],
+        cwd=desk,
+        capture_output=True,
+        text=True,
+        env={**os.environ, "PYTHONIOENCODING": "utf-8"},
+    )
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.strip()
+
+
+def test_no_page_names_this_machine() -> None:
+    listed = subprocess.run(["git", "ls-files"], cwd=ROOT, capture_output=True, text=True).stdout.split()
+    for name in listed:
+        path = ROOT / name
+        if path.suffix in (".py", ".md", ".toml", ".jinja", "") and path.is_file():
+            text = path.read_text(encoding="utf-8", errors="ignore")
+            assert str(ROOT) not in text, name
