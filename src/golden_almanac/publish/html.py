@@ -93,13 +93,13 @@ def _fonts(letters: frozenset[str]) -> str:
         options = subset.Options(
             layout_features=["kern", "liga"], hinting=False, notdef_outline=True, recalc_timestamp=False
         )
-        font = TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True)
-        cutter = subset.Subsetter(options)
-        cutter.populate(unicodes=sorted({ord(letter) for letter in letters} | set(range(0x20, 0x7F))))
-        cutter.subset(font)
-        buffer = io.BytesIO()
-        font.flavor = "woff"
-        font.save(buffer)
+        with TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True) as font:
+            cutter = subset.Subsetter(options)
+            cutter.populate(unicodes=sorted({ord(letter) for letter in letters} | set(range(0x20, 0x7F))))
+            cutter.subset(font)
+            buffer = io.BytesIO()
+            font.flavor = "woff"
+            font.save(buffer)
         data = base64.b64encode(buffer.getvalue()).decode("ascii")
         rules.append(
             f"@font-face{{font-family:'{family}';font-weight:{weight};"

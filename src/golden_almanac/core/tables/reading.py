@@ -8,22 +8,31 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
-from . import files
-from .problems import Problem
+from . import packed, structured, text_files, workbooks
 from .roles import describe
 from .table import Table
+from .text_files import Loaded
 
 _CSV_ENDINGS = (".csv", ".tsv", ".txt")
 _PARQUET_ENDINGS = (".parquet", ".pq")
 
 
-def read(source: Any, *, name: str | None = None, roles: Mapping[str, str] | None = None) -> Table:
+def read(
+    source: Any,
+    *,
+    name: str | None = None,
+    roles: Mapping[str, str] | None = None,
+    sheet: str | None = None,
+    table: str | None = None,
+    query: str | None = None,
+) -> Table:
     """Read a table and guess the role of each column.
 
     Parameters
     ----------
     source
-        A path to a CSV or Parquet file; a pandas DataFrame; or any object with the Arrow PyCapsule
+        A path to a CSV, Parquet or JSON file, a workbook (xlsx, xls, ods), a SQLite or DuckDB file, or one of
+        these compressed (gz, zst, zip with one member); a pandas DataFrame; or any object with the Arrow PyCapsule
         interface (`__arrow_c_stream__`: Arrow and Polars tables, DuckDB relations). A `Table` is
         returned as it is.
     name
@@ -31,6 +40,10 @@ def read(source: Any, *, name: str | None = None, roles: Mapping[str, str] | Non
     roles
         Roles that override the guess: `{"crew": "dimension", "ticket": "key"}`; one of time,
         dimension, measure, key, text, ignored.
+
+    sheet, table, query
+        Which sheet of a workbook (the largest table by default), which table of a database file, or one
+        SELECT over it.
 
     Raises
     ------
@@ -41,40 +54,62 @@ def read(source: Any, *, name: str | None = None, roles: Mapping[str, str] | Non
     """
     if isinstance(source, Table):
         return source if roles is None else source.set_roles(roles)
-    problems: list[Problem] = []
-    first_row = 2
     if isinstance(source, str | os.PathLike):
-        path = files.regular_file(Path(source))
-        ending = path.suffix.lower()
-        if ending in _PARQUET_ENDINGS:
-            arrow, first_row = files.read_parquet(path), 1
-            original = list(arrow.column_names)
-        elif ending in _CSV_ENDINGS or ending == "":
-            arrow, original, first_row, problems = files.read_csv(path)
-        else:
-            raise SourceError(
-                str(path),
-                f"files ending in {ending!r} cannot be read",
-                "Save it as CSV (.csv, .tsv, .txt) or Parquet (.parquet).",
-            )
+        path = text_files.regular_file(Path(source))
+        loaded = _file(path, sheet, table, query)
         name = name or path.name
     else:
-        arrow, first_row = _from_memory(source), 1
-        original = [str(column) for column in arrow.column_names]
+        arrow = _from_memory(source)
+        loaded = Loaded(arrow=arrow, original=[str(column) for column in arrow.column_names], first_row=1)
         name = name or "table"
-    table = _table(name, arrow, original, first_row, problems)
-    return table if roles is None else table.set_roles(roles)
+    made = _table(name, loaded)
+    return made if roles is None else made.set_roles(roles)
 
 
-def _table(name: str, arrow: Any, original: list[str], first_row: int, problems: list[Problem]) -> Table:
+def _file(path: Path, sheet: str | None, table: str | None, query: str | None) -> Loaded:
+    ending = path.suffix.lower()
+    if ending in packed.ENDINGS:
+        with packed.unpacked(path) as inside:
+            return _file(text_files.regular_file(inside), sheet, table, query)
+    if ending in workbooks.ENDINGS:
+        return workbooks.read_workbook(path, sheet)
+    if ending in structured.JSON_ENDINGS:
+        return structured.read_json(path)
+    if ending in structured.DATABASE_ENDINGS:
+        return structured.read_database(path, table, query)
+    if ending in _PARQUET_ENDINGS:
+        arrow = text_files.read_parquet(path)
+        return Loaded(arrow=arrow, original=list(arrow.column_names), first_row=1)
+    if ending in _CSV_ENDINGS or ending == "":
+        return text_files.read_csv(path)
+    raise SourceError(
+        str(path),
+        f"files ending in {ending!r} cannot be read",
+        "Save it as CSV (.csv, .tsv, .txt), Parquet, a workbook (.xlsx, .ods) or JSON.",
+    )
+
+
+def _table(name: str, loaded: Loaded) -> Table:
+    arrow = loaded.arrow
     if arrow.num_columns == 0 or arrow.num_rows == 0:
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
-    arrow = _plain_types(arrow.rename_columns(files.tidy_names([str(n) for n in arrow.column_names])))
+    arrow = _plain_types(arrow.rename_columns(text_files.tidy_names([str(n) for n in arrow.column_names])))
     columns = tuple(
-        describe(column, raw, arrow.column(column)) for column, raw in zip(arrow.column_names, original, strict=True)
+        describe(column, raw, arrow.column(column), loaded.units.get(column))
+        for column, raw in zip(arrow.column_names, loaded.original, strict=True)
     )
+    cache: dict[tuple[str, ...], Any] = {} if loaded.numbers is None else {("row numbers",): loaded.numbers}
     return Table(
-        name=name, arrow=arrow, columns=columns, rows_read=arrow.num_rows, first_row=first_row, problems=tuple(problems)
+        name=name,
+        arrow=arrow,
+        columns=columns,
+        rows_read=arrow.num_rows,
+        first_row=loaded.first_row,
+        problems=loaded.problems,
+        aside=loaded.aside,
+        sheet=loaded.sheet,
+        others=loaded.others,
+        _cache=cache,
     )
 
 

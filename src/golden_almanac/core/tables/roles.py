@@ -47,8 +47,8 @@ MOST_LABELS = 300
 _LABELS = 300
 
 
-def describe(name: str, original: str, values: Any) -> Column:
-    """What is known of a column: type, role, unit, missing and distinct values."""
+def describe(name: str, original: str, values: Any, borne: str | None = None) -> Column:
+    """What is known of a column: type, role, unit (that its cells bore, or of its name), missing and distinct."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
@@ -67,8 +67,14 @@ def describe(name: str, original: str, values: Any) -> Column:
     adds_up = None
     if role is Role.MEASURE:
         whole_flag = kind == "number" and distinct <= 2 and set(pc.unique(values).drop_null().to_pylist()) <= {0, 1}
-        adds_up = not (kind == "boolean" or whole_flag or _RATE_WORDS & set(words) or name.strip().endswith("%"))
-    unit = next((_UNITS[word] for word in reversed(words) if word in _UNITS), None) if role is Role.MEASURE else None
+        adds_up = not (
+            kind == "boolean" or whole_flag or _RATE_WORDS & set(words) or name.strip().endswith("%") or borne == "%"
+        )
+    unit = (
+        borne or next((_UNITS[word] for word in reversed(words) if word in _UNITS), None)
+        if role is Role.MEASURE
+        else None
+    )
     return Column(
         name=name,
         original=original,

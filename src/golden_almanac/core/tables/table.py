@@ -52,7 +52,8 @@ class Table:
     """Rows with typed columns, held as Arrow; made by `ga.read`.
 
     `first_row` is the number a person sees beside the first data row of the file (2 under one
-    header line). `where` is the condition already applied, as SQL, or None.
+    header line). `aside` are rows of the file that are no data, (number, text); `sheet` the sheet read and
+    `others` those that hold tables too. `where` is the condition already applied, as SQL, or None.
     """
 
     name: str
@@ -61,6 +62,9 @@ class Table:
     rows_read: int
     first_row: int = 2
     problems: tuple[Problem, ...] = ()
+    aside: tuple[tuple[int, str], ...] = ()
+    sheet: str | None = None
+    others: tuple[str, ...] = ()
     where: str | None = None
     _cache: dict[tuple[str, ...], Any] = field(default_factory=dict)
 
@@ -113,7 +117,10 @@ class Table:
                 )
             adds_up = column.adds_up if role is column.role else (True if role is Role.MEASURE else None)
             changed.append(replace(column, role=role, adds_up=adds_up))
-        return replace(self, columns=tuple(changed), _cache={})
+        kept: dict[tuple[str, ...], Any] = {}
+        if ("row numbers",) in self._cache:
+            kept["row numbers",] = self._cache["row numbers",]
+        return replace(self, columns=tuple(changed), _cache=kept)
 
     def filter(self, where: str) -> Table:
         """The rows that an SQL condition keeps. Raises ExpressionError, ColumnError, SourceError."""
@@ -128,8 +135,8 @@ class Table:
                 self.name, f"no row meets the condition {where!r}", "Loosen it, or check the spelling of its values."
             )
         both = safe if self.where is None else f"({self.where}) AND ({safe})"
-        numbers = np.flatnonzero(keep.to_numpy(zero_copy_only=False)) if self.where is None else None
-        cache: dict[tuple[str, ...], Any] = {} if numbers is None else {("row numbers",): numbers + self.first_row}
+        numbers = self.row_numbers()[keep.to_numpy(zero_copy_only=False)]
+        cache: dict[tuple[str, ...], Any] = {("row numbers",): numbers}
         return replace(self, arrow=kept, where=both, _cache=cache)
 
     def codes(self, name: str) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import csv
 import io
 import stat
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
 from .problems import Problem
-from .typing_text import typed
+from .texts import typed
 
 _DELIMITERS = (",", ";", "\t", "|")
 _HEAD = 1 << 18
@@ -34,8 +36,25 @@ def regular_file(path: Path) -> Path:
     return path
 
 
-def read_csv(path: Path) -> tuple[Any, list[str], int, list[Problem]]:
-    """Arrow table, original headings, number of the first data row, and what was noticed."""
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Loaded:
+    """What a file gave: Arrow columns in their types, original headings, the number a person sees beside
+    the first data row (or `numbers` beside each), what was noticed, units that cells bore, rows set aside as
+    no data, and the sheet read among others."""
+
+    arrow: Any
+    original: list[str]
+    first_row: int
+    problems: tuple[Problem, ...] = ()
+    units: Mapping[str, str] = field(default_factory=dict)
+    numbers: Any = None
+    aside: tuple[tuple[int, str], ...] = ()
+    sheet: str | None = None
+    others: tuple[str, ...] = ()
+
+
+def read_csv(path: Path) -> Loaded:
+    """A delimited text file. Raises SourceError."""
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
 
@@ -120,13 +139,20 @@ def read_csv(path: Path) -> tuple[Any, list[str], int, list[Problem]]:
                 message="The file is not UTF-8; it was read as windows-1252.",
             )
         )
-    columns = []
+    columns, units = [], {}
     for name in names:
-        values, problem_found = typed(name, raw.column(name))
-        columns.append(values)
-        if problem_found:
-            problems.append(problem_found)
-    return pa.table(dict(zip(names, columns, strict=True))), header, skip + 1, problems
+        column = typed(name, raw.column(name), lambda place: place + skip + 1)
+        columns.append(column.values)
+        problems += column.problems
+        if column.unit:
+            units[name] = column.unit
+    return Loaded(
+        arrow=pa.table(dict(zip(names, columns, strict=True))),
+        original=header,
+        first_row=skip + 1,
+        problems=tuple(problems),
+        units=units,
+    )
 
 
 def read_parquet(path: Path) -> Any:

@@ -1,0 +1,5 @@
+"""Text turned into the type that its values have: one kind of value a file."""
+
+from .column import Typed, typed
+
+__all__ = ["Typed", "typed"]

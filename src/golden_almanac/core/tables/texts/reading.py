@@ -1,0 +1,25 @@
+"""What one way of reading makes of a column's distinct values."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..problems import Question
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Reading:
+    """`values` runs along the texts handed in, None where a text could not be read. `repair` says how
+    texts in `changed` were read, None if there was nothing to it; `question` is set where only a person can
+    decide. `likely` tells that the column is meant as `what` even where some texts are not."""
+
+    what: str
+    check: str
+    values: list[Any]
+    type: Any
+    unit: str | None = None
+    repair: str | None = None
+    changed: tuple[str, ...] = ()
+    question: Question | None = None
+    likely: bool = True
