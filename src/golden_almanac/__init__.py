@@ -15,6 +15,8 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from .analyses.change import Change, explain_change
     from .analyses.demo import write_demo
+    from .analyses.readiness import Readiness, check
+    from .analyses.reading import read
     from .analyses.report import Report, report
     from .analyses.scan import Scan, scan
     from .core.errors import (
@@ -27,13 +29,17 @@ if TYPE_CHECKING:
         SourceError,
     )
     from .core.findings import Finding
-    from .core.tables import Table, read
+    from .core.tables import Table
+    from .publish.data import table_bytes
     from .publish.files import check_target, write_whole
     from .words.numbers import format_amount, format_difference
 
 __version__ = "0.1.0"
 
 _HOMES = {
+    "Readiness": "analyses.readiness",
+    "check": "analyses.readiness",
+    "table_bytes": "publish.data",
     "Change": "analyses.change",
     "explain_change": "analyses.change",
     "write_demo": "analyses.demo",
@@ -50,7 +56,7 @@ _HOMES = {
     "SourceError": "core.errors",
     "Finding": "core.findings",
     "Table": "core.tables",
-    "read": "core.tables",
+    "read": "analyses.reading",
     "check_target": "publish.files",
     "write_whole": "publish.files",
     "format_amount": "words.numbers",
@@ -65,12 +71,14 @@ __all__ = [
     "Finding",
     "OutputError",
     "PeriodError",
+    "Readiness",
     "Report",
     "RequestError",
     "Scan",
     "SourceError",
     "Table",
     "__version__",
+    "check",
     "check_target",
     "explain_change",
     "format_amount",
@@ -78,6 +86,7 @@ __all__ = [
     "read",
     "report",
     "scan",
+    "table_bytes",
     "write_demo",
     "write_whole",
 ]

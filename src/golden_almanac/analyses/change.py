@@ -15,8 +15,8 @@ from ..core.findings.finding import Check, plain
 from ..core.findings.scoring import score
 from ..core.measures import lead_measure
 from ..core.scanning import caveats, survey_of
-from ..core.tables import read
 from .heads import caveat_sentences, request_head, table_head
+from .reading import read
 from .report import Report
 
 if TYPE_CHECKING:

@@ -15,8 +15,8 @@ from ..core.findings import Finding
 from ..core.measures import lead_measure
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
-from ..core.tables import read
 from .heads import caveat_sentences, request_head, table_head
+from .reading import read
 from .report import Report
 
 if TYPE_CHECKING:

@@ -8,7 +8,7 @@ from typing import NoReturn
 
 import typer
 
-from . import change, demo, scan
+from . import change, check, demo, scan
 
 app = typer.Typer(
     name="golden-almanac",
@@ -20,6 +20,7 @@ app = typer.Typer(
     "again.\n\nStart with: golden-almanac demo",
 )
 app.command("demo", help=demo.HELP)(demo.demo)
+app.command("check", help=check.HELP)(check.check)
 app.command("scan", help=scan.HELP)(scan.scan)
 app.command("change", help=change.HELP)(change.change)
 

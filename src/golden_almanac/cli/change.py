@@ -45,6 +45,9 @@ def change(
     time: options.Time = None,
     grain: options.Grain = None,
     where: options.Where = None,
+    sheet: options.Sheet = None,
+    table: options.TableName = None,
+    query: options.Query = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Labels to show of each dimension.")] = 6,
     as_json: options.AsJson = False,
     out: options.Out = None,
@@ -52,8 +55,9 @@ def change(
     import golden_almanac as ga
 
     targets = options.check_outputs(out, source)
+    opened = ga.read(source, sheet=sheet, table=table, query=query)
     found = ga.explain_change(
-        source, measure, period=period, baseline=baseline, by=by, time=time, grain=grain, where=where
+        opened, measure, period=period, baseline=baseline, by=by, time=time, grain=grain, where=where
     )
     report = found.report() if targets else None
     if as_json:

@@ -9,7 +9,10 @@ from typing import Annotated, Any
 
 import typer
 
-Source = Annotated[str, typer.Argument(metavar="SOURCE", help="A CSV or Parquet file.", show_default=False)]
+Source = Annotated[
+    str,
+    typer.Argument(metavar="SOURCE", help="A file: CSV, workbook, Parquet, JSON, SQLite, DuckDB.", show_default=False),
+]
 By = Annotated[
     list[str] | None,
     typer.Option(
@@ -35,6 +38,16 @@ Out = Annotated[
     typer.Option(
         "-o", "--out", metavar="FILE", show_default=False, help="Also write .html, .json or .csv. May be repeated."
     ),
+]
+
+Sheet = Annotated[
+    str | None, typer.Option("--sheet", metavar="NAME", show_default=False, help="The sheet of a workbook.")
+]
+TableName = Annotated[
+    str | None, typer.Option("--table", metavar="NAME", show_default=False, help="The table of a database file.")
+]
+Query = Annotated[
+    str | None, typer.Option("--query", metavar="SQL", show_default=False, help="One SELECT over a database file.")
 ]
 
 #: Endings that `--out` knows.

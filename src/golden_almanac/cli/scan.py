@@ -45,6 +45,9 @@ def scan(
     time: options.Time = None,
     grain: options.Grain = None,
     where: options.Where = None,
+    sheet: options.Sheet = None,
+    table: options.TableName = None,
+    query: options.Query = None,
     kind: Kinds = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
     as_json: options.AsJson = False,
@@ -55,7 +58,8 @@ def scan(
     targets = options.check_outputs(out, source)
     began = clock.perf_counter()
     show = options.progress()
-    found = ga.scan(source, measures=measure, by=by, time=time, grain=grain, where=where, kinds=kind, progress=show)
+    opened = ga.read(source, sheet=sheet, table=table, query=query)
+    found = ga.scan(opened, measures=measure, by=by, time=time, grain=grain, where=where, kinds=kind, progress=show)
     report = found.report(progress=show) if targets else None
     options.clear_progress()
     if as_json:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import sys
 from typing import Any
 
+import typer
+
 #: Columns used at most; the text must be readable without colour too.
 _WIDTH = 100
 _BLOCKS = "▁▂▃▄▅▆▇█"
@@ -34,6 +36,57 @@ def scan(found: Any, top: int) -> None:
     more += [f"{folded} folded under these, in the --json"] if folded else []
     if more:
         console.print("    " + "; ".join(more) + ".", style="dim", highlight=False)
+
+
+def readiness(found: Any) -> None:
+    """A table's readiness: the verdict, then questions, repairs and notes, each with its rows."""
+    from rich.padding import Padding
+    from rich.text import Text
+
+    console = _console()
+    console.print(Text(found.headline(), style="bold"))
+    titles = {
+        "blocker": "Must be mended first",
+        "question": "Awaiting your answer",
+        "repair": "Mended",
+        "note": "Good to know",
+    }
+    for severity, title in titles.items():
+        problems = [one for one in found.problems if one.severity == severity]
+        if not problems:
+            continue
+        console.print()
+        console.print(Text(f"{title} ({len(problems)})", style="bold"))
+        for one in problems:
+            console.print(Padding(Text(f"· {one.message}"), (0, 0, 0, 2)))
+            if one.question is not None and one.question.text not in one.message:
+                console.print(Padding(Text(one.question.text), (0, 0, 0, 4)))
+            if one.examples:
+                shown = "; ".join(f"row {row:,}: {' '.join(str(value).split())[:40]}" for row, value in one.examples)
+                console.print(Padding(Text(shown, style="dim"), (0, 0, 0, 4)))
+    table = found.table
+    console.print()
+    aside = f", {len(table.aside):,} rows of the file set aside" if table.aside else ""
+    console.print(Text(f"Columns ({table.rows:,} rows kept{aside})", style="bold"))
+    for column in table.columns:
+        adds = {True: ", summed", False: ", averaged", None: ""}[column.adds_up]
+        unit = f" ({column.unit})" if column.unit else ""
+        missing = f", {column.missing:,} missing" if column.missing else ""
+        role = f"{column.role.value}{adds}{unit}"
+        text = f"{column.name[:30]:<31}{role}; {column.type}, {column.distinct:,} distinct{missing}"
+        console.print(Padding(Text(text), (0, 0, 0, 2)))
+
+
+def frame(answer: Any, as_json: bool) -> None:
+    """The answer of a query: a plain table, or JSON records."""
+    import json
+
+    if as_json:
+        json_out(
+            {"format": "golden-almanac/rows/1", "rows": json.loads(answer.to_json(orient="records", date_format="iso"))}
+        )
+    else:
+        typer.echo(answer.to_string(index=False))
 
 
 def change(found: Any, top: int) -> None:

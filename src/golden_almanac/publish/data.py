@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from ..core.tables import Table
 
 
 def to_json(value: dict[str, Any]) -> bytes:
@@ -15,3 +18,19 @@ def to_csv(frame: Any) -> bytes:
     """UTF-8 CSV with a header line. Text that a spreadsheet would take for a formula is quoted with '."""
     safe = frame.map(lambda cell: "'" + cell if isinstance(cell, str) and cell[:1] in "=+-@\t\r" else cell)
     return str(safe.to_csv(index=False, lineterminator="\n")).encode("utf-8")
+
+
+def table_bytes(table: Table, ending: str) -> bytes:
+    """A table after its repairs, as CSV or Parquet."""
+    import pyarrow as pa
+
+    sink = pa.BufferOutputStream()
+    if ending.lower() == ".parquet":
+        from pyarrow import parquet
+
+        parquet.write_table(table.arrow, sink)
+    else:
+        from pyarrow import csv
+
+        csv.write_csv(table.arrow, sink, csv.WriteOptions(quoting_style="needed"))
+    return bytes(sink.getvalue())

@@ -73,6 +73,13 @@ class Table:
         return int(self.arrow.num_rows)
 
     @property
+    def readiness(self) -> tuple[Problem, ...]:
+        """Problems found and repairs made, worst first."""
+        from .problems import ordered
+
+        return ordered(self.problems)
+
+    @property
     def names(self) -> list[str]:
         return [column.name for column in self.columns]
 

@@ -1,0 +1,82 @@
+"""Labels that may be one: case, spaces, accents, slips of the pen. Merges are proposed, never made."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from dataclasses import replace
+
+import numpy as np
+
+from ..tables import Role, Table
+from ..tables.problems import Problem, Question
+
+#: A column with more labels than this is not compared label by label.
+MOST_LABELS = 2000
+#: Likeness from which two labels may be one, and how rare the slip must be beside the right one.
+_ALIKE, _RARE = 88.0, 0.1
+_LEAST_LETTERS = 5
+
+
+def ready(table: Table) -> Table:
+    """Tell labels of a column that differ by case, spaces, accents or a letter or two."""
+    problems = []
+    for column in table.columns:
+        if column.role is not Role.DIMENSION or column.type != "text" or column.distinct > MOST_LABELS:
+            continue
+        codes, labels = table.codes(column.name)
+        counts = np.bincount(codes, minlength=len(labels))
+        pairs = alike({label: int(count) for label, count in zip(labels, counts, strict=True) if label is not None})
+        if not pairs:
+            continue
+        numbers = table.row_numbers()
+        shown = tuple(
+            (int(numbers[np.flatnonzero(codes == labels.index(slip))[0]]), f"{slip!r}, perhaps {right!r}")
+            for slip, right in pairs[:4]
+        )
+        rows = sum(int(counts[labels.index(slip)]) for slip, _ in pairs)
+        said = ", ".join(f"{slip!r} and {right!r}" for slip, right in pairs[:3])
+        problems.append(
+            Problem(
+                check="labels alike",
+                severity="question",
+                column=column.name,
+                rows=rows,
+                examples=shown,
+                message=f"Labels of {column.name!r} may mean the same: {said}. They were kept apart.",
+                question=Question(
+                    text="Do they? If so, write them alike in the source.", choices=("merge", "keep apart")
+                ),
+            )
+        )
+    return replace(table, problems=(*table.problems, *problems))
+
+
+def alike(counts: dict[str, int]) -> list[tuple[str, str]]:
+    """Pairs (slip, right) of labels that may be one, the rarer first."""
+    from rapidfuzz import fuzz, process
+
+    by_key: dict[str, list[str]] = {}
+    for label in counts:
+        by_key.setdefault(_folded(label), []).append(label)
+    pairs = []
+    leaders: dict[str, str] = {}
+    for key, same in by_key.items():
+        same.sort(key=lambda label: (-counts[label], label))
+        leaders[key] = same[0]
+        pairs += [(label, same[0]) for label in same[1:]]
+    keys = sorted(key for key in leaders if len(key) >= _LEAST_LETTERS)
+    total = {key: sum(counts[label] for label in by_key[key]) for key in keys}
+    for key in keys:
+        for other, score, _ in process.extract(key, keys, scorer=fuzz.ratio, score_cutoff=_ALIKE, limit=4):
+            rare = total[key] <= max(2, _RARE * total[other]) and total[key] < total[other]
+            if other != key and rare and score < 100 and re.sub(r"\D", "", key) == re.sub(r"\D", "", other):
+                pairs.append((leaders[key], leaders[other]))
+                break
+    return pairs
+
+
+def _folded(label: str) -> str:
+    """Lower case without accents, points and double spaces."""
+    bare = "".join(letter for letter in unicodedata.normalize("NFKD", label) if not unicodedata.combining(letter))
+    return " ".join(re.sub(r"[\W_]+", " ", bare.casefold()).split()) or label

@@ -1,0 +1,135 @@
+"""Totals and subtotals among the rows, found by arithmetic and not only by the word."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import numpy as np
+import numpy.typing as npt
+
+from ..tables import Role, Table
+from ..tables.problems import Problem
+
+_WORDS = re.compile(
+    r"\b(sub-?\s?total|grand total|totals?|sum|overall|summe|gesamt|insgesamt|zwischensumme|somme|sous-total|suma|"
+    r"totale|totaal)\b",
+    re.IGNORECASE,
+)
+#: Rows beyond this are only looked at when they say that they are a total, or stand last.
+_LOOK_AT_ALL = 50_000
+_EXAMPLES = 3
+
+
+def ready(table: Table) -> Table:
+    """Set aside rows that equal the sum of the rows before them."""
+    amounts = [column.name for column in table.columns if column.role is Role.MEASURE and column.adds_up]
+    if not amounts or table.rows < 3:
+        return table
+    values = np.column_stack([np.nan_to_num(table.numbers(name)) for name in amounts])
+    said = _said(table)
+    blank = _blank(table)
+    found = _totals(values, said, blank)
+    if not found.any():
+        return table
+    numbers = table.row_numbers()
+    places = np.flatnonzero(found)
+    texts = [(int(numbers[p]), _row_text(table, int(p))) for p in places]
+    shown = tuple((number, text[:60]) for number, text in texts[:_EXAMPLES])
+    count = int(found.sum())
+    problem = Problem(
+        check="totals among the rows",
+        severity="repair",
+        column=None,
+        rows=count,
+        examples=shown,
+        repair="set aside",
+        message=f"{count:,} row{'s are totals' if count > 1 else ' is a total'} of the rows before; "
+        f"{'they were' if count > 1 else 'it was'} set aside so that nothing is counted twice.",
+    )
+    return keep(table, ~found, problem, tuple(texts))
+
+
+def keep(table: Table, mask: npt.NDArray[np.bool_], problem: Problem, aside: tuple[tuple[int, str], ...]) -> Table:
+    """The rows of a mask, described anew; the others are listed as set aside."""
+    import pyarrow as pa
+
+    from ..tables.roles import describe
+
+    arrow = table.arrow.filter(pa.array(mask))
+    roles = {column.name: column for column in table.columns}
+    columns = tuple(
+        describe(name, roles[name].original, arrow.column(name), roles[name].unit) for name in arrow.column_names
+    )
+    return replace(
+        table,
+        arrow=arrow,
+        columns=columns,
+        problems=(*table.problems, problem),
+        aside=(*table.aside, *aside),
+        _cache={("row numbers",): table.row_numbers()[mask]},
+    )
+
+
+def _totals(
+    values: npt.NDArray[np.float64], said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool_]
+) -> npt.NDArray[np.bool_]:
+    """Rows whose amounts are the sums of a run of rows just before them (other totals left out)."""
+    n, k = values.shape
+    found = np.zeros(n, dtype=bool)
+    look = range(1, n) if n <= _LOOK_AT_ALL else sorted({*np.flatnonzero(said | blank).tolist(), n - 1})
+    cumulative = np.zeros((n + 1, k))
+    running = np.zeros(k)
+    seen: dict[tuple[float, ...], int] = {_key(running): 0}
+    looked = 0
+    kept_rows = 0
+    for row in look:
+        for earlier in range(looked, row):
+            if not found[earlier]:
+                running = running + values[earlier]
+                kept_rows += 1
+                seen[_key(running)] = kept_rows
+        looked = row
+        cumulative[row] = running
+        own = values[row]
+        solid = np.abs(own) > 0
+        if not solid.any():
+            continue
+        start = seen.get(_key(running - own))
+        length = kept_rows - start if start is not None else 0
+        # A sum of two small numbers may be chance: the row must say so, bear no label, or match in many columns.
+        sure = said[row] or blank[row] or (solid.sum() >= 3 and length >= 3)
+        if length >= 2 and sure:
+            found[row] = True
+    return found
+
+
+def _key(vector: npt.NDArray[np.float64]) -> tuple[float, ...]:
+    return tuple(float(value) for value in np.round(vector, 4) + 0.0)
+
+
+def _said(table: Table) -> npt.NDArray[np.bool_]:
+    """Rows in which some label says "total"."""
+    found = np.zeros(table.rows, dtype=bool)
+    for column in table.columns:
+        if column.type == "text" and column.distinct <= 100_000:
+            codes, labels = table.codes(column.name)
+            told = np.array([label is not None and bool(_WORDS.search(label)) for label in labels])
+            if told.any():
+                found |= told[codes]
+    return found
+
+
+def _blank(table: Table) -> npt.NDArray[np.bool_]:
+    """Rows without a label in any column that labels most other rows."""
+    found: npt.NDArray[np.bool_] | None = None
+    for column in table.columns:
+        if column.type in ("text", "date") and column.missing < 0.2 * table.rows:
+            missing = np.asarray(table.arrow.column(column.name).is_null())
+            found = missing if found is None else found & missing
+    return np.zeros(table.rows, dtype=bool) if found is None else found
+
+
+def _row_text(table: Table, place: int) -> str:
+    row = table.arrow.slice(place, 1).to_pylist()[0]
+    return ", ".join(str(value) for value in row.values() if value is not None)
