@@ -16,8 +16,10 @@ _WORDS = re.compile(
     r"totale|totaal)\b",
     re.IGNORECASE,
 )
-#: Rows beyond this are only looked at when they say that they are a total, or stand last.
-_LOOK_AT_ALL = 50_000
+#: In tables longer than this, rows are only looked at that say they are a total, bear no label, or stand last.
+_LOOK_AT_ALL = 3000
+#: More rows than this that might be totals are none.
+_MOST_LOOKS = 5000
 _EXAMPLES = 3
 
 
@@ -75,37 +77,34 @@ def _totals(
     values: npt.NDArray[np.float64], said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool_]
 ) -> npt.NDArray[np.bool_]:
     """Rows whose amounts are the sums of a run of rows just before them (other totals left out)."""
-    n, k = values.shape
+    n = values.shape[0]
     found = np.zeros(n, dtype=bool)
-    look = range(1, n) if n <= _LOOK_AT_ALL else sorted({*np.flatnonzero(said | blank).tolist(), n - 1})
-    cumulative = np.zeros((n + 1, k))
-    running = np.zeros(k)
-    seen: dict[tuple[float, ...], int] = {_key(running): 0}
-    looked = 0
-    kept_rows = 0
+    look = np.arange(1, n) if n <= _LOOK_AT_ALL else np.union1d(np.flatnonzero(said | blank), [n - 1])
+    if look.size > _MOST_LOOKS:
+        return found
+    sums = np.vstack([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0)])
+    kept_before = np.arange(n + 1)
+    scale = 1e-9 * np.maximum(np.abs(values).sum(axis=0), 1.0) + 1e-6
     for row in look:
-        for earlier in range(looked, row):
-            if not found[earlier]:
-                running = running + values[earlier]
-                kept_rows += 1
-                seen[_key(running)] = kept_rows
-        looked = row
-        cumulative[row] = running
         own = values[row]
         solid = np.abs(own) > 0
         if not solid.any():
             continue
-        start = seen.get(_key(running - own))
-        length = kept_rows - start if start is not None else 0
+        target = sums[row] - own
+        column = int(np.argmax(np.abs(own)))
+        starts = np.flatnonzero(np.abs(sums[:row, column] - target[column]) <= scale[column])
+        starts = starts[(np.abs(sums[starts] - target) <= scale).all(axis=1)] if starts.size else starts
+        if starts.size == 0:
+            continue
+        length = int(kept_before[row] - kept_before[starts[0]])
         # A sum of two small numbers may be chance: the row must say so, bear no label, or match in many columns.
         sure = said[row] or blank[row] or (solid.sum() >= 3 and length >= 3)
         if length >= 2 and sure:
             found[row] = True
+            # A total found takes no part in later sums.
+            sums[row + 1 :] -= own
+            kept_before[row + 1 :] -= 1
     return found
-
-
-def _key(vector: npt.NDArray[np.float64]) -> tuple[float, ...]:
-    return tuple(float(value) for value in np.round(vector, 4) + 0.0)
 
 
 def _said(table: Table) -> npt.NDArray[np.bool_]:

@@ -22,11 +22,8 @@ MOST_DISTINCT = 400_000
 _NEARLY = 0.9
 _EXAMPLES = 3
 
-_NUMBER = r"^[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?$"
-_WHOLE = r"^[+-]?\d{1,18}$"
-_LEADING_ZERO = r"^[+-]?0\d"
+_LEADING_ZERO = r"^0\d"
 _LONG_DIGITS = r"^\d{16,}$"
-_ISO_DATE = r"^\d{4}-\d{2}-\d{2}$"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -172,17 +169,22 @@ def _fast(values: Any, text: Any) -> Any | None:
     first = sample[0].as_py() if len(sample) else None
     if first is not None and first[:1] not in "+-.0123456789":
         return None
-    if _all(text, _NUMBER):
-        if _any(text, _LEADING_ZERO) or _any(text, _LONG_DIGITS):
-            return values  # identifiers such as 00123: noughts and long numbers must survive
-        plain = pc.replace_substring_regex(text, r"^\+", "")
-        return plain.cast(pa.int64() if _all(text, _WHOLE) else pa.float64())
-    if _all(text, _ISO_DATE):
+    for kind in (pa.int64(), pa.float64(), pa.date32()):
         try:
-            return text.cast(pa.date32())
+            cast = text.cast(kind)
         except pa.ArrowInvalid:
-            return None  # such as 2025-02-31
-    return None
+            continue
+        if kind == pa.date32():
+            return cast
+        # Identifiers such as 00123: noughts and long numbers must survive.
+        ends = pc.min_max(cast).as_py()
+        long = kind == pa.int64() and max(abs(ends["min"] or 0), abs(ends["max"] or 0)) >= 10**15
+        if long or _any(text.filter(pc.starts_with(text, "0")), _LEADING_ZERO):
+            return values
+        # "nan" and "inf" are words, not numbers.
+        odd = kind == pa.float64() and not pc.all(pc.is_finite(cast)).as_py()
+        return None if odd else cast
+    return values if _any(sample, _LONG_DIGITS) and _all(text, _LONG_DIGITS) else None
 
 
 def _all(text: Any, pattern: str) -> bool:
