@@ -66,6 +66,6 @@ def test_style() -> None:
 def test_every_dependency_has_its_reason() -> None:
     page = (ROOT / "docs" / "dependencies.md").read_text(encoding="utf-8")
     for name in re.findall(
-        r'^  "([a-z0-9-]+)[>=]', (ROOT / "pyproject.toml").read_text(encoding="utf-8"), re.MULTILINE
+        r'^  "([A-Za-z0-9-]+)[>=]', (ROOT / "pyproject.toml").read_text(encoding="utf-8"), re.MULTILINE
     ):
         assert f"`{name}`" in page, name

@@ -179,3 +179,19 @@ def test_a_closed_pipe_is_no_failure(sailings: Path) -> None:
     shell = f"'{sys.executable}' -m golden_almanac scan '{sailings}' --json | head -c 10"
     done = subprocess.run(["sh", "-c", shell], capture_output=True, text=True, timeout=120)
     assert "Traceback" not in done.stderr
+
+
+def test_check(tmp_path: Path) -> None:
+    assert run("demo", "--to", tmp_path).returncode == 0
+    book = tmp_path / "harbour-office.xlsx"
+    done = run("check", book, "--sheet", "Quay dues", "--fix", tmp_path / "dues.csv")
+    assert done.returncode == 0
+    assert "4 rows are totals" in done.stdout
+    data = json.loads(run("check", tmp_path / "dues.csv", "--json").stdout)
+    assert data["table"]["rows"] == 27
+    assert {problem["severity"] for problem in data["readiness"]} == {"note"}
+    answer = run("check", tmp_path / "dues.csv", "--sql", "SELECT count(*) AS n FROM source", "--json")
+    assert json.loads(answer.stdout)["rows"] == [{"n": 27}]
+    assert "no sheet named" in refused("check", book, "--sheet", "Nowhere")
+    assert run("scan", book, "--sheet", "Quay dues").returncode == 0
+    assert "source itself" in refused("check", tmp_path / "dues.csv", "--fix", tmp_path / "dues.csv")

@@ -41,4 +41,5 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     typer.echo(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
     typer.echo(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
     typer.echo(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
+    typer.echo(f"  {folder / 'harbour-office.xlsx'}  a workbook with every disease: golden-almanac check it")
     typer.echo("\nNow try it on a table of your own:  golden-almanac scan your-own.csv")

@@ -62,7 +62,9 @@ def readiness(found: Any) -> None:
             if one.question is not None and one.question.text not in one.message:
                 console.print(Padding(Text(one.question.text), (0, 0, 0, 4)))
             if one.examples:
-                shown = "; ".join(f"row {row:,}: {' '.join(str(value).split())[:40]}" for row, value in one.examples)
+                shown = "; ".join(
+                    f"row {row:,}: {str(value).replace(chr(10), ' ')[:60]}" for row, value in one.examples
+                )
                 console.print(Padding(Text(shown, style="dim"), (0, 0, 0, 4)))
     table = found.table
     console.print()

@@ -8,9 +8,9 @@ from typing import cast
 
 from ..tables import Table
 
-#: In this order: the shape first, then rows, then what is only told. Each module has
+#: In this order: rows that are sums of others, then the shape, then what is only told. Each module has
 #: `ready(table) -> Table`, which returns the table mended, with its problems added.
-CHECKS = ("wide", "totals", "repeats", "labels", "columns", "grain")
+CHECKS = ("totals", "wide", "repeats", "labels", "columns", "grain")
 
 
 def ready(table: Table) -> Table:

@@ -21,6 +21,8 @@ _LOOK_AT_ALL = 3000
 #: More rows than this that might be totals are none.
 _MOST_LOOKS = 5000
 _EXAMPLES = 3
+#: A column that lacks more labels than this labels nothing.
+_MOST_BLANK = 0.35
 
 
 def ready(table: Table) -> Table:
@@ -123,7 +125,7 @@ def _blank(table: Table) -> npt.NDArray[np.bool_]:
     """Rows without a label in any column that labels most other rows."""
     found: npt.NDArray[np.bool_] | None = None
     for column in table.columns:
-        if column.type in ("text", "date") and column.missing < 0.2 * table.rows:
+        if column.type in ("text", "date") and column.missing <= _MOST_BLANK * table.rows:
             missing = np.asarray(table.arrow.column(column.name).is_null())
             found = missing if found is None else found & missing
     return np.zeros(table.rows, dtype=bool) if found is None else found

@@ -32,6 +32,22 @@ def find_table(grid: Grid, merged: Sequence[tuple[tuple[int, int], tuple[int, in
     width = max((len(row) for row in cells), default=0)
     cells = [row + [None] * (width - len(row)) for row in cells]
     problems = []
+    spaced = [
+        (r + 1, value) for r, row in enumerate(grid) for value in row if isinstance(value, str) and _spaced(value)
+    ]
+    if spaced:
+        problems.append(
+            Problem(
+                check="spaces around texts",
+                severity="repair",
+                column=None,
+                rows=len(spaced),
+                repair="spaces taken off",
+                examples=tuple((row, repr(value)) for row, value in spaced[:3]),
+                message=f"Spaces before or after the text were taken off {len(spaced):,} "
+                f"cell{'s' if len(spaced) > 1 else ''}.",
+            )
+        )
     filled = _fill_merged(cells, merged)
     if filled:
         problems.append(
@@ -112,6 +128,10 @@ def _tidy(value: Any) -> Any:
     if isinstance(value, datetime):
         return value.date() if value.time() == time() else value
     return value
+
+
+def _spaced(value: str) -> bool:
+    return value != value.strip() and bool(value.strip())
 
 
 def _fill_merged(cells: list[list[Any]], merged: Sequence[tuple[tuple[int, int], tuple[int, int]]]) -> int:

@@ -100,7 +100,7 @@ def _role(kind: str, words: list[str], values: Any, rows: int, missing: int, dis
             return Role.KEY if _longest(values) <= 40 else Role.TEXT
         return Role.DIMENSION if distinct <= max(MOST_LABELS, filled // 200) and distinct <= filled / 2 else Role.TEXT
     if _is_whole(values):
-        if set(words) & _YEAR_WORDS or (_looks_like_years(values) and distinct <= 80 and "year" in "".join(words)):
+        if set(words) & _YEAR_WORDS or (_looks_like_years(values) and 2 <= distinct <= 150):
             return Role.DIMENSION
         if filled >= 20 and distinct == filled and (set(words) & _KEY_WORDS or _is_sequence(values)):
             return Role.KEY

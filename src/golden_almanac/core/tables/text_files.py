@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import stat
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -14,8 +15,12 @@ from ..errors import SourceError
 from .problems import Problem
 from .texts import typed
 
+_LOOKS = re.compile(r"^[(+\-−]?[^A-Za-z]{0,3}[\d.,' /:\-]+[^A-Za-z]{0,3}\w{0,3}\)?$")
 _DELIMITERS = (",", ";", "\t", "|")
 _HEAD = 1 << 18
+_UTF16 = (b"\xff\xfe", b"\xfe\xff")
+#: Files with titles, footnotes or headings over two lines are read cell by cell up to this size.
+_MOST_MESSY = 50_000_000
 
 
 def regular_file(path: Path) -> Path:
@@ -61,10 +66,14 @@ def read_csv(path: Path) -> Loaded:
     shown = str(path)
     with path.open("rb") as stream:
         head = stream.read(_HEAD)
-    if head.startswith((b"PK\x03\x04", b"PAR1", b"\x1f\x8b", b"%PDF", b"\xd0\xcf\x11\xe0")) or b"\x00" in head[:4096]:
+    if head.startswith((b"PK\x03\x04", b"PAR1", b"\x1f\x8b", b"%PDF", b"\xd0\xcf\x11\xe0")) or (
+        b"\x00" in head[:4096] and not head.startswith(_UTF16)
+    ):
         raise SourceError(shown, "this is not a text file", "Save it as CSV (UTF-8) and try again.")
     encoding, text = _decode(head)
     delimiter = _delimiter(text)
+    if _has_titles(text, delimiter):
+        return _messy(path, encoding, delimiter)
     reader = csv.reader(io.StringIO(text), delimiter=delimiter)
     header: list[str] = []
     try:
@@ -114,6 +123,8 @@ def read_csv(path: Path) -> Loaded:
             "it cannot be read as CSV (" + str(problem).splitlines()[0] + ")",
             "Open it in a text editor and look for a broken line or a quote left open.",
         ) from problem
+    if bad and all(row.actual_columns < row.expected_columns for row in bad) and path.stat().st_size <= _MOST_MESSY:
+        return _messy(path, encoding, delimiter)
     if bad:
         bad.clear()
         load(encoding, False)
@@ -155,6 +166,59 @@ def read_csv(path: Path) -> Loaded:
     )
 
 
+class _Figure:
+    """A cell of a text file that looks like a number or a date, so that it is told from a heading."""
+
+    def __init__(self, text: str) -> None:
+        self.text = text
+
+    def __str__(self) -> str:
+        return self.text
+
+
+def _messy(path: Path, encoding: str, delimiter: str) -> Loaded:
+    """A text file with titles above, footnotes below or headings over two lines: found as in a sheet."""
+    from . import grids, workbooks
+
+    shown = str(path)
+    text = path.read_bytes().decode("utf-8-sig" if encoding.startswith("utf8") else encoding, errors="strict")
+    lines = list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    grid = [
+        [_Figure(cell) if any(c.isdigit() for c in cell) and _LOOKS.match(cell.strip()) else cell for cell in line]
+        for line in lines
+    ]
+    found = grids.find_table(grid)
+    if found is None:
+        raise SourceError(shown, "no table with a heading and rows was found", "The first line must name the columns.")
+    width = max(len(lines[number - 1]) for number in found.numbers)
+    for number in found.numbers:
+        fields = len(lines[number - 1])
+        if 1 < fields < len(found.headings) or (fields < width and fields > 1):
+            raise SourceError(
+                shown,
+                f"line {number} has {fields} fields where others have {width}",
+                "Mend the line (a separator inside a text needs quotes).",
+            )
+    return workbooks.loaded(found, list(found.problems))
+
+
+def _has_titles(text: str, delimiter: str) -> bool:
+    """True when the first line has fewer fields than most lines have: a title stands above the table."""
+    counts = [
+        len(row) for row in csv.reader(text.splitlines()[:200], delimiter=delimiter) if any(c.strip() for c in row)
+    ]
+    if len(counts) < 3:
+        return False
+    usual = max(set(counts), key=counts.count)
+    first = next(row for row in csv.reader(text.splitlines()[:200], delimiter=delimiter) if any(c.strip() for c in row))
+    filled = sum(bool(cell.strip()) for cell in first)
+    return (
+        usual > 1
+        and (counts[0] < usual or filled < max(2, 0.5 * len(first)))
+        and counts.count(usual) >= 0.5 * len(counts)
+    )
+
+
 def read_parquet(path: Path) -> Any:
     """Arrow table, text columns as dictionaries. Raises SourceError."""
     import pyarrow as pa
@@ -184,6 +248,8 @@ def tidy_names(header: list[str]) -> list[str]:
 
 
 def _decode(head: bytes) -> tuple[str, str]:
+    if head.startswith(_UTF16):
+        return "utf-16", head[: len(head) // 2 * 2].decode("utf-16", errors="ignore")
     if head.startswith(b"\xef\xbb\xbf"):
         return "utf8-sig", head.decode("utf-8-sig", errors="ignore")
     try:

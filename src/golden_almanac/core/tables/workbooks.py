@@ -86,10 +86,13 @@ def read_workbook(path: Path, sheet: str | None = None) -> Loaded:
                 message=f"Hidden sheets were not read: {', '.join(map(repr, hidden))}.",
             )
         )
-    return _loaded(best, problems, name, tuple(others))
+    return loaded(best, problems, name, tuple(others))
 
 
-def _loaded(found: grids.Found, problems: list[Problem], sheet: str, others: tuple[str, ...]) -> Loaded:
+def loaded(
+    found: grids.Found, problems: list[Problem], sheet: str | None = None, others: tuple[str, ...] = ()
+) -> Loaded:
+    """A table found on a sheet, its columns in their types."""
     import numpy as np
     import pyarrow as pa
 

@@ -62,7 +62,11 @@ def read(texts: list[str]) -> Reading | None:
     kind = pa.int64() if whole else pa.float64()
     typed: list[Any] = [None if value is None else int(value) if whole else value for value in values]
     question = None
-    if len(named) > 1:
+    if "%" in named and "" in units:
+        question = Question(
+            text=f"some of its cells are percent ({named['%']!r}) and some are not ({units['']!r}); write them alike."
+        )
+    elif len(named) > 1:
         shown = " and ".join(repr(text) for text in list(named.values())[:2])
         question = Question(text=f"it mixes units or currencies ({shown}), which cannot be added up; split it by unit.")
     unit_name = next(iter(named), None)
