@@ -12,7 +12,7 @@ from .cells.hierarchies import aliases, parents
 from .changes import unusual, why
 from .errors import ColumnError, RequestError, SourceError
 from .findings import Candidate, Finding, Test
-from .findings.discovery import LEVEL, q_values
+from .findings.discovery import LEVEL, MOST_RANK, q_values
 from .findings.redundancy import folds
 from .findings.scoring import ordered, score
 from .implications import follows_from_composition, related_measures, rests_on_a_part
@@ -116,7 +116,7 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Findin
         under = folds(best_first, related, implied)
         told = [one for one in best_first if one.id not in under]
         p = [one.test.p for one in told] + [1.0] * (len(candidates) - len(told))
-        again = {one.id: float(q) for one, q in zip(told, q_values(p), strict=False)}
+        again = {one.id: float(q) for one, q in zip(told, q_values(p, most_rank=MOST_RANK), strict=False)}
         dropped = {name for name, q in again.items() if q > LEVEL}
         if not dropped:
             break

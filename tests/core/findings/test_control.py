@@ -49,6 +49,12 @@ def test_equal_weights_change_nothing(p: list[float]) -> None:
     assert q_values(p, [2.0] * len(p)) == pytest.approx(q_values(p))
 
 
+def test_ranks_beyond_the_last_buy_no_more_room() -> None:
+    p = [0.001] * 10
+    assert q_values(p, most_rank=2)[0] == pytest.approx(0.001 * 10 / 2)
+    assert q_values(p)[0] == pytest.approx(0.001)
+
+
 def test_weights_divide_p_values() -> None:
     assert q_values([0.01, 0.02], [1.5, 0.5]).tolist() == pytest.approx([2 * 0.01 / 1.5, 0.02 / 0.5])
 

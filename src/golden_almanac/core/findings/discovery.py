@@ -7,13 +7,20 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-#: The share of false stories a scan allows itself. Stricter than the customary 5%: a reader forgives a
+#: The share of false stories a scan allows itself. Stricter than the customary 5%: on 200 tables of
+#: chance 5% let false claims into 8, 2% into 4, and cost little recall (`bench.truth`). A reader forgives a
 #: finding that was missed, not one that was never there.
 LEVEL = 0.02
+#: Ranks beyond this buy no more room: the expected number of false tests stays below a half however
+#: much there is to tell.
+MOST_RANK = 25
 
 
-def q_values(p: Sequence[float], weights: Sequence[float] | None = None) -> npt.NDArray[np.float64]:
-    """Benjamini–Hochberg adjusted p-values (1995), with weights that average one (Genovese et al. 2006).
+def q_values(
+    p: Sequence[float], weights: Sequence[float] | None = None, most_rank: int | None = None
+) -> npt.NDArray[np.float64]:
+    """Benjamini–Hochberg adjusted p-values (1995), with weights that average one (Genovese et al. 2006);
+    ranks count at most `most_rank`.
 
     Every test done must be in `p`, also those whose effect is too small to report; shape (n,).
     """
@@ -25,7 +32,8 @@ def q_values(p: Sequence[float], weights: Sequence[float] | None = None) -> npt.
         w = np.asarray(weights, dtype=np.float64)
         raw = raw / (w / w.mean())
     order = np.argsort(raw, kind="stable")
-    stepped = raw[order] * n / np.arange(1, n + 1)
+    ranks = np.minimum(np.arange(1, n + 1), n if most_rank is None else most_rank)
+    stepped = raw[order] * n / ranks
     adjusted = np.minimum.accumulate(stepped[::-1])[::-1]
     out = np.empty(n)
     out[order] = np.minimum(adjusted, 1.0)
