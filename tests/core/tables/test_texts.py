@@ -112,6 +112,21 @@ def test_the_order_of_the_rows_can_tell_day_from_month() -> None:
     assert "day first" in turn(crossing).problems[0].message
 
 
+def test_moments_of_several_time_zones_meet_in_utc() -> None:
+    one = turn(["2025-08-14T01:30:00+02:00", "2025-08-14T09:00:00Z", "2025-08-14T09:00:00-0530"])
+    assert one.values.to_pylist() == [
+        datetime(2025, 8, 13, 23, 30),
+        datetime(2025, 8, 14, 9),
+        datetime(2025, 8, 14, 14, 30),
+    ]
+    assert "UTC" in one.problems[0].message
+    half = turn(["2025-08-14T01:30:00+02:00", "2025-08-14T09:00:00"])
+    assert half.problems[0].severity == "question"
+    # One offset throughout is the clock of the place, and stays.
+    same = turn(["2025-08-14T01:30:00+02:00", "2025-08-15T01:30:00+02:00"])
+    assert same.values.to_pylist()[0] == datetime(2025, 8, 14, 1, 30)
+
+
 def test_an_ambiguous_column_is_a_question() -> None:
     (problem,) = turn(["01/02/2025", "03/04/2025"]).problems
     assert problem.severity == "question"

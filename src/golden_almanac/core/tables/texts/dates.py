@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from datetime import date, datetime, timedelta
 from functools import lru_cache
 from itertools import pairwise
@@ -17,6 +18,7 @@ _TIME = (
     r"(?:[T ]\s*(?P<h>\d{1,2}):(?P<mi>\d{2})(?::(?P<s>\d{2})(?:[.,]\d{1,9})?)?\s*(?P<ap>[AaPp]\.?[Mm]\.?)?"
     r"\s*(?:Z|UTC|[+-]\d{2}:?\d{2})?)?"
 )
+_OFFSET = re.compile(r":\d{2}(?:[.,]\d+)?\s*(?:Z|UTC|(?P<sign>[+-])(?P<h>\d{2}):?(?P<m>\d{2}))$")
 _YEAR_FIRST = re.compile(rf"^(?P<y>\d{{4}})[-/.](?P<m>\d{{1,2}})[-/.](?P<d>\d{{1,2}}){_TIME}$")
 _SHORT = re.compile(rf"^(?P<a>\d{{1,2}})(?P<sep>[-/.])(?P<b>\d{{1,2}})(?P=sep)(?P<y>\d{{4}}|\d{{2}}){_TIME}$")
 _NAMED = re.compile(
@@ -45,7 +47,19 @@ def read(texts: list[str]) -> Reading | None:
         values = [_safe(parse, text) for text in texts]
         good = sum(value is not None for value in values)
         if 2 * good >= len(texts):
-            return _reading(texts, values, None if parse is _year_first else f"dates, {said}")
+            repair = None if parse is _year_first else f"dates, {said}"
+            offsets = {_offset(text) for text in texts}
+            if None in offsets and len(offsets) > 1:
+                text = "some of its moments name a time zone and some do not; write them alike."
+                read_as = _reading(texts, values, None)
+                return replace(read_as, check="time zones", question=Question(text=text))
+            if len(offsets) > 1:
+                # One moment is one moment wherever its clock stands: different offsets meet in UTC.
+                moved = [
+                    value and value - (_offset(text) or timedelta()) for text, value in zip(texts, values, strict=True)
+                ]
+                return _reading(texts, moved, "moments of several time zones, turned to UTC")
+            return _reading(texts, values, repair)
     return _short(texts)
 
 
@@ -118,6 +132,17 @@ def _clock(match: re.Match[str]) -> timedelta:
     if hour > 23 or int(match["mi"]) > 59:
         raise ValueError(match[0])
     return timedelta(hours=hour, minutes=int(match["mi"]), seconds=int(match["s"] or 0))
+
+
+def _offset(text: str) -> timedelta | None:
+    """How far ahead of UTC a moment's clock is; None when it does not say."""
+    match = _OFFSET.search(text)
+    if match is None:
+        return None
+    if match["h"] is None:
+        return timedelta()
+    ahead = timedelta(hours=int(match["h"]), minutes=int(match["m"]))
+    return -ahead if match["sign"] == "-" else ahead
 
 
 def _year(text: str) -> int:
