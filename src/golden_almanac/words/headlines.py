@@ -76,7 +76,7 @@ def _trend_detail(finding: Finding) -> str:
     before, after = f["windows"]["before"], f["windows"]["after"]
     each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
     first, last = (numbers.amount(f[name], finding.measure) for name in ("observed_start", "observed_end"))
-    same = " (the same months)" if f["windows"]["same_months"] else ""
+    same = " (the same time of year)" if f["windows"]["same_months"] else ""
     text = (
         f"It {'averaged' if each or not _share(finding) else 'was'} {first}{each} over {_window(before)} and {last} "
         f"over {_window(after)}{same}"
@@ -113,14 +113,14 @@ def _shift(finding: Finding) -> str:
 
 
 def _before(finding: Finding) -> str:
-    return "the year before" if finding.figures["windows"]["same_months"] else "the time before"
+    return "a year before" if finding.figures["windows"]["same_months"] else "the time before"
 
 
 def _shift_detail(finding: Finding) -> str:
     f = finding.figures
     each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
     verb = "was" if _share(finding) else "averaged"
-    same = " (the same months)" if f["windows"]["same_months"] else ""
+    same = " (the same time of year)" if f["windows"]["same_months"] else ""
     return (
         f"It {verb} {numbers.amount(f['after'], finding.measure)}{each} over {_window(f['windows']['after'])}, against "
         f"{numbers.amount(f['before'], finding.measure)} over {_window(f['windows']['before'])}{same}."
@@ -280,13 +280,9 @@ def _change(finding: Finding) -> str:
             f"{names.within(there)}: {numbers.amount(known, measure)}); that contributed {size}"
         )
     return (
-        f"{subject} {_was(finding)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
+        f"{subject} was {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
         f"{change_size(finding)} {names.period(finding.baseline)}"
     )
-
-
-def _was(finding: Finding) -> str:
-    return "was"
 
 
 def change_size(finding: Finding) -> str:

@@ -15,7 +15,7 @@ from ..cells import Survey
 from ..findings import Candidate
 from ..findings.scoring import squash
 from .siblings import UNLIKELY, Series, all_series
-from .windows import around_step, observed
+from .windows import around_step, moved, observed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,12 +57,16 @@ class Shift:
             "share": one.reach,
             "periods_before": one.path.start,
             "periods_after": n - one.path.start,
-            "windows": {"before": windows.before.to_dict(), "after": windows.after.to_dict(), "same_months": seasonal},
+            "windows": {
+                "before": windows.before.to_dict(),
+                "after": windows.after.to_dict(),
+                "same_months": windows.same_months,
+            },
         }
         large = (
             abs(np.expm1(step)) * 100 >= self.floor_pct if one.log else abs(step) >= self.floor_noise * one.path.noise
         )
-        moved = _moved(seen, one)
+        going = moved(seen, ("before", "after"), one.measure.additive)
         return Candidate(
             kind=self.kind,
             measure=one.measure,
@@ -77,7 +81,7 @@ class Shift:
             p=one.path.p,
             strength=squash(step / (one.path.noise or 1e-300), 3.0),
             reach=one.reach,
-            large=bool(large) and moved * step > 0,
+            large=bool(large) and going * step > 0,
             check=check,
             series={
                 "time": line.column,
@@ -91,12 +95,3 @@ class Shift:
             },
             implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"),
         )
-
-
-def _moved(seen: dict[str, float], one: Series) -> float:
-    if one.rest is None:
-        return seen["after"] - seen["before"]
-    if one.measure.additive:
-        before = seen["before"] / seen["rest_before"] if seen["rest_before"] else 0.0
-        return (seen["after"] / seen["rest_after"] if seen["rest_after"] else 0.0) - before
-    return (seen["after"] - seen["before"]) - (seen["rest_after"] - seen["rest_before"])

@@ -24,7 +24,7 @@ from ..series.paths import LEAST_PERIODS
 from ..series.regression import Floats, ols
 from ..series.seasons import choose
 from .siblings import UNLIKELY, Series, all_series, period_numbers
-from .windows import around_leg, observed
+from .windows import around_leg, moved, observed
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,7 +86,7 @@ class Trend:
             "windows": {
                 "before": windows.before.to_dict(),
                 "after": windows.after.to_dict(),
-                "same_months": bool(seasonal),
+                "same_months": windows.same_months,
             },
             "bend": one.path.shape == "bend",
         }
@@ -94,7 +94,7 @@ class Trend:
             check = _with_slope(check, survey, one.measure, one.where, figures, cycle, level_log)
         large = abs(_pct(span)) >= self.floor_pct if one.log else abs(span) >= self.floor_points * one.path.noise
         # What is claimed must be seen in the plain figures too, not only in a fit.
-        moved = _moved(seen, one)
+        going = moved(seen, ("observed_start", "observed_end"), one.measure.additive)
         return Candidate(
             kind=self.kind,
             measure=one.measure,
@@ -111,7 +111,7 @@ class Trend:
             p=one.path.p,
             strength=squash(span / (one.path.noise or 1e-300), 6.0),
             reach=one.reach,
-            large=large and moved * relative > 0,
+            large=large and going * relative > 0,
             check=check,
             series={
                 "time": line.column,
@@ -125,18 +125,6 @@ class Trend:
             },
             implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"),
         )
-
-
-def _moved(seen: dict[str, float], one: Series) -> float:
-    """The observed movement, against the rest where there is one: its sign must be the claim's."""
-    change = seen["observed_end"] - seen["observed_start"]
-    if one.rest is None:
-        return change
-    if one.measure.additive:
-        start = seen["observed_start"] / seen["rest_observed_start"] if seen["rest_observed_start"] else 0.0
-        end = seen["observed_end"] / seen["rest_observed_end"] if seen["rest_observed_end"] else 0.0
-        return end - start
-    return change - (seen["rest_observed_end"] - seen["rest_observed_start"])
 
 
 def _fitted(one: Series, values: Floats, cycle: int, first: int, season: Floats) -> tuple[dict[str, Any], bool]:

@@ -17,11 +17,13 @@ _MOST = 12
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Windows:
-    """Two spans of equally many complete periods, `length` each; the same months if seasonal."""
+    """Two spans of equally many complete periods, `length` each. `same_months` tells that they cover the
+    same time of year; where the data do not reach back far enough they do not, and no sentence may say so."""
 
     before: Period
     after: Period
     length: int
+    same_months: bool
 
 
 def around_leg(survey: Survey, first: int, last: int, seasonal: bool) -> Windows:
@@ -30,16 +32,25 @@ def around_leg(survey: Survey, first: int, last: int, seasonal: bool) -> Windows
     assert line is not None
     cycle = line.grain.per_year
     count = last - first + 1
-    if seasonal and line.grain is not Grain.YEAR and count >= 2 * cycle:
+    yearly = seasonal and line.grain is not Grain.YEAR
+    start = first
+    if yearly and count >= 2 * cycle:
         length = cycle
-        start = first
-    elif seasonal and line.grain is not Grain.YEAR and last + 1 - min(count, cycle) - cycle >= line.complete.start:
+        same_months = (last + 1 - length - start) % cycle == 0
+    elif yearly and last + 1 - min(count, cycle) - cycle >= line.complete.start:
         length = min(count, cycle)
         start = last + 1 - length - cycle
+        same_months = True
     else:
         length = max(1, min(_MOST, count // 3)) if count >= 6 else max(1, count // 2)
-        start = first
-    return Windows(before=line.span(start, start + length - 1), after=line.span(last + 1 - length, last), length=length)
+        same_months = False
+    # Twelve months hold every month, wherever they begin.
+    return Windows(
+        before=line.span(start, start + length - 1),
+        after=line.span(last + 1 - length, last),
+        length=length,
+        same_months=same_months or (yearly and length == cycle),
+    )
 
 
 def around_step(survey: Survey, place: int, first: int, last: int, seasonal: bool) -> Windows:
@@ -48,17 +59,33 @@ def around_step(survey: Survey, place: int, first: int, last: int, seasonal: boo
     assert line is not None
     cycle = line.grain.per_year
     room_after = last + 1 - place
-    if seasonal and place - cycle >= first:
-        length = min(room_after, cycle, place - first)
-        start = place - cycle if length <= cycle else place - length
-        if start + length <= place:
-            return Windows(
-                before=line.span(start, start + length - 1), after=line.span(place, place + length - 1), length=length
-            )
-    length = min(room_after, place - first, _MOST)
+    same_months = seasonal and place - cycle >= first
+    if same_months:
+        length = min(room_after, cycle)
+        start = place - cycle
+    else:
+        length = min(room_after, place - first, _MOST)
+        start = place - length
     return Windows(
-        before=line.span(place - length, place - 1), after=line.span(place, place + length - 1), length=length
+        before=line.span(start, start + length - 1),
+        after=line.span(place, place + length - 1),
+        length=length,
+        same_months=same_months,
     )
+
+
+def moved(seen: dict[str, float], names: tuple[str, str], additive: bool) -> float:
+    """The observed movement from the first to the second of `names`, against the rest where there is one.
+
+    Sums are compared as ratios to the rest, averages by their difference: its sign must be the claim's.
+    """
+    before, after = (seen[name] for name in names)
+    if "rest_" + names[0] not in seen:
+        return after - before
+    rest_before, rest_after = (seen["rest_" + name] for name in names)
+    if not additive:
+        return (after - before) - (rest_after - rest_before)
+    return (after / rest_after if rest_after else 0.0) - (before / rest_before if rest_before else 0.0)
 
 
 def observed(

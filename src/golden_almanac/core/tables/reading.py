@@ -26,31 +26,9 @@ def read(
     table: str | None = None,
     query: str | None = None,
 ) -> Table:
-    """Read a table and guess the role of each column.
+    """The table as it stands in its source, typed, with roles guessed; `ga.read` documents the arguments.
 
-    Parameters
-    ----------
-    source
-        A path to a CSV, Parquet or JSON file, a workbook (xlsx, xls, ods), a SQLite or DuckDB file, or one of
-        these compressed (gz, zst, zip with one member); a pandas DataFrame; or any object with the Arrow PyCapsule
-        interface (`__arrow_c_stream__`: Arrow and Polars tables, DuckDB relations). A `Table` is
-        returned as it is.
-    name
-        What to call the table; the file's name by default.
-    roles
-        Roles that override the guess: `{"crew": "dimension", "ticket": "key"}`; one of time,
-        dimension, measure, key, text, ignored.
-
-    sheet, table, query
-        Which sheet of a workbook (the largest table by default), which table of a database file, or one
-        SELECT over it.
-
-    Raises
-    ------
-    SourceError
-        There is no such file, or it holds nothing that can be read.
-    ColumnError, RequestError
-        `roles` names a column or a role that does not exist, or that the column cannot have.
+    Nothing is checked for fitness here: that is `core.readiness`.
     """
     if isinstance(source, Table):
         return source if roles is None else source.set_roles(roles)
