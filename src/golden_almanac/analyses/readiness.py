@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.findings.finding import plain
+from ..core.readiness.grain import smallest
 from ..core.tables import Table
 from ..core.tables.problems import SEVERITIES, Problem, ordered
 from .reading import read
@@ -17,6 +18,10 @@ class Readiness:
 
     table: Table
     problems: tuple[Problem, ...]
+
+    def one_row_per(self) -> tuple[str, ...] | None:
+        """The smallest set of up to three columns that no two rows share; None if there is none."""
+        return smallest(self.table) if self.table.rows > 2 else None
 
     def counts(self) -> dict[str, int]:
         """How many problems of each severity."""
@@ -67,8 +72,12 @@ class Readiness:
         table = self.table
         return {
             "format": "golden-almanac/readiness/1",
-            "table": {"rows": table.rows_read, "columns": len(table.columns)},
-            "source": {"name": table.name, "sheet": table.sheet, "others": list(table.others)},
+            "table": {
+                "rows": table.rows_read,
+                "columns": len(table.columns),
+                "one_row_per": _listed(self.one_row_per()),
+            },
+            "source": {"name": table.name, **table.origin.to_dict()},
             "columns": [_column(table, column) for column in table.columns],
             "readiness": [problem.to_dict() for problem in self.problems],
             "set_aside": len(table.aside),
@@ -84,6 +93,10 @@ def check(source: Any, **options: Any) -> Readiness:
     """Read a table and say whether it is fit to report from; takes what `ga.read` takes."""
     table = read(source, **options)
     return Readiness(table=table, problems=ordered(table.problems))
+
+
+def _listed(names: tuple[str, ...] | None) -> list[str] | None:
+    return None if names is None else list(names)
 
 
 def _many(count: int, word: str) -> str:

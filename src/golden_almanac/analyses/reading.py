@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..core.readiness import ready
-from ..core.tables import Table
+from ..core.tables import Calendar, Guide, Table
 from ..core.tables import read as read_raw
+from . import repairs as logs
 
 
 def read(
@@ -18,6 +19,9 @@ def read(
     sheet: str | None = None,
     table: str | None = None,
     query: str | None = None,
+    answers: Mapping[str, str] | None = None,
+    repairs: Any = None,
+    calendar: Calendar | None = None,
 ) -> Table:
     """Read a table, mend what is safe, ask about what is not, and list both in `table.readiness`.
 
@@ -25,7 +29,8 @@ def read(
     ----------
     source
         A path to a CSV, Parquet or JSON file, a workbook (xlsx, xls, ods), a SQLite or DuckDB file, or one of
-        these compressed (gz, zst, zip with one member); a pandas DataFrame; or any object with the Arrow
+        these compressed (gz, zst, zip with one member); a pattern such as `sailings-*.csv` or a list of paths, whose
+        tables are put one below the other with a column for the file; a pandas DataFrame; or any object with the Arrow
         PyCapsule interface (Arrow and Polars tables, DuckDB relations). A `Table` is returned as it is.
     name
         What to call the table; the file's name by default.
@@ -33,17 +38,35 @@ def read(
         Roles that override the guess: `{"crew": "dimension", "ticket": "key"}`; one of time, dimension,
         measure, key, text, ignored.
     sheet, table, query
-        Which sheet of a workbook (the largest table by default), which table of a database file, or one
-        SELECT over it.
+        Which sheet of a workbook (the largest table by default, with the sheets of the same columns), which table of
+        a database file, or one SELECT over it.
+    answers
+        Answers to questions of an earlier reading, by their key: `{"date order/Date": "day first"}`. A key without
+        a column answers for all columns.
+    repairs
+        A repair log (a path, or what `table_repairs` gave): just its repairs are made, and nothing is decided anew.
+    calendar
+        Fiscal years, weeks, time zone and public holidays: `ga.Calendar(fiscal_start=4, holidays="DE")`.
 
     Raises
     ------
     SourceError
         There is no such file, or it holds nothing that can be read.
     ColumnError, RequestError
-        `roles` names a column or a role that does not exist, or that the column cannot have.
+        `roles` names a column or a role that does not exist, or that the column cannot have; an answer to a question
+        that the table does not put; a repair log made for another source.
     """
     if isinstance(source, Table):
         return source if roles is None else source.set_roles(roles)
-    made = ready(read_raw(source, name=name, sheet=sheet, table=table, query=query))
+    log = None if repairs is None else logs.opened(repairs)
+    guide = Guide(
+        answers=dict(answers or {}),
+        log=None if log is None else log.steps,
+        zone=None if calendar is None else calendar.zone,
+    )
+    if log is not None:
+        sheet, table, query = sheet or log.sheet, table or log.table, query or log.query
+    made = ready(read_raw(source, guide, name=name, sheet=sheet, table=table, query=query, calendar=calendar), guide)
+    if log is not None:
+        log.check(made)
     return made if roles is None else made.set_roles(roles)

@@ -70,6 +70,11 @@ def readiness(found: Any) -> None:
     console.print()
     aside = f", {len(table.aside):,} rows of the file set aside" if table.aside else ""
     console.print(Text(f"Columns ({table.rows:,} rows kept{aside})", style="bold"))
+    key = found.one_row_per()
+    if key is not None:
+        console.print(
+            Padding(Text(f"One row per {', '.join(key[:-1]) + ' and ' if key[:-1] else ''}{key[-1]}."), (0, 0, 0, 2))
+        )
     for column in table.columns:
         adds = {True: ", summed", False: ", averaged", None: ""}[column.adds_up]
         unit = f" ({column.unit})" if column.unit else ""

@@ -230,7 +230,7 @@ def _timeline(table: Table, time: str | None, grain: str | None) -> Timeline | N
         if not dated:
             return None
         name = dated[0].name
-    return timeline(name, table.days(name), None if grain is None else Grain(grain))
+    return timeline(name, table.days(name), None if grain is None else Grain(grain), table.calendar)
 
 
 def _kinds(kinds: Sequence[str] | None) -> tuple[str, ...]:

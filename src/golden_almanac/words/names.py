@@ -66,10 +66,10 @@ def period(span: Period) -> str:
         if span.grain is Grain.MONTH:
             return month(span.start)
         if span.grain is Grain.YEAR:
-            return str(span.start)[:4]
+            return year(span)
         if span.grain is Grain.QUARTER:
-            place = (int(str(span.start)[5:7]) - 1) // 3
-            return f"the {('first', 'second', 'third', 'fourth')[place]} quarter of {str(span.start)[:4]}"
+            place = (int(str(span.start)[5:7]) - span.calendar.fiscal_start) % 12 // 3
+            return f"the {('first', 'second', 'third', 'fourth')[place]} quarter of {year(span)}"
         if span.grain is Grain.WEEK:
             return f"the week of {day(span.start)}"
         return day(span.start)
@@ -77,6 +77,11 @@ def period(span: Period) -> str:
     if same_month:
         return f"{int(str(span.start)[8:])} to {day(span.end)}"
     return span_of(span)
+
+
+def year(span: Period) -> str:
+    """The year a period lies in: "2025", "fiscal 2025"."""
+    return f"{'fiscal ' if span.calendar.fiscal else ''}{span.calendar.year_name(span.start)}"
 
 
 def within(span: Period) -> str:
@@ -100,7 +105,7 @@ def span_of(span: Period) -> str:
 def start(span: Period) -> str:
     """When something began: "August 2024", "1 March 2024"."""
     if span.grain in (Grain.MONTH, Grain.QUARTER, Grain.YEAR):
-        return month(span.start) if span.grain is not Grain.YEAR else str(span.start)[:4]
+        return month(span.start) if span.grain is not Grain.YEAR else year(span)
     return day(span.start)
 
 

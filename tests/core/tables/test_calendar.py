@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 import golden_almanac as ga
 from golden_almanac.core.tables import Grain
-from golden_almanac.core.tables.calendar import choose_grain, numbered, parse_period, timeline
+from golden_almanac.core.tables.calendar import STANDARD, choose_grain, parse_period, timeline
 
 dates = st.dates(date(1950, 1, 1), date(2100, 12, 31))
 
@@ -24,7 +24,7 @@ def days(first: str, last: str, step: int = 1) -> np.ndarray:
 def test_every_day_lies_in_its_own_period(day: date) -> None:
     one = np.datetime64(day)
     for grain in Grain:
-        span = numbered(grain, int(grain.number(np.array([one]))[0]))
+        span = STANDARD.period(grain, int(STANDARD.number(grain, np.array([one]))[0]))
         assert span.start <= one <= span.end
         assert span.is_whole()
 

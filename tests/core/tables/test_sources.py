@@ -41,7 +41,6 @@ def test_quay_dues(book: Path) -> None:
         "rows around the table": 3,
         "totals among the rows": 4,
         "dates as text": 27,
-        "grain": 27,
     }
     assert len(table.aside) == 7
     assert table.row_numbers()[0] == 6
@@ -67,7 +66,7 @@ def test_tonnage_is_turned_into_rows_without_its_total(book: Path) -> None:
 
 def test_moorings(book: Path) -> None:
     table = ga.read(book)  # the largest table
-    assert table.sheet == "Moorings"
+    assert table.origin.sheet == "Moorings"
     frame = table.to_frame()
     wanted = harbour.moorings()
     wanted.insert(100, wanted[99])
@@ -132,7 +131,7 @@ def test_csv_with_titles_footnotes_and_a_total(tmp_path: Path) -> None:
         ("North", date(2025, 2, 1), 900.0, 4),
         ("South", date(2025, 1, 1), 700.25, 1),
     ]
-    assert [number for number, _ in table.aside] == [1, 2, 10, 8]
+    assert [one.row for one in table.aside] == [1, 2, 10, 8]
 
 
 def test_json_in_three_shapes(tmp_path: Path) -> None:

@@ -16,7 +16,7 @@ from golden_almanac.core.tables.texts import Typed, typed
 
 
 def turn(texts: list[str | None]) -> Typed:
-    return typed("c", pa.array(texts, pa.string()), lambda place: place + 2)
+    return typed("c", pa.array(texts, pa.string()), lambda place, text: (place + 2, text))
 
 
 def values(texts: list[str | None]) -> list[Any]:

@@ -49,7 +49,7 @@ class Survey:
             days = self.table.days(line.column)
             missing = np.isnat(days)
             filled = np.where(missing, line.first_day, days) if missing.any() else days
-            places = (line.grain.number(filled) - line.first).astype(np.intp)
+            places = line.places(filled).astype(np.intp)
             places[missing] = line.count
             self._cache[key] = places
         return self._cache[key]  # type: ignore[no-any-return]

@@ -6,7 +6,7 @@ baseline is cut to the same number of days.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -21,32 +21,12 @@ from ..findings.scoring import squash
 from ..measures import Measure, Part
 from ..series.regression import Floats
 from ..tables import Period
-from ..tables.calendar import parse_period, timeline
+from ..tables.calendar import parse_period
 from .contributions import Contribution, additive, captured, factors, ratio
+from .usual import Expected, expected_change, usual_excess
 
-#: Fewer earlier comparisons than this say nothing of what is usual.
-LEAST_HISTORY = 3
-#: Degrees of freedom of a single month's surprise never count for more: one month has no
-#: central limit to lean on, and business months have long tails.
-_MOST_DF = 4
 #: Labels whose excess is beyond so many of their usual movements explain a change.
 _BEYOND = 3.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Expected:
-    """What earlier years lead one to expect of this comparison, in the measure's unit; 95% range."""
-
-    change: float
-    low: float
-    high: float
-    basis: str
-    p: float
-
-    @property
-    def usual(self) -> bool:
-        """True when the change lies within its usual movement."""
-        return self.p > 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -116,7 +96,7 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     elif period == "last":
         now = line.period(line.complete.stop - 1)
     else:
-        now = parse_period(period)
+        now = parse_period(period, line.calendar)
     if now.start > line.last_day or now.end < line.first_day:
         raise PeriodError(
             f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
@@ -128,7 +108,7 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     elif word == "year-ago":
         then = now.year_ago()
     else:
-        then = parse_period(word)
+        then = parse_period(word, line.calendar)
     if now.overlaps(then):
         raise PeriodError(
             f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
@@ -138,7 +118,7 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     unfinished = line.partial_last and now.start <= line.last_day < now.end
     if unfinished:
         cut = int((line.last_day - now.start).astype(np.int64)) + 1
-        now = Period(start=now.start, end=line.last_day, grain=now.grain)
+        now = replace(now, end=line.last_day)
         then = then.cut_to(cut)
     if then.end < line.first_day or then.start > line.last_day:
         raise PeriodError(
@@ -177,8 +157,7 @@ def explain(
         if one is not None:
             breakdowns.append(one)
     breakdowns.sort(key=lambda one: (-one.captured, one.by))
-    history = _history(survey, measure, where, now, then)
-    expected = None if cut else _expected(history, value0, value1, measure)
+    expected = None if cut else expected_change(survey, measure, where, now, then, value0, value1)
     named = (
         () if expected is not None and expected.usual else _named(survey, measure, where, breakdowns, now, then, cut)
     )
@@ -353,59 +332,6 @@ def _volume_rate(
     return () if split is None else (("volume", split[0]), ("rate", split[1]))
 
 
-def _history(survey: Survey, measure: Measure, where: Slice, now: Period, then: Period) -> tuple[Floats, Floats, bool]:
-    """Earlier pairs (baseline, value) of the same distance, and whether both lie a whole year apart."""
-    empty = (np.empty(0), np.empty(0), False)
-    grain = now.grain
-    if grain is None or not now.is_whole() or then.grain is not grain or not then.is_whole():
-        return empty
-    line = timeline(survey.timeline.column, survey.table.days(survey.timeline.column), grain)  # type: ignore[union-attr]
-    if line is None or measure.kind == "other":
-        return empty
-    first = np.array([then.start, now.start])
-    places = grain.number(first) - line.first
-    lag = int(places[1] - places[0])
-    if lag <= 0:
-        return empty
-    regrained = Survey(table=survey.table, measures=(measure,), dimensions=(), timeline=line)
-    if where.conditions:
-        ((column, label),) = where.conditions[:1]
-        values = regrained.cells(column, PERIOD).value(measure)[survey.labels(column).index(label)]
-    else:
-        values = regrained.cells(PERIOD).value(measure)
-    earlier = np.arange(line.complete.start + lag, int(places[1]))
-    return values[earlier - lag], values[earlier], lag % grain.per_year == 0
-
-
-def _expected(history: tuple[Floats, Floats, bool], value0: float, value1: float, measure: Measure) -> Expected | None:
-    """What the same comparison was in earlier times; Student's t for one new value, few degrees of freedom."""
-    from scipy.special import stdtr, stdtrit
-
-    before, after, whole_year = history
-    log = measure.additive and before.size > 0 and min(before.min(), after.min(), value0, value1) > 0
-    moves = np.log(after / before) if log else after - before
-    moves = moves[np.isfinite(moves)]
-    if moves.size < LEAST_HISTORY:
-        return None
-    middle = float(np.mean(moves))
-    spread = float(np.std(moves, ddof=1)) * np.sqrt(1 + 1 / moves.size)
-    df = min(_MOST_DF, moves.size - 1)
-    reach = float(stdtrit(df, 0.975)) * spread
-    move = float(np.log(value1 / value0)) if log else value1 - value0
-    p = float(2 * stdtr(df, -abs(move - middle) / spread)) if spread > 0 else (1.0 if move == middle else 0.0)
-
-    def amount(step: float) -> float:
-        return value0 * float(np.expm1(step)) if log else step
-
-    return Expected(
-        change=amount(middle),
-        low=amount(middle - reach),
-        high=amount(middle + reach),
-        p=p,
-        basis="the same comparison in earlier years" if whole_year else "earlier steps of the same length",
-    )
-
-
 def _named(
     survey: Survey,
     measure: Measure,
@@ -425,7 +351,7 @@ def _named(
         for part in breakdown.contributions:
             proportional = change * weights.get(part.label, 0.0) / total if total else 0.0
             excess = part.change - proportional
-            usual = None if cut else _usual_excess(survey, measure, where, breakdown.by, part.label, now, then)
+            usual = None if cut else usual_excess(survey, measure, where, breakdown.by, part.label, now, then)
             enough = 0.25 * max(abs(change), 1e-300) if usual is None else _BEYOND * usual
             telling = abs(excess) > enough
             if telling and (not change or excess * change > 0 or abs(excess) > 0.5 * abs(change)):
@@ -433,33 +359,3 @@ def _named(
         if found:
             return tuple(sorted(found, key=lambda one: (-abs(one[2]), one[1].label or "")))[:3]
     return ()
-
-
-def _usual_excess(
-    survey: Survey, measure: Measure, where: Slice, by: str, label: str | None, now: Period, then: Period
-) -> float | None:
-    """Standard deviation of a label's excess over a proportional change in earlier comparisons."""
-    if not measure.additive or where.conditions or now.grain is None or then.grain is not now.grain:
-        return None
-    if not (now.is_whole() and then.is_whole()):
-        return None
-    line = timeline(survey.timeline.column, survey.table.days(survey.timeline.column), now.grain)  # type: ignore[union-attr]
-    if line is None:
-        return None
-    places = now.grain.number(np.array([then.start, now.start])) - line.first
-    lag = int(places[1] - places[0])
-    earlier = np.arange(line.complete.start + lag, int(places[1]))
-    if lag <= 0 or earlier.size < LEAST_HISTORY:
-        return None
-    key = ("regrained", measure.name, now.grain)
-    if key not in survey._cache:
-        survey._cache[key] = Survey(
-            table=survey.table, measures=(measure,), dimensions=survey.dimensions, timeline=line
-        )
-    series = survey._cache[key].cells(by, PERIOD).linear(measure.top)
-    own = series[survey.labels(by).index(label)]
-    whole = series.sum(axis=0)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        excess = (own[earlier] - own[earlier - lag]) - own[earlier - lag] * (whole[earlier] / whole[earlier - lag] - 1)
-    known = excess[np.isfinite(excess)]
-    return float(np.std(known, ddof=1)) if known.size >= LEAST_HISTORY else None

@@ -17,10 +17,10 @@ from ..findings import Candidate, Check, Slice
 from ..findings.checks import one_row, scalar, within
 from ..series import seasons
 from ..series.regression import Floats, autocorrelation, ols, whiten
-from ..tables import Grain
+from ..tables import Grain, Timeline
 from .siblings import Series, all_series, period_numbers
 
-_MONTHS = ("January February March April May June July August September October November December").split()
+_MONTHS = tuple("January February March April May June July August September October November December".split())
 _QUARTERS = ("the first quarter", "the second quarter", "the third quarter", "the fourth quarter")
 
 
@@ -54,17 +54,15 @@ class Seasonality:
         whole_years = one.y.size // cycle
         used = slice(one.y.size - whole_years * cycle, one.y.size)
         profile, peak, trough = _profile(one.own[used], numbers[used], cycle)
-        names = _MONTHS if cycle == 12 else _QUARTERS
+        names, at = _names(line)
         span = line.span(line.complete.start + used.start, line.complete.start + one.y.size - 1)
         divide = whole_years if one.measure.additive else 1
-        part = "month" if cycle == 12 else "quarter"
         inside = within(survey.table, Slice(), line.column, span)
-        at = f"{part}(CAST({quote_name(line.column)} AS DATE))"
         columns = {"average": scalar(one.measure, inside, divide * cycle if one.measure.additive else 1)}
         expect = {"average": _mean(survey, one, used, None, cycle)}
         for name, place in (("peak_value", peak), ("trough_value", trough)):
             if place is not None:
-                columns[name] = scalar(one.measure, f"{inside} AND {at} = {place + 1}", divide)
+                columns[name] = scalar(one.measure, f"{inside} AND {at} = {place}", divide)
                 expect[name] = _mean(survey, one, used, place, cycle)
         figures: dict[str, Any] = {
             "cycle": "year",
@@ -102,6 +100,18 @@ class Seasonality:
                 "y": one.y,
             },
         )
+
+
+def _names(line: Timeline) -> tuple[tuple[str, ...], str]:
+    """What the places of the yearly cycle are called, and SQL for the place that a date falls in."""
+    month = f"month(CAST({quote_name(line.column)} AS DATE))"
+    if line.grain is Grain.MONTH:
+        return _MONTHS, f"{month} - 1"
+    # Periods are numbered since 1970, so the cycle starts with the quarter that January (or the month after) lies in.
+    late = (line.calendar.fiscal_start - 1) % 3
+    first = (line.calendar.fiscal_start - 1) // 3
+    fiscal = tuple(name.replace("quarter", "fiscal quarter") for name in _QUARTERS) if first or late else _QUARTERS
+    return tuple(fiscal[(place - first) % 4] for place in range(4)), f"(({month} + 11 - {late}) % 12) // 3"
 
 
 def _f_test(grain: Grain, numbers: Any, y: Floats) -> tuple[float, float, Floats, Floats]:

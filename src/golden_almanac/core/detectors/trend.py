@@ -178,13 +178,13 @@ def _with_slope(
     assert line is not None
     span = line.span(line.complete.start, line.complete.stop - 1)
     value = f"ln({measure.sql})" if log else measure.sql
-    start = f"date_trunc('{line.grain.value}', CAST({quote_name(line.column)} AS DATE))"
+    start = line.calendar.sql(line.grain, f"CAST({quote_name(line.column)} AS DATE)")
     alike = f" AND (b.t - a.t) % {cycle} = 0" if cycle > 1 else ""
     number = {
         "day": "datediff('day', DATE '1970-01-05', p)",
-        "week": "datediff('day', DATE '1970-01-05', p) // 7",
+        "week": "datediff('day', DATE '1970-01-04', p) // 7",
         "month": "datediff('month', DATE '1970-01-01', p)",
-        "year": "datediff('year', DATE '1970-01-01', p)",
+        "year": "datediff('month', DATE '1970-01-01', p) // 12",
         "quarter": "datediff('month', DATE '1970-01-01', p) // 3",
     }[line.grain.value]
     with_series = (

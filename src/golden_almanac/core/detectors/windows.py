@@ -133,7 +133,7 @@ def _value(
 
     line = survey.timeline
     assert line is not None
-    ends = line.grain.number(np.array([period.start, period.end])) - line.first
+    ends = line.places(np.array([period.start, period.end]))
     span = slice(int(ends[0]), int(ends[1]) + 1)
 
     def sums(terms: tuple[tuple[float, object], ...]) -> float:

@@ -7,17 +7,28 @@ from importlib import import_module
 from typing import cast
 
 from ..tables import Table
+from ..tables.guide import Guide
+from .repairs import again
 
-#: In this order: rows that are sums of others, then the shape, then what is only told. Each module has
-#: `ready(table) -> Table`, which returns the table mended, with its problems added.
-CHECKS = ("totals", "wide", "repeats", "labels", "columns", "grain")
+#: In this order: rows that are sums of others, then the shape, then rows and labels that people decide on, then what
+#: is only told. Each module has `ready(table, guide) -> Table`, which returns the table mended, its problems added.
+CHECKS = ("totals", "wide", "repeats", "labels", "dates", "columns")
 
 
-def ready(table: Table) -> Table:
-    """The table with every check made: repairs done and listed, questions put."""
+def ready(table: Table, guide: Guide) -> Table:
+    """The table with every check made: repairs done and listed, questions put.
+
+    With a log in the guide nothing is looked for: just its steps are made. Raises RequestError for an answer to a
+    question that the table does not put.
+    """
+    if guide.log is not None:
+        for step in guide.log:
+            table = again(table, step)
+        return table
     for name in CHECKS:
-        check = cast(Callable[[Table], Table], import_module(f".{name}", __package__).ready)
-        table = check(table)
+        check = cast(Callable[[Table, Guide], Table], import_module(f".{name}", __package__).ready)
+        table = check(table, guide)
+    guide.check_answers()
     return table
 
 

@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ..tables import Table
+from ..tables.guide import Guide
 from ..tables.problems import Problem
 
 _ALMOST = 0.95
 
 
-def ready(table: Table) -> Table:
+def ready(table: Table, guide: Guide) -> Table:
     """Tell columns without use to a report."""
     problems = []
     for column in table.columns:

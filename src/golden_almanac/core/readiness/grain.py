@@ -2,27 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 
 from ..tables import Role, Table
-from ..tables.problems import Problem
 
 _MOST_COLUMNS, _MOST_ROWS = 8, 5_000_000
-
-
-def ready(table: Table) -> Table:
-    """Tell "one row per …" when a key, or up to three columns together, say it."""
-    found = smallest(table)
-    if found is None or table.rows < 3:
-        return table
-    said = found[0] if len(found) == 1 else ", ".join(found[:-1]) + " and " + found[-1]
-    problem = Problem(
-        check="grain", severity="note", column=None, rows=table.rows, message=f"There is one row per {said}."
-    )
-    return replace(table, problems=(*table.problems, problem))
 
 
 def smallest(table: Table) -> tuple[str, ...] | None:

@@ -9,7 +9,9 @@ from dataclasses import replace
 import numpy as np
 
 from ..tables import Role, Table
-from ..tables.problems import Problem, Question
+from ..tables.guide import Guide
+from ..tables.problems import Problem, Step
+from .repairs import MERGE, merge
 
 #: A column with more labels than this is not compared label by label.
 MOST_LABELS = 2000
@@ -18,9 +20,8 @@ _ALIKE, _RARE = 88.0, 0.1
 _LEAST_LETTERS = 5
 
 
-def ready(table: Table) -> Table:
-    """Tell labels of a column that differ by case, spaces, accents or a letter or two."""
-    problems = []
+def ready(table: Table, guide: Guide) -> Table:
+    """Tell labels of a column that differ by case, spaces, accents or a letter or two; merge them when told to."""
     for column in table.columns:
         if column.role is not Role.DIMENSION or column.type != "text" or column.distinct > MOST_LABELS:
             continue
@@ -29,27 +30,43 @@ def ready(table: Table) -> Table:
         pairs = alike({label: int(count) for label, count in zip(labels, counts, strict=True) if label is not None})
         if not pairs:
             continue
-        numbers = table.row_numbers()
-        shown = tuple(
-            (int(numbers[np.flatnonzero(codes == labels.index(slip))[0]]), f"{slip!r}, perhaps {right!r}")
-            for slip, right in pairs[:4]
-        )
-        rows = sum(int(counts[labels.index(slip)]) for slip, _ in pairs)
         said = ", ".join(f"{slip!r} and {right!r}" for slip, right in pairs[:3])
-        problems.append(
-            Problem(
-                check="labels alike",
-                severity="question",
-                column=column.name,
-                rows=rows,
-                examples=shown,
-                message=f"Labels of {column.name!r} may mean the same: {said}. They were kept apart.",
-                question=Question(
-                    text="Do they? If so, write them alike in the source.", choices=("merge", "keep apart")
-                ),
-            )
+        said += f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
+        answer = guide.ask("labels alike", column.name, "Do they?", ("merge", "keep apart"))
+        problem = Problem(
+            check="labels alike",
+            severity="note" if isinstance(answer, str) else "question",
+            column=column.name,
+            rows=sum(int(counts[labels.index(slip)]) for slip, _ in pairs),
+            examples=tuple(
+                table.example(int(np.flatnonzero(codes == labels.index(slip))[0]), f"{slip!r}, perhaps {right!r}")
+                for slip, right in pairs[:4]
+            ),
+            message=f"Labels of {column.name!r} may mean the same: {said}. They were kept apart.",
+            question=None if isinstance(answer, str) else answer,
         )
-    return replace(table, problems=(*table.problems, *problems))
+        if answer == "merge":
+            merged = _through(dict(pairs))
+            problem = replace(
+                problem,
+                severity="repair",
+                message=f"Labels of {column.name!r} were merged, as answered: {said.replace(' and ', ' into ')}.",
+                repair="merged",
+                step=Step(do=MERGE, column=column.name, facts={"labels": merged}),
+            )
+            table = merge(table, column.name, merged)
+        table = replace(table, problems=(*table.problems, problem))
+    return table
+
+
+def _through(pairs: dict[str, str]) -> dict[str, str]:
+    """A slip of a slip goes to the right label at once."""
+    found = {}
+    for slip, right in pairs.items():
+        while right in pairs:
+            right = pairs[right]
+        found[slip] = right
+    return found
 
 
 def alike(counts: dict[str, int]) -> list[tuple[str, str]]:
@@ -58,7 +75,7 @@ def alike(counts: dict[str, int]) -> list[tuple[str, str]]:
 
     by_key: dict[str, list[str]] = {}
     for label in counts:
-        by_key.setdefault(_folded(label), []).append(label)
+        by_key.setdefault(folded(label), []).append(label)
     pairs = []
     leaders: dict[str, str] = {}
     for key, same in by_key.items():
@@ -76,7 +93,7 @@ def alike(counts: dict[str, int]) -> list[tuple[str, str]]:
     return pairs
 
 
-def _folded(label: str) -> str:
+def folded(label: str) -> str:
     """Lower case without accents, points and double spaces."""
     bare = "".join(letter for letter in unicodedata.normalize("NFKD", label) if not unicodedata.combining(letter))
     return " ".join(re.sub(r"[\W_]+", " ", bare.casefold()).split()) or label

@@ -1,49 +1,163 @@
-"""Rows that stand in the table twice. They are told, not dropped: two equal sales may both be true."""
+"""Rows that stand in the table twice, to the letter or nearly. They are told, and taken out only when told to:
+two equal sales may both be true."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
 import numpy as np
+import numpy.typing as npt
 
-from ..tables import Table
-from ..tables.problems import Problem, Question
+from ..tables import Column, Role, Table
+from ..tables.guide import Guide
+from ..tables.problems import Problem, Step, counted
+from .labels import folded
+from .repairs import SET_ASIDE, set_aside
+
+Hashes = npt.NDArray[np.uint64]
 
 #: When more rows than this share are repeats, the table simply has few columns.
 _MOST = 0.05
 _LEAST_COLUMNS = 3
+#: Near repeats are looked for in tables up to this size.
+_MOST_ROWS = 300_000
+#: Near repeats count only where chance would make fewer than this share of them.
+_CHANCE = 0.1
+_CHOICES = ("keep", "take out")
 
 
-def ready(table: Table) -> Table:
-    """Tell rows equal to an earlier one in every column, and keys that stand twice."""
+def ready(table: Table, guide: Guide) -> Table:
+    """Tell rows equal to an earlier one in every column, and rows equal but for a key or the spelling of a text."""
     if len(table.columns) < _LEAST_COLUMNS or table.rows < 2:
         return table
-    number = np.zeros(table.rows, dtype=np.int64)
-    for column in table.columns:
-        encoded = table.arrow.column(column.name).combine_chunks().dictionary_encode()
-        codes = np.asarray(encoded.indices.fill_null(len(encoded.dictionary)), dtype=np.int64)
-        _, number = np.unique(number * (len(encoded.dictionary) + 1) + codes, return_inverse=True)
-        if number.max() + 1 == table.rows:
-            return table
-    firsts = np.unique(number, return_index=True)[1]
-    again = np.ones(table.rows, dtype=bool)
-    again[firsts] = False
+    own = {column.name: _hashes(table, column, place) for place, column in enumerate(table.columns)}
+    whole = _total(own.values(), table.rows)
+    again, first = _repeats(whole)
     count = int(again.sum())
-    if count > _MOST * table.rows and count > 3:
-        return table
+    told = 0 < count <= max(3, _MOST * table.rows)
+    near = _near(table, own, whole) if table.rows <= _MOST_ROWS and (told or not count) else []
+    if told:
+        table, gone = _tell(table, guide, "repeated rows", "in every column", again, first)
+        near = [(how, a[~gone], f) for how, a, f in near] if gone.any() else near
+    for how, mask, firsts in near:
+        if mask.size == table.rows and mask.any():
+            table, _ = _tell(table, guide, "near repeats", how, mask, firsts)
+            break
+    return table
+
+
+def _tell(
+    table: Table, guide: Guide, check: str, how: str, again: npt.NDArray[np.bool_], first: npt.NDArray[np.intp]
+) -> tuple[Table, npt.NDArray[np.bool_]]:
+    """The table with the repeats told, or taken out if that was answered, and which rows have gone."""
+    places = np.flatnonzero(again)
+    count = int(places.size)
     numbers = table.row_numbers()
-    original = firsts[number]
-    shown = tuple((int(numbers[p]), f"the same as row {int(numbers[original[p]])}") for p in np.flatnonzero(again)[:3])
+    same = "the same as" if check == "repeated rows" else "nearly the same as"
+    answer = guide.ask(check, None, "Were they entered twice?", _CHOICES)
+    said = f"{counted(count, 'row repeats', 'rows repeat')} an earlier one {how}"
+    shown = [(int(p), int(first[p]) if first.size == numbers.size else int(first[0])) for p in places[:3]]
     problem = Problem(
-        check="repeated rows",
-        severity="question",
+        check=check,
+        severity="note" if isinstance(answer, str) else "question",
         column=None,
         rows=count,
-        examples=shown,
-        message=f"{count:,} row{'s repeat' if count > 1 else ' repeats'} an earlier one in every column and "
-        f"{'were' if count > 1 else 'was'} kept.",
-        question=Question(
-            text="Were they entered twice? If so, take them out of the source.", choices=("keep", "take out")
-        ),
+        examples=tuple(table.example(p, f"{same} row {int(numbers[o])}") for p, o in shown),
+        message=f"{said} and {'was' if count == 1 else 'were'} kept.",
+        question=None if isinstance(answer, str) else answer,
     )
-    return replace(table, problems=(*table.problems, problem))
+    gone = np.zeros(table.rows, dtype=bool)
+    if answer == "take out":
+        gone = again
+        why = f"repeats an earlier row {how}"
+        problem = replace(
+            problem,
+            severity="repair",
+            message=f"{said} and {'was' if count == 1 else 'were'} taken out, as answered.",
+            repair="taken out",
+            step=Step(do=SET_ASIDE, facts={"why": why, "places": places.tolist()}),
+        )
+        table = set_aside(table, places, why)
+    return replace(table, problems=(*table.problems, problem)), gone
+
+
+def _near(
+    table: Table, own: dict[str, Hashes], whole: Hashes
+) -> list[tuple[str, npt.NDArray[np.bool_], npt.NDArray[np.intp]]]:
+    """Rows that repeat an earlier one but for a key, or but for how a text is spelled."""
+    exact = _repeats(whole)[0]
+    found = []
+    for column in table.columns:
+        # A running number differs between two entries of one thing; nothing else need.
+        if column.distinct == table.rows and not column.missing and column.role is Role.KEY:
+            again, first = _repeats(whole - own[column.name])
+            if _told(table, again & ~exact, [c for c in table.columns if c is not column]):
+                found.append((f"in every column but {column.name!r}", again & ~exact, first))
+    texts = [c for c in table.columns if c.type == "text" and c.role in (Role.DIMENSION, Role.TEXT, Role.KEY)]
+    respelled = {column.name: _hashes(table, column, own_place(table, column), fold=True) for column in texts}
+    if texts:
+        total = _total([respelled.get(name, hashes) for name, hashes in own.items()], table.rows)
+        again, first = _repeats(total)
+        if _told(table, again & ~exact, list(table.columns)):
+            found.append(("but for the spelling of a text", again & ~exact, first))
+    return found
+
+
+def own_place(table: Table, column: Column) -> int:
+    return table.names.index(column.name)
+
+
+def _told(table: Table, again: npt.NDArray[np.bool_], others: list[Column]) -> bool:
+    """Whether there are few enough to be slips, and more than rows equal by chance would make."""
+    count = int(again.sum())
+    if not 0 < count <= max(3, _MOST * table.rows):
+        return False
+    chance = table.rows * (table.rows - 1) / 2.0
+    for column in others:
+        chance /= max(1.0, float(column.distinct))
+    return chance <= _CHANCE * count
+
+
+def _repeats(hashes: Hashes) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.intp]]:
+    """Which rows repeat an earlier one, and the first row of each row's kind."""
+    order = np.argsort(hashes, kind="stable")
+    ranked = hashes[order]
+    new = np.ones(ranked.size, dtype=bool)
+    new[1:] = ranked[1:] != ranked[:-1]
+    if new.all():
+        return np.zeros(ranked.size, dtype=bool), np.arange(ranked.size)
+    first = np.empty(ranked.size, dtype=np.intp)
+    first[order] = order[new][np.cumsum(new) - 1]
+    return first != np.arange(ranked.size), first
+
+
+def _total(hashes: object, rows: int) -> Hashes:
+    total = np.zeros(rows, dtype=np.uint64)
+    for one in hashes:  # type: ignore[attr-defined]
+        total += one
+    return total
+
+
+def _hashes(table: Table, column: Column, place: int, fold: bool = False) -> Hashes:
+    """A 64-bit hash of each cell with its column's place; equal for equal cells (two others collide once in 10^19)."""
+    import pyarrow as pa
+
+    values = table.arrow.column(column.name)
+    if column.type == "number":
+        bits = (table.numbers(column.name) + 0.0).view(np.uint64)
+    elif column.type == "datetime":
+        bits = values.cast(pa.int64()).fill_null(np.iinfo(np.int64).min).to_numpy().view(np.uint64)
+    elif column.type == "date":
+        bits = values.cast(pa.int32()).fill_null(np.iinfo(np.int32).min).to_numpy().astype(np.int64).view(np.uint64)
+    else:
+        codes, labels = table.codes(column.name)
+        bits = codes.astype(np.uint64)
+        if fold:
+            number: dict[str | None, int] = {}
+            names = [None if label is None else folded(label) for label in labels]
+            bits = np.array([number.setdefault(name, len(number)) for name in names], dtype=np.uint64)[codes]
+    # The finalizer of splitmix64 (Steele, Lea and Flood, 2014).
+    mixed = bits + np.uint64((place + 1) * 0x9E3779B97F4A7C15 % 2**64)
+    mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+    mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+    return np.asarray(mixed ^ (mixed >> np.uint64(31)), dtype=np.uint64)

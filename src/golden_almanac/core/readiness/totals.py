@@ -9,7 +9,9 @@ import numpy as np
 import numpy.typing as npt
 
 from ..tables import Role, Table
-from ..tables.problems import Problem
+from ..tables.guide import Guide
+from ..tables.problems import Problem, Step, counted
+from .repairs import SET_ASIDE, row_text, set_aside
 
 _WORDS = re.compile(
     r"\b(sub-?\s?total|grand total|totals?|sum|overall|summe|gesamt|insgesamt|zwischensumme|somme|sous-total|suma|"
@@ -21,58 +23,37 @@ _LOOK_AT_ALL = 3000
 #: More rows than this that might be totals are none.
 _MOST_LOOKS = 5000
 _EXAMPLES = 3
+_WHY = "a total of the rows before"
 #: A column that lacks more labels than this labels nothing.
 _MOST_BLANK = 0.35
 
 
-def ready(table: Table) -> Table:
+def ready(table: Table, guide: Guide) -> Table:
     """Set aside rows that equal the sum of the rows before them."""
     amounts = [column.name for column in table.columns if column.role is Role.MEASURE and column.adds_up]
     if not amounts or table.rows < 3:
         return table
     values = np.column_stack([np.nan_to_num(table.numbers(name)) for name in amounts])
-    said = _said(table)
-    blank = _blank(table)
-    found = _totals(values, said, blank)
-    if not found.any():
+    places = np.flatnonzero(_totals(values, _said(table), _blank(table)))
+    if places.size == 0:
         return table
-    numbers = table.row_numbers()
-    places = np.flatnonzero(found)
-    texts = [(int(numbers[p]), _row_text(table, int(p))) for p in places]
-    shown = tuple((number, text[:60]) for number, text in texts[:_EXAMPLES])
-    count = int(found.sum())
+    count = int(places.size)
+    rows = table.arrow.take(places[:_EXAMPLES].tolist()).to_pylist()
     problem = Problem(
         check="totals among the rows",
         severity="repair",
         column=None,
         rows=count,
-        examples=shown,
+        examples=tuple(
+            table.example(int(p), row_text(cells)[:60]) for p, cells in zip(places[:_EXAMPLES], rows, strict=True)
+        ),
         repair="set aside",
-        message=f"{count:,} row{'s are totals' if count > 1 else ' is a total'} of the rows before; "
-        f"{'they were' if count > 1 else 'it was'} set aside so that nothing is counted twice.",
+        message=f"{counted(count, 'row is a total', 'rows are totals')} of the rows before and "
+        f"{'was' if count == 1 else 'were'} set aside, so that nothing is counted twice.",
+        step=Step(do=SET_ASIDE, facts={"why": _WHY, "places": places.tolist()}),
     )
-    return keep(table, ~found, problem, tuple(texts))
-
-
-def keep(table: Table, mask: npt.NDArray[np.bool_], problem: Problem, aside: tuple[tuple[int, str], ...]) -> Table:
-    """The rows of a mask, described anew; the others are listed as set aside."""
-    import pyarrow as pa
-
-    from ..tables.roles import describe
-
-    arrow = table.arrow.filter(pa.array(mask))
-    roles = {column.name: column for column in table.columns}
-    columns = tuple(
-        describe(name, roles[name].original, arrow.column(name), roles[name].unit) for name in arrow.column_names
-    )
-    return replace(
-        table,
-        arrow=arrow,
-        columns=columns,
-        problems=(*table.problems, problem),
-        aside=(*table.aside, *aside),
-        _cache={("row numbers",): table.row_numbers()[mask]},
-    )
+    table = set_aside(table, places, _WHY)
+    return replace(table, problems=(*table.problems, problem))
 
 
 def _totals(
@@ -129,8 +110,3 @@ def _blank(table: Table) -> npt.NDArray[np.bool_]:
             missing = np.asarray(table.arrow.column(column.name).is_null())
             found = missing if found is None else found & missing
     return np.zeros(table.rows, dtype=bool) if found is None else found
-
-
-def _row_text(table: Table, place: int) -> str:
-    row = table.arrow.slice(place, 1).to_pylist()[0]
-    return ", ".join(str(value) for value in row.values() if value is not None)

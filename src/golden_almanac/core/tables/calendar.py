@@ -1,4 +1,4 @@
-"""Grains, periods and the timeline of a table.
+"""Calendars, grains, periods and the timeline of a table.
 
 Dates are numpy `datetime64[D]`; a period is numbered by its place since 1970, so that differences
 between numbers are differences in periods.
@@ -7,13 +7,13 @@ between numbers are differences in periods.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 import numpy as np
 import numpy.typing as npt
 
-from ..errors import PeriodError
+from ..errors import PeriodError, RequestError, join_or, nearest
 
 Days = npt.NDArray[np.datetime64]
 
@@ -36,41 +36,142 @@ class Grain(StrEnum):
         """Periods in a year: the length of the yearly cycle."""
         return {"day": 365, "week": 52, "month": 12, "quarter": 4, "year": 1}[self.value]
 
-    def number(self, days: Days) -> npt.NDArray[np.int64]:
+
+_WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
+_MONTHS_IN = {Grain.MONTH: 1, Grain.QUARTER: 3, Grain.YEAR: 12}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Calendar:
+    """By which calendar a table is told.
+
+    `fiscal_start` is the month in which years (and so quarters) begin; a year that does not begin in January is
+    named by the one it ends in. `week_start` is a weekday. `zone` is the time zone that moments are turned to.
+    `holidays` names a country, or a country and region ("DE", "DE-BY"), whose public holidays are known. `as_of` is
+    the day of the report, beyond which dates lie in the future; None for no such day.
+    """
+
+    fiscal_start: int = 1
+    week_start: str = "monday"
+    zone: str | None = None
+    holidays: str | None = None
+    as_of: np.datetime64 | None = None
+
+    def __post_init__(self) -> None:
+        if self.fiscal_start not in range(1, 13):
+            raise RequestError("The month in which the fiscal year starts", self.fiscal_start, "1 to 12")
+        if self.week_start not in _WEEKDAYS:
+            raise RequestError("The first day of the week", self.week_start, "one of " + ", ".join(_WEEKDAYS))
+        if self.zone is not None:
+            _check_zone(self.zone)
+        if self.holidays is not None:
+            _check_holidays(self.holidays)
+
+    @property
+    def fiscal(self) -> bool:
+        return self.fiscal_start != 1
+
+    def number(self, grain: Grain, days: Days) -> npt.NDArray[np.int64]:
         """Number of the period that each day falls in; days must not be missing."""
         whole = days.astype("datetime64[D]")
-        if self is Grain.DAY:
+        if grain is Grain.DAY:
             return whole.astype(np.int64)
-        if self is Grain.WEEK:
-            return np.asarray((whole.astype(np.int64) + _MONDAY) // 7)
-        months = whole.astype("datetime64[M]").astype(np.int64)
-        return np.asarray(months // {"month": 1, "quarter": 3, "year": 12}[self.value])
+        if grain is Grain.WEEK:
+            return np.asarray((whole.astype(np.int64) + self._to_week) // 7)
+        months = whole.astype("datetime64[M]").astype(np.int64) - self._months_late(grain)
+        return np.asarray(months // _MONTHS_IN[grain])
 
-    def start(self, number: int) -> np.datetime64:
+    def start(self, grain: Grain, number: int) -> np.datetime64:
         """First day of a numbered period."""
-        if self is Grain.DAY:
+        if grain is Grain.DAY:
             return _day(number)
-        if self is Grain.WEEK:
-            return _day(7 * number - _MONDAY)
-        step = {"month": 1, "quarter": 3, "year": 12}[self.value]
-        return _day(int(np.array(number * step, "datetime64[M]").astype("datetime64[D]").astype(np.int64)))
+        if grain is Grain.WEEK:
+            return _day(7 * number - self._to_week)
+        month = np.array(number * _MONTHS_IN[grain] + self._months_late(grain), "datetime64[M]")
+        return _day(int(month.astype("datetime64[D]").astype(np.int64)))
 
-    def end(self, number: int) -> np.datetime64:
+    def end(self, grain: Grain, number: int) -> np.datetime64:
         """Last day of a numbered period."""
-        return _day(int(self.start(number + 1).astype(np.int64)) - 1)
+        return _day(int(self.start(grain, number + 1).astype(np.int64)) - 1)
 
-    def sql(self, column: str) -> str:
-        """SQL for the first day of the period a quoted column's value falls in."""
-        return f"date_trunc('{self.value}', {column})"
+    def period(self, grain: Grain, number: int) -> Period:
+        """The whole period with that number."""
+        return Period(start=self.start(grain, number), end=self.end(grain, number), grain=grain, calendar=self)
+
+    def sql(self, grain: Grain, column: str) -> str:
+        """SQL for the first day of the period that a quoted column of dates falls in."""
+        if grain is Grain.WEEK and self.week_start != "monday":
+            ahead = 7 - _WEEKDAYS.index(self.week_start)
+            return f"date_trunc('week', {column} + INTERVAL {ahead} DAY) - INTERVAL {ahead} DAY"
+        late = self._months_late(grain)
+        if late:
+            return f"date_trunc('{grain.value}', {column} - INTERVAL {late} MONTH) + INTERVAL {late} MONTH"
+        return f"date_trunc('{grain.value}', {column})"
+
+    def year_name(self, day: np.datetime64) -> int:
+        """The name of the (fiscal) year that a day lies in: the calendar year in which it ends."""
+        number = int(self.number(Grain.YEAR, np.array([day]))[0])
+        return int(str(self.end(Grain.YEAR, number))[:4])
+
+    def holiday_names(self, first: np.datetime64, last: np.datetime64) -> dict[np.datetime64, str]:
+        """The public holidays between two days, with their names; empty when no country is set."""
+        if self.holidays is None:
+            return {}
+        import holidays
+
+        country, _, region = self.holidays.partition("-")
+        years = range(int(str(first)[:4]), int(str(last)[:4]) + 1)
+        known = holidays.country_holidays(country, subdiv=region or None, years=years)
+        days = {np.datetime64(day, "D"): str(name) for day, name in sorted(known.items())}
+        return {day: name for day, name in days.items() if first <= day <= last}
+
+    @property
+    def _to_week(self) -> int:
+        """Days from the first day of the week before 1970 to 1 January 1970."""
+        return (_MONDAY - _WEEKDAYS.index(self.week_start)) % 7
+
+    def _months_late(self, grain: Grain) -> int:
+        """Months by which the periods of a grain start later than those of the calendar year."""
+        return (self.fiscal_start - 1) % _MONTHS_IN.get(grain, 1)
+
+
+STANDARD = Calendar()
+
+
+def _check_zone(zone: str) -> None:
+    from zoneinfo import ZoneInfo, available_timezones
+
+    try:
+        ZoneInfo(zone)
+    except (ValueError, OSError, KeyError):
+        near = nearest(zone, sorted(available_timezones()))
+        hint = f" (did you mean {join_or(near)}?)" if near else ""
+        raise RequestError("The time zone", zone, f"a name such as Europe/Lisbon{hint}") from None
+
+
+def _check_holidays(name: str) -> None:
+    import holidays
+
+    country, _, region = name.partition("-")
+    known = holidays.list_supported_countries()
+    if country not in known:
+        raise RequestError("The country of the holidays", country, "a two-letter code such as DE, ES or NO")
+    if region and region not in known[country]:
+        raise RequestError(
+            f"The region of {country}",
+            region,
+            "one of " + (", ".join(known[country][:20]) or "none, it has no regions"),
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Period:
-    """A span of days, both ends included. `grain` is None when it is no calendar period."""
+    """A span of days, both ends included. `grain` is None when it is no period of the `calendar`."""
 
     start: np.datetime64
     end: np.datetime64
     grain: Grain | None = None
+    calendar: Calendar = field(default_factory=Calendar, compare=False, repr=False)
 
     @property
     def days(self) -> int:
@@ -90,32 +191,37 @@ class Period:
         """The first `days` days of this period."""
         if days >= self.days:
             return self
-        return Period(start=self.start, end=self.start + np.timedelta64(days - 1, "D"), grain=self.grain)
+        return replace(self, end=self.start + np.timedelta64(days - 1, "D"))
 
     def previous(self) -> Period:
         """The period of the same kind just before."""
         if self.grain is not None and self.is_whole():
-            return numbered(self.grain, int(self.grain.number(np.array([self.start]))[0]) - 1)
+            return self.calendar.period(self.grain, self._number() - 1)
         months = self._whole_months()
         if months:
             first = self.start.astype("datetime64[M]") - np.timedelta64(months, "M")
-            return Period(start=first.astype("datetime64[D]"), end=self.start - np.timedelta64(1, "D"))
+            end = self.start - np.timedelta64(1, "D")
+            return replace(self, start=first.astype("datetime64[D]"), end=end, grain=None)
         length = np.timedelta64(self.days, "D")
-        return Period(start=self.start - length, end=self.end - length, grain=None)
+        return replace(self, start=self.start - length, end=self.end - length, grain=None)
 
     def year_ago(self) -> Period:
         """The same days a year before; weeks and days move by 52 weeks so that weekdays match."""
         if self.grain in (Grain.DAY, Grain.WEEK):
             back = np.timedelta64(364, "D")
-            return Period(start=self.start - back, end=self.end - back, grain=self.grain)
-        return Period(start=_year_before(self.start), end=_year_before(self.end, last=True), grain=self.grain)
+            return replace(self, start=self.start - back, end=self.end - back)
+        return replace(self, start=_year_before(self.start), end=_year_before(self.end, last=True))
 
     def is_whole(self) -> bool:
         """True when it is exactly one calendar period of its grain."""
         if self.grain is None:
             return False
-        whole = numbered(self.grain, int(self.grain.number(np.array([self.start]))[0]))
+        whole = self.calendar.period(self.grain, self._number())
         return bool(whole.start == self.start and whole.end == self.end)
+
+    def _number(self) -> int:
+        assert self.grain is not None
+        return int(self.calendar.number(self.grain, np.array([self.start]))[0])
 
     def _whole_months(self) -> int:
         """Number of whole calendar months it spans, or 0."""
@@ -126,44 +232,50 @@ class Period:
         return int((after - first).astype(np.int64))
 
 
-def numbered(grain: Grain, number: int) -> Period:
-    """The whole calendar period with that number."""
-    return Period(start=grain.start(number), end=grain.end(number), grain=grain)
-
-
-def parse_period(text: str) -> Period:
+def parse_period(text: str, calendar: Calendar = STANDARD) -> Period:
     """A period from ISO 8601 (`2025`, `2025-08`, `2025-08-14`, `2025-W07`, `A/B`) or `2025-Q3`.
 
-    Raises PeriodError.
+    Years and quarters are those of the calendar; ISO weeks start on its first day of the week. Raises PeriodError.
     """
     wanted = text.strip().upper()
     try:
         if "/" in wanted:
-            first, last = (parse_period(part) for part in wanted.split("/", 1))
+            first, last = (parse_period(part, calendar) for part in wanted.split("/", 1))
             if last.end < first.start:
                 raise PeriodError(f"The period {text!r} ends before it starts. Put the earlier date first.")
-            return Period(start=first.start, end=last.end)
+            return Period(start=first.start, end=last.end, calendar=calendar)
         if match := re.fullmatch(r"(\d{4})-?Q([1-4])", wanted):
-            return numbered(Grain.QUARTER, (int(match[1]) - 1970) * 4 + int(match[2]) - 1)
+            year = _named_year(int(match[1]), calendar)
+            quarter = int(calendar.number(Grain.QUARTER, np.array([year.start]))[0]) + int(match[2]) - 1
+            return calendar.period(Grain.QUARTER, quarter)
         if match := re.fullmatch(r"(\d{4})-?W(\d{2})", wanted):
-            fourth = np.datetime64(f"{match[1]}-01-04")  # always in ISO week 1
-            number = int(Grain.WEEK.number(np.array([fourth]))[0]) + int(match[2]) - 1
-            week = numbered(Grain.WEEK, number)
-            if not 1 <= int(match[2]) <= 53 or str(week.start + np.timedelta64(3, "D"))[:4] != match[1]:
+            thursday = np.datetime64(f"{match[1]}-01-04") + np.timedelta64(7 * (int(match[2]) - 1), "D")
+            monday = thursday - np.timedelta64((int(thursday.astype(np.int64)) + _MONDAY) % 7, "D")
+            if not 1 <= int(match[2]) <= 53 or str(monday + np.timedelta64(3, "D"))[:4] != match[1]:
                 raise ValueError(wanted)
-            return week
+            # The week, however it starts, that holds most days of the ISO week.
+            middle = monday + np.timedelta64(3, "D")
+            return calendar.period(Grain.WEEK, int(calendar.number(Grain.WEEK, np.array([middle]))[0]))
         if re.fullmatch(r"\d{4}", wanted):
-            return numbered(Grain.YEAR, int(wanted) - 1970)
+            return _named_year(int(wanted), calendar)
         if re.fullmatch(r"\d{4}-\d{2}", wanted):
-            return numbered(Grain.MONTH, int(np.datetime64(wanted, "M").astype(np.int64)))
+            return calendar.period(Grain.MONTH, int(np.datetime64(wanted, "M").astype(np.int64)))
         if re.fullmatch(r"\d{4}-\d{2}-\d{2}", wanted):
-            return numbered(Grain.DAY, int(np.datetime64(wanted, "D").astype(np.int64)))
+            return calendar.period(Grain.DAY, int(np.datetime64(wanted, "D").astype(np.int64)))
         raise ValueError(wanted)
     except ValueError as problem:
         raise PeriodError(
             f"The period {text!r} cannot be read. Write it as 2025, 2025-08, 2025-08-14, 2025-W07, "
             "2025-Q3 or 2025-07-01/2025-09-30."
         ) from problem
+
+
+def _named_year(year: int, calendar: Calendar) -> Period:
+    last = (
+        np.datetime64(f"{year:04}-{calendar.fiscal_start:02}-01") - np.timedelta64(1, "D") if calendar.fiscal else None
+    )
+    day = np.datetime64(f"{year:04}-01-01") if last is None else last
+    return calendar.period(Grain.YEAR, int(calendar.number(Grain.YEAR, np.array([day]))[0]))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -181,6 +293,7 @@ class Timeline:
     last_day: np.datetime64
     partial_first: bool
     partial_last: bool
+    calendar: Calendar = STANDARD
 
     @property
     def count(self) -> int:
@@ -197,31 +310,35 @@ class Timeline:
 
     def period(self, place: int) -> Period:
         """The period at a place; an unfinished one ends (starts) where the data do."""
-        whole = numbered(self.grain, self.first + place)
+        whole = self.calendar.period(self.grain, self.first + place)
         start, end = whole.start, whole.end
         if place == 0 and self.partial_first:
             start = self.first_day
         if place == self.count - 1 and self.partial_last:
             end = self.last_day
-        return Period(start=start, end=end, grain=self.grain)
+        return replace(whole, start=start, end=end)
+
+    def places(self, days: Days) -> npt.NDArray[np.int64]:
+        """The place of the period that each day falls in; days must not be missing."""
+        return self.calendar.number(self.grain, days) - self.first
 
     def span(self, first: int, last: int) -> Period:
         """From the period at one place to the end of that at another."""
-        return Period(start=self.period(first).start, end=self.period(last).end, grain=self.grain)
+        return replace(self.period(first), end=self.period(last).end)
 
 
-def timeline(column: str, days: Days, grain: Grain | None = None) -> Timeline | None:
+def timeline(column: str, days: Days, grain: Grain | None = None, calendar: Calendar = STANDARD) -> Timeline | None:
     """The timeline of a date column (missing dates are left out), or None if it holds no date."""
     present = days[~np.isnat(days)].astype("datetime64[D]")
     if present.size == 0:
         return None
     chosen = grain or choose_grain(present)
     first_day, last_day = present.min(), present.max()
-    numbers = chosen.number(np.array([first_day, last_day]))
+    numbers = calendar.number(chosen, np.array([first_day, last_day]))
     distinct = np.unique(present)
     first, last = int(numbers[0]), int(numbers[1])
-    last_partial = last_day + _usual_gap(distinct, last_day, forward=True) <= chosen.end(last)
-    first_partial = first_day - _usual_gap(distinct, first_day, forward=False) >= chosen.start(first)
+    last_partial = last_day + _usual_gap(distinct, last_day, forward=True) <= calendar.end(chosen, last)
+    first_partial = first_day - _usual_gap(distinct, first_day, forward=False) >= calendar.start(chosen, first)
     return Timeline(
         column=column,
         grain=chosen,
@@ -231,6 +348,7 @@ def timeline(column: str, days: Days, grain: Grain | None = None) -> Timeline | 
         last_day=last_day,
         partial_first=bool(first_partial),
         partial_last=bool(last_partial),
+        calendar=calendar,
     )
 
 
@@ -245,12 +363,12 @@ def choose_grain(days: Days) -> Grain:
     spacing = int(np.median(np.diff(distinct).astype(np.int64))) if distinct.size > 1 else 1
     least = {Grain.DAY: 0, Grain.WEEK: 5, Grain.MONTH: 25, Grain.QUARTER: 80, Grain.YEAR: 300}
     if spacing <= 40:
-        months = Grain.MONTH.number(distinct)
+        months = STANDARD.number(Grain.MONTH, distinct)
         if months[-1] - months[0] >= 24 and _rows_in_median(Grain.MONTH, days) >= FEWEST_ROWS:
             return Grain.MONTH
     possible = []
     for grain in Grain:
-        numbers = grain.number(distinct)
+        numbers = STANDARD.number(grain, distinct)
         periods = int(numbers[-1] - numbers[0]) + 1
         finer_than_dates = any(spacing >= least[other] for other in Grain if least[other] > least[grain])
         if finer_than_dates or periods > MOST_PERIODS:
@@ -265,7 +383,7 @@ def choose_grain(days: Days) -> Grain:
 
 
 def _rows_in_median(grain: Grain, days: Days) -> float:
-    numbers = grain.number(days)
+    numbers = STANDARD.number(grain, days)
     counts = np.bincount(numbers - numbers.min())
     return float(np.median(counts))
 

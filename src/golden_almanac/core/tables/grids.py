@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, time
 from typing import Any
 
-from .problems import Problem
+from .problems import Aside, Problem, Step, counted
 
 Grid = Sequence[Sequence[Any]]
 
@@ -16,38 +16,27 @@ Grid = Sequence[Sequence[Any]]
 class Found:
     """The table of a sheet: headings, rows of cells, and for each row the number a person sees beside it.
 
-    `aside` are rows of the sheet that are no data: (number, text).
+    `aside` are rows of the sheet that are no data.
     """
 
     headings: list[str]
     rows: list[list[Any]]
     numbers: list[int]
-    aside: tuple[tuple[int, str], ...]
+    aside: tuple[Aside, ...]
     problems: tuple[Problem, ...]
 
 
-def find_table(grid: Grid, merged: Sequence[tuple[tuple[int, int], tuple[int, int]]] = ()) -> Found | None:
-    """The largest table on a sheet, or None when there is none. `merged` are ranges ((row, column), (row, column))."""
+def find_table(
+    grid: Grid, merged: Sequence[tuple[tuple[int, int], tuple[int, int]]] = (), told: Step | None = None
+) -> Found | None:
+    """The largest table on a sheet, or None when there is none.
+
+    `merged` are ranges ((row, column), (row, column)); `told` is a step that says where the table stands.
+    """
     cells = [[_tidy(value) for value in row] for row in grid]
     width = max((len(row) for row in cells), default=0)
     cells = [row + [None] * (width - len(row)) for row in cells]
-    problems = []
-    spaced = [
-        (r + 1, value) for r, row in enumerate(grid) for value in row if isinstance(value, str) and _spaced(value)
-    ]
-    if spaced:
-        problems.append(
-            Problem(
-                check="spaces around texts",
-                severity="repair",
-                column=None,
-                rows=len(spaced),
-                repair="spaces taken off",
-                examples=tuple((row, repr(value)) for row, value in spaced[:3]),
-                message=f"Spaces before or after the text were taken off {len(spaced):,} "
-                f"cell{'s' if len(spaced) > 1 else ''}.",
-            )
-        )
+    problems = _spaces(grid)
     filled = _fill_merged(cells, merged)
     if filled:
         problems.append(
@@ -57,33 +46,33 @@ def find_table(grid: Grid, merged: Sequence[tuple[tuple[int, int], tuple[int, in
                 column=None,
                 rows=filled,
                 repair="filled from the merged cell",
-                message=f"{filled:,} cells were empty because of merged cells; each got the value of its merged cell.",
+                message=f"{counted(filled, 'cell was', 'cells were')} empty because of merged cells and got the value "
+                "of the merged cell.",
+                step=Step(do="fill merged cells"),
             )
         )
     blocks = _blocks(cells)
-    if not blocks:
+    place = _told(told, cells) if told is not None else _place(cells, blocks)
+    if place is None:
         return None
-    first, last, left, right = max(blocks, key=lambda b: ((b[1] - b[0]) * (b[3] - b[2]), -b[0]))
-    body = [row[left:right] for row in cells[first:last]]
-    head = _header(body)
-    if head is None:
-        return None
-    start, depth = head
+    start, depth, end, left, right = place
+    body = [row[left:right] for row in cells]
     headings = _headings(body[start : start + depth])
-    end = len(body)
-    while end > start + depth + 1 and _is_note(body[end - 1]):
-        end -= 1
-    aside = [
-        (number + 1, " ".join(_text(v) for v in row if v is not None))
-        for number, row in enumerate(cells)
-        if any(v is not None for v in row) and not first + start <= number < first + end
-    ]
     rows, numbers = [], []
-    for place in range(start + depth, end):
-        if any(value is not None for value in body[place]):
-            rows.append(list(body[place]))
-            numbers.append(first + place + 1)
+    for number in range(start + depth, end):
+        if any(value is not None for value in body[number]):
+            rows.append(list(body[number]))
+            numbers.append(number + 1)
+    if not rows:
+        return None
+    aside = tuple(
+        Aside(row=number + 1, why="around the table", text=" ".join(_text(v) for v in row if v is not None))
+        for number, row in enumerate(cells)
+        if any(v is not None for v in row) and not start <= number < end
+    )
     keep = [c for c in range(right - left) if headings[c] or any(row[c] is not None for row in rows)]
+    facts = {"header": [start + 1, start + depth], "last": end, "columns": [left + 1, right]}
+    step = Step(do="find the table", facts=facts)
     if depth > 1:
         problems.append(
             Problem(
@@ -93,30 +82,90 @@ def find_table(grid: Grid, merged: Sequence[tuple[tuple[int, int], tuple[int, in
                 rows=depth,
                 repair="header rows joined",
                 message=f"The headings stand in {depth} rows; they were joined as “Upper Lower”.",
+                step=step,
             )
         )
     if aside:
-        shown = tuple((number, text[:80]) for number, text in aside[:3])
         problems.append(
             Problem(
                 check="rows around the table",
                 severity="repair",
                 column=None,
                 rows=len(aside),
-                examples=shown,
+                examples=tuple((one.row, one.text[:80]) for one in aside[:3]),
                 repair="set aside",
-                message=f"{len(aside):,} rows above, below or beside the table are no data; they were set aside.",
+                message=f"{counted(len(aside), 'row')} above, below or beside the table "
+                f"{'is no data and was' if len(aside) == 1 else 'are no data and were'} set aside.",
+                step=step,
             )
         )
-    if not rows:
-        return None
+    size = (end - start) * (right - left)
+    others = [
+        block for block in blocks if block[2] >= right or block[3] <= left or block[0] >= end or block[1] <= start
+    ]
+    others = [block for block in others if (block[1] - block[0]) * (block[3] - block[2]) >= 0.2 * size]
+    if others:
+        spots = ", ".join(f"rows {first + 1} to {last}" for first, last, _, _ in others[:4])
+        problems.append(
+            Problem(
+                check="several blocks",
+                severity="note",
+                column=None,
+                rows=sum(last - first for first, last, _, _ in others),
+                message=f"{counted(len(others), 'more block')} of cells ({spots}) may be a table too; the largest, "
+                f"rows {start + 1} to {end}, was read.",
+            )
+        )
     return Found(
         headings=[headings[c] for c in keep],
         rows=[[row[c] for c in keep] for row in rows],
         numbers=numbers,
-        aside=tuple(aside),
+        aside=aside,
         problems=tuple(problems),
     )
+
+
+def _place(cells: list[list[Any]], blocks: list[tuple[int, int, int, int]]) -> tuple[int, int, int, int, int] | None:
+    """First heading row and how many there are, the row after the last, first column and the one after the last."""
+    if not blocks:
+        return None
+    first, last, left, right = max(blocks, key=lambda b: ((b[1] - b[0]) * (b[3] - b[2]), -b[0]))
+    body = [row[left:right] for row in cells[first:last]]
+    head = _header(body)
+    if head is None:
+        return None
+    start, depth = head
+    end = len(body)
+    while end > start + depth + 1 and _is_note(body[end - 1]):
+        end -= 1
+    return first + start, depth, first + end, left, right
+
+
+def _told(step: Step, cells: list[list[Any]]) -> tuple[int, int, int, int, int] | None:
+    top, bottom = step.facts["header"]
+    left, right = step.facts["columns"]
+    inside = step.facts["last"] <= len(cells) and right <= len(cells[0])
+    return (top - 1, bottom - top + 1, step.facts["last"], left - 1, right) if inside else None
+
+
+def _spaces(grid: Grid) -> list[Problem]:
+    spaced = [
+        (r + 1, value) for r, row in enumerate(grid) for value in row if isinstance(value, str) and _spaced(value)
+    ]
+    if not spaced:
+        return []
+    return [
+        Problem(
+            check="spaces around texts",
+            severity="repair",
+            column=None,
+            rows=len(spaced),
+            repair="spaces taken off",
+            examples=tuple((row, repr(value)) for row, value in spaced[:3]),
+            message=f"Spaces before or after the text were taken off {counted(len(spaced), 'cell')}.",
+            step=Step(do="take off spaces"),
+        )
+    ]
 
 
 def _tidy(value: Any) -> Any:

@@ -2,64 +2,83 @@
 
 from __future__ import annotations
 
+import glob
 import os
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
-from . import packed, structured, text_files, workbooks
+from . import packed, serials, structured, text_files, workbooks
+from .calendar import Calendar
+from .guide import Guide
+from .loaded import Loaded, Spots, from_arrow, stack
 from .roles import describe
 from .table import Table
-from .text_files import Loaded
+from .texts import typed
 
 _CSV_ENDINGS = (".csv", ".tsv", ".txt")
 _PARQUET_ENDINGS = (".parquet", ".pq")
+_MOST_FILES = 10_000
 
 
 def read(
     source: Any,
+    guide: Guide,
     *,
     name: str | None = None,
-    roles: Mapping[str, str] | None = None,
     sheet: str | None = None,
     table: str | None = None,
     query: str | None = None,
+    calendar: Calendar | None = None,
 ) -> Table:
     """The table as it stands in its source, typed, with roles guessed; `ga.read` documents the arguments.
 
     Nothing is checked for fitness here: that is `core.readiness`.
     """
-    if isinstance(source, Table):
-        return source if roles is None else source.set_roles(roles)
-    if isinstance(source, str | os.PathLike):
-        path = text_files.regular_file(Path(source))
-        loaded = _file(path, sheet, table, query)
-        name = name or path.name
-    else:
-        arrow = _from_memory(source)
-        loaded = Loaded(arrow=arrow, original=[str(column) for column in arrow.column_names], first_row=1)
+    paths = files(source)
+    if paths is None:
+        loaded = from_arrow(_from_memory(source), "memory")
         name = name or "table"
-    made = _table(name, loaded)
-    return made if roles is None else made.set_roles(roles)
+    else:
+        parts = [(path.name, _file(text_files.regular_file(path), sheet, table, query, guide)) for path in paths]
+        loaded = parts[0][1] if isinstance(source, str | os.PathLike) and len(paths) == 1 else stack(parts, "file")
+        name = name or (parts[0][0] if len(parts) == 1 else f"{len(parts)} files")
+    return typed_table(name, loaded, guide, calendar or Calendar())
 
 
-def _file(path: Path, sheet: str | None, table: str | None, query: str | None) -> Loaded:
+def files(source: Any) -> list[Path] | None:
+    """The files that a path, a pattern (`sailings-*.csv`) or a list of paths names, in order; None for no path."""
+    if isinstance(source, list | tuple) and source and all(isinstance(one, str | os.PathLike) for one in source):
+        return [Path(one) for one in source]
+    if not isinstance(source, str | os.PathLike):
+        return None
+    text = os.fspath(source)
+    if not any(mark in text for mark in "*?[") or Path(text).exists():
+        return [Path(text)]
+    found = sorted(Path(one) for one in glob.glob(text, recursive=True) if Path(one).is_file())
+    if not found:
+        raise SourceError(text, "no file matches this pattern", "Check the folder, and put the pattern in quotes.")
+    if len(found) > _MOST_FILES:
+        raise SourceError(text, f"{len(found):,} files match this pattern", f"Name at most {_MOST_FILES:,}.")
+    return found
+
+
+def _file(path: Path, sheet: str | None, table: str | None, query: str | None, guide: Guide) -> Loaded:
     ending = path.suffix.lower()
     if ending in packed.ENDINGS:
         with packed.unpacked(path) as inside:
-            return _file(text_files.regular_file(inside), sheet, table, query)
+            return _file(text_files.regular_file(inside), sheet, table, query, guide)
     if ending in workbooks.ENDINGS:
-        return workbooks.read_workbook(path, sheet)
+        return workbooks.read_workbook(path, sheet, guide)
     if ending in structured.JSON_ENDINGS:
         return structured.read_json(path)
     if ending in structured.DATABASE_ENDINGS:
         return structured.read_database(path, table, query)
     if ending in _PARQUET_ENDINGS:
-        arrow = text_files.read_parquet(path)
-        return Loaded(arrow=arrow, original=list(arrow.column_names), first_row=1)
+        return text_files.read_parquet(path)
     if ending in _CSV_ENDINGS or ending == "":
-        return text_files.read_csv(path)
+        return text_files.read_csv(path, guide)
     raise SourceError(
         str(path),
         f"files ending in {ending!r} cannot be read",
@@ -67,28 +86,63 @@ def _file(path: Path, sheet: str | None, table: str | None, query: str | None) -
     )
 
 
-def _table(name: str, loaded: Loaded) -> Table:
-    arrow = loaded.arrow
-    if arrow.num_columns == 0 or arrow.num_rows == 0:
+def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> Table:
+    """The table of what was loaded: texts read as what they hold, a role guessed for each column."""
+    import pyarrow as pa
+
+    if not loaded.names or loaded.rows == 0:
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
-    arrow = _plain_types(arrow.rename_columns(text_files.tidy_names([str(n) for n in arrow.column_names])))
+    part = loaded.origin.part
+    spots = Spots(
+        numbers=loaded.numbers, first_row=loaded.first_row, parts=None if part is None else loaded.columns[-1]
+    )
+    made: dict[str, Any] = {}
+    original: list[str] = []
+    units: dict[str, str] = {}
+    problems = list(loaded.problems)
+    for place, column in enumerate(loaded.names):
+        values = _plain_type(loaded.columns[place], calendar.zone)
+        # The text is let go as soon as it is read: a large file is not held twice.
+        loaded.columns[place] = None
+        original.append(loaded.original[place])
+        borne = None
+        if column != part and _is_text(values.type):
+            told = typed(column, values, spots.example, guide, loaded.stated)
+            values, problems = told.values, [*problems, *told.problems]
+            if told.unit:
+                units[column] = told.unit
+            borne = told.units
+        elif not loaded.stated:
+            values, problem = serials.read(column, values, spots, guide)
+            problems += [problem] if problem else []
+        made[column] = values
+        if borne is not None:
+            made[f"{column} unit"] = borne
+            original.append(original[-1])
+    arrow = pa.table(made)
     columns = tuple(
-        describe(column, raw, arrow.column(column), loaded.units.get(column))
-        for column, raw in zip(arrow.column_names, loaded.original, strict=True)
+        describe(column, raw, arrow.column(column), units.get(column))
+        for column, raw in zip(made, original, strict=True)
     )
     cache: dict[tuple[str, ...], Any] = {} if loaded.numbers is None else {("row numbers",): loaded.numbers}
     return Table(
         name=name,
         arrow=arrow,
         columns=columns,
-        rows_read=arrow.num_rows,
+        rows_read=loaded.rows + len(loaded.aside),
         first_row=loaded.first_row,
-        problems=loaded.problems,
+        problems=tuple(problems),
         aside=loaded.aside,
-        sheet=loaded.sheet,
-        others=loaded.others,
+        origin=loaded.origin,
+        calendar=calendar,
         _cache=cache,
     )
+
+
+def _is_text(kind: Any) -> bool:
+    import pyarrow as pa
+
+    return bool(pa.types.is_string(kind) or (pa.types.is_dictionary(kind) and pa.types.is_string(kind.value_type)))
 
 
 def _from_memory(source: Any) -> Any:
@@ -124,32 +178,28 @@ def _is_pandas(source: Any) -> bool:
     return type(source).__module__.partition(".")[0] == "pandas" and hasattr(source, "columns")
 
 
-def _plain_types(arrow: Any) -> Any:
-    """Types the rest of the house knows; views, decimals, nested values and zoned moments are turned."""
+def _plain_type(column: Any, zone: str | None) -> Any:
+    """A type the rest of the house knows; views, decimals, nested values and zoned moments are turned."""
     import pyarrow as pa
+    import pyarrow.compute as pc
 
-    told_as_text = (pa.types.is_nested, pa.types.is_binary, pa.types.is_time, pa.types.is_duration)
-    columns = []
-    for column in arrow.columns:
+    kind = column.type
+    if pa.types.is_dictionary(kind) and not pa.types.is_string(kind.value_type):
+        column = column.cast(kind.value_type)
         kind = column.type
-        if pa.types.is_dictionary(kind) and not pa.types.is_string(kind.value_type):
-            column = column.cast(kind.value_type)
-            kind = column.type
-        if pa.types.is_large_string(kind) or "view" in str(kind):
-            column = column.cast(pa.string())
-        elif pa.types.is_decimal(kind) or pa.types.is_float16(kind) or pa.types.is_float32(kind):
-            column = column.cast(pa.float64())
-        elif pa.types.is_date64(kind):
-            column = column.cast(pa.date32())
-        elif pa.types.is_timestamp(kind):
-            column = column.cast(pa.timestamp("us"), safe=False)
-            days = column.cast(pa.date32(), safe=False)
-            if days.cast(pa.timestamp("us")).equals(column):
-                column = days
-        elif pa.types.is_null(kind):
-            column = column.cast(pa.string())
-        elif any(is_so(kind) for is_so in told_as_text):
-            spelled = [None if value is None else str(value) for value in column.to_pylist()]
-            column = pa.chunked_array([pa.array(spelled, pa.string())])
-        columns.append(column)
-    return pa.table(dict(zip(arrow.column_names, columns, strict=True)))
+    if pa.types.is_large_string(kind) or "view" in str(kind) or pa.types.is_null(kind):
+        return column.cast(pa.string())
+    if pa.types.is_decimal(kind) or pa.types.is_float16(kind) or pa.types.is_float32(kind):
+        return column.cast(pa.float64())
+    if pa.types.is_date64(kind):
+        return column.cast(pa.date32())
+    if pa.types.is_timestamp(kind):
+        if kind.tz is not None and zone is not None:
+            column = pc.local_timestamp(column.cast(pa.timestamp("us", zone), safe=False))
+        column = column.cast(pa.timestamp("us"), safe=False)
+        days = column.cast(pa.date32(), safe=False)
+        return days if days.cast(pa.timestamp("us")).equals(column) else column
+    if any(is_so(kind) for is_so in (pa.types.is_nested, pa.types.is_binary, pa.types.is_time, pa.types.is_duration)):
+        spelled = [None if value is None else str(value) for value in column.to_pylist()]
+        return pa.chunked_array([pa.array(spelled, pa.string())])
+    return column

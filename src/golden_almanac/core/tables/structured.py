@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError, join_or, nearest
-from .problems import Problem
-from .text_files import Loaded
+from .loaded import Loaded, Origin, from_arrow, tidy_names
+from .workbooks import to_column
 
 JSON_ENDINGS = (".json", ".jsonl", ".ndjson")
 DATABASE_ENDINGS = (".sqlite", ".sqlite3", ".db", ".duckdb", ".ddb")
@@ -42,7 +43,7 @@ def read_json(path: Path) -> Loaded:
         raise SourceError(shown, "it holds no list of records", "Give an array of objects, or one object a line.")
     flat = [_flat(record) for record in records]
     names = list(dict.fromkeys(name for record in flat for name in record))
-    return _from_records(names, [[record.get(name) for name in names] for record in flat])
+    return _from_records(names, [[record.get(name) for name in names] for record in flat], Origin(kind="json"))
 
 
 def read_database(path: Path, table: str | None, query: str | None) -> Loaded:
@@ -51,6 +52,7 @@ def read_database(path: Path, table: str | None, query: str | None) -> Loaded:
     with path.open("rb") as stream:
         head = stream.read(16)
     lite = head.startswith(b"SQLite format 3")
+    kind = "sqlite" if lite else "duckdb"
     try:
         names = _tables(path, lite)
         if query is None:
@@ -68,8 +70,9 @@ def read_database(path: Path, table: str | None, query: str | None) -> Loaded:
                     shown, f"it holds several tables ({', '.join(names[:12])})", "Choose one with --table."
                 )
             chosen = table or names[0]
-            query = 'SELECT * FROM "' + chosen.replace('"', '""') + '"'
-        return _queried(path, query, lite)
+            all_of_it = 'SELECT * FROM "' + chosen.replace('"', '""') + '"'
+            return _queried(path, all_of_it, lite, Origin(kind=kind, table=chosen))
+        return _queried(path, query, lite, Origin(kind=kind, query=query))
     except SourceError:
         raise
     except Exception as problem:
@@ -77,6 +80,12 @@ def read_database(path: Path, table: str | None, query: str | None) -> Loaded:
         raise SourceError(
             shown, f"it cannot be read as a database ({reason})", "Check the file and the query."
         ) from problem
+
+
+def table_names(path: Path) -> list[str]:
+    """The tables and views of a database file."""
+    with path.open("rb") as stream:
+        return _tables(path, stream.read(16).startswith(b"SQLite format 3"))
 
 
 def _tables(path: Path, lite: bool) -> list[str]:
@@ -95,16 +104,16 @@ def _tables(path: Path, lite: bool) -> list[str]:
         ]
 
 
-def _queried(path: Path, query: str, lite: bool) -> Loaded:
+def _queried(path: Path, query: str, lite: bool, origin: Origin) -> Loaded:
     if lite:
         names, rows = _sqlite(path, query)
-        return _from_records(names, rows)
+        return _from_records(names, rows, origin)
     import duckdb
 
     with duckdb.connect(str(path), read_only=True) as connection:
         connection.execute("SET enable_external_access=false")
-        arrow = connection.execute(query).to_arrow_table()
-    return Loaded(arrow=arrow, original=list(arrow.column_names), first_row=1)
+        arrow = connection.sql(query).to_arrow_table()
+    return replace(from_arrow(arrow, origin.kind), origin=origin)
 
 
 def _sqlite(path: Path, query: str) -> tuple[list[str], list[Any]]:
@@ -116,26 +125,12 @@ def _sqlite(path: Path, query: str) -> tuple[list[str], list[Any]]:
         return [column[0] for column in cursor.description], cursor.fetchall()
 
 
-def _from_records(names: list[str], rows: list[Any]) -> Loaded:
-    import pyarrow as pa
-
-    from .text_files import tidy_names
-    from .texts import typed
-    from .workbooks import _column
-
-    tidy, columns, problems, units = tidy_names(names), {}, list[Problem](), {}
-    for place, name in enumerate(tidy):
-        cells = [
-            json.dumps(v, ensure_ascii=False) if isinstance(v, list | dict) else v for v in (row[place] for row in rows)
-        ]
-        values, _ = _column(name, cells, ())
-        if pa.types.is_string(values.type):
-            told = typed(name, values, lambda row: row + 1)
-            values, problems = told.values, [*problems, *told.problems]
-            if told.unit:
-                units[name] = told.unit
-        columns[name] = values
-    return Loaded(arrow=pa.table(columns), original=names, first_row=1, problems=tuple(problems), units=units)
+def _from_records(names: list[str], rows: list[Any], origin: Origin) -> Loaded:
+    columns = [
+        to_column([json.dumps(v, ensure_ascii=False) if isinstance(v, list | dict) else v for v in values])
+        for values in ([row[place] for row in rows] for place in range(len(names)))
+    ]
+    return Loaded(names=tidy_names(names), original=names, columns=columns, rows=len(rows), first_row=1, origin=origin)
 
 
 def _flat(record: dict[str, Any], before: str = "") -> dict[str, Any]:

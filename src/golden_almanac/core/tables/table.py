@@ -13,7 +13,9 @@ import numpy.typing as npt
 from .. import expressions
 from ..errors import ColumnError, RequestError, SourceError
 from . import engine
-from .problems import Problem
+from .calendar import Calendar
+from .loaded import Origin, Spots
+from .problems import Aside, Problem, Step
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -51,9 +53,10 @@ class Column:
 class Table:
     """Rows with typed columns, held as Arrow; made by `ga.read`.
 
-    `first_row` is the number a person sees beside the first data row of the file (2 under one
-    header line). `aside` are rows of the file that are no data, (number, text); `sheet` the sheet read and
-    `others` those that hold tables too. `where` is the condition already applied, as SQL, or None.
+    `rows_read` counts the rows of the source before any repair: those kept and those `aside`. `first_row` is the
+    number a person sees beside the first data row of the file (2 under one header line). `origin` tells where the
+    table comes from, `calendar` by which calendar it is told. `where` is the condition already applied, as
+    SQL, or None.
     """
 
     name: str
@@ -62,9 +65,9 @@ class Table:
     rows_read: int
     first_row: int = 2
     problems: tuple[Problem, ...] = ()
-    aside: tuple[tuple[int, str], ...] = ()
-    sheet: str | None = None
-    others: tuple[str, ...] = ()
+    aside: tuple[Aside, ...] = ()
+    origin: Origin = field(default_factory=lambda: Origin(kind="memory"))
+    calendar: Calendar = field(default_factory=Calendar)
     where: str | None = None
     _cache: dict[tuple[str, ...], Any] = field(default_factory=dict)
 
@@ -78,6 +81,21 @@ class Table:
         from .problems import ordered
 
         return ordered(self.problems)
+
+    @property
+    def repairs(self) -> tuple[Step, ...]:
+        """The repairs as data, in the order they were made."""
+        made: list[Step] = []
+        for problem in self.problems:
+            if problem.step is not None and problem.step not in made:
+                made.append(problem.step)
+        return tuple(made)
+
+    def example(self, place: int, text: str) -> tuple[int, str]:
+        """A row as a person finds it, with what is to be said of it."""
+        part = self.origin.part
+        parts = self.arrow.column(part) if part is not None and part in self.arrow.column_names else None
+        return Spots(numbers=self.row_numbers(), parts=parts).example(place, text)
 
     @property
     def names(self) -> list[str]:

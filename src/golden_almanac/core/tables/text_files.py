@@ -6,14 +6,14 @@ import csv
 import io
 import re
 import stat
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
-from .problems import Problem
-from .texts import typed
+from .guide import Guide
+from .loaded import Loaded, Origin, from_arrow, tidy_names
+from .problems import Problem, Step
 
 _LOOKS = re.compile(r"^[(+\-−]?[^A-Za-z]{0,3}[\d.,' /:\-]+[^A-Za-z]{0,3}\w{0,3}\)?$")
 _DELIMITERS = (",", ";", "\t", "|")
@@ -21,6 +21,8 @@ _HEAD = 1 << 18
 _UTF16 = (b"\xff\xfe", b"\xfe\xff")
 #: Files with titles, footnotes or headings over two lines are read cell by cell up to this size.
 _MOST_MESSY = 50_000_000
+#: Encodings by the names people know.
+_SPOKEN = {"utf8": "UTF-8", "utf8-sig": "UTF-8 with BOM", "utf-16": "UTF-16", "cp1252": "windows-1252"}
 
 
 def regular_file(path: Path) -> Path:
@@ -41,25 +43,8 @@ def regular_file(path: Path) -> Path:
     return path
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Loaded:
-    """What a file gave: Arrow columns in their types, original headings, the number a person sees beside
-    the first data row (or `numbers` beside each), what was noticed, units that cells bore, rows set aside as
-    no data, and the sheet read among others."""
-
-    arrow: Any
-    original: list[str]
-    first_row: int
-    problems: tuple[Problem, ...] = ()
-    units: Mapping[str, str] = field(default_factory=dict)
-    numbers: Any = None
-    aside: tuple[tuple[int, str], ...] = ()
-    sheet: str | None = None
-    others: tuple[str, ...] = ()
-
-
-def read_csv(path: Path) -> Loaded:
-    """A delimited text file. Raises SourceError."""
+def read_csv(path: Path, guide: Guide) -> Loaded:
+    """A delimited text file, its cells as texts. Raises SourceError."""
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
 
@@ -73,7 +58,7 @@ def read_csv(path: Path) -> Loaded:
     encoding, text = _decode(head)
     delimiter = _delimiter(text)
     if _has_titles(text, delimiter):
-        return _messy(path, encoding, delimiter)
+        return _messy(path, encoding, delimiter, guide)
     reader = csv.reader(io.StringIO(text), delimiter=delimiter)
     header: list[str] = []
     try:
@@ -124,7 +109,7 @@ def read_csv(path: Path) -> Loaded:
             "Open it in a text editor and look for a broken line or a quote left open.",
         ) from problem
     if bad and all(row.actual_columns < row.expected_columns for row in bad) and path.stat().st_size <= _MOST_MESSY:
-        return _messy(path, encoding, delimiter)
+        return _messy(path, encoding, delimiter, guide)
     if bad:
         bad.clear()
         load(encoding, False)
@@ -138,31 +123,30 @@ def read_csv(path: Path) -> Loaded:
         )
     if raw.num_rows == 0:
         raise SourceError(shown, "it has a header line but no rows", "Export it again with its rows.")
-    problems = []
-    if encoding == "cp1252":
-        problems.append(
-            Problem(
-                check="encoding",
-                severity="repair",
-                column=None,
-                rows=raw.num_rows,
-                repair="read as windows-1252",
-                message="The file is not UTF-8; it was read as windows-1252.",
-            )
-        )
-    columns, units = [], {}
-    for name in names:
-        column = typed(name, raw.column(name), lambda place: place + skip + 1)
-        columns.append(column.values)
-        problems += column.problems
-        if column.unit:
-            units[name] = column.unit
     return Loaded(
-        arrow=pa.table(dict(zip(names, columns, strict=True))),
+        names=names,
         original=header,
+        columns=list(raw.columns),
+        rows=raw.num_rows,
         first_row=skip + 1,
-        problems=tuple(problems),
-        units=units,
+        origin=Origin(kind="csv", encoding=_SPOKEN[encoding], delimiter=delimiter),
+        problems=_decoded(encoding, raw.num_rows),
+    )
+
+
+def _decoded(encoding: str, rows: int) -> tuple[Problem, ...]:
+    if encoding != "cp1252":
+        return ()
+    return (
+        Problem(
+            check="encoding",
+            severity="repair",
+            column=None,
+            rows=rows,
+            repair="read as windows-1252",
+            message="The file is not UTF-8; it was read as windows-1252.",
+            step=Step(do="decode", facts={"as": "windows-1252"}),
+        ),
     )
 
 
@@ -176,7 +160,7 @@ class _Figure:
         return self.text
 
 
-def _messy(path: Path, encoding: str, delimiter: str) -> Loaded:
+def _messy(path: Path, encoding: str, delimiter: str, guide: Guide) -> Loaded:
     """A text file with titles above, footnotes below or headings over two lines: found as in a sheet."""
     from . import grids, workbooks
 
@@ -187,7 +171,7 @@ def _messy(path: Path, encoding: str, delimiter: str) -> Loaded:
         [_Figure(cell) if any(c.isdigit() for c in cell) and _LOOKS.match(cell.strip()) else cell for cell in line]
         for line in lines
     ]
-    found = grids.find_table(grid)
+    found = grids.find_table(grid, (), guide.step("find the table"))
     if found is None:
         raise SourceError(shown, "no table with a heading and rows was found", "The first line must name the columns.")
     width = max(len(lines[number - 1]) for number in found.numbers)
@@ -199,7 +183,9 @@ def _messy(path: Path, encoding: str, delimiter: str) -> Loaded:
                 f"line {number} has {fields} fields where others have {width}",
                 "Mend the line (a separator inside a text needs quotes).",
             )
-    return workbooks.loaded(found, list(found.problems))
+    origin = Origin(kind="csv", encoding=_SPOKEN[encoding], delimiter=delimiter)
+    made = workbooks.loaded(found, origin)
+    return replace(made, problems=(*made.problems, *_decoded(encoding, made.rows)))
 
 
 def _has_titles(text: str, delimiter: str) -> bool:
@@ -219,7 +205,7 @@ def _has_titles(text: str, delimiter: str) -> bool:
     )
 
 
-def read_parquet(path: Path) -> Any:
+def read_parquet(path: Path) -> Loaded:
     """Arrow table, text columns as dictionaries. Raises SourceError."""
     import pyarrow as pa
     from pyarrow import parquet
@@ -227,24 +213,9 @@ def read_parquet(path: Path) -> Any:
     try:
         schema = parquet.read_schema(path)
         text = [f.name for f in schema if pa.types.is_string(f.type) or pa.types.is_large_string(f.type)]
-        return parquet.read_table(path, read_dictionary=text)
+        return from_arrow(parquet.read_table(path, read_dictionary=text), "parquet")
     except (pa.ArrowInvalid, OSError) as problem:
         raise SourceError(str(path), "it cannot be read as Parquet", "It may be cut off; write it again.") from problem
-
-
-def tidy_names(header: list[str]) -> list[str]:
-    """Unique names: a second "Amount" becomes "Amount 2", a blank heading "column N"."""
-    names: list[str] = []
-    seen: set[str] = set()
-    for place, raw in enumerate(header, start=1):
-        base = " ".join(raw.split()) or f"column {place}"
-        name, count = base, 1
-        while name.casefold() in seen:
-            count += 1
-            name = f"{base} {count}"
-        seen.add(name.casefold())
-        names.append(name)
-    return names
 
 
 def _decode(head: bytes) -> tuple[str, str]:

@@ -3,23 +3,74 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError, join_or, nearest
-from . import grids
-from .problems import Problem
-from .text_files import Loaded, tidy_names
-from .texts import typed
+from . import grids, sheet_facts
+from .guide import Guide
+from .loaded import Loaded, Origin, same_columns, stack, tidy_names
+from .problems import Aside, Problem, Step, counted
 
 ENDINGS = (".xlsx", ".xlsm", ".xls", ".ods")
 #: A workbook larger than this, packed or unpacked, is no table for a spreadsheet program.
 MOST_BYTES, MOST_UNPACKED, MOST_RATIO = 300_000_000, 2_000_000_000, 200
+#: Where the declarations of an XML file stand.
+_PROLOGUE = 2000
 
 
-def read_workbook(path: Path, sheet: str | None = None) -> Loaded:
-    """The sheet asked for, or the one with the largest table. Raises SourceError."""
+def read_workbook(path: Path, sheet: str | None, guide: Guide) -> Loaded:
+    """The sheet asked for, or the one with the largest table and those with the same columns. Raises SourceError."""
+    found, hidden = open_sheets(path, sheet, guide)
+    order = [name for name, _ in found]
+    largest = max(found, key=lambda one: (one[1].rows * len(one[1].names), -order.index(one[0])))
+    alike = [(name, page) for name, page in found if same_columns(page.names, largest[1].names)]
+    read = {name for name, _ in alike}
+    others = tuple(name for name in order if name not in read)
+    problems = []
+    if len(alike) > 1:
+        made = stack(alike, "sheet")
+        problems.append(
+            Problem(
+                check="sheets stacked",
+                severity="note",
+                column=None,
+                rows=made.rows,
+                message=f"{len(alike)} sheets have the same columns and were put one below the other: "
+                f"{', '.join(map(repr, sorted(read)))}. The column {made.origin.part!r} tells them apart.",
+            )
+        )
+    else:
+        made = largest[1]
+    if others:
+        problems.append(
+            Problem(
+                check="several sheets",
+                severity="note",
+                column=None,
+                rows=0,
+                message=f"The sheet {largest[0]!r} was read, the largest; others hold tables too: "
+                f"{', '.join(map(repr, others))}. Choose one with --sheet, or join one with --join.",
+            )
+        )
+    if hidden:
+        problems.append(
+            Problem(
+                check="hidden sheets",
+                severity="note",
+                column=None,
+                rows=0,
+                message=f"Hidden sheets were not read: {', '.join(map(repr, hidden))}. Read one with --sheet.",
+            )
+        )
+    origin = replace(made.origin, sheet=largest[0], others=others)
+    return replace(made, problems=(*problems, *made.problems), origin=origin)
+
+
+def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple[str, Loaded]], list[str]]:
+    """The table of each visible sheet that holds one (or just that of `sheet`), and the names of hidden sheets."""
     from python_calamine import CalamineError, CalamineWorkbook, SheetVisibleEnum
 
     shown = str(path)
@@ -27,18 +78,7 @@ def read_workbook(path: Path, sheet: str | None = None) -> Loaded:
     try:
         book = CalamineWorkbook.from_path(path)
     except CalamineError as problem:
-        locked = "password" in str(problem).lower() or path.read_bytes()[:8] == b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1"
-        said = (
-            "it is locked with a password"
-            if locked and path.suffix.lower() != ".xls"
-            else "it cannot be read as a workbook"
-        )
-        remedy = (
-            "Save it without one."
-            if "locked" in said
-            else "It may be cut off or of another kind; save it again as .xlsx."
-        )
-        raise SourceError(shown, said, remedy) from problem
+        raise _unreadable(path, problem) from problem
     names = list(book.sheet_names)
     hidden = [meta.name for meta in book.sheets_metadata if meta.visible != SheetVisibleEnum.Visible]
     if sheet is not None and sheet not in names:
@@ -48,101 +88,145 @@ def read_workbook(path: Path, sheet: str | None = None) -> Loaded:
             f"there is no sheet named {sheet!r}",
             f"Did you mean {join_or(near)}?" if near else f"The sheets are {', '.join(names[:12])}.",
         )
-    found: list[tuple[str, grids.Found]] = []
+    facts = sheet_facts.read(path)
+    found: list[tuple[str, Loaded]] = []
     for name in names if sheet is None else [sheet]:
         if sheet is None and name in hidden:
             continue
-        page = book.get_sheet_by_name(name)
+        page, own = book.get_sheet_by_name(name), facts.get(name, sheet_facts.NOTHING)
         grid = page.to_python(skip_empty_area=False)
-        table = grids.find_table(grid, page.merged_cell_ranges or ())
+        ranges = page.merged_cell_ranges or own.merged
+        told = next((step for step in guide.steps("find the table") if step.facts.get("sheet", name) == name), None)
+        table = grids.find_table(grid, ranges, told)
         if table is not None:
-            found.append((name, table))
+            made = loaded(table, Origin(kind="workbook", sheet=name))
+            found.append((name, _with_facts(made, name, own, guide)))
     if not found:
         raise SourceError(
             shown, "no sheet holds a table with a heading and rows", "Check that the file is the right one."
         )
-    name, best = max(found, key=lambda one: (len(one[1].rows) * len(one[1].headings), -names.index(one[0])))
-    problems = list(best.problems)
-    others = [other for other, _ in found if other != name]
-    if others:
-        problems.insert(
-            0,
-            Problem(
-                check="several sheets",
-                severity="note",
-                column=None,
-                rows=0,
-                message=f"The sheet {name!r} was read, the largest; others hold tables too: "
-                f"{', '.join(map(repr, others))}. Choose one with --sheet.",
-            ),
-        )
-    if hidden:
+    return found, hidden
+
+
+def _with_facts(made: Loaded, sheet: str, facts: sheet_facts.SheetFacts, guide: Guide) -> Loaded:
+    """What a sheet shows beside its values: rows that are hidden, cells that hold an error."""
+    problems = [
+        replace(one, step=replace(one.step, facts={**one.step.facts, "sheet": sheet})) if one.step else one
+        for one in made.problems
+    ]
+    numbers = set(made.numbers.tolist())
+    errors = [(row, f"{column}{row}: {text}") for row, column, text in facts.errors if row in numbers]
+    if errors:
         problems.append(
             Problem(
-                check="hidden sheets",
+                check="error cells",
                 severity="note",
                 column=None,
-                rows=0,
-                message=f"Hidden sheets were not read: {', '.join(map(repr, hidden))}.",
+                rows=len(errors),
+                examples=tuple(errors[:3]),
+                message=f"{counted(len(errors), 'cell holds an error', 'cells hold errors')} of the spreadsheet and "
+                f"{'counts' if len(errors) == 1 else 'count'} as missing.",
             )
         )
-    return loaded(best, problems, name, tuple(others))
+    made = replace(made, problems=tuple(problems))
+    unseen = sorted(facts.hidden & numbers)
+    return _hidden_rows(made, sheet, unseen, guide) if unseen else made
 
 
-def loaded(
-    found: grids.Found, problems: list[Problem], sheet: str | None = None, others: tuple[str, ...] = ()
-) -> Loaded:
-    """A table found on a sheet, its columns in their types."""
+def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> Loaded:
+    """Hidden rows are read like any others, unless someone says to take them out."""
     import numpy as np
     import pyarrow as pa
 
-    names = tidy_names(found.headings)
-    columns, units = {}, {}
-    for place, name in enumerate(names):
-        cells = [row[place] for row in found.rows]
-        values, made = _column(name, cells, found.numbers)
-        if isinstance(values, pa.Array) and pa.types.is_string(values.type):
-            told = typed(name, values, lambda row: found.numbers[row])
-            values = told.values
-            made += told.problems
-            if told.unit:
-                units[name] = told.unit
-        columns[name] = values
-        problems += made
-    return Loaded(
-        arrow=pa.table(columns),
-        original=list(found.headings),
-        first_row=found.numbers[0],
-        problems=tuple(problems),
-        units=units,
-        numbers=np.asarray(found.numbers),
-        aside=found.aside,
-        sheet=sheet,
-        others=others,
+    count = len(unseen)
+    said = f"{counted(count, 'row')} of the sheet {sheet!r} {'is' if count == 1 else 'are'} hidden"
+    answer = guide.ask("hidden rows", sheet, said, ("take out", "keep"))
+    out = next((step for step in guide.steps("take out hidden rows") if step.facts["sheet"] == sheet), None)
+    problem = Problem(
+        check="hidden rows",
+        severity="note" if isinstance(answer, str) else "question",
+        column=None,
+        rows=count,
+        examples=tuple((row, "hidden") for row in unseen[:3]),
+        message=f"{said}; {'it was' if count == 1 else 'they were'} read like any other.",
+        question=None if isinstance(answer, str) else replace(answer, text="Were they filtered out on purpose?"),
+    )
+    if answer != "take out" and out is None:
+        return made if guide.replays else replace(made, problems=(*made.problems, problem))
+    mask = ~np.isin(made.numbers, unseen)
+    gone = pa.table(dict(zip(made.names, made.columns, strict=True))).filter(pa.array(~mask)).to_pylist()
+    aside = tuple(
+        Aside(row=row, why="hidden row", text=", ".join(str(v) for v in cells.values() if v is not None), cells=cells)
+        for row, cells in zip(unseen, gone, strict=True)
+    )
+    problem = replace(
+        problem,
+        severity="repair",
+        message=f"{said}; {'it was' if count == 1 else 'they were'} taken out, as answered.",
+        repair="taken out",
+        question=None,
+        step=Step(do="take out hidden rows", facts={"sheet": sheet}),
+    )
+    return replace(
+        made,
+        columns=[column.filter(pa.array(mask)) for column in made.columns],
+        rows=int(mask.sum()),
+        numbers=made.numbers[mask],
+        aside=(*made.aside, *aside),
+        problems=(*made.problems, problem),
     )
 
 
-def _column(name: str, cells: Sequence[Any], numbers: Sequence[int]) -> tuple[Any, tuple[Problem, ...]]:
+def _unreadable(path: Path, problem: Exception) -> SourceError:
+    if "password" in str(problem).lower() or (
+        path.read_bytes()[:8] == b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" and path.suffix.lower() != ".xls"
+    ):
+        return SourceError(str(path), "it is locked with a password", "Save it without one.")
+    return SourceError(
+        str(path), "it cannot be read as a workbook", "It may be cut off or of another kind; save it again as .xlsx."
+    )
+
+
+def loaded(found: grids.Found, origin: Origin) -> Loaded:
+    """A table found on a sheet: one Arrow column for each heading, mixed cells spelled out as text."""
+    import numpy as np
+
+    return Loaded(
+        names=tidy_names(found.headings),
+        original=list(found.headings),
+        columns=[to_column([row[place] for row in found.rows]) for place in range(len(found.headings))],
+        rows=len(found.rows),
+        first_row=found.numbers[0],
+        origin=origin,
+        problems=found.problems,
+        numbers=np.asarray(found.numbers),
+        aside=found.aside,
+    )
+
+
+def to_column(cells: Sequence[Any]) -> Any:
     """Cells of one type keep it; a mixture is spelled out as text, and the text is read again."""
     import pyarrow as pa
 
     known = [value for value in cells if value is not None]
     kinds = {_kind(value) for value in known}
     if not known:
-        return pa.array([None] * len(cells), pa.string()), ()
+        return pa.array([None] * len(cells), pa.string())
     if kinds == {"number"}:
-        whole = all(isinstance(value, int) for value in known)
-        return pa.array(cells, pa.int64() if whole else pa.float64()), ()
+        whole = all(isinstance(value, int) and abs(value) < 2**63 for value in known)
+        return pa.array(
+            [value if value is None or whole else float(value) for value in cells], None if whole else pa.float64()
+        )
     if kinds == {"date"}:
         moments = any(isinstance(value, datetime) for value in known)
         made = [
             datetime(v.year, v.month, v.day) if moments and v is not None and not isinstance(v, datetime) else v
             for v in cells
         ]
-        return pa.array(made, pa.timestamp("us") if moments else pa.date32()), ()
+        return pa.array(made, pa.timestamp("us") if moments else pa.date32())
     if kinds == {"flag"}:
-        return pa.array(cells, pa.bool_()), ()
-    return pa.array([None if value is None else _spelled(value) for value in cells], pa.string()), ()
+        return pa.array(cells, pa.bool_())
+    return pa.array([None if value is None else _spelled(value) for value in cells], pa.string())
 
 
 def _kind(value: Any) -> str:
@@ -162,15 +246,29 @@ def _spelled(value: Any) -> str:
 def _bounded(path: Path) -> None:
     """Refuse what would unpack to more than any workbook holds."""
     import zipfile
+    import zlib
 
     shown = str(path)
     size = path.stat().st_size
     if size > MOST_BYTES:
         raise SourceError(shown, "the workbook is larger than 300 MB", "Export the table as CSV or Parquet.")
-    if zipfile.is_zipfile(path):
+    if not zipfile.is_zipfile(path):
+        return
+    try:
         with zipfile.ZipFile(path) as pack:
             unpacked = sum(member.file_size for member in pack.infolist())
-        if unpacked > MOST_UNPACKED or (unpacked > 50_000_000 and unpacked > MOST_RATIO * size):
-            raise SourceError(
-                shown, "it unpacks to far more than a workbook holds, and was not opened", "Export the table as CSV."
-            )
+            for member in pack.infolist():
+                if member.filename.endswith(".xml") and not member.flag_bits & 1:
+                    with pack.open(member) as stream:
+                        if b"<!DOCTYPE" in stream.read(_PROLOGUE):
+                            raise SourceError(
+                                shown,
+                                "it declares XML entities, which no workbook needs, and was not opened",
+                                "Save it again with a spreadsheet program.",
+                            )
+    except (zipfile.BadZipFile, EOFError, OSError, zlib.error) as problem:
+        raise _unreadable(path, problem) from problem
+    if unpacked > MOST_UNPACKED or (unpacked > 50_000_000 and unpacked > MOST_RATIO * size):
+        raise SourceError(
+            shown, "it unpacks to far more than a workbook holds, and was not opened", "Export the table as CSV."
+        )

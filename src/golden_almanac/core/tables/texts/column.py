@@ -7,19 +7,27 @@ no row is looked at by itself.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from ..problems import Problem, Question
+from ..guide import Guide
+from ..problems import Problem, Question, Step, counted
 from . import dates, figures, flags
 from .missing import is_spelled_missing
+from .reading import NO_GUIDE, Reading
 
+#: The answer that cells which are no numbers (dates) among many that are count as missing.
+AS_MISSING = "count as missing"
 #: Beyond so many different texts a column is free text, and no number or date in disguise.
 MOST_DISTINCT = 400_000
 #: A column of which this share reads as numbers (dates) is meant to be one; the rest is shown.
 _NEARLY = 0.9
+#: Texts are kept as codes of their distinct values when these are fewer than this share of the rows.
+_FEW = 0.2
+#: Of many different texts this many are tried first.
+_SAMPLE = 500
 _EXAMPLES = 3
 
 _LEADING_ZERO = r"^0\d"
@@ -28,106 +36,164 @@ _LONG_DIGITS = r"^\d{16,}$"
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Typed:
-    """The column as Arrow, the unit its cells bore, and what was decided on the way."""
+    """The column as Arrow, the unit its cells bore, and what was decided on the way; `units` is a column of units
+    where a person asked to split a mixed one."""
 
     values: Any
     unit: str | None = None
     problems: tuple[Problem, ...] = ()
+    units: Any = None
 
 
-def typed(name: str, values: Any, row_of: Callable[[int], int]) -> Typed:
+def typed(
+    name: str,
+    values: Any,
+    example: Callable[[int, str], tuple[int, str]],
+    guide: Guide = NO_GUIDE,
+    stated: bool = False,
+) -> Typed:
     """The column (Arrow strings, empty ones missing) in its own type.
 
-    `row_of` gives the row as a person sees it from the place in the column. A type is taken only when
-    every value has it, spellings of missing apart; otherwise the column stays text, whole.
+    `example` gives the row as a person sees it from the place in the column. A type is taken only when
+    every value has it, spellings of missing apart; otherwise the column stays text, whole. With `stated` the source
+    has types of its own, and only texts that no type could have held are read: plain digits stay text.
     """
     import pyarrow as pa
     import pyarrow.compute as pc
 
     if len(values) == values.null_count:
         return Typed(values=values)
-    text = pc.utf8_trim_whitespace(values)
-    fast = _fast(values, text)
-    if fast is not None:
-        return Typed(values=fast)
-    encoded = (
-        text.combine_chunks().dictionary_encode() if isinstance(text, pa.ChunkedArray) else text.dictionary_encode()
-    )
+    if not stated:
+        fast = _fast(values)
+        if fast is not None:
+            return Typed(values=fast)
+    encoded = values if pa.types.is_dictionary(values.type) else pc.dictionary_encode(values)
+    encoded = _one_chunk(encoded)
     if len(encoded.dictionary) > MOST_DISTINCT:
         return Typed(values=values)
-    distinct = encoded.dictionary.to_pylist()
-    spelled = [value == "" or is_spelled_missing(value) for value in distinct]
-    known = [value for value, gone in zip(distinct, spelled, strict=True) if not gone]
+    distinct = pc.utf8_trim_whitespace(encoded.dictionary.cast(pa.string())).to_pylist()
+    kept = encoded if len(distinct) <= _FEW * max(len(values), 1) else values
+    step = guide.step("read texts", name)
+    if guide.replays and step is not None:
+        missing = set(step.facts.get("missing", ()))
+        spelled = [value in (None, "") or value in missing for value in distinct]
+    else:
+        spelled = [value in (None, "") or is_spelled_missing(value) for value in distinct]
+    known = list(dict.fromkeys(value for value, gone in zip(distinct, spelled, strict=True) if not gone))
     if not known:
-        return Typed(values=values)
-    places = np.asarray(pc.fill_null(encoded.indices, -1))
-    context = _Context(name=name, distinct=distinct, places=places, row_of=row_of)
-    for read in (flags.read, figures.read, dates.read):
-        found = read(known)
-        if found is None:
+        return Typed(values=kept)
+    context = _Context(name=name, distinct=distinct, encoded=encoded, example=example, guide=guide)
+    for kind, read in (("yes and no", flags.read), ("numbers", figures.read), ("dates", dates.read)):
+        if step is not None and step.facts["as"] != kind:
             continue
-        good = [value for value in found.values if value is not None]
-        if found.values and len(good) < len(found.values):
-            if found.likely and len(good) >= _NEARLY * len(found.values):
-                bad = {value for value, read_as in zip(known, found.values, strict=True) if read_as is None}
-                return Typed(values=values, problems=(context.unread(found.what, bad),))
+        if not _may_be(read, name, known):
             continue
+        found = read(name, known, guide)
+        if found is None or (stated and found.what != "dates" and found.repair is None):
+            continue
+        bad = {value for value, read_as in zip(known, found.values, strict=True) if read_as is None}
+        if bad:
+            if not (found.likely and len(bad) <= (1 - _NEARLY) * len(known)) or (guide.replays and step is None):
+                continue
+            asked = context.unread(found.what, bad)
+            if asked is not None:
+                return Typed(values=kept, problems=(asked,))
+            spelled = [gone or value in bad for gone, value in zip(spelled, distinct, strict=True)]
         if found.question is not None:
-            return Typed(values=values, problems=(context.asked(found.check, found.question),))
-        return _turned(context, encoded, known, spelled, found)
-    return Typed(values=values)
+            return Typed(values=kept, problems=(context.asked(found.check, found.question),))
+        turned = _turned(context, known, spelled, found)
+        # A replay makes just the repairs of its log; what was read without one is read again.
+        return Typed(values=kept) if guide.replays and step is None and turned.problems else turned
+    return Typed(values=kept)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class _Context:
     name: str
     distinct: list[str]
-    places: Any
-    row_of: Callable[[int], int]
+    encoded: Any
+    example: Callable[[int, str], tuple[int, str]]
+    guide: Guide
+
+    def places(self) -> Any:
+        import pyarrow.compute as pc
+
+        return np.asarray(pc.fill_null(self.encoded.indices, -1))
 
     def examples(self, wanted: set[str]) -> tuple[int, tuple[tuple[int, str], ...]]:
         """How many cells hold one of the texts, and the first few of them."""
+        places = self.places()
         codes = [code for code, value in enumerate(self.distinct) if value in wanted]
-        rows = np.flatnonzero(np.isin(self.places, codes))
-        return int(rows.size), tuple(
-            (self.row_of(int(row)), self.distinct[self.places[row]]) for row in rows[:_EXAMPLES]
-        )
+        rows = np.flatnonzero(np.isin(places, codes))
+        return int(rows.size), tuple(self.example(int(row), self.distinct[places[row]]) for row in rows[:_EXAMPLES])
 
-    def unread(self, what: str, bad: set[str]) -> Problem:
+    def unread(self, what: str, bad: set[str]) -> Problem | None:
+        """The question about cells that are no numbers (dates) among many that are; None when it was answered."""
         count, shown = self.examples(bad)
+        text = f"{self.name!r} holds {what}, but {counted(count, 'of its cells does', 'of its cells do')} not."
+        answer = self.guide.ask("mixed types", self.name, text, (AS_MISSING,))
+        if isinstance(answer, str) or self.guide.replays:
+            return None
         return Problem(
             check="mixed types",
             severity="question",
             column=self.name,
             rows=count,
             examples=shown,
-            message=f"{self.name!r} holds {what}, but {count:,} of its cells do not, so it was left as text.",
-            question=Question(text=f"Mend these cells, or empty them, to use {self.name!r} as {what}."),
+            message=f"{text} It was left as text.",
+            question=replace(answer, text=f"Mend these cells, or let them count as missing, to use it as {what}."),
         )
 
     def asked(self, check: str, question: Question) -> Problem:
-        count = int((self.places >= 0).sum())
-        rows = np.flatnonzero(self.places >= 0)[:_EXAMPLES]
+        places = self.places()
+        rows = np.flatnonzero(places >= 0)
         return Problem(
             check=check,
             severity="question",
             column=self.name,
-            rows=count,
+            rows=int(rows.size),
             message=f"{self.name!r}: {question.text}",
-            examples=tuple((self.row_of(int(row)), self.distinct[self.places[row]]) for row in rows),
+            examples=tuple(self.example(int(row), self.distinct[places[row]]) for row in rows[:_EXAMPLES]),
             question=question,
         )
 
 
-def _turned(context: _Context, encoded: Any, known: list[str], spelled: list[bool], found: Any) -> Typed:
+def _may_be(read: Any, name: str, known: list[str]) -> bool:
+    """Whether a sample of many different texts lets a reading hope: free text is told at a glance."""
+    if len(known) <= 4 * _SAMPLE:
+        return True
+    sample = known[:: len(known) // _SAMPLE]
+    found = read(name, sample)
+    return found is not None
+
+
+def _one_chunk(encoded: Any) -> Any:
+    import pyarrow as pa
+
+    if not isinstance(encoded, pa.ChunkedArray):
+        return encoded
+    whole = encoded.unify_dictionaries().combine_chunks()
+    if isinstance(whole, pa.ChunkedArray):
+        whole = whole.chunk(0) if whole.num_chunks else pa.array([], pa.string()).dictionary_encode()
+    return whole
+
+
+def _turned(context: _Context, known: list[str], spelled: list[bool], found: Reading) -> Typed:
     import pyarrow as pa
 
     read_as = dict(zip(known, found.values, strict=True))
-    dictionary = pa.array(
-        [None if gone else read_as[value] for value, gone in zip(context.distinct, spelled, strict=True)],
-        type=found.type,
-    )
-    values = dictionary.take(encoded.indices)
+
+    def along(values: list[Any], kind: Any) -> Any:
+        return pa.array(values, type=kind).take(context.encoded.indices)
+
+    every = list(zip(context.distinct, spelled, strict=True))
+    values = along([None if gone else read_as[value] for value, gone in every], found.type)
+    gone = {value for value, is_gone in every if is_gone and value}
+    units = None
+    if found.units is not None:
+        unit_of = dict(zip(known, found.units, strict=True))
+        units = along([None if is_gone else unit_of[value] for value, is_gone in every], pa.string())
+    step = Step(do="read texts", column=context.name, facts={**found.facts, "missing": sorted(gone)})
     problems = []
     if found.repair is not None:
         count, shown = context.examples(set(found.changed))
@@ -140,9 +206,9 @@ def _turned(context: _Context, encoded: Any, known: list[str], spelled: list[boo
                 examples=shown,
                 message=f"{context.name!r} was read as {found.repair}.",
                 repair=f"read as {found.repair}",
+                step=step,
             )
         )
-    gone = {value for value, is_gone in zip(context.distinct, spelled, strict=True) if is_gone and value}
     if gone:
         count, shown = context.examples(gone)
         words = ", ".join(repr(value) for value in sorted(gone)[:4])
@@ -153,22 +219,25 @@ def _turned(context: _Context, encoded: Any, known: list[str], spelled: list[boo
                 column=context.name,
                 rows=count,
                 examples=shown,
-                message=f"{count:,} cells of {context.name!r} say {words} among {found.what}; they count as missing.",
+                message=f"{counted(count, 'cell')} of {context.name!r} say{'s' if count == 1 else ''} {words} among "
+                f"{found.what}; {'it counts' if count == 1 else 'they count'} as missing.",
                 repair=f"{words} counted as missing",
+                step=step,
             )
         )
-    return Typed(values=values, unit=found.unit, problems=tuple(problems))
+    return Typed(values=values, unit=found.unit, problems=tuple(problems), units=units)
 
 
-def _fast(values: Any, text: Any) -> Any | None:
+def _fast(values: Any) -> Any | None:
     """Plain numbers and ISO dates, over the whole column at once; the text itself for identifiers."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
-    sample = text.slice(0, 50).drop_null()
-    first = sample[0].as_py() if len(sample) else None
+    sample = values.slice(0, 50).drop_null()
+    first = sample[0].as_py().strip() if len(sample) else None
     if first is not None and first[:1] not in "+-.0123456789":
         return None
+    text = pc.utf8_trim_whitespace(values)
     for kind in (pa.int64(), pa.float64(), pa.date32()):
         try:
             cast = text.cast(kind)

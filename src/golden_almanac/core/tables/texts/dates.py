@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
 from itertools import pairwise
 from typing import Any
 
-from ..problems import Question
-from .reading import Reading
+from ..guide import Guide
+from .reading import NO_GUIDE, Reading
 
+#: Answers to questions about dates.
+_ORDERS = ("day first", "month first")
+UNNAMED_UTC = "those without a zone are UTC"
 #: Languages whose month names are known.
 LANGUAGES = ("en", "de", "fr", "es", "it", "nl")
 _TIME = (
@@ -31,7 +34,7 @@ _MONTH = re.compile(r"^(?P<y>\d{4})[-/](?P<m>\d{2})$|^(?P<m2>\d{2})[/.](?P<y2>\d
 _COMPACT = re.compile(r"^(?P<y>(?:19|20)\d{2})(?P<m>\d{2})(?P<d>\d{2})$")
 
 
-def read(texts: list[str]) -> Reading | None:
+def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None:
     """A reading if most texts are dates of one form; the order of day and month from all of them."""
     if sum(any(letter.isdigit() for letter in text) for text in texts) < 0.5 * len(texts):
         return None
@@ -43,57 +46,88 @@ def read(texts: list[str]) -> Reading | None:
         (_month, "written as months, by their first day"),
         (_compact, "written without separators"),
     ]
+    step = guide.step("read texts", name)
+    told = None if step is None else step.facts.get("form")
     for parse, said in forms:
+        if told is not None and told != said:
+            continue
         values = [_safe(parse, text) for text in texts]
-        good = sum(value is not None for value in values)
-        if 2 * good >= len(texts):
+        if 2 * sum(value is not None for value in values) >= len(texts):
             repair = None if parse is _year_first else f"dates, {said}"
-            offsets = {_offset(text) for text in texts}
-            if None in offsets and len(offsets) > 1:
-                text = "some of its moments name a time zone and some do not; write them alike."
-                read_as = _reading(texts, values, None)
-                return replace(read_as, check="time zones", question=Question(text=text))
-            if len(offsets) > 1:
-                # One moment is one moment wherever its clock stands: different offsets meet in UTC.
-                moved = [
-                    value and value - (_offset(text) or timedelta()) for text, value in zip(texts, values, strict=True)
-                ]
-                return _reading(texts, moved, "moments of several time zones, turned to UTC")
-            return _reading(texts, values, repair)
-    return _short(texts)
+            return _zoned(name, _reading(texts, values, said, repair), texts, values, guide)
+    return _short(name, texts, told, guide)
 
 
-def _short(texts: list[str]) -> Reading | None:
+def _zoned(name: str, plain: Reading, texts: list[str], values: list[datetime | None], guide: Guide) -> Reading:
+    """The same moment is the same moment wherever its clock stands: different offsets meet in one zone."""
+    offsets = {_offset(text) for text in texts}
+    form = str(plain.facts["form"])
+    step = guide.step("read texts", name)
+    if None in offsets and len(offsets) > 1:
+        asked = guide.ask("time zones", name, "some of its moments name a time zone and some do not.", (UNNAMED_UTC,))
+        answer = asked if step is None else step.facts.get("zones")
+        if answer is None or not isinstance(answer, str):
+            question = asked if not isinstance(asked, str) else None
+            return replace(plain, check="time zones", question=question)
+    if None in offsets and len(offsets) == 1:
+        return plain
+    wanted = guide.zone if step is None else step.facts.get("zone")
+    if len(offsets) == 1 and wanted is None:
+        return plain
+    zone = wanted or "UTC"
+    moved = [
+        None if value is None else _in_zone(value - (_offset(text) or timedelta()), zone)
+        for text, value in zip(texts, values, strict=True)
+    ]
+    said = "moments of several time zones" if len(offsets) > 1 else "moments with a time zone"
+    read_as = _reading(texts, moved, form, f"{said}, turned to {zone}")
+    facts = dict(read_as.facts) | {"zone": zone} | ({"zones": UNNAMED_UTC} if None in offsets else {})
+    return replace(read_as, facts=facts)
+
+
+def _in_zone(moment: datetime, zone: str) -> datetime:
+    if zone == "UTC":
+        return moment
+    from zoneinfo import ZoneInfo
+
+    return moment.replace(tzinfo=UTC).astimezone(ZoneInfo(zone)).replace(tzinfo=None)
+
+
+def _short(name: str, texts: list[str], told: str | None, guide: Guide) -> Reading | None:
     matches = [_SHORT.match(text) for text in texts]
     found = [match for match in matches if match is not None]
     if 2 * len(found) < len(texts):
         return None
+    if told is not None:
+        return _reading(texts, [_safe(_ordered(told), text) for text in texts], told, f"dates, {told}")
     first = max(int(match["a"]) for match in found)
     second = max(int(match["b"]) for match in found)
-    orders = [order for order in ("day first", "month first") if (first if order == "month first" else second) <= 12]
+    orders = [order for order in _ORDERS if (first if order == "month first" else second) <= 12]
     readings = {order: [_safe(_ordered(order), text) for text in texts] for order in orders}
     if not orders:
         return None
     if len(orders) == 1:
-        return _reading(texts, readings[orders[0]], f"dates, {orders[0]}")
-    dotted = all(match["sep"] == "." for match in found)
-    if dotted:
-        return _reading(texts, readings["day first"], "dates, day first, as dates with points are written")
+        return _reading(texts, readings[orders[0]], orders[0], f"dates, {orders[0]}")
+    if all(match["sep"] == "." for match in found):
+        return _reading(texts, readings["day first"], "day first", "dates, day first, as dates with points are written")
     # Nothing in the numbers tells. A column in the order of time under one reading only does.
     rising = [order for order in orders if _rises(readings[order])]
     if len(rising) == 1:
-        return _reading(texts, readings[rising[0]], f"dates, {rising[0]}, by the order of the rows")
-    one = texts[0]
-    question = Question(
-        text=f"dates such as {one!r} could be day first or month first, and nothing in the column tells. It was left "
-        "as text; write the dates as 2025-08-14 to use them.",
-        choices=("day first", "month first"),
+        return _reading(texts, readings[rising[0]], rising[0], f"dates, {rising[0]}, by the order of the rows")
+    answer = guide.ask(
+        "date order",
+        name,
+        f"dates such as {texts[0]!r} could be day first or month first, and nothing in the column tells. It was left "
+        "as text.",
+        _ORDERS,
     )
-    reading = _reading(texts, readings["day first"], None)
-    return Reading(what=reading.what, check="date order", values=reading.values, type=reading.type, question=question)
+    if isinstance(answer, str):
+        return _reading(texts, readings[answer], answer, f"dates, {answer}, as answered")
+    plain = _reading(texts, readings["day first"], "day first", None)
+    return replace(plain, check="date order", question=answer)
 
 
-def _reading(texts: list[str], values: list[datetime | None], repair: str | None) -> Reading:
+def _reading(texts: list[str], values: list[datetime | None], form: str, repair: str | None) -> Reading:
     import pyarrow as pa
 
     moments = any(value is not None and (value.hour or value.minute or value.second) for value in values)
@@ -106,6 +140,7 @@ def _reading(texts: list[str], values: list[datetime | None], repair: str | None
         type=kind,
         repair=repair,
         changed=tuple(texts) if repair else (),
+        facts={"as": "dates", "form": form},
     )
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from typing import Any
 
-from ..problems import Question
-from .reading import Reading
+from ..guide import Guide
+from .reading import NO_GUIDE, Reading
 
 _CURRENCIES = {
     "€": "EUR",
@@ -31,55 +32,77 @@ _SHAPE = re.compile(
     rf"(?P<after>%|{_SIGN}|[A-Za-zµ°][A-Za-z/²³°]{{0,9}})?\s*(?P<trail>-)?\s*(?P<close>\))?$",
     re.IGNORECASE,
 )
+#: The answers to mixed units.
+BY_UNIT, HUNDREDTHS = "units in a column of their own", "percent as hundredths"
 _SPACES = re.compile(r"[\u00a0\u202f '’]")
 
 
-def read(texts: list[str]) -> Reading | None:
+def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None:
     """A reading if most texts are numbers in some dress; the separators are told from all of them together."""
     import pyarrow as pa
 
+    step = guide.step("read texts", name)
+    told: Mapping[str, Any] = step.facts if step is not None else {}
     matches = [_SHAPE.match(text) for text in texts]
     found = [match for match in matches if match is not None]
     if 2 * len(found) < len(texts) or any(_is_identifier(text) for text in texts):
         return None
     bodies = [_SPACES.sub("", match["digits"]) for match in found]
-    decimal = _decimal_mark(bodies)
+    decimal = told.get("decimal") or _decimal_mark(bodies)
     if decimal is None:
         return None
     values: list[float | None] = []
     changed = []
-    units: dict[str, str] = {}
+    units: list[str | None] = []
+    first: dict[str, str] = {}
     for text, match in zip(texts, matches, strict=True):
-        value = None if match is None else _value(match, decimal)
-        values.append(value)
+        values.append(None if match is None else _value(match, decimal))
+        units.append(None if match is None else _unit(match))
         if match is not None:
-            unit = _unit(match)
-            units.setdefault(unit, text)
+            first.setdefault(units[-1] or "", text)
             if not re.fullmatch(r"[+-]?\d+(\.\d+)?", text):
                 changed.append(text)
-    named = {unit: text for unit, text in units.items() if unit}
+    facts = {"as": "numbers", "decimal": decimal}
+    unit_name = next((unit for unit in first if unit), None)
+    question, split = None, None
+    mixed = _mixed(first)
+    if mixed is not None:
+        text, choice = mixed
+        answer = told.get("units") or guide.ask("mixed units", name, text, (choice,))
+        if isinstance(answer, str):
+            facts["units"] = answer
+            if answer == HUNDREDTHS:
+                values = [v if v is None or unit != "%" else v / 100 for v, unit in zip(values, units, strict=True)]
+            else:
+                split = [unit or None for unit in units]
+            unit_name = None
+        else:
+            question = answer
     whole = all(value is None or (value.is_integer() and abs(value) < 2**53) for value in values)
-    kind = pa.int64() if whole else pa.float64()
     typed: list[Any] = [None if value is None else int(value) if whole else value for value in values]
-    question = None
-    if "%" in named and "" in units:
-        question = Question(
-            text=f"some of its cells are percent ({named['%']!r}) and some are not ({units['']!r}); write them alike."
-        )
-    elif len(named) > 1:
-        shown = " and ".join(repr(text) for text in list(named.values())[:2])
-        question = Question(text=f"it mixes units or currencies ({shown}), which cannot be added up; split it by unit.")
-    unit_name = next(iter(named), None)
     return Reading(
         what="numbers",
-        check="mixed units" if question else "numbers as text",
+        check="mixed units" if mixed else "numbers as text",
         values=typed,
-        type=kind,
+        type=pa.int64() if whole else pa.float64(),
         unit=unit_name,
         changed=tuple(changed),
         question=question,
-        repair=_said(decimal, bodies, unit_name) if changed else None,
+        repair=_said(decimal, bodies, unit_name, facts.get("units")) if changed else None,
+        facts=facts,
+        units=split,
     )
+
+
+def _mixed(first: dict[str, str]) -> tuple[str, str] | None:
+    """What is asked where cells bear different units, and the answer there is. `first` has a text for each unit."""
+    named = [text for unit, text in first.items() if unit]
+    if "%" in first and "" in first and len(named) == 1:
+        return f"some of its cells are percent ({first['%']!r}) and some are not ({first['']!r}).", HUNDREDTHS
+    if len(named) > 1:
+        shown = " and ".join(repr(text) for text in named[:2])
+        return f"it mixes units or currencies ({shown}), which cannot be added up.", BY_UNIT
+    return None
 
 
 def _decimal_mark(bodies: list[str]) -> str | None:
@@ -135,7 +158,7 @@ def _is_identifier(text: str) -> bool:
     return bool(re.fullmatch(r"[+-]?0\d+", text) or re.fullmatch(r"\d{16,}", text))
 
 
-def _said(decimal: str, bodies: list[str], unit: str | None) -> str:
+def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None) -> str:
     other = "," if decimal == "." else "."
     parts = ["numbers"]
     if any(decimal in body for body in bodies) and decimal == ",":
@@ -144,4 +167,8 @@ def _said(decimal: str, bodies: list[str], unit: str | None) -> str:
         parts.append(f"with {'commas' if other == ',' else 'points'} between thousands")
     if unit:
         parts.append(f"in {unit}")
+    if mixed == BY_UNIT:
+        parts.append("with the units in a column of their own")
+    if mixed == HUNDREDTHS:
+        parts.append("with percent as hundredths")
     return " ".join(parts)

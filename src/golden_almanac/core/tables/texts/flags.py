@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from .reading import Reading
+from ..guide import Guide
+from .reading import NO_GUIDE, Reading
 
 _PAIRS = (
     ("true", "false"),
@@ -20,7 +21,7 @@ _PAIRS = (
 )
 
 
-def read(texts: list[str]) -> Reading | None:
+def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None:
     """A reading if the texts are the two sides of one pair, in any case; both must be there."""
     import pyarrow as pa
 

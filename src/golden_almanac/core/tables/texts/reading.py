@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
+from ..guide import Guide
 from ..problems import Question
+
+NO_GUIDE = Guide()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Reading:
     """`values` runs along the texts handed in, None where a text could not be read. `repair` says how
     texts in `changed` were read, None if there was nothing to it; `question` is set where only a person can
-    decide. `likely` tells that the column is meant as `what` even where some texts are not."""
+    decide. `likely` tells that the column is meant as `what` even where some texts are not. `facts` are the
+    decisions, enough to read the same texts the same way again; `units` stands along the texts where the
+    units become a column of their own."""
 
     what: str
     check: str
@@ -23,3 +29,5 @@ class Reading:
     changed: tuple[str, ...] = ()
     question: Question | None = None
     likely: bool = True
+    facts: Mapping[str, Any] = field(default_factory=dict)
+    units: list[str | None] | None = None

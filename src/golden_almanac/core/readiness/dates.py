@@ -1,0 +1,160 @@
+"""What the dates tell of the table: stray dates, dates to come, gaps, an unfinished edge."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from ..tables import Role, Table
+from ..tables.calendar import Grain, timeline
+from ..tables.guide import Guide
+from ..tables.problems import Problem, Step, counted
+from .repairs import SET_ASIDE, set_aside
+
+#: Dates parted from the rest by more than this many days, and so many usual gaps, and no more than this share of
+#: the rows, are slips of the pen (2052 for 2025).
+_FAR_DAYS, _FAR_GAPS, _FAR_SHARE = 366, 20.0, 0.01
+#: A table whose dates fill fewer than this share of the days (weeks, months) between them has no rhythm to miss.
+_RHYTHM = 0.8
+#: Rows that fall where they like leave some periods empty; gaps are told where chance would leave fewer than this.
+_CHANCE = 0.1
+_LEAST_PERIODS = 8
+
+
+def ready(table: Table, guide: Guide) -> Table:
+    """Tell what is odd in each column of dates; take stray rows out when told to."""
+    for column in table.with_role(Role.TIME):
+        table = _stray(table, column.name, guide)
+        table = replace(table, problems=(*table.problems, *_to_come(table, column.name)))
+    timed = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
+    if timed and table.rows > 2:
+        table = replace(table, problems=(*table.problems, *_gaps(table, timed[0].name), *_edge(table, timed[0].name)))
+    return table
+
+
+def _stray(table: Table, name: str, guide: Guide) -> Table:
+    days = table.days(name)
+    places = np.flatnonzero(~np.isnat(days))
+    if places.size < 20:
+        return table
+    distinct = np.unique(days[places])
+    gaps = np.diff(distinct).astype(np.int64)
+    if gaps.size == 0:
+        return table
+    wide = np.flatnonzero((gaps > _FAR_DAYS) & (gaps > _FAR_GAPS * np.median(gaps)))
+    if wide.size == 0:
+        return table
+    edges = [int(w) + 1 for w in wide]
+    parts = np.split(distinct, edges)
+    counts = [int(np.isin(days, part).sum()) for part in parts]
+    main = int(np.argmax(counts))
+    few = [part for place, part in enumerate(parts) if place != main and counts[place] <= _FAR_SHARE * places.size + 1]
+    if len(few) < len(parts) - 1:
+        return table
+    far = np.flatnonzero(np.isin(days, np.concatenate(few)))
+    count = int(far.size)
+    said = f"{counted(count, 'date')} of {name!r} {'lies' if count == 1 else 'lie'} years from all others"
+    answer = guide.ask("stray dates", name, "Are they slips of the pen?", ("take out", "keep"))
+    problem = Problem(
+        check="stray dates",
+        severity="note" if isinstance(answer, str) else "question",
+        column=name,
+        rows=count,
+        examples=tuple(table.example(int(place), str(days[place])) for place in far[:3]),
+        message=f"{said}, which run from {parts[main][0]} to {parts[main][-1]}.",
+        question=None if isinstance(answer, str) else answer,
+    )
+    if answer == "take out":
+        why = "a stray date"
+        problem = replace(
+            problem,
+            severity="repair",
+            message=f"{said}; {'its row was' if count == 1 else 'their rows were'} taken out, as answered.",
+            repair="taken out",
+            step=Step(do=SET_ASIDE, facts={"why": why, "places": far.tolist()}),
+        )
+        table = set_aside(table, far, why)
+    return replace(table, problems=(*table.problems, problem))
+
+
+def _to_come(table: Table, name: str) -> list[Problem]:
+    """Dates after the day of the report, when that is known."""
+    today = table.calendar.as_of
+    if today is None:
+        return []
+    days = table.days(name)
+    ahead = np.flatnonzero(~np.isnat(days) & (days > today))
+    if ahead.size == 0:
+        return []
+    return [
+        Problem(
+            check="dates to come",
+            severity="note",
+            column=name,
+            rows=int(ahead.size),
+            examples=tuple(table.example(int(place), str(days[place])) for place in ahead[:3]),
+            message=f"{counted(int(ahead.size), 'date')} of {name!r} {'lies' if ahead.size == 1 else 'lie'} after "
+            f"{today}, the latest {days[ahead].max()}.",
+        )
+    ]
+
+
+def _gaps(table: Table, name: str) -> list[Problem]:
+    """Days, weeks or months without a row in a table that has rows in most of them; holidays are no gap."""
+    days = table.days(name)
+    distinct = np.unique(days[~np.isnat(days)])
+    if distinct.size < _LEAST_PERIODS:
+        return []
+    free = table.calendar.holiday_names(distinct[0], distinct[-1])
+    for grain in (Grain.DAY, Grain.WEEK, Grain.MONTH):
+        numbers = np.unique(table.calendar.number(grain, distinct))
+        every = np.arange(numbers[0], numbers[-1] + 1)
+        weekly = grain is Grain.DAY
+        # A weekday on which there is never a row is a day off, not a gap.
+        idle = [k for k in range(7) if weekly and not np.any((numbers + 3) % 7 == k)]
+        wanted = every[~np.isin((every + 3) % 7, idle)] if weekly else every
+        lacking = np.setdiff1d(wanted, numbers)
+        by_chance = wanted.size * np.exp(-int((~np.isnat(days)).sum()) / wanted.size)
+        if numbers.size < _RHYTHM * wanted.size or numbers.size < _LEAST_PERIODS or by_chance > _CHANCE:
+            continue
+        closed = [number for number in lacking if weekly and table.calendar.start(grain, int(number)) in free]
+        lacking = np.setdiff1d(lacking, np.array(closed, dtype=lacking.dtype))
+        if lacking.size == 0 and not closed:
+            return []
+        return [_gap_problem(table, name, grain, lacking, len(closed), (distinct[0], distinct[-1]))]
+    return []
+
+
+def _gap_problem(
+    table: Table, name: str, grain: Grain, lacking: Any, closed: int, ends: tuple[np.datetime64, np.datetime64]
+) -> Problem:
+    count = int(lacking.size)
+    holidays = counted(closed, "public holiday")
+    if count:
+        first = ", ".join(str(table.calendar.start(grain, int(number))) for number in lacking[:3])
+        message = (
+            f"{counted(count, grain.value)} between {ends[0]} and {ends[1]} {'holds' if count == 1 else 'hold'} no "
+        )
+        message += f"row ({first}{', …' if count > 3 else ''})" + (f", beside {holidays}." if closed else ".")
+    else:
+        message = f"The only days without rows are {holidays}."
+    return Problem(check="gaps in the dates", severity="note", column=name, rows=count, message=message)
+
+
+def _edge(table: Table, name: str) -> list[Problem]:
+    """A last period that is not over."""
+    line = timeline(name, table.days(name), None, table.calendar)
+    if line is None or not line.partial_last or line.count < 3:
+        return []
+    return [
+        Problem(
+            check="unfinished period",
+            severity="note",
+            column=name,
+            rows=0,
+            message=f"The last {line.grain.value} is unfinished: the dates end on {line.last_day}. It will be compared "
+            "with the same days, or left out.",
+        )
+    ]

@@ -1,0 +1,128 @@
+"""The repairs that readiness makes, each from its facts alone: made when found, and made again from a log."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ..errors import RequestError
+from ..tables import Table
+from ..tables.problems import Aside, Problem, Step, counted
+from ..tables.roles import describe
+
+SET_ASIDE, TURN, MERGE = "set rows aside", "turn columns into rows", "merge labels"
+
+
+def set_aside(table: Table, places: npt.NDArray[np.intp], why: str) -> Table:
+    """The table without the rows at these places; they are listed as set aside. Columns are described anew."""
+    import pyarrow as pa
+
+    mask = np.ones(table.rows, dtype=bool)
+    mask[places] = False
+    numbers = table.row_numbers()
+    gone = table.arrow.take(pa.array(places)).to_pylist()
+    part = table.origin.part
+    aside = tuple(
+        Aside(
+            row=int(numbers[place]),
+            why=why,
+            text=row_text(cells),
+            part=None if part is None else str(cells.get(part)),
+            cells=cells,
+        )
+        for place, cells in zip(places, gone, strict=True)
+    )
+    kept = rebuilt(table, table.arrow.filter(pa.array(mask)), numbers[mask])
+    return replace(kept, aside=(*table.aside, *aside))
+
+
+def turn(table: Table, columns: Mapping[str, date]) -> Table:
+    """Columns whose headings are periods turned into rows, with the columns "period" and "value"."""
+    import pyarrow as pa
+
+    names = [column.name for column in table.columns if column.name not in columns]
+    n, k = table.rows, len(columns)
+    place = np.repeat(np.arange(n), k)
+    melted: dict[str, Any] = {name: table.arrow.column(name).take(pa.array(place)) for name in names}
+    melted[_free("period", names)] = pa.array(list(columns.values()) * n, pa.date32())
+    flat = np.column_stack([table.numbers(name) for name in columns]).ravel()
+    melted[_free("value", names)] = pa.array(flat, pa.float64(), mask=np.isnan(flat))
+    return rebuilt(table, pa.table(melted), table.row_numbers()[place])
+
+
+def merge(table: Table, column: str, labels: Mapping[str, str]) -> Table:
+    """Some labels of a column written as others are."""
+    import pyarrow as pa
+
+    values = table.arrow.column(column)
+    encoded = values if pa.types.is_dictionary(values.type) else values.dictionary_encode()
+    encoded = encoded.unify_dictionaries().combine_chunks()
+    if isinstance(encoded, pa.ChunkedArray):
+        encoded = encoded.chunk(0)
+    spelled = [labels.get(label, label) for label in encoded.dictionary.to_pylist()]
+    merged = pa.array(spelled, pa.string()).take(encoded.indices).dictionary_encode()
+    place = table.arrow.column_names.index(column)
+    return rebuilt(table, table.arrow.set_column(place, column, merged), table.row_numbers())
+
+
+def again(table: Table, step: Step) -> Table:
+    """One step of a log, made again. Raises RequestError where it does not fit the table."""
+    try:
+        if step.do == SET_ASIDE:
+            places = np.asarray(step.facts["places"], dtype=np.intp)
+            if places.size and not 0 <= places.min() <= places.max() < table.rows:
+                raise KeyError("places")
+            table = set_aside(table, places, str(step.facts["why"]))
+            said = f"{counted(places.size, 'row')} set aside ({step.facts['why']})"
+        elif step.do == TURN:
+            columns = {name: date.fromisoformat(day) for name, day in step.facts["columns"].items()}
+            table = turn(table, columns)
+            said = f"{counted(len(columns), 'column')} turned into rows"
+        elif step.do == MERGE:
+            assert step.column is not None
+            table = merge(table, table.column(step.column).name, step.facts["labels"])
+            said = f"{counted(len(step.facts['labels']), 'label')} of {step.column!r} merged"
+        else:
+            return table
+    except (KeyError, ValueError, IndexError) as problem:
+        raise RequestError("A step of the repair log", step.do, "a step that fits this table") from problem
+    made = Problem(
+        check=step.do,
+        severity="repair",
+        column=step.column,
+        rows=0,
+        message=f"As the repair log says: {said}.",
+        repair=said,
+        step=step,
+    )
+    return replace(table, problems=(*table.problems, made))
+
+
+def rebuilt(table: Table, arrow: Any, numbers: Any) -> Table:
+    """The table with other rows or columns, each described anew."""
+    known = {column.name: column for column in table.columns}
+    columns = tuple(
+        describe(
+            name,
+            known[name].original if name in known else name,
+            arrow.column(name),
+            known[name].unit if name in known else None,
+        )
+        for name in arrow.column_names
+    )
+    return replace(table, arrow=arrow, columns=columns, _cache={("row numbers",): numbers})
+
+
+def row_text(cells: Mapping[str, Any]) -> str:
+    return ", ".join(str(value) for value in cells.values() if value is not None)
+
+
+def _free(name: str, taken: list[str]) -> str:
+    while name.casefold() in {one.casefold() for one in taken}:
+        name += " of the columns"
+    return name

@@ -1,0 +1,187 @@
+"""What a file gave, before texts are read as numbers and dates."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from ..errors import SourceError, join_or
+from .problems import Aside, Problem
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Origin:
+    """Where a table comes from: the kind of source, sheet or table read, others that hold tables too, and how a
+    text file is written. `part` is the column that names the file or sheet where several were stacked."""
+
+    kind: str
+    sheet: str | None = None
+    table: str | None = None
+    query: str | None = None
+    others: tuple[str, ...] = ()
+    encoding: str | None = None
+    delimiter: str | None = None
+    part: str | None = None
+
+    def to_dict(self) -> dict[str, Any]:
+        return {
+            "kind": self.kind,
+            "sheet": self.sheet,
+            "table": self.table,
+            "others": list(self.others),
+            "encoding": self.encoding,
+            "delimiter": self.delimiter,
+        }
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Loaded:
+    """Columns (Arrow) under tidy `names`, with the `original` headings.
+
+    `columns` is a list that typing takes apart, so that a large file is not held twice. `numbers` is the number a
+    person sees beside each row, None when they run on from `first_row`. `stated` is true where the source has types
+    of its own: there, plain digits kept as text were meant as text.
+    """
+
+    names: list[str]
+    original: list[str]
+    columns: list[Any]
+    rows: int
+    first_row: int
+    origin: Origin
+    problems: tuple[Problem, ...] = ()
+    numbers: Any = None
+    aside: tuple[Aside, ...] = ()
+    stated: bool = False
+
+
+def from_arrow(arrow: Any, kind: str) -> Loaded:
+    """An Arrow table as it stands."""
+    return Loaded(
+        names=tidy_names([str(name) for name in arrow.column_names]),
+        original=[str(name) for name in arrow.column_names],
+        columns=list(arrow.columns),
+        rows=arrow.num_rows,
+        first_row=1,
+        origin=Origin(kind=kind),
+        stated=True,
+    )
+
+
+def tidy_names(header: list[str]) -> list[str]:
+    """Unique names: a second "Amount" becomes "Amount 2", a blank heading "column N"."""
+    names: list[str] = []
+    seen: set[str] = set()
+    for place, raw in enumerate(header, start=1):
+        base = " ".join(raw.split()) or f"column {place}"
+        name, count = base, 1
+        while name.casefold() in seen:
+            count += 1
+            name = f"{base} {count}"
+        seen.add(name.casefold())
+        names.append(name)
+    return names
+
+
+def same_columns(one: list[str], other: list[str]) -> bool:
+    """True when two tables have the same headings, in any order and case."""
+    return sorted(name.casefold() for name in one) == sorted(name.casefold() for name in other)
+
+
+def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
+    """Tables with the same columns, one below the other, and a column that names the part each row is from.
+
+    A part may lack up to half of the columns; what it lacks is missing there, and it is said. Raises SourceError.
+    """
+    import numpy as np
+    import pyarrow as pa
+
+    first_name, first = parts[0]
+    names = list(first.names)
+    original = list(first.original)
+    for part, loaded in parts[1:]:
+        known = {name.casefold() for name in names}
+        shared = sum(name.casefold() in known for name in loaded.names)
+        if shared < 0.5 * max(len(first.names), len(loaded.names)):
+            raise SourceError(
+                part,
+                f"its columns ({', '.join(loaded.names[:6])}) are others than those of {first_name} "
+                f"({', '.join(first.names[:6])})",
+                "Read them apart, or give both the same headings.",
+            )
+        more = [place for place, name in enumerate(loaded.names) if name.casefold() not in known]
+        names += [loaded.names[place] for place in more]
+        original += [loaded.original[place] for place in more]
+    problems: list[Problem] = []
+    columns: list[Any] = [[] for _ in names]
+    for part, loaded in parts:
+        place_of = {name.casefold(): place for place, name in enumerate(loaded.names)}
+        lacking = [name for name in names if name.casefold() not in place_of]
+        if lacking:
+            problems.append(
+                Problem(
+                    check="columns missing in a part",
+                    severity="note",
+                    column=None,
+                    rows=loaded.rows,
+                    message=f"{part} has no column {join_or([repr(name) for name in lacking[:6]])}; its rows have no "
+                    "value there.",
+                )
+            )
+        for place, name in enumerate(names):
+            at = place_of.get(name.casefold())
+            columns[place].append(pa.nulls(loaded.rows) if at is None else loaded.columns[at])
+        problems += loaded.problems
+    label = column
+    while label.casefold() in {name.casefold() for name in names}:
+        label += " name"
+    codes = np.repeat(np.arange(len(parts), dtype=np.int32), [loaded.rows for _, loaded in parts])
+    named = pa.DictionaryArray.from_arrays(pa.array(codes), pa.array([part for part, _ in parts], pa.string()))
+    numbers = [
+        np.arange(loaded.rows) + loaded.first_row if loaded.numbers is None else loaded.numbers for _, loaded in parts
+    ]
+    return replace(
+        first,
+        names=[*names, label],
+        original=[*original, label],
+        columns=[*(_joined(chunks) for chunks in columns), pa.chunked_array([named])],
+        rows=sum(loaded.rows for _, loaded in parts),
+        origin=replace(first.origin, part=label),
+        problems=tuple(problems),
+        numbers=np.concatenate(numbers),
+        aside=tuple(replace(row, part=part) for part, loaded in parts for row in loaded.aside),
+        stated=all(loaded.stated for _, loaded in parts),
+    )
+
+
+def _joined(chunks: list[Any]) -> Any:
+    """One column of several; where the parts have different types, the texts as they stand."""
+    import pyarrow as pa
+
+    kinds = {str(chunk.type) for chunk in chunks if not pa.types.is_null(chunk.type)}
+    if not kinds:
+        wanted = pa.string()
+    elif len(kinds) == 1:
+        wanted = next(chunk.type for chunk in chunks if str(chunk.type) in kinds)
+    elif all(pa.types.is_integer(c.type) or pa.types.is_floating(c.type) or pa.types.is_null(c.type) for c in chunks):
+        wanted = pa.float64()
+    else:
+        wanted = pa.string()
+    flat: list[Any] = []
+    for chunk in chunks:
+        cast = chunk.cast(wanted) if str(chunk.type) != str(wanted) else chunk
+        flat += cast.chunks if isinstance(cast, pa.ChunkedArray) else [cast]
+    return pa.chunked_array(flat, wanted)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Spots:
+    """Where a row stands for a person: its number and, where several files or sheets were stacked, which."""
+
+    numbers: Any = None
+    first_row: int = 1
+    parts: Any = field(default=None)
+
+    def example(self, place: int, text: str) -> tuple[int, str]:
+        row = self.first_row + place if self.numbers is None else int(self.numbers[place])
+        return row, text if self.parts is None else f"{text} [{self.parts[place].as_py()}]"
