@@ -11,6 +11,7 @@ import numpy.typing as npt
 from ..tables import Column, Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step, counted
+from ..tables.texts import one_dictionary
 from .labels import folded
 from .repairs import SET_ASIDE, set_aside
 
@@ -29,6 +30,8 @@ _CHOICES = ("keep", "take out")
 def ready(table: Table, guide: Guide) -> Table:
     """Tell rows equal to an earlier one in every column, and rows equal but for a key or the spelling of a text."""
     if len(table.columns) < _LEAST_COLUMNS or table.rows < 2:
+        return table
+    if table.rows > _MOST_ROWS and any(column.distinct == table.rows for column in table.columns):
         return table
     own = {column.name: _hashes(table, column, place) for place, column in enumerate(table.columns)}
     whole = _total(own.values(), table.rows)
@@ -150,12 +153,11 @@ def _hashes(table: Table, column: Column, place: int, fold: bool = False) -> Has
     elif column.type == "date":
         bits = values.cast(pa.int32()).fill_null(np.iinfo(np.int32).min).to_numpy().astype(np.int64).view(np.uint64)
     else:
-        codes, labels = table.codes(column.name)
-        bits = codes.astype(np.uint64)
-        if fold:
-            number: dict[str | None, int] = {}
-            names = [None if label is None else folded(label) for label in labels]
-            bits = np.array([number.setdefault(name, len(number)) for name in names], dtype=np.uint64)[codes]
+        encoded = one_dictionary(values)
+        labels = encoded.dictionary.to_pylist() if fold else range(len(encoded.dictionary))
+        number: dict[object, int] = {}
+        same = [number.setdefault(folded(str(label)) if fold else label, len(number) + 1) for label in labels]
+        bits = np.array([*same, 0], dtype=np.uint64)[encoded.indices.fill_null(-1).to_numpy()]
     # The finalizer of splitmix64 (Steele, Lea and Flood, 2014).
     mixed = bits + np.uint64((place + 1) * 0x9E3779B97F4A7C15 % 2**64)
     mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)

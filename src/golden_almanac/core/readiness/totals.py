@@ -33,8 +33,7 @@ def ready(table: Table, guide: Guide) -> Table:
     amounts = [column.name for column in table.columns if column.role is Role.MEASURE and column.adds_up]
     if not amounts or table.rows < 3:
         return table
-    values = np.column_stack([np.nan_to_num(table.numbers(name)) for name in amounts])
-    places = np.flatnonzero(_totals(values, _said(table), _blank(table)))
+    places = np.flatnonzero(_totals(_Sums(table, amounts), _said(table), _blank(table)))
     if places.size == 0:
         return table
     count = int(places.size)
@@ -56,36 +55,63 @@ def ready(table: Table, guide: Guide) -> Table:
     return replace(table, problems=(*table.problems, problem))
 
 
-def _totals(
-    values: npt.NDArray[np.float64], said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool_]
-) -> npt.NDArray[np.bool_]:
+def _filled(values: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    return np.nan_to_num(values) if np.isnan(values).any() else values
+
+
+class _Sums:
+    """Running sums of the amounts, each column's made when it is first asked for; found totals take no part."""
+
+    def __init__(self, table: Table, names: list[str]) -> None:
+        self.columns = [_filled(table.numbers(name)) for name in names]
+        self.scale = [1e-9 * max(float(np.abs(values).sum()), 1.0) + 1e-6 for values in self.columns]
+        self._running: dict[int, npt.NDArray[np.float64]] = {}
+
+    def running(self, column: int) -> npt.NDArray[np.float64]:
+        """Sums of the rows before each row; shape (rows + 1,)."""
+        if column not in self._running:
+            self._running[column] = np.concatenate([[0.0], np.cumsum(self.columns[column])])
+        return self._running[column]
+
+    def without(self, row: int, own: npt.NDArray[np.float64]) -> None:
+        for column, running in self._running.items():
+            running[row + 1 :] -= own[column]
+        for column, values in enumerate(self.columns):
+            if column not in self._running:
+                # The table's own numbers are not to be written on.
+                self.columns[column] = np.where(np.arange(values.size) == row, 0.0, values)
+
+
+def _totals(sums: _Sums, said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
     """Rows whose amounts are the sums of a run of rows just before them (other totals left out)."""
-    n = values.shape[0]
+    n = said.size
     found = np.zeros(n, dtype=bool)
     look = np.arange(1, n) if n <= _LOOK_AT_ALL else np.union1d(np.flatnonzero(said | blank), [n - 1])
     if look.size > _MOST_LOOKS:
         return found
-    sums = np.vstack([np.zeros((1, values.shape[1])), np.cumsum(values, axis=0)])
     kept_before = np.arange(n + 1)
-    scale = 1e-9 * np.maximum(np.abs(values).sum(axis=0), 1.0) + 1e-6
     for row in look:
-        own = values[row]
+        own = np.array([values[row] for values in sums.columns])
         solid = np.abs(own) > 0
         if not solid.any():
             continue
-        target = sums[row] - own
-        column = int(np.argmax(np.abs(own)))
-        starts = np.flatnonzero(np.abs(sums[:row, column] - target[column]) <= scale[column])
-        starts = starts[(np.abs(sums[starts] - target) <= scale).all(axis=1)] if starts.size else starts
-        if starts.size == 0:
+        # The largest amount is asked first; most rows are no total by it alone.
+        starts: npt.NDArray[np.intp] | None = None
+        for column in np.argsort(-np.abs(own), kind="stable"):
+            running = sums.running(int(column))
+            before = running[:row] if starts is None else running[starts]
+            near = np.flatnonzero(np.abs(before - (running[row] - own[column])) <= sums.scale[column])
+            starts = near if starts is None else starts[near]
+            if starts.size == 0:
+                break
+        if starts is None or starts.size == 0:
             continue
         length = int(kept_before[row] - kept_before[starts[0]])
         # A sum of two small numbers may be chance: the row must say so, bear no label, or match in many columns.
         sure = said[row] or blank[row] or (solid.sum() >= 3 and length >= 3)
         if length >= 2 and sure:
             found[row] = True
-            # A total found takes no part in later sums.
-            sums[row + 1 :] -= own
+            sums.without(row, own)
             kept_before[row + 1 :] -= 1
     return found
 

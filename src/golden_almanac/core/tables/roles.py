@@ -56,10 +56,7 @@ def describe(name: str, original: str, values: Any, borne: str | None = None) ->
     kind = _type_name(values.type)
     if kind == "number" and pa.types.is_floating(values.type):
         missing += int(pc.sum(pc.is_nan(values)).as_py() or 0)
-    if pa.types.is_dictionary(values.type):
-        distinct = len(pc.unique(values).drop_null()) if rows else 0
-    else:
-        distinct = int(pc.count_distinct(values, mode="only_valid").as_py())
+    distinct = _distinct(values)
     if missing >= rows:
         kind = "empty"
     words = _words(name)
@@ -85,6 +82,25 @@ def describe(name: str, original: str, values: Any, borne: str | None = None) ->
         missing=missing,
         distinct=distinct,
     )
+
+
+def _distinct(values: Any) -> int:
+    """How many different values there are; by sorting, since hashing a long column takes ten times its memory."""
+    import numpy as np
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if pa.types.is_dictionary(values.type):
+        return len(pc.unique(values).drop_null()) if len(values) else 0
+    if pa.types.is_date32(values.type):
+        values = values.cast(pa.int32())
+    elif pa.types.is_timestamp(values.type):
+        values = values.cast(pa.int64())
+    if pa.types.is_integer(values.type) or pa.types.is_floating(values.type):
+        ranked = np.sort(values.drop_null().to_numpy())
+        ranked = ranked[ranked == ranked]
+        return int(np.count_nonzero(ranked[1:] != ranked[:-1])) + 1 if ranked.size else 0
+    return int(pc.count_distinct(values, mode="only_valid").as_py())
 
 
 def _role(kind: str, words: list[str], values: Any, rows: int, missing: int, distinct: int) -> Role:

@@ -18,6 +18,7 @@ from .problems import Problem, Step
 _LOOKS = re.compile(r"^[(+\-−]?[^A-Za-z]{0,3}[\d.,' /:\-]+[^A-Za-z]{0,3}\w{0,3}\)?$")
 _DELIMITERS = (",", ";", "\t", "|")
 _HEAD = 1 << 18
+_SAMPLE = 1000
 _UTF16 = (b"\xff\xfe", b"\xfe\xff")
 #: Files with titles, footnotes or headings over two lines are read cell by cell up to this size.
 _MOST_MESSY = 50_000_000
@@ -75,6 +76,8 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
         bad.append(row)
         return "skip"
 
+    few, coded = _of_few_texts(names, text, delimiter, skip), pa.dictionary(pa.int32(), pa.string())
+
     def load(charset: str, threads: bool) -> Any:
         # ',' inside quotes and line breaks inside quotes are data; only '' is missing ("None" may be a name).
         return arrow_csv.read_csv(
@@ -89,7 +92,9 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
                 delimiter=delimiter, newlines_in_values=True, invalid_row_handler=on_bad
             ),
             convert_options=arrow_csv.ConvertOptions(
-                column_types=dict.fromkeys(names, pa.string()), null_values=[""], strings_can_be_null=True
+                column_types={name: coded if name in few else pa.string() for name in names},
+                null_values=[""],
+                strings_can_be_null=True,
             ),
         )
 
@@ -148,6 +153,18 @@ def _decoded(encoding: str, rows: int) -> tuple[Problem, ...]:
             step=Step(do="decode", facts={"as": "windows-1252"}),
         ),
     )
+
+
+def _of_few_texts(names: list[str], head: str, delimiter: str, skip: int) -> set[str]:
+    """Columns of words that repeat, by the first lines: they are read as codes, at half the time and memory."""
+    lines = [row for row in csv.reader(head.splitlines()[skip : skip + _SAMPLE], delimiter=delimiter) if row]
+    few = set()
+    for place, name in enumerate(names):
+        cells = [row[place] for row in lines if place < len(row) and row[place]]
+        words = [cell for cell in cells if cell[0] not in "+-.0123456789 "]
+        if cells and len(words) >= 0.9 * len(cells) and len(set(cells)) <= 0.3 * len(cells):
+            few.add(name)
+    return few
 
 
 class _Figure:

@@ -67,8 +67,7 @@ def typed(
         fast = _fast(values)
         if fast is not None:
             return Typed(values=fast)
-    encoded = values if pa.types.is_dictionary(values.type) else pc.dictionary_encode(values)
-    encoded = _one_chunk(encoded)
+    encoded = one_dictionary(values)
     if len(encoded.dictionary) > MOST_DISTINCT:
         return Typed(values=values)
     distinct = pc.utf8_trim_whitespace(encoded.dictionary.cast(pa.string())).to_pylist()
@@ -167,15 +166,16 @@ def _may_be(read: Any, name: str, known: list[str]) -> bool:
     return found is not None
 
 
-def _one_chunk(encoded: Any) -> Any:
+def one_dictionary(values: Any) -> Any:
+    """A column as one array of codes with one dictionary."""
     import pyarrow as pa
 
-    if not isinstance(encoded, pa.ChunkedArray):
-        return encoded
-    whole = encoded.unify_dictionaries().combine_chunks()
-    if isinstance(whole, pa.ChunkedArray):
-        whole = whole.chunk(0) if whole.num_chunks else pa.array([], pa.string()).dictionary_encode()
-    return whole
+    if isinstance(values, pa.ChunkedArray):
+        values = values.unify_dictionaries() if pa.types.is_dictionary(values.type) else values
+        values = values.combine_chunks()
+    if isinstance(values, pa.ChunkedArray):
+        values = values.chunk(0) if values.num_chunks else pa.array([], values.type)
+    return values if pa.types.is_dictionary(values.type) else values.dictionary_encode()
 
 
 def _turned(context: _Context, known: list[str], spelled: list[bool], found: Reading) -> Typed:
