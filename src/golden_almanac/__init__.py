@@ -15,21 +15,25 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from .analyses.change import Change, explain_change
     from .analyses.demo import write_demo
+    from .analyses.joining import join, join_named, read_all
     from .analyses.readiness import Readiness, check
     from .analyses.reading import read
+    from .analyses.repairs import aside_bytes, table_repairs
     from .analyses.report import Report, report
     from .analyses.scan import Scan, scan
     from .core.errors import (
         AlmanacError,
         ColumnError,
         ExpressionError,
+        JoinError,
         OutputError,
         PeriodError,
         RequestError,
         SourceError,
     )
     from .core.findings import Finding
-    from .core.tables import Table
+    from .core.joins import Tables
+    from .core.tables import Calendar, Table
     from .publish.data import table_bytes
     from .publish.files import check_target, write_whole
     from .words.numbers import format_amount, format_difference
@@ -37,6 +41,14 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 
 _HOMES = {
+    "Calendar": "core.tables",
+    "JoinError": "core.errors",
+    "Tables": "core.joins",
+    "aside_bytes": "analyses.repairs",
+    "join": "analyses.joining",
+    "join_named": "analyses.joining",
+    "read_all": "analyses.joining",
+    "table_repairs": "analyses.repairs",
     "Readiness": "analyses.readiness",
     "check": "analyses.readiness",
     "table_bytes": "publish.data",
@@ -65,10 +77,12 @@ _HOMES = {
 
 __all__ = [
     "AlmanacError",
+    "Calendar",
     "Change",
     "ColumnError",
     "ExpressionError",
     "Finding",
+    "JoinError",
     "OutputError",
     "PeriodError",
     "Readiness",
@@ -77,16 +91,22 @@ __all__ = [
     "Scan",
     "SourceError",
     "Table",
+    "Tables",
     "__version__",
+    "aside_bytes",
     "check",
     "check_target",
     "explain_change",
     "format_amount",
     "format_difference",
+    "join",
+    "join_named",
     "read",
+    "read_all",
     "report",
     "scan",
     "table_bytes",
+    "table_repairs",
     "write_demo",
     "write_whole",
 ]

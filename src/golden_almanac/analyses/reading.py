@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from ..core.joins import Tables
 from ..core.readiness import ready
 from ..core.tables import Calendar, Guide, Table
 from ..core.tables import read as read_raw
@@ -31,7 +32,8 @@ def read(
         A path to a CSV, Parquet or JSON file, a workbook (xlsx, xls, ods), a SQLite or DuckDB file, or one of
         these compressed (gz, zst, zip with one member); a pattern such as `sailings-*.csv` or a list of paths, whose
         tables are put one below the other with a column for the file; a pandas DataFrame; or any object with the Arrow
-        PyCapsule interface (Arrow and Polars tables, DuckDB relations). A `Table` is returned as it is.
+        PyCapsule interface (Arrow and Polars tables, DuckDB relations). A `Table` is returned as it is, and of several
+        `Tables` their star.
     name
         What to call the table; the file's name by default.
     roles
@@ -56,6 +58,8 @@ def read(
         `roles` names a column or a role that does not exist, or that the column cannot have; an answer to a question
         that the table does not put; a repair log made for another source.
     """
+    if isinstance(source, Tables):
+        source = source.star()
     if isinstance(source, Table):
         return source if roles is None else source.set_roles(roles)
     log = None if repairs is None else logs.opened(repairs)

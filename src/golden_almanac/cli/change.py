@@ -7,6 +7,7 @@ from typing import Annotated
 import typer
 
 from . import options, screen
+from .opening import Opening, reads
 
 HELP = """Explain why a measure changed between a period and its baseline.
 
@@ -20,8 +21,9 @@ Examples:
 """
 
 
+@reads
 def change(
-    source: options.Source,
+    opening: Opening,
     measure: Annotated[
         str | None,
         typer.Option(
@@ -45,17 +47,14 @@ def change(
     time: options.Time = None,
     grain: options.Grain = None,
     where: options.Where = None,
-    sheet: options.Sheet = None,
-    table: options.TableName = None,
-    query: options.Query = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Labels to show of each dimension.")] = 6,
     as_json: options.AsJson = False,
     out: options.Out = None,
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, source)
-    opened = ga.read(source, sheet=sheet, table=table, query=query)
+    targets = options.check_outputs(out, opening.source)
+    opened = opening.table()
     found = ga.explain_change(
         opened, measure, period=period, baseline=baseline, by=by, time=time, grain=grain, where=where
     )

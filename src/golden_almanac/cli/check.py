@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
 from . import options, screen
+from .opening import Opening, reads
 
 HELP = """Say whether a table is fit to report from: what was mended, what awaits an answer.
 
@@ -15,43 +16,78 @@ HELP = """Say whether a table is fit to report from: what was mended, what await
 Examples:
   golden-almanac check sailings.csv
   golden-almanac check harbour-office.xlsx --sheet "Quay dues"
-  golden-almanac check harbour-office.xlsx --fix quay-dues.csv
+  golden-almanac check harbour-office.xlsx --answer "labels alike/Quay=merge" --fix moorings.csv
+  golden-almanac check harbour-office.xlsx --repairs log.json --aside set-aside.csv
+  golden-almanac check harbour-office.xlsx --links
   golden-almanac check sailings.csv --sql "SELECT route, sum(revenue) FROM source GROUP BY 1"
 """
 
 
+Sql = Annotated[
+    str | None,
+    typer.Option("--sql", metavar="SELECT", show_default=False, help="Run one SELECT over the table, named source."),
+]
+Fix = Annotated[
+    str | None,
+    typer.Option("--fix", metavar="FILE", show_default=False, help="Write the repaired table (.csv, .parquet)."),
+]
+Repairs = Annotated[
+    str | None,
+    typer.Option("--repairs", metavar="FILE", show_default=False, help="Write the repairs (.json) for --apply."),
+]
+Aside = Annotated[
+    str | None,
+    typer.Option("--aside", metavar="FILE", show_default=False, help="Write the rows that were set aside (.csv)."),
+]
+Links = Annotated[bool, typer.Option("--links", help="Show the tables of the source and the keys between them.")]
+
+
+@reads
 def check(
-    source: options.Source,
-    sheet: options.Sheet = None,
-    table: options.TableName = None,
-    query: options.Query = None,
-    sql: Annotated[
-        str | None,
-        typer.Option(
-            "--sql", metavar="SELECT", show_default=False, help="Run one SELECT over the table, named source."
-        ),
-    ] = None,
-    fix: Annotated[
-        str | None,
-        typer.Option(
-            "--fix", metavar="FILE", show_default=False, help="Write the table after its repairs (.csv, .parquet)."
-        ),
-    ] = None,
+    opening: Opening,
+    sql: Sql = None,
+    fix: Fix = None,
+    repairs: Repairs = None,
+    aside: Aside = None,
+    links: Links = False,
     as_json: options.AsJson = False,
 ) -> None:
     import golden_almanac as ga
 
-    target = None if fix is None else Path(fix)
-    if target is not None:
-        ga.check_target(target, source, (".csv", ".parquet"))
-    found = ga.check(source, sheet=sheet, table=table, query=query)
-    if sql is not None:
-        screen.frame(found.table.sql(sql), as_json)
+    endings = {"fix": (".csv", ".parquet"), "repairs": (".json",), "aside": (".csv",)}
+    wanted = {"fix": fix, "repairs": repairs, "aside": aside}
+    targets = {name: Path(value) for name, value in wanted.items() if value is not None}
+    for name, target in targets.items():
+        ga.check_target(target, opening.source, endings[name])
+    if links:
+        tables = ga.read_all(opening.source)
+        screen.json_out(tables.to_dict()) if as_json else screen.links(tables)
         return
+    table = opening.table()
+    if sql is not None:
+        screen.frame(table.sql(sql), as_json)
+        return
+    made = {name: _content(name, table, target.suffix) for name, target in targets.items()}
+    found = ga.check(table)
     if as_json:
         screen.json_out(found.to_dict())
     else:
         screen.readiness(found)
-    if target is not None:
-        ga.write_whole(target, ga.table_bytes(found.table, target.suffix))
-        typer.echo(f"wrote {target}: {found.table.rows:,} rows", err=True)
+    for name, (content, said) in made.items():
+        ga.write_whole(targets[name], content)
+        typer.echo(f"wrote {targets[name]}: {said}", err=True)
+
+
+def _content(name: str, table: Any, ending: str) -> tuple[bytes, str]:
+    """What a file of this option holds, and how much that is."""
+    import golden_almanac as ga
+
+    if name == "fix":
+        return ga.table_bytes(table, ending), _many(table.rows, "row")
+    if name == "aside":
+        return ga.aside_bytes(table), _many(len(table.aside), "row")
+    return screen.json_bytes(ga.table_repairs(table)), _many(len(table.repairs), "repair")
+
+
+def _many(count: int, word: str) -> str:
+    return f"{count:,} {word}{'' if count == 1 else 's'}"

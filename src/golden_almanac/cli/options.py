@@ -11,7 +11,11 @@ import typer
 
 Source = Annotated[
     str,
-    typer.Argument(metavar="SOURCE", help="A file: CSV, workbook, Parquet, JSON, SQLite, DuckDB.", show_default=False),
+    typer.Argument(
+        metavar="SOURCE",
+        show_default=False,
+        help="A file (CSV, workbook, Parquet, JSON, SQLite, DuckDB), or a pattern of files in quotes.",
+    ),
 ]
 By = Annotated[
     list[str] | None,
@@ -38,16 +42,6 @@ Out = Annotated[
     typer.Option(
         "-o", "--out", metavar="FILE", show_default=False, help="Also write .html, .json or .csv. May be repeated."
     ),
-]
-
-Sheet = Annotated[
-    str | None, typer.Option("--sheet", metavar="NAME", show_default=False, help="The sheet of a workbook.")
-]
-TableName = Annotated[
-    str | None, typer.Option("--table", metavar="NAME", show_default=False, help="The table of a database file.")
-]
-Query = Annotated[
-    str | None, typer.Option("--query", metavar="SQL", show_default=False, help="One SELECT over a database file.")
 ]
 
 #: Endings that `--out` knows.

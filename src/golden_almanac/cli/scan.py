@@ -8,6 +8,7 @@ from typing import Annotated
 import typer
 
 from . import options, screen
+from .opening import Opening, reads
 
 HELP = """Find what matters in a table: trends, steps, seasons, leaders, differences, wrong rows.
 
@@ -38,16 +39,14 @@ Kinds = Annotated[
 ]
 
 
+@reads
 def scan(
-    source: options.Source,
+    opening: Opening,
     measure: Measures = None,
     by: options.By = None,
     time: options.Time = None,
     grain: options.Grain = None,
     where: options.Where = None,
-    sheet: options.Sheet = None,
-    table: options.TableName = None,
-    query: options.Query = None,
     kind: Kinds = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
     as_json: options.AsJson = False,
@@ -55,10 +54,10 @@ def scan(
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, source)
+    targets = options.check_outputs(out, opening.source)
     began = clock.perf_counter()
     show = options.progress()
-    opened = ga.read(source, sheet=sheet, table=table, query=query)
+    opened = opening.table()
     found = ga.scan(opened, measures=measure, by=by, time=time, grain=grain, where=where, kinds=kind, progress=show)
     report = found.report(progress=show) if targets else None
     options.clear_progress()

@@ -12,12 +12,31 @@ _WIDTH = 100
 _BLOCKS = "▁▂▃▄▅▆▇█"
 
 
-def json_out(value: dict[str, Any]) -> None:
-    """JSON on standard output, and nothing else there."""
+def json_bytes(value: dict[str, Any]) -> bytes:
+    """JSON as every command writes it."""
     import json
 
-    sys.stdout.buffer.write((json.dumps(value, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode("utf-8"))
+    return (json.dumps(value, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode("utf-8")
+
+
+def json_out(value: dict[str, Any]) -> None:
+    """JSON on standard output, and nothing else there."""
+    sys.stdout.buffer.write(json_bytes(value))
     sys.stdout.buffer.flush()
+
+
+def links(found: Any) -> None:
+    """Several tables and the keys between them."""
+    from rich.padding import Padding
+    from rich.text import Text
+
+    console = _console()
+    keys = {0: "no key", 1: "1 key"}.get(len(found.links), f"{len(found.links)} keys")
+    console.print(Text(f"{len(found)} tables, {keys} between them", style="bold"))
+    for name, table in found.items():
+        console.print(Padding(Text(f"{name}: {table.rows:,} rows, {len(table.columns)} columns"), (0, 0, 0, 2)))
+    for text in found.sentences():
+        console.print(Padding(Text(f"· {text}"), (0, 0, 0, 2)))
 
 
 def scan(found: Any, top: int) -> None:
@@ -61,6 +80,8 @@ def readiness(found: Any) -> None:
             console.print(Padding(Text(f"· {one.message}"), (0, 0, 0, 2)))
             if one.question is not None and one.question.text not in one.message:
                 console.print(Padding(Text(one.question.text), (0, 0, 0, 4)))
+            if one.question is not None and one.question.option is not None:
+                console.print(Padding(Text(_answer(one.question), style="#A86A00"), (0, 0, 0, 4)))
             if one.examples:
                 shown = "; ".join(
                     f"row {row:,}: {str(value).replace(chr(10), ' ')[:60]}" for row, value in one.examples
@@ -68,7 +89,7 @@ def readiness(found: Any) -> None:
                 console.print(Padding(Text(shown, style="dim"), (0, 0, 0, 4)))
     table = found.table
     console.print()
-    aside = f", {len(table.aside):,} rows of the file set aside" if table.aside else ""
+    aside = f", {len(table.aside):,} of the file set aside" if table.aside else ""
     console.print(Text(f"Columns ({table.rows:,} rows kept{aside})", style="bold"))
     key = found.one_row_per()
     if key is not None:
@@ -82,6 +103,12 @@ def readiness(found: Any) -> None:
         role = f"{column.role.value}{adds}{unit}"
         text = f"{column.name[:30]:<31}{role}; {column.type}, {column.distinct:,} distinct{missing}"
         console.print(Padding(Text(text), (0, 0, 0, 2)))
+
+
+def _answer(question: Any) -> str:
+    """The option that answers a question, with the other choices."""
+    others = ", ".join(f'"{choice}"' for choice in question.choices[1:])
+    return f"Answer with  {question.option}" + (f"  (or {others})" if others else "")
 
 
 def frame(answer: Any, as_json: bool) -> None:

@@ -6,6 +6,7 @@ AlmanacError
 ├── ExpressionError  a measure or a condition that is not a plain SQL expression
 ├── PeriodError      a period that cannot be read, or holds no rows
 ├── RequestError     an option whose value is not among those allowed
+├── JoinError        tables that cannot be joined as asked
 └── OutputError      a file that cannot be written
 
 Each message is one paragraph: what is wrong, where, what to do. The command line prints it and
@@ -70,6 +71,10 @@ class RequestError(AlmanacError):
     def __init__(self, option: str, came: object, allowed: str) -> None:
         self.option = option
         super().__init__(f"{option} cannot be {came!r}: it must be {allowed}.")
+
+
+class JoinError(AlmanacError):
+    """Tables that cannot be joined as asked without counting something twice or losing it."""
 
 
 class OutputError(AlmanacError):

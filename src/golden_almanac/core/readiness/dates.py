@@ -56,7 +56,7 @@ def _stray(table: Table, name: str, guide: Guide) -> Table:
     far = np.flatnonzero(np.isin(days, np.concatenate(few)))
     count = int(far.size)
     said = f"{counted(count, 'date')} of {name!r} {'lies' if count == 1 else 'lie'} years from all others"
-    answer = guide.ask("stray dates", name, "Are they slips of the pen?", ("take out", "keep"))
+    answer = guide.ask("stray dates", name, "Are these dates slips of the pen?", ("take out", "keep"))
     problem = Problem(
         check="stray dates",
         severity="note" if isinstance(answer, str) else "question",

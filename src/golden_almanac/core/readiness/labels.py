@@ -32,7 +32,7 @@ def ready(table: Table, guide: Guide) -> Table:
             continue
         said = ", ".join(f"{slip!r} and {right!r}" for slip, right in pairs[:3])
         said += f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
-        answer = guide.ask("labels alike", column.name, "Do they?", ("merge", "keep apart"))
+        answer = guide.ask("labels alike", column.name, "Do these labels mean the same?", ("merge", "keep apart"))
         problem = Problem(
             check="labels alike",
             severity="note" if isinstance(answer, str) else "question",

@@ -57,7 +57,7 @@ def _tell(
     count = int(places.size)
     numbers = table.row_numbers()
     same = "the same as" if check == "repeated rows" else "nearly the same as"
-    answer = guide.ask(check, None, "Were they entered twice?", _CHOICES)
+    answer = guide.ask(check, None, "Were these rows entered twice?", _CHOICES)
     said = f"{counted(count, 'row repeats', 'rows repeat')} an earlier one {how}"
     shown = [(int(p), int(first[p]) if first.size == numbers.size else int(first[0])) for p in places[:3]]
     problem = Problem(

@@ -48,7 +48,7 @@ class Calendar:
     `fiscal_start` is the month in which years (and so quarters) begin; a year that does not begin in January is
     named by the one it ends in. `week_start` is a weekday. `zone` is the time zone that moments are turned to.
     `holidays` names a country, or a country and region ("DE", "DE-BY"), whose public holidays are known. `as_of` is
-    the day of the report, beyond which dates lie in the future; None for no such day.
+    the day of the report (a date, or text such as "2025-08-14"), beyond which dates lie in the future.
     """
 
     fiscal_start: int = 1
@@ -58,6 +58,12 @@ class Calendar:
     as_of: np.datetime64 | None = None
 
     def __post_init__(self) -> None:
+        object.__setattr__(self, "week_start", self.week_start.casefold())
+        try:
+            day = None if self.as_of is None else np.datetime64(self.as_of, "D")
+        except ValueError:
+            raise RequestError("The day of the report", self.as_of, "a date such as 2025-08-14") from None
+        object.__setattr__(self, "as_of", day)
         if self.fiscal_start not in range(1, 13):
             raise RequestError("The month in which the fiscal year starts", self.fiscal_start, "1 to 12")
         if self.week_start not in _WEEKDAYS:

@@ -69,18 +69,17 @@ def read_workbook(path: Path, sheet: str | None, guide: Guide) -> Loaded:
     return replace(made, problems=(*problems, *made.problems), origin=origin)
 
 
+def visible_sheets(path: Path) -> list[str]:
+    """The names of the sheets that a person sees. Raises SourceError."""
+    book, hidden = _opened(path)
+    return [name for name in book.sheet_names if name not in hidden]
+
+
 def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple[str, Loaded]], list[str]]:
     """The table of each visible sheet that holds one (or just that of `sheet`), and the names of hidden sheets."""
-    from python_calamine import CalamineError, CalamineWorkbook, SheetVisibleEnum
-
     shown = str(path)
-    _bounded(path)
-    try:
-        book = CalamineWorkbook.from_path(path)
-    except CalamineError as problem:
-        raise _unreadable(path, problem) from problem
+    book, hidden = _opened(path)
     names = list(book.sheet_names)
-    hidden = [meta.name for meta in book.sheets_metadata if meta.visible != SheetVisibleEnum.Visible]
     if sheet is not None and sheet not in names:
         near = nearest(sheet, names)
         raise SourceError(
@@ -106,6 +105,18 @@ def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple
             shown, "no sheet holds a table with a heading and rows", "Check that the file is the right one."
         )
     return found, hidden
+
+
+def _opened(path: Path) -> tuple[Any, list[str]]:
+    """The workbook, and the names of its hidden sheets."""
+    from python_calamine import CalamineError, CalamineWorkbook, SheetVisibleEnum
+
+    _bounded(path)
+    try:
+        book = CalamineWorkbook.from_path(path)
+    except CalamineError as problem:
+        raise _unreadable(path, problem) from problem
+    return book, [meta.name for meta in book.sheets_metadata if meta.visible != SheetVisibleEnum.Visible]
 
 
 def _with_facts(made: Loaded, sheet: str, facts: sheet_facts.SheetFacts, guide: Guide) -> Loaded:
@@ -149,7 +160,9 @@ def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> L
         rows=count,
         examples=tuple((row, "hidden") for row in unseen[:3]),
         message=f"{said}; {'it was' if count == 1 else 'they were'} read like any other.",
-        question=None if isinstance(answer, str) else replace(answer, text="Were they filtered out on purpose?"),
+        question=None
+        if isinstance(answer, str)
+        else replace(answer, text="Were the hidden rows filtered out on purpose?"),
     )
     if answer != "take out" and out is None:
         return made if guide.replays else replace(made, problems=(*made.problems, problem))

@@ -140,7 +140,9 @@ class _Context:
             rows=count,
             examples=shown,
             message=f"{text} It was left as text.",
-            question=replace(answer, text=f"Mend these cells, or let them count as missing, to use it as {what}."),
+            question=replace(
+                answer, text=f"Mend these cells, or let them count as missing, to use {self.name!r} as {what}."
+            ),
         )
 
     def asked(self, check: str, question: Question) -> Problem:

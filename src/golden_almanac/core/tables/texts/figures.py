@@ -150,8 +150,9 @@ def _value(match: re.Match[str], decimal: str) -> float | None:
 
 
 def _unit(match: re.Match[str]) -> str:
-    sign = (match["before"] or match["after"] or "").strip()
-    return _CURRENCIES.get(sign.casefold(), sign)
+    """The unit of a cell: "EUR", "kg"; "EUR m" where a sign stands before and a word behind."""
+    signs = [(match[name] or "").strip() for name in ("before", "after")]
+    return " ".join(_CURRENCIES.get(sign.casefold(), sign) for sign in signs if sign)
 
 
 def _is_identifier(text: str) -> bool:

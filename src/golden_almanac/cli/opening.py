@@ -1,0 +1,105 @@
+"""Options that say how a source is read, shared by every command that reads one."""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import wraps
+from typing import Annotated, Any, get_type_hints
+
+import typer
+
+from .options import Source
+
+Text = str | None
+Texts = list[str] | None
+
+
+def _option(name: str, metavar: str, text: str) -> Any:
+    return typer.Option(name, metavar=metavar, show_default=False, help=text)
+
+
+def _reading(
+    sheet: Annotated[Text, _option("--sheet", "NAME", "The sheet of a workbook.")] = None,
+    table: Annotated[Text, _option("--table", "NAME", "The table of a database file.")] = None,
+    query: Annotated[Text, _option("--query", "SQL", "One SELECT over a database file.")] = None,
+    join: Annotated[
+        Texts,
+        _option(
+            "--join",
+            "TABLE",
+            'Add the columns of a sheet, table or file: "ports.csv", or "ports.csv on port = name". May be repeated.',
+        ),
+    ] = None,
+    answer: Annotated[
+        Texts, _option("--answer", "KEY=CHOICE", "Answer a question that check puts. May be repeated.")
+    ] = None,
+    apply: Annotated[
+        Text, _option("--apply", "FILE", "Make just the repairs of a log that check --repairs wrote.")
+    ] = None,
+    fiscal_start: Annotated[
+        int | None, _option("--fiscal-start", "MONTH", "The month (1 to 12) in which years begin.")
+    ] = None,
+    week_start: Annotated[Text, _option("--week-start", "DAY", "The first day of the week, monday by default.")] = None,
+    zone: Annotated[Text, _option("--zone", "ZONE", "The time zone to report in, such as Europe/Lisbon.")] = None,
+    holidays: Annotated[
+        Text, _option("--holidays", "COUNTRY", "Public holidays of a country or region: DE or DE-BY.")
+    ] = None,
+    as_of: Annotated[Text, _option("--as-of", "DATE", "The day of the report; later dates are told.")] = None,
+) -> None:
+    """Never called: its parameters are the options."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Opening:
+    """A source, and how it is to be read."""
+
+    source: str
+    choice: dict[str, Any] = field(default_factory=dict)
+    joins: tuple[str, ...] = ()
+
+    def table(self) -> Any:
+        """The table, read, mended and joined."""
+        import golden_almanac as ga
+
+        made = ga.read(self.source, **self.choice)
+        for text in self.joins:
+            made = ga.join_named(made, self.source, text)
+        return made
+
+
+def reads(command: Callable[..., None]) -> Callable[..., None]:
+    """A command whose parameter `opening` comes from the source and the options above."""
+    own, more = inspect.signature(command), inspect.signature(_reading).parameters
+
+    @wraps(command)
+    def run(**given: Any) -> None:
+        told = {name: given.pop(name) for name in more}
+        command(opening=_opening(given.pop("source"), told), **given)
+
+    hints = get_type_hints(command, include_extras=True) | get_type_hints(_reading, include_extras=True)
+    hints["source"] = Source
+    first = inspect.Parameter("source", inspect.Parameter.POSITIONAL_OR_KEYWORD)
+    parameters = [first, *(one for one in own.parameters.values() if one.name != "opening"), *more.values()]
+    run.__signature__ = own.replace(  # type: ignore[attr-defined]
+        parameters=[one.replace(annotation=hints[one.name]) for one in parameters], return_annotation=None
+    )
+    run.__annotations__ = {one.name: hints[one.name] for one in parameters}
+    return run
+
+
+def _opening(source: str, told: dict[str, Any]) -> Opening:
+    import golden_almanac as ga
+
+    calendar = {name: told[name] for name in ("fiscal_start", "week_start", "zone", "holidays", "as_of")}
+    chosen = {name: value for name, value in calendar.items() if value is not None}
+    answers = {}
+    for text in told["answer"] or ():
+        key, mark, choice = text.rpartition("=")
+        if not mark:
+            raise ga.RequestError("--answer", text, 'a key and a choice, such as "date order/Date=day first"')
+        answers[key.strip()] = choice.strip()
+    choice = {name: told[name] for name in ("sheet", "table", "query")}
+    choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}
+    return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()))
