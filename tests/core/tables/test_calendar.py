@@ -4,15 +4,19 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+import duckdb
 import numpy as np
+import pandas as pd
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import golden_almanac as ga
-from golden_almanac.core.tables import Grain
+from golden_almanac.core.tables import Calendar, Grain
 from golden_almanac.core.tables.calendar import STANDARD, choose_grain, parse_period, timeline
+from golden_almanac.words import names
 
+WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 dates = st.dates(date(1950, 1, 1), date(2100, 12, 31))
 
 
@@ -127,3 +131,91 @@ def test_missing_dates_are_left_out_and_no_dates_give_no_timeline() -> None:
     line = timeline("d", np.append(days("2024-01-01", "2024-06-30"), nothing), Grain.MONTH)
     assert line is not None
     assert line.count == 6
+
+
+@given(st.dates(date(1950, 1, 1), date(2080, 12, 31)), st.integers(1, 12), st.sampled_from(WEEKDAYS))
+def test_every_day_lies_in_its_own_period_by_any_calendar(day: date, fiscal_start: int, week_start: str) -> None:
+    calendar = Calendar(fiscal_start=fiscal_start, week_start=week_start)
+    one = np.datetime64(day, "D")
+    for grain in Grain:
+        number = int(calendar.number(grain, np.array([one]))[0])
+        span = calendar.period(grain, number)
+        assert span.start <= one <= span.end
+        assert calendar.end(grain, number) + np.timedelta64(1, "D") == calendar.start(grain, number + 1)
+        assert span.is_whole()
+        assert span.previous() == calendar.period(grain, number - 1)
+    week = calendar.period(Grain.WEEK, int(calendar.number(Grain.WEEK, np.array([one]))[0]))
+    assert WEEKDAYS[week.start.item().weekday()] == week_start
+    year = calendar.period(Grain.YEAR, int(calendar.number(Grain.YEAR, np.array([one]))[0]))
+    assert (year.start.item().month, year.start.item().day) == (fiscal_start, 1)
+    assert parse_period(str(calendar.year_name(one)), calendar) == year
+
+
+@given(st.dates(date(1970, 1, 1), date(2060, 12, 31)), st.integers(1, 12), st.sampled_from(WEEKDAYS))
+@settings(max_examples=40, deadline=None)
+def test_the_sql_of_a_calendar_says_the_same(day: date, fiscal_start: int, week_start: str) -> None:
+    calendar = Calendar(fiscal_start=fiscal_start, week_start=week_start)
+    for grain in Grain:
+        number = int(calendar.number(grain, np.array([np.datetime64(day, "D")]))[0])
+        sql = f"SELECT CAST({calendar.sql(grain, f'DATE {str(day)!r}')} AS DATE)"
+        assert duckdb.sql(sql).fetchall()[0][0] == calendar.start(grain, number).item()
+
+
+@pytest.mark.parametrize(
+    ("text", "start", "end", "said"),
+    [
+        ("2025", "2024-04-01", "2025-03-31", "fiscal 2025"),
+        ("2025-Q1", "2024-04-01", "2024-06-30", "the first quarter of fiscal 2025"),
+        ("2025-Q4", "2025-01-01", "2025-03-31", "the fourth quarter of fiscal 2025"),
+        ("2025-03", "2025-03-01", "2025-03-31", "March 2025"),
+        ("2025-W01", "2024-12-29", "2025-01-04", "the week of 29 December 2024"),
+    ],
+)
+def test_fiscal_periods(text: str, start: str, end: str, said: str) -> None:
+    span = parse_period(text, Calendar(fiscal_start=4, week_start="Sunday"))
+    assert (str(span.start), str(span.end)) == (start, end)
+    assert names.period(span) == said
+
+
+def test_a_scan_and_a_change_by_the_fiscal_year() -> None:
+    days = pd.date_range("2021-04-01", "2025-03-31", freq="D")
+    chance = np.random.default_rng(3)
+    frame = pd.DataFrame(
+        {"day": days, "shop": chance.choice(["a", "b"], len(days)), "n": chance.poisson(90, len(days))}
+    )
+    frame.loc[(days >= "2024-04-01") & (frame["shop"] == "a"), "n"] *= 2
+    table = ga.read(frame, calendar=ga.Calendar(fiscal_start=4))
+    change = ga.explain_change(table, "sum(n)", period="2025", baseline="previous")
+    years = (days >= "2024-04-01", (days >= "2023-04-01") & (days < "2024-04-01"))
+    figures = change.to_dict()["findings"][0]["figures"]
+    assert figures["value"] == frame["n"][years[0]].sum()
+    assert figures["baseline"] == frame["n"][years[1]].sum()
+    assert "fiscal 2025" in change.summary().text + change.summary().headline
+    for one in ga.scan(table, grain="quarter").findings:
+        answer = table.sql(one.check.sql).iloc[0]
+        for name, value in one.check.expect.items():
+            assert answer[name] == pytest.approx(value, rel=1e-6, abs=1e-6)
+
+
+def test_settings_of_a_calendar_are_checked() -> None:
+    for wrong, words in [
+        ({"fiscal_start": 13}, "1 to 12"),
+        ({"week_start": "mon"}, "one of monday"),
+        ({"zone": "Europe/Lisbom"}, "did you mean 'Europe/Lisbon'"),
+        ({"holidays": "XX"}, "two-letter code"),
+        ({"holidays": "DE-XX"}, "one of"),
+        ({"as_of": "tomorrow"}, "a date such as"),
+    ]:
+        with pytest.raises(ga.RequestError, match=words):
+            ga.Calendar(**wrong)
+    christmas = np.datetime64("2025-12-25")
+    assert christmas in ga.Calendar(holidays="ES").holiday_names(christmas, christmas)
+
+
+def test_moments_are_turned_to_the_zone_of_the_report() -> None:
+    utc = pd.to_datetime(["2025-07-01T23:30:00Z", "2025-01-01T10:00:00Z"])
+    table = ga.read(pd.DataFrame({"at": utc, "n": [1, 2]}), calendar=ga.Calendar(zone="Europe/Berlin"))
+    assert [str(value) for value in table.arrow.column("at").to_pylist()] == [
+        "2025-07-02 01:30:00",
+        "2025-01-01 11:00:00",
+    ]

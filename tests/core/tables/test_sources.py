@@ -195,6 +195,7 @@ def bomb() -> bytes:
     ("name", "content", "words"),
     [
         ("cut.xlsx", b"PK\x03\x04cut off", "cannot be read as a workbook"),
+        ("locked.xlsx", b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + b"\0" * 600, "locked with a password"),
         ("text.xlsx", b"a,b\n1,2\n", "cannot be read as a workbook"),
         ("t.json", b'{"a": [1, 2', "no JSON"),
         ("t.json", b"[1, 2, 3]", "no list of records"),
@@ -227,7 +228,7 @@ def test_a_missing_sheet_names_the_nearest(book: Path) -> None:
         ga.read(book, sheet="Quay due")
 
 
-def test_wide_and_odd_tables_are_borne(tmp_path: Path) -> None:
+def test_wide_tables_are_borne(tmp_path: Path) -> None:
     wide = tmp_path / "wide.csv"
     wide.write_text(
         ",".join(f"c{i}" for i in range(2000))
@@ -235,8 +236,74 @@ def test_wide_and_odd_tables_are_borne(tmp_path: Path) -> None:
         + "\n".join(",".join(str(i * j) for i in range(2000)) for j in range(3))
     )
     assert len(ga.read(wide).columns) == 2000
+
+
+def test_odd_values_are_borne(tmp_path: Path) -> None:
     odd = tmp_path / "odd.csv"
     odd.write_text("label,n,empty\n" + "".join(f"{'L' * (i % 9000)},{'inf' if i == 3 else i},\n" for i in range(1, 60)))
     table = ga.read(odd)
     assert table.column("empty").type == "empty"
     assert table.rows == 59
+    many = tmp_path / "many.csv"
+    many.write_text(
+        "label,long,n\n" + "".join(f"label {i},{'x' * 10_000 if i == 7 else 'y'},{i}\n" for i in range(300_000))
+    )
+    table = ga.read(many)
+    assert table.column("label").distinct == 300_000
+    assert len(table.arrow.column("long")[7].as_py()) == 10_000
+    assert table.numbers("n").sum() == 300_000 * 299_999 / 2
+
+
+def test_a_ragged_file_names_the_line(tmp_path: Path) -> None:
+    path = tmp_path / "ragged.csv"
+    path.write_text("a,b,c\n" + "1,2,3\n" * 9 + "1,2,3,4\n" + "1,2,3\n")
+    with pytest.raises(ga.SourceError, match="line 11 has 4 fields where the header has 3"):
+        ga.read(path)
+
+
+def test_entities_in_a_workbook_are_refused(tmp_path: Path) -> None:
+    path = tmp_path / "entities.xlsx"
+    with zipfile.ZipFile(path, "w") as pack:
+        pack.writestr("xl/workbook.xml", '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa">]><workbook/>')
+    with pytest.raises(ga.SourceError, match="declares XML entities"):
+        ga.read(path)
+
+
+def test_merged_and_hidden_cells_of_an_open_document(tmp_path: Path) -> None:
+    """The ods is written by hand, so that no reader's own idea of the format is tested."""
+
+    def row(*cells: str, more: str = "") -> str:
+        return f"<table:table-row{more}>{''.join(cells)}</table:table-row>"
+
+    def text(value: str, more: str = "") -> str:
+        return f'<table:table-cell office:value-type="string"{more}><text:p>{value}</text:p></table:table-cell>'
+
+    def number(value: int) -> str:
+        kind = 'office:value-type="float"'
+        return f'<table:table-cell {kind} office:value="{value}"><text:p>{value}</text:p></table:table-cell>'
+
+    rows = [
+        row(text("Quay"), text("Berth"), text("Ships")),
+        row(text("North", ' table:number-rows-spanned="2"'), text("a"), number(4)),
+        row("<table:covered-table-cell/>", text("b"), number(7)),
+        row(text("South"), text("a"), number(9), more=' table:visibility="collapse"'),
+    ]
+    names = "office text table".split()
+    spaces = " ".join(f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in names)
+    content = (
+        f'<?xml version="1.0"?><office:document-content {spaces} office:version="1.2"><office:body><office:spreadsheet>'
+        f'<table:table table:name="Ships">{"".join(rows)}</table:table></office:spreadsheet></office:body>'
+        "</office:document-content>"
+    )
+    path = tmp_path / "ships.ods"
+    with zipfile.ZipFile(path, "w") as pack:
+        pack.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        pack.writestr("META-INF/manifest.xml", "<manifest/>")
+        pack.writestr("content.xml", content)
+    table = ga.read(path)
+    assert table.arrow.to_pydict() == {
+        "Quay": ["North", "North", "South"],
+        "Berth": ["a", "b", "a"],
+        "Ships": [4, 7, 9],
+    }
+    assert {"merged cells", "hidden rows"} <= set(checks(table))

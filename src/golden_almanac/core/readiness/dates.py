@@ -20,6 +20,8 @@ _FAR_DAYS, _FAR_GAPS, _FAR_SHARE = 366, 20.0, 0.01
 _RHYTHM = 0.8
 #: Rows that fall where they like leave some periods empty; gaps are told where chance would leave fewer than this.
 _CHANCE = 0.1
+#: Variance of the rows per period, as a share of their mean, below which they come evenly (1 if they fell by chance).
+_EVEN = 0.5
 _LEAST_PERIODS = 8
 
 
@@ -116,7 +118,7 @@ def _gaps(table: Table, name: str) -> list[Problem]:
         idle = [k for k in range(7) if weekly and not np.any((numbers + 3) % 7 == k)]
         wanted = every[~np.isin((every + 3) % 7, idle)] if weekly else every
         lacking = np.setdiff1d(wanted, numbers)
-        by_chance = wanted.size * np.exp(-int((~np.isnat(days)).sum()) / wanted.size)
+        by_chance = _empty_by_chance(table.calendar.number(grain, days[~np.isnat(days)]), wanted)
         if numbers.size < _RHYTHM * wanted.size or numbers.size < _LEAST_PERIODS or by_chance > _CHANCE:
             continue
         closed = [number for number in lacking if weekly and table.calendar.start(grain, int(number)) in free]
@@ -125,6 +127,13 @@ def _gaps(table: Table, name: str) -> list[Problem]:
             return []
         return [_gap_problem(table, name, grain, lacking, len(closed), (distinct[0], distinct[-1]))]
     return []
+
+
+def _empty_by_chance(numbers: Any, wanted: Any) -> float:
+    """How many periods would hold no row if rows fell where they like (Poisson); none where they come evenly."""
+    counts = np.bincount(np.searchsorted(wanted, numbers[np.isin(numbers, wanted)]), minlength=wanted.size)
+    mean = float(counts.mean())
+    return 0.0 if float(counts.var()) < _EVEN * mean else float(wanted.size * np.exp(-mean))
 
 
 def _gap_problem(

@@ -60,7 +60,7 @@ class Calendar:
     def __post_init__(self) -> None:
         object.__setattr__(self, "week_start", self.week_start.casefold())
         try:
-            day = None if self.as_of is None else np.datetime64(self.as_of, "D")
+            day = None if self.as_of is None else np.datetime64(str(self.as_of), "D")
         except ValueError:
             raise RequestError("The day of the report", self.as_of, "a date such as 2025-08-14") from None
         object.__setattr__(self, "as_of", day)

@@ -124,8 +124,7 @@ def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
                     severity="note",
                     column=None,
                     rows=loaded.rows,
-                    message=f"{part} has no column {join_or([repr(name) for name in lacking[:6]])}; its rows have no "
-                    "value there.",
+                    message=f"{part} has no column {join_or(lacking[:6])}; its rows have no value there.",
                 )
             )
         for place, name in enumerate(names):

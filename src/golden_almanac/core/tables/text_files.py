@@ -254,9 +254,9 @@ def _delimiter(text: str) -> str:
     best, best_score = ",", 0.0
     for mark in _DELIMITERS:
         counts = [len(row) - 1 for row in csv.reader(lines, delimiter=mark)]
-        if not counts or counts[0] == 0:
-            continue
-        score = sum(count == counts[0] for count in counts) / len(counts) * min(counts[0], 20) ** 0.5
+        # Most lines, not the first, tell: a title may stand above.
+        usual = max((count for count in set(counts) if count), key=lambda one: (counts.count(one), one), default=0)
+        score = counts.count(usual) / len(counts) * min(usual, 20) ** 0.5 if usual else 0.0
         if score > best_score:
             best, best_score = mark, score
     return best
