@@ -9,7 +9,7 @@ from typing import Any
 
 from ..errors import SourceError, join_or, nearest
 from .loaded import Loaded, Origin, from_arrow, tidy_names
-from .workbooks import to_column
+from .page import to_column
 
 JSON_ENDINGS = (".json", ".jsonl", ".ndjson")
 DATABASE_ENDINGS = (".sqlite", ".sqlite3", ".db", ".duckdb", ".ddb")

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +10,7 @@ from ..errors import SourceError, join_or, nearest
 from . import grids, sheet_facts
 from .guide import Guide
 from .loaded import Loaded, Origin, same_columns, stack, tidy_names
+from .page import to_column
 from .problems import Aside, Problem, Step, counted
 
 ENDINGS = (".xlsx", ".xlsm", ".xls", ".ods")
@@ -202,58 +201,17 @@ def _unreadable(path: Path, problem: Exception) -> SourceError:
 
 def loaded(found: grids.Found, origin: Origin) -> Loaded:
     """A table found on a sheet: one Arrow column for each heading, mixed cells spelled out as text."""
-    import numpy as np
-
     return Loaded(
         names=tidy_names(found.headings),
         original=list(found.headings),
-        columns=[to_column([row[place] for row in found.rows]) for place in range(len(found.headings))],
-        rows=len(found.rows),
-        first_row=found.numbers[0],
+        columns=[to_column(column) for column in found.columns],
+        rows=found.numbers.size,
+        first_row=int(found.numbers[0]),
         origin=origin,
         problems=found.problems,
-        numbers=np.asarray(found.numbers),
+        numbers=found.numbers,
         aside=found.aside,
     )
-
-
-def to_column(cells: Sequence[Any]) -> Any:
-    """Cells of one type keep it; a mixture is spelled out as text, and the text is read again."""
-    import pyarrow as pa
-
-    known = [value for value in cells if value is not None]
-    kinds = {_kind(value) for value in known}
-    if not known:
-        return pa.array([None] * len(cells), pa.string())
-    if kinds == {"number"}:
-        whole = all(isinstance(value, int) and abs(value) < 2**63 for value in known)
-        return pa.array(
-            [value if value is None or whole else float(value) for value in cells], None if whole else pa.float64()
-        )
-    if kinds == {"date"}:
-        moments = any(isinstance(value, datetime) for value in known)
-        made = [
-            datetime(v.year, v.month, v.day) if moments and v is not None and not isinstance(v, datetime) else v
-            for v in cells
-        ]
-        return pa.array(made, pa.timestamp("us") if moments else pa.date32())
-    if kinds == {"flag"}:
-        return pa.array(cells, pa.bool_())
-    return pa.array([None if value is None else _spelled(value) for value in cells], pa.string())
-
-
-def _kind(value: Any) -> str:
-    if isinstance(value, bool):
-        return "flag"
-    if isinstance(value, int | float):
-        return "number"
-    return "date" if isinstance(value, date) else "text"
-
-
-def _spelled(value: Any) -> str:
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return value.isoformat(sep=" ") if isinstance(value, datetime) else str(value)
 
 
 def _bounded(path: Path) -> None:
