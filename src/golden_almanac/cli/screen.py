@@ -36,7 +36,7 @@ def links(found: Any) -> None:
     for name, table in found.items():
         console.print(Padding(Text(f"{name}: {table.rows:,} rows, {len(table.columns)} columns"), (0, 0, 0, 2)))
     for text in found.sentences():
-        console.print(Padding(Text(f"· {text}"), (0, 0, 0, 2)))
+        console.print(_bullet(text))
 
 
 def scan(found: Any, top: int) -> None:
@@ -77,7 +77,7 @@ def readiness(found: Any) -> None:
         console.print()
         console.print(Text(f"{title} ({len(problems)})", style="bold"))
         for one in problems:
-            console.print(Padding(Text(f"· {one.message}"), (0, 0, 0, 2)))
+            console.print(_bullet(one.message))
             if one.question is not None and one.question.text not in one.message:
                 console.print(Padding(Text(one.question.text), (0, 0, 0, 4)))
             if one.question is not None and one.question.option is not None:
@@ -103,6 +103,18 @@ def readiness(found: Any) -> None:
         role = f"{column.role.value}{adds}{unit}"
         text = f"{column.name[:30]:<31}{role}; {column.type}, {column.distinct:,} distinct{missing}"
         console.print(Padding(Text(text), (0, 0, 0, 2)))
+
+
+def _bullet(text: str) -> Any:
+    """A point whose further lines stand below its first word."""
+    from rich.table import Table
+    from rich.text import Text
+
+    grid = Table.grid()
+    grid.add_column(width=4)
+    grid.add_column()
+    grid.add_row("  · ", Text(text))
+    return grid
 
 
 def _answer(question: Any) -> str:
