@@ -55,31 +55,38 @@ def ready(table: Table, guide: Guide) -> Table:
     return replace(table, problems=(*table.problems, problem))
 
 
-def _filled(values: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
-    return np.nan_to_num(values) if np.isnan(values).any() else values
-
-
 class _Sums:
     """Running sums of the amounts, each column's made when it is first asked for; found totals take no part."""
 
     def __init__(self, table: Table, names: list[str]) -> None:
-        self.columns = [_filled(table.numbers(name)) for name in names]
-        self.scale = [1e-9 * max(float(np.abs(values).sum()), 1.0) + 1e-6 for values in self.columns]
-        self._running: dict[int, npt.NDArray[np.float64]] = {}
+        self._table, self._names = table, names
+        self._made: dict[int, tuple[npt.NDArray[np.float64], float]] = {}
+        self._gone: list[tuple[int, npt.NDArray[np.float64]]] = []
 
-    def running(self, column: int) -> npt.NDArray[np.float64]:
-        """Sums of the rows before each row; shape (rows + 1,)."""
-        if column not in self._running:
-            self._running[column] = np.concatenate([[0.0], np.cumsum(self.columns[column])])
-        return self._running[column]
+    def rows(self, places: npt.NDArray[np.intp]) -> npt.NDArray[np.float64]:
+        """The amounts of some rows, nothing for missing ones; shape (places, columns)."""
+        import pyarrow as pa
+
+        picked = (self._table.arrow.column(name).take(pa.array(places)) for name in self._names)
+        cells = [column.cast(pa.float64(), safe=False).fill_null(0.0).to_numpy() for column in picked]
+        return np.asarray(np.nan_to_num(np.column_stack(cells)), dtype=np.float64)
+
+    def running(self, column: int) -> tuple[npt.NDArray[np.float64], float]:
+        """Sums of the rows before each row, shape (rows + 1,), and how far two sums may differ by rounding."""
+        if column not in self._made:
+            values = self._table.numbers(self._names[column])
+            values = np.nan_to_num(values) if np.isnan(values).any() else values
+            sums = np.concatenate([[0.0], np.cumsum(values)])
+            for row, own in self._gone:
+                sums[row + 1 :] -= own[column]
+            self._made[column] = sums, 1e-9 * max(float(np.abs(values).sum()), 1.0) + 1e-6
+        return self._made[column]
 
     def without(self, row: int, own: npt.NDArray[np.float64]) -> None:
-        for column, running in self._running.items():
-            running[row + 1 :] -= own[column]
-        for column, values in enumerate(self.columns):
-            if column not in self._running:
-                # The table's own numbers are not to be written on.
-                self.columns[column] = np.where(np.arange(values.size) == row, 0.0, values)
+        """Take a row out of all sums."""
+        self._gone.append((row, own))
+        for column, (sums, _) in self._made.items():
+            sums[row + 1 :] -= own[column]
 
 
 def _totals(sums: _Sums, said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool_]) -> npt.NDArray[np.bool_]:
@@ -90,17 +97,16 @@ def _totals(sums: _Sums, said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool
     if look.size > _MOST_LOOKS:
         return found
     kept_before = np.arange(n + 1)
-    for row in look:
-        own = np.array([values[row] for values in sums.columns])
+    for row, own in zip(look, sums.rows(look), strict=True):
         solid = np.abs(own) > 0
         if not solid.any():
             continue
         # The largest amount is asked first; most rows are no total by it alone.
         starts: npt.NDArray[np.intp] | None = None
         for column in np.argsort(-np.abs(own), kind="stable"):
-            running = sums.running(int(column))
+            running, rounding = sums.running(int(column))
             before = running[:row] if starts is None else running[starts]
-            near = np.flatnonzero(np.abs(before - (running[row] - own[column])) <= sums.scale[column])
+            near = np.flatnonzero(np.abs(before - (running[row] - own[column])) <= rounding)
             starts = near if starts is None else starts[near]
             if starts.size == 0:
                 break

@@ -113,7 +113,12 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         if not loaded.stated:
             dated, problem = serials.read(name, told.values, spots, guide)
             told = replace(told, values=dated, problems=(*told.problems, *([problem] if problem else [])))
+        whole = told.values.combine_chunks() if isinstance(told.values, pa.ChunkedArray) else told.values
+        told = replace(told, values=whole)
         raw = loaded.original[place]
+        if loaded.rows > _MANY_ROWS:
+            # What the texts took is given back at once, not kept for later.
+            pa.default_memory_pool().release_unused()
         made = [(describe(name, raw, told.values, told.unit), told.values)]
         if told.units is not None:
             made.append((describe(f"{name} unit", raw, told.units), told.units))

@@ -180,8 +180,12 @@ class Table:
             values = self.arrow.column(name)
             if pa.types.is_boolean(values.type):
                 values = values.cast(pa.int8())
-            array = values.cast(pa.float64(), safe=False).to_numpy()
-            self._cache[key] = np.ascontiguousarray(array, dtype=np.float64)
+            if values.type == pa.float64() and values.num_chunks == 1 and not values.null_count:
+                # The column itself, not a copy of it.
+                self._cache[key] = values.chunk(0).to_numpy(zero_copy_only=True)
+            else:
+                array = values.cast(pa.float64(), safe=False).to_numpy()
+                self._cache[key] = np.ascontiguousarray(array, dtype=np.float64)
         return self._cache[key]  # type: ignore[no-any-return]
 
     def days(self, name: str) -> npt.NDArray[np.datetime64]:
