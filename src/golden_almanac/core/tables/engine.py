@@ -8,6 +8,8 @@ from ..errors import ExpressionError, shorten
 
 #: In this order: later settings cannot undo earlier ones once the configuration is locked.
 _LOCKS = (
+    # A long query would draw a bar on standard output, into the JSON.
+    "SET enable_progress_bar=false",
     "SET autoinstall_known_extensions=false",
     "SET autoload_known_extensions=false",
     "SET TimeZone='UTC'",

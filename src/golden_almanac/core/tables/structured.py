@@ -111,6 +111,7 @@ def _queried(path: Path, query: str, lite: bool, origin: Origin) -> Loaded:
     import duckdb
 
     with duckdb.connect(str(path), read_only=True) as connection:
+        connection.execute("SET enable_progress_bar=false")
         connection.execute("SET enable_external_access=false")
         arrow = connection.sql(query).to_arrow_table()
     return replace(from_arrow(arrow, origin.kind), origin=origin)
