@@ -194,3 +194,22 @@ def test_any_amounts_in_any_dress_read_back_equal(cents: list[int], dress: int) 
 )
 def test_any_dates_in_any_dress_read_back_equal(days: list[date], form: str) -> None:
     assert values([day.strftime(form) for day in days]) == days
+
+
+@pytest.mark.parametrize(
+    ("texts", "wanted"),
+    [
+        (["1.2k", "3k", "900"], [1200, 3000, 900]),
+        (["€2.4 m", "€0.9 m"], [2_400_000, 900_000]),
+        (["2 Mio", "3,5 Mio"], [2_000_000, 3_500_000]),
+        (["5 m", "7 m"], [5, 7]),
+        (["300 K", "310 K"], [300, 310]),
+        (["+49 170 1234567", "+44 20 7946 0958"], ["+49 170 1234567", "+44 20 7946 0958"]),
+        (["192.168.0.1", "10.0.0.12"], ["192.168.0.1", "10.0.0.12"]),
+        (["1.2.3", "1.10.0"], ["1.2.3", "1.10.0"]),
+        (["2024-01-03", "03.02.2024", "5 March 2024"], [date(2024, 1, 3), date(2024, 2, 3), date(2024, 3, 5)]),
+        (["2024-01-03", "03/02/2024"], ["2024-01-03", "03/02/2024"]),
+    ],
+)
+def test_what_looks_like_a_number_or_a_date_and_is_none_or_another(texts: list[str], wanted: list[Any]) -> None:
+    assert values(texts) == wanted

@@ -15,8 +15,15 @@ _RATE_WORDS = frozenset(
         "utilization occupancy factor probability min mins minute minutes"
     ).split()
 )
-_KEY_WORDS = frozenset("id key code no number nr ref reference uuid guid serial index rownum row".split())
-_CATEGORY_WORDS = frozenset("code class grade zone type category group year month quarter week weekday day".split())
+_KEY_WORDS = frozenset(
+    (
+        "id key code no number nr ref reference uuid guid serial index rownum row zip postcode postal plz phone tel "
+        "telephone mobile fax iban"
+    ).split()
+)
+_CATEGORY_WORDS = frozenset(
+    "code zip postcode postal plz class grade zone type category group year month quarter week weekday day".split()
+)
 _YEAR_WORDS = frozenset("year yr jahr año année".split())
 _UNITS = {
     "min": "min",

@@ -11,6 +11,9 @@ from .problems import Problem, Step, counted
 
 #: Words in a name that mark a column of dates.
 _DATE_WORDS = frozenset("date day datum dato jour tag dag fecha data when month monat mois mes period time".split())
+_EPOCH_WORDS = frozenset("epoch timestamp unix ts at created updated".split())
+#: 1 January 2000 to 1 January 2100, in seconds since 1970.
+_FIRST_SECOND, _LAST_SECOND = 946_684_800, 4_102_444_800
 #: 1 January 1954 to 31 December 2064, counted as spreadsheets do, from 30 December 1899.
 _FIRST, _LAST = 19_725, 60_266
 #: Days from that origin to 1970.
@@ -32,6 +35,8 @@ def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Probl
     made, said = _eight_digits(values), "dates, written as eight digits"
     if made is None and (step is not None or words & _DATE_WORDS):
         made, said = _day_counts(values), "dates, from the day counts of a spreadsheet"
+    if made is None and (step is not None or words & (_DATE_WORDS | _EPOCH_WORDS)):
+        made, said = _seconds(values), "moments, from seconds since 1970"
     if made is None:
         return values, None
     filled = len(values) - values.null_count
@@ -85,3 +90,15 @@ def _day_counts(values: Any) -> Any | None:
         return pc.subtract(whole, _TO_1970).cast(pa.int32()).cast(pa.date32())
     seconds = pc.round(pc.multiply(pc.subtract(values.cast(pa.float64()), _TO_1970), _SECONDS))
     return seconds.cast(pa.int64()).cast(pa.timestamp("s")).cast(pa.timestamp("us"))
+
+
+def _seconds(values: Any) -> Any | None:
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if not pa.types.is_integer(values.type):
+        return None
+    ends = pc.min_max(values).as_py()
+    if not _FIRST_SECOND <= ends["min"] <= ends["max"] <= _LAST_SECOND:
+        return None
+    return values.cast(pa.timestamp("s")).cast(pa.timestamp("us"))

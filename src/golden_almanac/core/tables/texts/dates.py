@@ -14,6 +14,7 @@ from .reading import NO_GUIDE, Reading
 
 #: Answers to questions about dates.
 _ORDERS = ("day first", "month first")
+_SEVERAL = "in several ways"
 UNNAMED_UTC = "those without a zone are UTC"
 #: Languages whose month names are known.
 LANGUAGES = ("en", "de", "fr", "es", "it", "nl")
@@ -48,14 +49,43 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
     ]
     step = guide.step("read texts", name)
     told = None if step is None else step.facts.get("form")
+    partly: Reading | None = None
     for parse, said in forms:
         if told is not None and told != said:
             continue
         values = [_safe(parse, text) for text in texts]
-        if 2 * sum(value is not None for value in values) >= len(texts):
-            repair = None if parse is _year_first else f"dates, {said}"
-            return _zoned(name, _reading(texts, values, said, repair), texts, values, guide)
-    return _short(name, texts, told, guide)
+        good = sum(value is not None for value in values)
+        if 2 * good < len(texts):
+            continue
+        repair = None if parse is _year_first else f"dates, {said}"
+        made = _zoned(name, _reading(texts, values, said, repair), texts, values, guide)
+        if good == len(texts):
+            return made
+        partly = partly or made
+    short = _short(name, texts, told, guide)
+    if short is not None and None not in short.values:
+        return short
+    several = _several(texts, told)
+    if several is not None and None not in several.values:
+        return several
+    return partly or short
+
+
+def _several(texts: list[str], told: str | None) -> Reading | None:
+    """Dates written in more ways than one, where each by itself can be read in one way only."""
+    if told not in (None, _SEVERAL):
+        return None
+    ways = (_year_first, _named, _compact, _dotted)
+    values = [next((value for parse in ways if (value := _safe(parse, text)) is not None), None) for text in texts]
+    if 2 * sum(value is not None for value in values) < len(texts) or any(_offset(text) is not None for text in texts):
+        return None
+    return _reading(texts, values, _SEVERAL, "dates, written in several ways")
+
+
+def _dotted(text: str) -> datetime | None:
+    match = _SHORT.match(text)
+    parsed: datetime | None = _ordered("day first")(text) if match is not None and match["sep"] == "." else None
+    return parsed
 
 
 def _zoned(name: str, plain: Reading, texts: list[str], values: list[datetime | None], guide: Guide) -> Reading:
@@ -99,7 +129,9 @@ def _short(name: str, texts: list[str], told: str | None, guide: Guide) -> Readi
     if 2 * len(found) < len(texts):
         return None
     if told is not None:
-        return _reading(texts, [_safe(_ordered(told), text) for text in texts], told, f"dates, {told}")
+        orders = [told] if told in _ORDERS else []
+        values = [_safe(_ordered(order), text) for order in orders for text in texts]
+        return _reading(texts, values, told, f"dates, {told}") if values else None
     first = max(int(match["a"]) for match in found)
     second = max(int(match["b"]) for match in found)
     orders = [order for order in _ORDERS if (first if order == "month first" else second) <= 12]

@@ -32,6 +32,12 @@ _SHAPE = re.compile(
     rf"(?P<after>%|{_SIGN}|[A-Za-zµ°][A-Za-z/²³°]{{0,9}})?\s*(?P<trail>-)?\s*(?P<close>\))?$",
     re.IGNORECASE,
 )
+#: Words for thousands, millions and billions; "m" is a million of money and a metre of anything else.
+_MAGNITUDES = {
+    **dict.fromkeys(("k", "K", "thousand", "tsd", "tsd."), 1e3),
+    **dict.fromkeys(("m", "M", "mn", "mio", "million", "millions", "millionen"), 1e6),
+    **dict.fromkeys(("bn", "mrd", "billion", "milliarden"), 1e9),
+}
 #: The answers to mixed units.
 BY_UNIT, HUNDREDTHS = "units in a column of their own", "percent as hundredths"
 _SPACES = re.compile(r"[\u00a0\u202f '’]")
@@ -55,13 +61,17 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
     changed = []
     units: list[str | None] = []
     first: dict[str, str] = {}
+    bare = any(not _signs(match)[1] for match in found)
     for text, match in zip(texts, matches, strict=True):
-        values.append(None if match is None else _value(match, decimal))
-        units.append(None if match is None else _unit(match))
+        times, unit = (1.0, None) if match is None else _unit(match, bare)
+        value = None if match is None else _value(match, decimal)
+        values.append(value if value is None or times == 1.0 else round(value * times, 6))
+        units.append(unit)
         if match is not None:
             first.setdefault(units[-1] or "", text)
             if not re.fullmatch(r"[+-]?\d+(\.\d+)?", text):
                 changed.append(text)
+    multiplied = any(_unit(match, bare)[0] != 1.0 for match in found)
     facts = {"as": "numbers", "decimal": decimal}
     unit_name = next((unit for unit in first if unit), None)
     question, split = None, None
@@ -88,7 +98,7 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
         unit=unit_name,
         changed=tuple(changed),
         question=question,
-        repair=_said(decimal, bodies, unit_name, facts.get("units")) if changed else None,
+        repair=_said(decimal, bodies, unit_name, facts.get("units"), multiplied) if changed else None,
         facts=facts,
         units=split,
     )
@@ -133,8 +143,12 @@ def _decimal_mark(bodies: list[str]) -> str | None:
 
 
 def _value(match: re.Match[str], decimal: str) -> float | None:
-    body = _SPACES.sub("", match["digits"])
     other = "," if decimal == "." else "."
+    spaced = _SPACES.split(match["digits"].strip().partition(decimal)[0])
+    # Blanks part thousands or nothing: "+49 170 1234567" is a telephone.
+    if len(spaced) > 1 and (any(len(group) != 3 for group in spaced[1:]) or match["minus"] == "+"):
+        return None
+    body = _SPACES.sub("", match["digits"])
     whole, _, rest = body.partition(decimal)
     groups = whole.split(other)
     if len(groups) > 1 and (not 1 <= len(groups[0]) <= 3 or any(len(group) != 3 for group in groups[1:])):
@@ -149,17 +163,27 @@ def _value(match: re.Match[str], decimal: str) -> float | None:
     return -number if negative and number else number
 
 
-def _unit(match: re.Match[str]) -> str:
-    """The unit of a cell: "EUR", "kg"; "EUR m" where a sign stands before and a word behind."""
-    signs = [(match[name] or "").strip() for name in ("before", "after")]
-    return " ".join(_CURRENCIES.get(sign.casefold(), sign) for sign in signs if sign)
+def _unit(match: re.Match[str], bare: bool) -> tuple[float, str]:
+    """What a cell is to be multiplied by ("1.2k", "€3 m", "2 Mio") and its unit; `bare` tells that some have none."""
+    before, after = _signs(match)
+    money = before.casefold() in _CURRENCIES
+    times = _MAGNITUDES.get(after if after in ("k", "K", "m", "M") else after.casefold(), 1.0)
+    if (after in ("m", "M") and not money) or (after == "K" and not (money or bare)):
+        times = 1.0  # metres, kelvins
+    signs = [before] if times != 1.0 else [before, after]
+    return times, " ".join(_CURRENCIES.get(sign.casefold(), sign) for sign in signs if sign)
+
+
+def _signs(match: re.Match[str]) -> tuple[str, str]:
+    """What stands before the digits and behind them."""
+    return (match["before"] or "").strip(), (match["after"] or "").strip()
 
 
 def _is_identifier(text: str) -> bool:
     return bool(re.fullmatch(r"[+-]?0\d+", text) or re.fullmatch(r"\d{16,}", text))
 
 
-def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None) -> str:
+def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None, multiplied: bool) -> str:
     other = "," if decimal == "." else "."
     parts = ["numbers"]
     if any(decimal in body for body in bodies) and decimal == ",":
@@ -168,6 +192,8 @@ def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None) 
         parts.append(f"with {'commas' if other == ',' else 'points'} between thousands")
     if unit:
         parts.append(f"in {unit}")
+    if multiplied:
+        parts.append("with words for thousands or millions multiplied out")
     if mixed == BY_UNIT:
         parts.append("with the units in a column of their own")
     if mixed == HUNDREDTHS:
