@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 import golden_almanac as ga
 from golden_almanac.core.tables import Calendar, Grain
-from golden_almanac.core.tables.calendar import STANDARD, choose_grain, parse_period, timeline
+from golden_almanac.core.tables.calendar import STANDARD, choose_grain, day_counts, parse_period, timeline
 from golden_almanac.words import names
 
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
@@ -122,7 +122,7 @@ def test_months_dated_on_their_first_day_are_complete() -> None:
     ],
 )
 def test_the_grain_fits_the_data(first: str, last: str, step: int, grain: str) -> None:
-    assert choose_grain(np.repeat(days(first, last, step), 8)) == grain
+    assert choose_grain(*day_counts(np.repeat(days(first, last, step), 8))) == grain
 
 
 def test_missing_dates_are_left_out_and_no_dates_give_no_timeline() -> None:

@@ -7,6 +7,9 @@ import numpy.typing as npt
 
 from ..tables import Column, Table
 
+#: Pairs of labels up to this number are looked up in a table of their own.
+_MOST_PAIRS = 50_000_000
+
 
 def parents(table: Table, dimensions: tuple[Column, ...]) -> dict[str, str]:
     """For each dimension the nearest one it lies within: every label of it has one label of the other.
@@ -50,10 +53,17 @@ def parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]
     key = ("parent codes", child, parent)
     if key not in table._cache:
         codes, labels = table.codes(child)
-        above, _ = table.codes(parent)
-        low = np.full(len(labels), np.iinfo(np.int64).max)
-        high = np.full(len(labels), -1)
-        np.minimum.at(low, codes, above)
-        np.maximum.at(high, codes, above)
-        table._cache[key] = np.where(low == high, high, -1)
+        above, above_labels = table.codes(parent)
+        size = len(above_labels)
+        if len(labels) * size <= _MOST_PAIRS:
+            flat = np.zeros(len(labels) * size, dtype=bool)
+            flat[codes.astype(np.int64) * size + above] = True
+            seen = flat.reshape(len(labels), size)
+            found = np.where(seen.sum(axis=1) == 1, seen.argmax(axis=1), -1)
+        else:
+            low, high = np.full(len(labels), size), np.full(len(labels), -1)
+            np.minimum.at(low, codes, above)
+            np.maximum.at(high, codes, above)
+            found = np.where(low == high, high, -1)
+        table._cache[key] = found.astype(np.int64)
     return table._cache[key]  # type: ignore[no-any-return]

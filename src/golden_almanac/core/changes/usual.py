@@ -119,7 +119,11 @@ def _regrained(
         column, calendar = survey.timeline.column, survey.timeline.calendar
         line = timeline(column, survey.table.days(column), now.grain, calendar)
         survey._cache[key] = Survey(
-            table=survey.table, measures=(measure,), dimensions=survey.dimensions, timeline=line
+            table=survey.table,
+            measures=(measure,),
+            dimensions=survey.dimensions,
+            timeline=line,
+            finer=survey if measure in survey.measures else None,
         )
     regrained: Survey = survey._cache[key]
     line = regrained.timeline

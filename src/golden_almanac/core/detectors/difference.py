@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
-import numpy.typing as npt
 
 from ..cells import PERIOD, Survey
 from ..cells.hierarchies import parent_codes
@@ -30,12 +29,12 @@ LEAST_GROUP = 10
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class _Rows:
-    """Scores of the rows of one measure within their strata, for one dimension."""
+    """Scores of the rows of one measure: their number, sum and sum of squares per stratum and label of a dimension,
+    each of shape (strata, labels)."""
 
-    scores: Floats
-    strata: npt.NDArray[np.intp]
-    size: int
-    codes: npt.NDArray[np.int32]
+    count: Floats
+    total: Floats
+    squares: Floats
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -260,25 +259,36 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
         scores = np.full(survey.size, np.nan)
         scores[order] = ndtri((rank - 0.5) / counts)
         survey._cache[key] = (scores, strata, size)
-    scores, strata, size = survey._cache[key]
-    return _Rows(scores=scores, strata=strata, size=size, codes=survey.table.codes(by)[0])
+    held = ("scores by label", measure.name, above, by)
+    if held not in survey._cache:
+        scores, strata, size = survey._cache[key]
+        codes, labels = survey.table.codes(by)
+        known = ~np.isnan(scores)
+        number = (strata * len(labels) + codes)[known]
+        scored = scores[known]
+
+        def sums(weights: Floats | None) -> Floats:
+            flat = np.bincount(number, weights=weights, minlength=size * len(labels))
+            return flat.reshape(size, len(labels)).astype(np.float64)
+
+        survey._cache[held] = _Rows(count=sums(None), total=sums(scored), squares=sums(scored * scored))
+    return survey._cache[held]  # type: ignore[no-any-return]
 
 
 def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) -> tuple[float, float]:
-    """z and two-sided p of a group's summed scores, by their exact permutation mean and variance."""
+    """z and two-sided p of a group's summed scores, by their exact permutation mean and variance.
+
+    Everything needed of the rows is their number, sum and sum of squares per stratum and label.
+    """
     from scipy.special import ndtr
 
-    labels = int(rows.codes.max()) + 1
-    member = np.zeros(labels, dtype=bool)
-    member[[one for one in family if one not in without]] = True
-    use = member[rows.codes] & ~np.isnan(rows.scores)
-    strata, scores = rows.strata[use], rows.scores[use]
-    own = rows.codes[use] == code
-    n = np.bincount(strata, minlength=rows.size).astype(np.float64)
-    mean = np.bincount(strata, weights=scores, minlength=rows.size) / np.maximum(n, 1)
-    spread = np.bincount(strata, weights=(scores - mean[strata]) ** 2, minlength=rows.size) / np.maximum(n - 1, 1)
-    k = np.bincount(strata[own], minlength=rows.size).astype(np.float64)
-    excess = float((scores - mean[strata])[own].sum())
+    use = [one for one in family if one not in without]
+    n = rows.count[:, use].sum(axis=1)
+    total = rows.total[:, use].sum(axis=1)
+    mean = total / np.maximum(n, 1)
+    spread = np.maximum(rows.squares[:, use].sum(axis=1) - n * mean * mean, 0.0) / np.maximum(n - 1, 1)
+    k = rows.count[:, code]
+    excess = float((rows.total[:, code] - k * mean).sum())
     variance = float((k * (n - k) / np.maximum(n, 1) * spread).sum())
     if variance <= 0:
         return 0.0, 1.0

@@ -54,13 +54,12 @@ class Outlier:
         table = survey.table
         values = table.numbers(column)
         use = np.isfinite(values) & (values != 0)
-        if use.sum() < 4 * _BELOW or np.unique(values[use]).size < _BELOW:
+        if use.sum() < 4 * _BELOW or not _varied(values[use]):
             return None
         by, codes = _best_group(survey, values, use)
         robust, middle, scale = _robust(values, use, codes)
-        order = np.argsort(-np.abs(robust), kind="stable")
-        order = order[np.isfinite(robust[order])]
-        tail = np.abs(robust[order[: _BELOW + 1]])
+        order = _farthest(np.where(np.isfinite(robust), np.abs(robust), -1.0), _BELOW + 1)
+        tail = np.abs(robust[order])
         spacings = np.arange(1, _BELOW + 1) * (tail[:-1] - tail[1:])
         below = max(float(spacings[1:].sum()), (_BELOW - 1) * _LEAST_SPACING)
         p = float((1 + spacings[0] / below) ** -(_BELOW - 1))
@@ -133,18 +132,33 @@ class Outlier:
         )
 
 
+def _varied(values: Floats) -> bool:
+    """Whether enough different values occur; most columns show it in their first rows."""
+    return np.unique(values[:10_000]).size >= _BELOW or np.unique(values).size >= _BELOW
+
+
+def _farthest(size: Floats, count: int) -> npt.NDArray[np.intp]:
+    """The places of the largest, in order; of equal ones the first. Far fewer than the rows are sorted."""
+    least = np.partition(size, size.size - count)[size.size - count]
+    places = np.flatnonzero(size >= least)
+    return places[np.argsort(-size[places], kind="stable")][:count]
+
+
 def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> tuple[str | None, npt.NDArray[Any]]:
     """The dimension within which the column varies least, and its codes."""
     spread_in = np.log(np.abs(values), where=use, out=np.zeros(values.size))
     best: tuple[float, str | None, npt.NDArray[Any]] = (0.1, None, np.zeros(values.size, dtype=np.int32))
-    whole = float(np.var(spread_in[use]))
+    logs = spread_in[use] if not use.all() else spread_in
+    whole = float(np.var(logs))
+    centred = logs - float(np.mean(logs))
     for column in survey.dimensions:
         codes, labels = survey.table.codes(column.name)
-        n = np.bincount(codes[use], minlength=len(labels))
+        own = codes[use] if not use.all() else codes
+        n = np.bincount(own, minlength=len(labels))
         if whole == 0 or n[n > 0].min() < 2 * _BELOW:
             continue
-        mean = np.bincount(codes[use], weights=spread_in[use], minlength=len(labels)) / np.maximum(n, 1)
-        explained = 1 - float(np.mean((spread_in[use] - mean[codes[use]]) ** 2)) / whole
+        mean = np.bincount(own, weights=centred, minlength=len(labels)) / np.maximum(n, 1)
+        explained = float((n * mean * mean).sum()) / (whole * logs.size)
         if explained > best[0]:
             best = (explained, column.name, codes)
     return best[1], best[2]

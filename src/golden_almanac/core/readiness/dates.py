@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..tables import Role, Table
-from ..tables.calendar import Grain, timeline
+from ..tables.calendar import Grain, day_counts, timeline
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step, counted
 from .repairs import SET_ASIDE, set_aside
@@ -38,10 +38,10 @@ def ready(table: Table, guide: Guide) -> Table:
 
 def _stray(table: Table, name: str, guide: Guide) -> Table:
     days = table.days(name)
-    places = np.flatnonzero(~np.isnat(days))
-    if places.size < 20:
+    distinct, rows = day_counts(days)
+    known = int(rows.sum())
+    if known < 20:
         return table
-    distinct = np.unique(days[places])
     gaps = np.diff(distinct).astype(np.int64)
     if gaps.size == 0:
         return table
@@ -50,9 +50,9 @@ def _stray(table: Table, name: str, guide: Guide) -> Table:
         return table
     edges = [int(w) + 1 for w in wide]
     parts = np.split(distinct, edges)
-    counts = [int(np.isin(days, part).sum()) for part in parts]
+    counts = [int(part.sum()) for part in np.split(rows, edges)]
     main = int(np.argmax(counts))
-    few = [part for place, part in enumerate(parts) if place != main and counts[place] <= _FAR_SHARE * places.size + 1]
+    few = [part for place, part in enumerate(parts) if place != main and counts[place] <= _FAR_SHARE * known + 1]
     if len(few) < len(parts) - 1:
         return table
     far = np.flatnonzero(np.isin(days, np.concatenate(few)))
@@ -105,8 +105,7 @@ def _to_come(table: Table, name: str) -> list[Problem]:
 
 def _gaps(table: Table, name: str) -> list[Problem]:
     """Days, weeks or months without a row in a table that has rows in most of them; holidays are no gap."""
-    days = table.days(name)
-    distinct = np.unique(days[~np.isnat(days)])
+    distinct, rows = day_counts(table.days(name))
     if distinct.size < _LEAST_PERIODS:
         return []
     free = table.calendar.holiday_names(distinct[0], distinct[-1])
@@ -118,7 +117,7 @@ def _gaps(table: Table, name: str) -> list[Problem]:
         idle = [k for k in range(7) if weekly and not np.any((numbers + 3) % 7 == k)]
         wanted = every[~np.isin((every + 3) % 7, idle)] if weekly else every
         lacking = np.setdiff1d(wanted, numbers)
-        by_chance = _empty_by_chance(table.calendar.number(grain, days[~np.isnat(days)]), wanted)
+        by_chance = _empty_by_chance(table.calendar.number(grain, distinct), rows, wanted)
         if numbers.size < _RHYTHM * wanted.size or numbers.size < _LEAST_PERIODS or by_chance > _CHANCE:
             continue
         closed = [number for number in lacking if weekly and table.calendar.start(grain, int(number)) in free]
@@ -129,9 +128,10 @@ def _gaps(table: Table, name: str) -> list[Problem]:
     return []
 
 
-def _empty_by_chance(numbers: Any, wanted: Any) -> float:
+def _empty_by_chance(numbers: Any, rows: Any, wanted: Any) -> float:
     """How many periods would hold no row if rows fell where they like (Poisson); none where they come evenly."""
-    counts = np.bincount(np.searchsorted(wanted, numbers[np.isin(numbers, wanted)]), minlength=wanted.size)
+    inside = np.isin(numbers, wanted)
+    counts = np.bincount(np.searchsorted(wanted, numbers[inside]), weights=rows[inside], minlength=wanted.size)
     mean = float(counts.mean())
     return 0.0 if float(counts.var()) < _EVEN * mean else float(wanted.size * np.exp(-mean))
 

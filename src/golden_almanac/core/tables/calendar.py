@@ -21,6 +21,8 @@ Days = npt.NDArray[np.datetime64]
 FEWEST_PERIODS, MOST_PERIODS = 12, 400
 #: Rows in the median period, below which a finer grain only shows gaps.
 FEWEST_ROWS = 5
+#: Days between the first date and the last up to which they are counted in a table of their own.
+_MOST_DAYS = 1_000_000
 _MONDAY = 3  # 1970-01-01 was a Thursday: three days after a Monday
 
 
@@ -335,13 +337,12 @@ class Timeline:
 
 def timeline(column: str, days: Days, grain: Grain | None = None, calendar: Calendar = STANDARD) -> Timeline | None:
     """The timeline of a date column (missing dates are left out), or None if it holds no date."""
-    present = days[~np.isnat(days)].astype("datetime64[D]")
-    if present.size == 0:
+    distinct, counts = day_counts(days)
+    if distinct.size == 0:
         return None
-    chosen = grain or choose_grain(present)
-    first_day, last_day = present.min(), present.max()
+    chosen = grain or choose_grain(distinct, counts)
+    first_day, last_day = distinct[0], distinct[-1]
     numbers = calendar.number(chosen, np.array([first_day, last_day]))
-    distinct = np.unique(present)
     first, last = int(numbers[0]), int(numbers[1])
     last_partial = last_day + _usual_gap(distinct, last_day, forward=True) <= calendar.end(chosen, last)
     first_partial = first_day - _usual_gap(distinct, first_day, forward=False) >= calendar.start(chosen, first)
@@ -358,19 +359,18 @@ def timeline(column: str, days: Days, grain: Grain | None = None, calendar: Cale
     )
 
 
-def choose_grain(days: Days) -> Grain:
-    """The grain to report at.
+def choose_grain(distinct: Days, counts: npt.NDArray[np.int64]) -> Grain:
+    """The grain to report at, from the days there are and the rows on each.
 
     The finest that leaves 12 to 400 periods with at least five rows in the median one, never finer
     than the usual spacing of the dates; but months once they span two years: their yearly cycle can
     then be told from a trend, which that of 52 weeks cannot, and people report by month.
     """
-    distinct = np.unique(days)
     spacing = int(np.median(np.diff(distinct).astype(np.int64))) if distinct.size > 1 else 1
     least = {Grain.DAY: 0, Grain.WEEK: 5, Grain.MONTH: 25, Grain.QUARTER: 80, Grain.YEAR: 300}
     if spacing <= 40:
         months = STANDARD.number(Grain.MONTH, distinct)
-        if months[-1] - months[0] >= 24 and _rows_in_median(Grain.MONTH, days) >= FEWEST_ROWS:
+        if months[-1] - months[0] >= 24 and _rows_in_median(Grain.MONTH, distinct, counts) >= FEWEST_ROWS:
             return Grain.MONTH
     possible = []
     for grain in Grain:
@@ -379,7 +379,7 @@ def choose_grain(days: Days) -> Grain:
         finer_than_dates = any(spacing >= least[other] for other in Grain if least[other] > least[grain])
         if finer_than_dates or periods > MOST_PERIODS:
             continue
-        if periods >= FEWEST_PERIODS and _rows_in_median(grain, days) >= FEWEST_ROWS:
+        if periods >= FEWEST_PERIODS and _rows_in_median(grain, distinct, counts) >= FEWEST_ROWS:
             return grain
         possible.append((periods, grain))
     # Nothing fits well: the coarsest with a few periods, else the finest that the dates bear.
@@ -388,10 +388,26 @@ def choose_grain(days: Days) -> Grain:
     )
 
 
-def _rows_in_median(grain: Grain, days: Days) -> float:
-    numbers = STANDARD.number(grain, days)
-    counts = np.bincount(numbers - numbers.min())
-    return float(np.median(counts))
+def _rows_in_median(grain: Grain, distinct: Days, counts: npt.NDArray[np.int64]) -> float:
+    numbers = STANDARD.number(grain, distinct)
+    rows = np.bincount(numbers - numbers[0], weights=counts)
+    return float(np.median(rows))
+
+
+def day_counts(days: Days) -> tuple[Days, npt.NDArray[np.int64]]:
+    """The days that occur, in order, and how often each does; missing ones left out."""
+    whole = days.astype("datetime64[D]").astype(np.int64)
+    missing = np.iinfo(np.int64).min
+    present = whole[whole != missing] if (whole == missing).any() else whole
+    if present.size == 0:
+        return np.empty(0, dtype="datetime64[D]"), np.empty(0, dtype=np.int64)
+    first, last = int(present.min()), int(present.max())
+    if last - first < _MOST_DAYS:
+        counts = np.bincount(present - first)
+        places = np.flatnonzero(counts)
+        return (places + first).astype("datetime64[D]"), counts[places]
+    found, counts = np.unique(present, return_counts=True)
+    return found.astype("datetime64[D]"), counts
 
 
 def _usual_gap(distinct: Days, edge: np.datetime64, *, forward: bool) -> np.timedelta64:

@@ -1,0 +1,139 @@
+"""The finest grouping worth making: made once from the rows, all coarser ones are rolled up from it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ..measures import Part
+from .exact import Slice, slices
+
+Codes = npt.NDArray[np.integer]
+
+#: Keys are numbered anew before their product grows beyond this.
+_MOST_NUMBERS = 1 << 26
+#: Squares only make variances: two slices are enough.
+_SQUARE_SLICES = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class BasePart:
+    """A part per base cell: rows with a value, exact slices of their sum and of the sum of their squares, the least and
+    the greatest value (where the part asks for it)."""
+
+    count: npt.NDArray[np.float64]
+    sums: tuple[Slice, ...]
+    squares: tuple[Slice, ...]
+    low: npt.NDArray[np.float64] | None = None
+    high: npt.NDArray[np.float64] | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Base:
+    """Cells that hold rows: `codes[key]` gives the code of each by each key, shape (cells,); `sizes` how many codes
+    a key has; `rows` how many rows each cell holds."""
+
+    codes: Mapping[str, Codes]
+    sizes: Mapping[str, int]
+    rows: npt.NDArray[np.float64]
+    parts: Mapping[Part, BasePart]
+
+    @property
+    def count(self) -> int:
+        return int(self.rows.size)
+
+    def number(self, keys: Sequence[str]) -> tuple[npt.NDArray[np.intp], list[int]]:
+        """The number of each base cell's group by some of the keys, row-major, and the sizes of the axes."""
+        number = np.zeros(self.count, dtype=np.intp)
+        for key in keys:
+            number = number * self.sizes[key] + self.codes[key]
+        return number, [self.sizes[key] for key in keys]
+
+
+def numbered(codes: Sequence[tuple[Codes, int]]) -> tuple[Codes, npt.NDArray[np.int64], list[Codes]]:
+    """Rows numbered by the combinations of codes that occur: each row's number, a row of each number, the codes."""
+    first, size = codes[0]
+    number: Codes = first.astype(np.int32 if size < _MOST_NUMBERS else np.int64)
+    held: list[Codes] = [np.arange(size)]
+    number, size, kept = _compressed(number, size)
+    held = [held[0][kept]]
+    for more, more_size in codes[1:]:
+        if size * more_size <= _MOST_NUMBERS:
+            joint = number * np.int32(more_size) + more.astype(np.int32, copy=False)
+            number, size, kept = _compressed(joint, size * more_size)
+        else:
+            wide = number.astype(np.int64) * more_size + more
+            kept, number = np.unique(wide, return_inverse=True)
+            size = int(kept.size)
+        held = [one[kept // more_size] for one in held]
+        held.append(kept % more_size)
+    return number, kept, held
+
+
+def _compressed(number: Codes, size: int) -> tuple[Codes, int, npt.NDArray[np.int64]]:
+    """Numbers that occur, in order, and the rows' numbers among them."""
+    present = np.zeros(size, dtype=bool)
+    present[number] = True
+    kept = np.flatnonzero(present)
+    if kept.size == size:
+        return number, size, kept
+    rank = np.cumsum(present, dtype=np.int32) - np.int32(1)
+    return rank[number], int(kept.size), kept
+
+
+def make_base(keys: Sequence[tuple[str, Codes, int]], values: Mapping[Part, Any]) -> Base:
+    """The base by these keys (name, code of each row, number of codes); `values` gives each part's rows as doubles."""
+    number, _, held = numbered([(codes, size) for _, codes, size in keys])
+    cells = int(held[0].size)
+    parts: dict[Part, BasePart] = {}
+    for part, row_values in values.items():
+        filled = ~np.isnan(row_values)
+        every = bool(filled.all())
+        where, what = (number, row_values) if every else (number[filled], row_values[filled])
+        count = np.bincount(where, minlength=cells).astype(np.float64)
+        parts[part] = BasePart(
+            count=count,
+            sums=tuple(one.grouped(where, cells) for one in slices(what)),
+            squares=tuple(one.grouped(where, cells) for one in slices(what * what, _SQUARE_SLICES)),
+            low=_extreme(np.minimum, where, what, cells) if part.kind == "min" else None,
+            high=_extreme(np.maximum, where, what, cells) if part.kind == "max" else None,
+        )
+    return Base(
+        codes={name: codes for (name, _, _), codes in zip(keys, held, strict=True)},
+        sizes={name: size for name, _, size in keys},
+        rows=np.bincount(number, minlength=cells).astype(np.float64),
+        parts=parts,
+    )
+
+
+def _extreme(ufunc: Any, where: Codes, what: Any, cells: int) -> Any:
+    start = np.inf if ufunc is np.minimum else -np.inf
+    found = np.full(cells, start)
+    ufunc.at(found, where, what)
+    return np.where(np.isfinite(found), found, np.nan)
+
+
+def rolled(ufunc: Any, number: npt.NDArray[np.intp], values: Any, size: int) -> Any:
+    """The extremes of groups of base cells, NaN where none holds a value."""
+    known = ~np.isnan(values)
+    return _extreme(ufunc, number[known], values[known], size)
+
+
+def estimated_cells(codes: Sequence[tuple[Codes, int]], rows: int, sample: int = 20_000) -> int:
+    """How many combinations of codes occur, guessed from evenly spaced rows (Chao, "Nonparametric estimation of the
+    number of classes in a population", 1984), never more than rows or possible combinations."""
+    possible = 1.0
+    for _, size in codes:
+        possible *= size
+    step = max(1, rows // sample)
+    number = np.zeros(len(range(0, rows, step)), dtype=np.float64)
+    for one, size in codes:
+        number = number * size + one[::step]
+    _, counts = np.unique(number, return_counts=True)
+    once, twice = int((counts == 1).sum()), int((counts == 2).sum())
+    guess = counts.size + (once * (once - 1) / (2 * (twice + 1)) if step > 1 else 0.0)
+    return int(min(guess, possible, rows))
