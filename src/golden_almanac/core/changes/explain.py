@@ -25,6 +25,8 @@ from ..tables.calendar import parse_period
 from .contributions import Contribution, additive, captured, factors, ratio
 from .usual import Expected, expected_change, usual_excess
 
+Places = npt.NDArray[np.intp]
+
 #: Labels whose excess is beyond so many of their usual movements explain a change.
 _BEYOND = 3.0
 
@@ -133,15 +135,15 @@ def explain(
 ) -> Explanation:
     """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows."""
     where = where or Slice()
-    masks = [_mask(survey, where, span) for span in (then, now)]
-    for mask, span in zip(masks, (then, now), strict=True):
-        if not mask.any():
+    both = [_rows(survey, where, span) for span in (then, now)]
+    for rows, span in zip(both, (then, now), strict=True):
+        if rows.size == 0:
             raise PeriodError(
                 f"There are no rows from {span.start} to {span.end}"
                 + (f" for {where.label}" if where.conditions else "")
                 + ". Choose a period that has some."
             )
-    value0, value1 = (_value(survey, measure, mask) for mask in masks)
+    value0, value1 = (_value(survey, measure, rows) for rows in both)
     for value, span in zip((value0, value1), (then, now), strict=True):
         if not np.isfinite(value):
             raise PeriodError(
@@ -153,7 +155,7 @@ def explain(
     for column in survey.dimensions:
         if column.name in skip or measure.kind == "other":
             continue
-        one = _breakdown(survey, measure, column.name, masks)
+        one = _breakdown(survey, measure, column.name, both)
         if one is not None:
             breakdowns.append(one)
     breakdowns.sort(key=lambda one: (-one.captured, one.by))
@@ -170,10 +172,10 @@ def explain(
         cut_days=cut,
         value=value1,
         before=value0,
-        rows=int(masks[1].sum()),
-        rows_before=int(masks[0].sum()),
+        rows=both[1].size,
+        rows_before=both[0].size,
         breakdowns=tuple(breakdowns),
-        volume_rate=_volume_rate(measure, value0, value1, masks),
+        volume_rate=_volume_rate(measure, value0, value1, both),
         expected=expected,
         named=named,
     )
@@ -253,62 +255,63 @@ def candidate(one: Explanation) -> Candidate:
     )
 
 
-def _mask(survey: Survey, where: Slice, span: Period) -> npt.NDArray[np.bool_]:
+def _rows(survey: Survey, where: Slice, span: Period) -> Places:
+    """The places of the rows of a slice within a span of days."""
     assert survey.timeline is not None
     days = survey.table.days(survey.timeline.column)
     mask = (days >= span.start) & (days <= span.end)
     for column, label in where.conditions:
         codes, labels = survey.table.codes(column)
         mask &= codes == (labels.index(label) if label in labels else -1)
-    return np.asarray(mask)
+    return np.flatnonzero(mask)
 
 
 def _sums(
     survey: Survey,
     terms: tuple[tuple[float, Part], ...],
-    mask: npt.NDArray[np.bool_],
+    rows: Places,
     codes: npt.NDArray[Any] | None = None,
     size: int = 1,
 ) -> Floats:
-    """A weighted sum of additive parts over the rows of a mask, by code; shape (size,)."""
-    where = np.zeros(int(mask.sum()), dtype=np.intp) if codes is None else codes[mask].astype(np.intp)
+    """A weighted sum of additive parts over some rows, by code; shape (size,)."""
+    where = np.zeros(rows.size, dtype=np.intp) if codes is None else codes[rows].astype(np.intp)
     total = np.zeros(size)
     for weight, part in terms:
-        values = survey.values(part)[mask]
+        values = survey.values(part)[rows]
         filled = ~np.isnan(values)
         counted = np.ones(int(filled.sum())) if part.kind == "count" else values[filled]
         total += weight * grouped_sum(where[filled], counted, size)
     return total
 
 
-def _value(survey: Survey, measure: Measure, mask: npt.NDArray[np.bool_]) -> float:
+def _value(survey: Survey, measure: Measure, rows: Places) -> float:
     if measure.kind == "other":
-        kept = survey.table.arrow.filter(mask)
+        kept = survey.table.arrow.take(rows)
         from ..tables import engine
 
         return float(
             engine.query(f"SELECT CAST({measure.sql} AS DOUBLE) AS v FROM source", kept).column("v")[0].as_py() or "nan"
         )
     parts = {part for _, part in measure.top if part.kind == "sum"}
-    if parts and all(np.isnan(survey.values(part)[mask]).all() for part in parts):
+    if parts and all(np.isnan(survey.values(part)[rows]).all() for part in parts):
         return float("nan")
-    top = float(_sums(survey, measure.top, mask)[0])
+    top = float(_sums(survey, measure.top, rows)[0])
     if not measure.bottom:
         return measure.factor * top
-    bottom = float(_sums(survey, measure.bottom, mask)[0])
+    bottom = float(_sums(survey, measure.bottom, rows)[0])
     return measure.factor * top / bottom if bottom else float("nan")
 
 
-def _breakdown(survey: Survey, measure: Measure, by: str, masks: list[npt.NDArray[np.bool_]]) -> Breakdown | None:
+def _breakdown(survey: Survey, measure: Measure, by: str, both: list[Places]) -> Breakdown | None:
     codes, labels = survey.table.codes(by)
     size = len(labels)
-    top0, top1 = (_sums(survey, measure.top, mask, codes, size) for mask in masks)
-    rows0, rows1 = (np.bincount(codes[mask], minlength=size).astype(np.float64) for mask in masks)
+    top0, top1 = (_sums(survey, measure.top, rows, codes, size) for rows in both)
+    rows0, rows1 = (np.bincount(codes[rows], minlength=size).astype(np.float64) for rows in both)
     if measure.additive:
         parts = additive(labels, measure.factor * top0, measure.factor * top1, rows0, rows1)
         weight = measure.factor * top0
     else:
-        bottom0, bottom1 = (_sums(survey, measure.bottom, mask, codes, size) for mask in masks)
+        bottom0, bottom1 = (_sums(survey, measure.bottom, rows, codes, size) for rows in both)
         if not bottom0.sum() or not bottom1.sum():
             return None
         parts = ratio(labels, measure.factor * top0, bottom0, measure.factor * top1, bottom1)
@@ -321,13 +324,11 @@ def _breakdown(survey: Survey, measure: Measure, by: str, masks: list[npt.NDArra
     return Breakdown(by=by, captured=share, contributions=tuple(parts))
 
 
-def _volume_rate(
-    measure: Measure, value0: float, value1: float, masks: list[npt.NDArray[np.bool_]]
-) -> tuple[tuple[str, float], ...]:
+def _volume_rate(measure: Measure, value0: float, value1: float, both: list[Places]) -> tuple[tuple[str, float], ...]:
     """A sum as rows times amount per row: how much of the change is more rows, how much is more per row."""
     if not measure.additive or len(measure.top) != 1 or measure.top[0][1].kind != "sum":
         return ()
-    n0, n1 = (float(mask.sum()) for mask in masks)
+    n0, n1 = (float(rows.size) for rows in both)
     split = factors(value0, value1, (n0, value0 / n0), (n1, value1 / n1))
     return () if split is None else (("volume", split[0]), ("rate", split[1]))
 
