@@ -18,7 +18,7 @@ from .findings.scoring import ordered, score
 from .implications import follows_from_composition, related_measures, rests_on_a_part
 from .measures import Measure, default_measures, lead_measure, parse_measure
 from .tables import Column, Grain, Role, Table, Timeline
-from .tables.calendar import timeline
+from .tables.calendar import timeline_of
 
 #: Kinds that a scan looks for unless told otherwise, in the order of their names.
 ALL_KINDS = (*sorted(detectors.KINDS), "change")
@@ -230,7 +230,7 @@ def _timeline(table: Table, time: str | None, grain: str | None) -> Timeline | N
         if not dated:
             return None
         name = dated[0].name
-    return timeline(name, table.days(name), None if grain is None else Grain(grain), table.calendar)
+    return timeline_of(name, table.day_counts(name), None if grain is None else Grain(grain), table.calendar)
 
 
 def _kinds(kinds: Sequence[str] | None) -> tuple[str, ...]:

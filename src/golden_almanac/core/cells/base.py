@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..measures import Part
+from ..parallel import each
 from .exact import Slice, slices
 
 Codes = npt.NDArray[np.integer]
@@ -89,19 +90,22 @@ def make_base(keys: Sequence[tuple[str, Codes, int]], values: Mapping[Part, Any]
     """The base by these keys (name, code of each row, number of codes); `values` gives each part's rows as doubles."""
     number, _, held = numbered([(codes, size) for _, codes, size in keys])
     cells = int(held[0].size)
-    parts: dict[Part, BasePart] = {}
-    for part, row_values in values.items():
+
+    def made(one: tuple[Part, Any]) -> tuple[Part, BasePart]:
+        part, row_values = one
         filled = ~np.isnan(row_values)
         every = bool(filled.all())
         where, what = (number, row_values) if every else (number[filled], row_values[filled])
         count = np.bincount(where, minlength=cells).astype(np.float64)
-        parts[part] = BasePart(
+        return part, BasePart(
             count=count,
             sums=tuple(one.grouped(where, cells) for one in slices(what)),
             squares=tuple(one.grouped(where, cells) for one in slices(what * what, _SQUARE_SLICES)),
             low=_extreme(np.minimum, where, what, cells) if part.kind == "min" else None,
             high=_extreme(np.maximum, where, what, cells) if part.kind == "max" else None,
         )
+
+    parts = dict(each(made, values.items(), number.size))
     return Base(
         codes={name: codes for (name, _, _), codes in zip(keys, held, strict=True)},
         sizes={name: size for name, _, size in keys},

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ import numpy.typing as npt
 from ..errors import RequestError
 from ..measures import Measure, Part
 from ..tables import Column, Grain, Table, Timeline
+from ..tables.hashing import mixed, row_hashes
 from .base import Base, BasePart, estimated_cells, make_base, rolled
 from .cells import Cells, PartCells
 from .exact import added
@@ -23,6 +25,8 @@ PERIOD = "\0period"
 MOST_CELLS = 20_000_000
 #: Tables shorter than this are grouped as they are; a base is worth making below this share of cells per row.
 LEAST_ROWS, WORTH = 20_000, 0.4
+#: Tests that need the rows themselves take about so many of them.
+MOST_SAMPLED = 1_000_000
 #: Periods that months nest in.
 NESTED = (Grain.MONTH, Grain.QUARTER, Grain.YEAR)
 
@@ -208,6 +212,24 @@ class Survey:
         made = make_base([("row", number, total)], {part: self.values(part)})
         at = made.codes["row"].astype(np.intp)
         return _rolled_part(part, made.parts[part], at, total, shaped)
+
+    def sample(self) -> npt.NDArray[np.intp] | None:
+        """The places of an even sample of about `MOST_SAMPLED` rows, None where there are hardly more.
+
+        A row is taken by a hash of what it holds (its dimensions, date and measures), not of its place, so that the
+        order of the rows changes nothing.
+        """
+        key = "sample"
+        if key not in self._cache:
+            self._cache[key] = None if self.size <= 1.5 * MOST_SAMPLED else self._sampled()
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def _sampled(self) -> npt.NDArray[np.intp]:
+        columns = [self.codes(column.name)[0] for column in self.dimensions]
+        columns += [self.table.days(self.timeline.column).astype(np.int64)] if self.timeline is not None else []
+        columns += [self.values(part) for part in self._parts() if part.kind != "distinct"]
+        total = row_hashes([partial(mixed, column, place) for place, column in enumerate(columns)], self.size)
+        return np.flatnonzero(mixed(total, len(columns)) < np.uint64(2**64 * (MOST_SAMPLED / self.size)))
 
     def _distinct_codes(self, part: Part) -> tuple[npt.NDArray[Any], tuple[str | None, ...]]:
         if part.column:

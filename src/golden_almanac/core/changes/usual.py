@@ -11,7 +11,7 @@ from ..findings import Slice
 from ..measures import Measure
 from ..series.regression import Floats
 from ..tables import Period
-from ..tables.calendar import timeline
+from ..tables.calendar import timeline_of
 
 #: Fewer earlier comparisons than this say nothing of what is usual.
 LEAST_HISTORY = 3
@@ -117,7 +117,7 @@ def _regrained(
     key = ("regrained", measure.name, now.grain)
     if key not in survey._cache:
         column, calendar = survey.timeline.column, survey.timeline.calendar
-        line = timeline(column, survey.table.days(column), now.grain, calendar)
+        line = timeline_of(column, survey.table.day_counts(column), now.grain, calendar)
         survey._cache[key] = Survey(
             table=survey.table,
             measures=(measure,),

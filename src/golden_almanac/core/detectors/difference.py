@@ -9,12 +9,13 @@ column. Over periods: see `blocks`. Gaps of small groups are shrunk towards noug
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
 from ..cells import PERIOD, Survey
 from ..cells.hierarchies import parent_codes
+from ..cells.survey import MOST_SAMPLED
 from ..findings import Candidate, Check, Slice
 from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
@@ -25,6 +26,10 @@ from .siblings import MIRROR, families, reach
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10
+
+
+_TEST = "normal scores within periods, and t over periods"
+_SAMPLED_TEST = f"{_TEST}, the scores of an even sample of {MOST_SAMPLED:,} rows"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -118,7 +123,12 @@ class Difference:
                         "n": int(cells.rows[code]),
                         "share": reach(survey, cells, measure, code),
                     },
-                    test="normal scores within periods, and t over periods",
+                    test="normal scores within periods, and t over periods"
+                    + (
+                        ""
+                        if survey.sample() is None or rows is None
+                        else f", of an even sample of {MOST_SAMPLED:,} rows"
+                    ),
                     statistic=t[code],
                     p=p[code],
                     strength=squash(shrunk / spread if spread else 0.0, 0.35),
@@ -238,11 +248,14 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
     above = parent.conditions[0][0] if parent.conditions else None
     key = ("scores", measure.name, above)
     if key not in survey._cache:
-        values = survey.values(measure.top[0][1])
-        strata = survey.places() if survey.timeline is not None else np.zeros(survey.size, dtype=np.intp)
+        values = _taken(survey, survey.values(measure.top[0][1]))
+        strata = (
+            _taken(survey, survey.places()) if survey.timeline is not None else np.zeros(values.size, dtype=np.intp)
+        )
         size = int(strata.max()) + 1
         if above is not None:
             codes, labels = survey.table.codes(above)
+            codes = _taken(survey, codes)
             strata = strata * len(labels) + codes
             size *= len(labels)
         filled = ~np.isnan(values)
@@ -256,13 +269,14 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
         group_start = np.maximum.accumulate(np.where(new_group, np.arange(order.size), 0))
         rank = np.repeat(starts + (lengths + 1) / 2.0, lengths) - group_start
         counts = np.bincount(sorted_strata, minlength=size)[sorted_strata]
-        scores = np.full(survey.size, np.nan)
+        scores = np.full(values.size, np.nan)
         scores[order] = ndtri((rank - 0.5) / counts)
         survey._cache[key] = (scores, strata, size)
     held = ("scores by label", measure.name, above, by)
     if held not in survey._cache:
         scores, strata, size = survey._cache[key]
         codes, labels = survey.table.codes(by)
+        codes = _taken(survey, codes)
         known = ~np.isnan(scores)
         number = (strata * len(labels) + codes)[known]
         scored = scores[known]
@@ -273,6 +287,12 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
 
         survey._cache[held] = _Rows(count=sums(None), total=sums(scored), squares=sums(scored * scored))
     return survey._cache[held]  # type: ignore[no-any-return]
+
+
+def _taken(survey: Survey, column: Any) -> Any:
+    """A column of the rows that tests look at: all, or those of the even sample of a very long table."""
+    rows = survey.sample()
+    return column if rows is None else column[rows]
 
 
 def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) -> tuple[float, float]:

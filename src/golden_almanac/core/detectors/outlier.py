@@ -19,6 +19,7 @@ from ..findings import Candidate, Check, Slice
 from ..findings.checks import one_row, within
 from ..findings.scoring import squash
 from ..measures import Measure
+from ..parallel import each
 from ..series.regression import Floats
 from ..tables import Role
 
@@ -38,17 +39,14 @@ class Outlier:
     floor_factor: float = 3.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found: list[Candidate] = []
-        seen: set[str] = set()
+        asked: dict[str, Measure] = {}
         for measure in survey.measures:
             part = measure.top[0][1]
-            if part.column in seen or not part.column or part.kind == "count" or measure.share:
-                continue
-            seen.add(part.column)
-            candidate = self._column(survey, measure, part.column)
-            if candidate is not None:
-                found.append(candidate)
-        return found
+            if part.column and part.kind != "count" and not measure.share:
+                asked.setdefault(part.column, measure)
+        survey.sample()
+        found = each(lambda one: self._column(survey, one[1], one[0]), asked.items(), survey.size)
+        return [candidate for candidate in found if candidate is not None]
 
     def _column(self, survey: Survey, measure: Measure, column: str) -> Candidate | None:
         table = survey.table
@@ -57,7 +55,7 @@ class Outlier:
         if use.sum() < 4 * _BELOW or not _varied(values[use]):
             return None
         by, codes = _best_group(survey, values, use)
-        robust, middle, scale = _robust(values, use, codes)
+        robust, middle, scale = _robust(survey, values, use, codes)
         order = _farthest(np.where(np.isfinite(robust), np.abs(robust), -1.0), _BELOW + 1)
         tail = np.abs(robust[order])
         spacings = np.arange(1, _BELOW + 1) * (tail[:-1] - tail[1:])
@@ -145,15 +143,16 @@ def _farthest(size: Floats, count: int) -> npt.NDArray[np.intp]:
 
 
 def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> tuple[str | None, npt.NDArray[Any]]:
-    """The dimension within which the column varies least, and its codes."""
-    spread_in = np.log(np.abs(values), where=use, out=np.zeros(values.size))
+    """The dimension within which the column varies least (by an even sample of a long table), and its codes."""
+    rows = survey.sample()
+    places = np.flatnonzero(use) if rows is None else rows[use[rows]]
+    logs = np.log(np.abs(values[places]))
     best: tuple[float, str | None, npt.NDArray[Any]] = (0.1, None, np.zeros(values.size, dtype=np.int32))
-    logs = spread_in[use] if not use.all() else spread_in
     whole = float(np.var(logs))
     centred = logs - float(np.mean(logs))
     for column in survey.dimensions:
         codes, labels = survey.table.codes(column.name)
-        own = codes[use] if not use.all() else codes
+        own = codes[places]
         n = np.bincount(own, minlength=len(labels))
         if whole == 0 or n[n > 0].min() < 2 * _BELOW:
             continue
@@ -165,22 +164,31 @@ def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> t
 
 
 def _robust(
-    values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any]
+    survey: Survey, values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any]
 ) -> tuple[Floats, dict[int, float], dict[int, float]]:
-    """Robust deviations from the middle of the group, on a scale whose Pareto tails are exponential."""
-    positive = bool((values[use] > 0).all())
-    robust = np.full(values.size, np.nan)
+    """Robust deviations from the middle of the group, on a scale whose Pareto tails are exponential.
+
+    Middle and spread of a long table's groups are those of an even sample; every row is measured by them.
+    """
+    positive = not bool((values[use] <= 0).any())
+    x = np.log(values, where=use, out=np.full(values.size, np.nan)) if positive else np.where(use, values, np.nan)
+    rows = survey.sample()
+    places = np.flatnonzero(use) if rows is None else rows[use[rows]]
+    order = places[np.argsort(codes[places], kind="stable")]
+    size = int(codes.max()) + 1
+    ends = np.cumsum(np.bincount(codes[places], minlength=size))
     middle: dict[int, float] = {}
     scale: dict[int, float] = {}
-    for code in np.unique(codes[use]):
-        at = use & (codes == code)
-        x = np.log(values[at]) if positive else values[at]
-        middle[int(code)] = float(np.median(x))
-        spread = 1.4826 * float(np.median(np.abs(x - middle[int(code)])))
-        scale[int(code)] = spread or float(np.std(x)) or 1.0
-        z = (x - middle[int(code)]) / scale[int(code)]
-        robust[at] = z if positive else np.arcsinh(z)
-    return robust, middle, scale
+    for code, group in enumerate(np.split(order, ends[:-1])):
+        if group.size:
+            own = x[group]
+            middle[code] = float(np.median(own))
+            spread = 1.4826 * float(np.median(np.abs(own - middle[code])))
+            scale[code] = spread or float(np.std(own)) or 1.0
+    centre = np.array([middle.get(code, np.nan) for code in range(size)])
+    width = np.array([scale.get(code, 1.0) for code in range(size)])
+    z = (x - centre[codes]) / width[codes]
+    return (z if positive else np.arcsinh(z)), middle, scale
 
 
 def _fence(value: float, middle: float, scale: float, positive: bool) -> tuple[float, float]:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..tables import Role, Table
-from ..tables.calendar import Grain, day_counts, timeline
+from ..tables.calendar import Grain, timeline_of
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step, counted
 from .repairs import SET_ASIDE, set_aside
@@ -38,7 +38,7 @@ def ready(table: Table, guide: Guide) -> Table:
 
 def _stray(table: Table, name: str, guide: Guide) -> Table:
     days = table.days(name)
-    distinct, rows = day_counts(days)
+    distinct, rows = table.day_counts(name)
     known = int(rows.sum())
     if known < 20:
         return table
@@ -105,7 +105,7 @@ def _to_come(table: Table, name: str) -> list[Problem]:
 
 def _gaps(table: Table, name: str) -> list[Problem]:
     """Days, weeks or months without a row in a table that has rows in most of them; holidays are no gap."""
-    distinct, rows = day_counts(table.days(name))
+    distinct, rows = table.day_counts(name)
     if distinct.size < _LEAST_PERIODS:
         return []
     free = table.calendar.holiday_names(distinct[0], distinct[-1])
@@ -154,7 +154,7 @@ def _gap_problem(
 
 def _edge(table: Table, name: str) -> list[Problem]:
     """A last period that is not over."""
-    line = timeline(name, table.days(name), None, table.calendar)
+    line = timeline_of(name, table.day_counts(name), None, table.calendar)
     if line is None or not line.partial_last or line.count < 3:
         return []
     return [

@@ -3,19 +3,21 @@ two equal sales may both be true."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
+from functools import partial
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from ..tables import Column, Role, Table
 from ..tables.guide import Guide
+from ..tables.hashing import Hashes, mixed, row_hashes
 from ..tables.problems import Problem, Step, counted
 from ..tables.texts import one_dictionary
 from .labels import folded
 from .repairs import SET_ASIDE, set_aside
-
-Hashes = npt.NDArray[np.uint64]
 
 #: When more rows than this share are repeats, the table simply has few columns.
 _MOST = 0.05
@@ -33,8 +35,17 @@ def ready(table: Table, guide: Guide) -> Table:
         return table
     if table.rows > _MOST_ROWS and any(column.distinct == table.rows for column in table.columns):
         return table
-    own = {column.name: _hashes(table, column, place) for place, column in enumerate(table.columns)}
-    whole = _total(own.values(), table.rows)
+    if table.rows > _MOST_ROWS:
+        # Of a long table only the sum of the hashes is kept; most have no repeats, which a plain sort shows.
+        hashed = [partial(_hashes, table, column, place) for place, column in enumerate(table.columns)]
+        whole = row_hashes(hashed, table.rows)
+        ranked = np.sort(whole)
+        if not (ranked[1:] == ranked[:-1]).any():
+            return table
+        own: dict[str, Hashes] = {}
+    else:
+        own = {column.name: _hashes(table, column, place) for place, column in enumerate(table.columns)}
+        whole = _total(own.values(), table.rows)
     again, first = _repeats(whole)
     count = int(again.sum())
     told = 0 < count <= max(3, _MOST * table.rows)
@@ -134,20 +145,20 @@ def _repeats(hashes: Hashes) -> tuple[npt.NDArray[np.bool_], npt.NDArray[np.intp
     return first != np.arange(ranked.size), first
 
 
-def _total(hashes: object, rows: int) -> Hashes:
+def _total(hashes: Iterable[Hashes], rows: int) -> Hashes:
     total = np.zeros(rows, dtype=np.uint64)
-    for one in hashes:  # type: ignore[attr-defined]
+    for one in hashes:
         total += one
     return total
 
 
 def _hashes(table: Table, column: Column, place: int, fold: bool = False) -> Hashes:
-    """A 64-bit hash of each cell with its column's place; equal for equal cells (two others collide once in 10^19)."""
+    """A hash of each cell with its column's place; of its folded text if asked to."""
     import pyarrow as pa
 
     values = table.arrow.column(column.name)
     if column.type == "number":
-        bits = (table.numbers(column.name) + 0.0).view(np.uint64)
+        bits: Any = table.numbers(column.name)
     elif column.type == "datetime":
         bits = values.cast(pa.int64()).fill_null(np.iinfo(np.int64).min).to_numpy().view(np.uint64)
     elif column.type == "date":
@@ -158,8 +169,4 @@ def _hashes(table: Table, column: Column, place: int, fold: bool = False) -> Has
         number: dict[object, int] = {}
         same = [number.setdefault(folded(str(label)) if fold else label, len(number) + 1) for label in labels]
         bits = np.array([*same, 0], dtype=np.uint64)[encoded.indices.fill_null(-1).to_numpy()]
-    # The finalizer of splitmix64 (Steele, Lea and Flood, 2014).
-    mixed = bits + np.uint64((place + 1) * 0x9E3779B97F4A7C15 % 2**64)
-    mixed = (mixed ^ (mixed >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    mixed = (mixed ^ (mixed >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return np.asarray(mixed ^ (mixed >> np.uint64(31)), dtype=np.uint64)
+    return mixed(bits, place)

@@ -337,7 +337,14 @@ class Timeline:
 
 def timeline(column: str, days: Days, grain: Grain | None = None, calendar: Calendar = STANDARD) -> Timeline | None:
     """The timeline of a date column (missing dates are left out), or None if it holds no date."""
-    distinct, counts = day_counts(days)
+    return timeline_of(column, day_counts(days), grain, calendar)
+
+
+def timeline_of(
+    column: str, counted: tuple[Days, npt.NDArray[np.int64]], grain: Grain | None, calendar: Calendar
+) -> Timeline | None:
+    """The timeline of days that occur and the rows on each (see `day_counts`)."""
+    distinct, counts = counted
     if distinct.size == 0:
         return None
     chosen = grain or choose_grain(distinct, counts)

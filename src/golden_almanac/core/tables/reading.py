@@ -5,12 +5,12 @@ from __future__ import annotations
 import glob
 import os
 from collections.abc import Mapping
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
+from ..parallel import LONG, each
 from . import packed, serials, structured, text_files, workbooks
 from .calendar import Calendar
 from .guide import Guide
@@ -23,8 +23,6 @@ from .texts import Typed, typed
 _CSV_ENDINGS = (".csv", ".tsv", ".txt")
 _PARQUET_ENDINGS = (".parquet", ".pq")
 _MOST_FILES = 10_000
-#: Larger tables have two columns read at a time.
-_MANY_ROWS = 100_000
 
 
 def read(
@@ -116,7 +114,7 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         whole = told.values.combine_chunks() if isinstance(told.values, pa.ChunkedArray) else told.values
         told = replace(told, values=whole)
         raw = loaded.original[place]
-        if loaded.rows > _MANY_ROWS:
+        if loaded.rows >= LONG:
             # What the texts took is given back at once, not kept for later.
             pa.default_memory_pool().release_unused()
         made = [(describe(name, raw, told.values, told.unit), told.values)]
@@ -124,13 +122,7 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
             made.append((describe(f"{name} unit", raw, told.units), told.units))
         return made, told.problems
 
-    places = range(len(loaded.names))
-    if loaded.rows > _MANY_ROWS:
-        # Arrow works outside the interpreter's lock: two columns at a time take half the time.
-        with ThreadPoolExecutor(max_workers=2) as pool:
-            read_columns = list(pool.map(column, places))
-    else:
-        read_columns = [column(place) for place in places]
+    read_columns = each(column, range(len(loaded.names)), loaded.rows)
     made = [one for pair, _ in read_columns for one in pair]
     problems = [*loaded.problems, *(problem for _, told in read_columns for problem in told)]
     arrow = pa.table({described.name: values for described, values in made})

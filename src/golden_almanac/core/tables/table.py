@@ -13,7 +13,7 @@ import numpy.typing as npt
 from .. import expressions
 from ..errors import ColumnError, RequestError, SourceError
 from . import engine
-from .calendar import Calendar
+from .calendar import Calendar, day_counts
 from .loaded import Origin, Spots
 from .problems import Aside, Problem, Step
 
@@ -210,6 +210,13 @@ class Table:
                 self._cache[key] = array.astype(np.int64).astype("datetime64[D]")
             else:
                 self._cache[key] = values.to_numpy().astype("datetime64[D]")
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
+        """The days of a column that occur, in order, and the rows on each; missing ones left out."""
+        key = ("day counts", name)
+        if key not in self._cache:
+            self._cache[key] = day_counts(self.days(name))
         return self._cache[key]  # type: ignore[no-any-return]
 
     def evaluate(self, sql: str) -> npt.NDArray[np.float64]:
