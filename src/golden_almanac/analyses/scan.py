@@ -52,6 +52,10 @@ class Scan:
             self.result.caveats,
         )
 
+    def plan(self) -> str:
+        """How the groups were made: the finest grouping with its cells, what was rolled up from it, what was not."""
+        return "\n".join(self.result.survey.plan().lines())
+
     def caveats(self) -> list[str]:
         """What to bear in mind of the data."""
         return caveat_sentences(self.result.caveats)

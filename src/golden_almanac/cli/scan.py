@@ -49,6 +49,7 @@ def scan(
     where: options.Where = None,
     kind: Kinds = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
+    plan: Annotated[bool, typer.Option("--plan", help="Show how the groups were made, in place of findings.")] = False,
     as_json: options.AsJson = False,
     out: options.Out = None,
 ) -> None:
@@ -61,7 +62,9 @@ def scan(
     found = ga.scan(opened, measures=measure, by=by, time=time, grain=grain, where=where, kinds=kind, progress=show)
     report = found.report(progress=show) if targets else None
     options.clear_progress()
-    if as_json:
+    if plan:
+        typer.echo(found.plan())
+    elif as_json:
         screen.json_out(found.to_dict())
     else:
         screen.scan(found, top)

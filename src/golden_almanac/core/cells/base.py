@@ -128,8 +128,8 @@ def rolled(ufunc: Any, number: npt.NDArray[np.intp], values: Any, size: int) -> 
 
 
 def estimated_cells(codes: Sequence[tuple[Codes, int]], rows: int, sample: int = 20_000) -> int:
-    """How many combinations of codes occur, guessed from evenly spaced rows (Chao, "Nonparametric estimation of the
-    number of classes in a population", 1984), never more than rows or possible combinations."""
+    """How many combinations of codes occur, guessed from evenly spaced rows: those that there are by Chao
+    ("Nonparametric estimation of the number of classes in a population", 1984), of them those that rows fall in."""
     possible = 1.0
     for _, size in codes:
         possible *= size
@@ -139,5 +139,8 @@ def estimated_cells(codes: Sequence[tuple[Codes, int]], rows: int, sample: int =
         number = number * size + one[::step]
     _, counts = np.unique(number, return_counts=True)
     once, twice = int((counts == 1).sum()), int((counts == 2).sum())
-    guess = counts.size + (once * (once - 1) / (2 * (twice + 1)) if step > 1 else 0.0)
-    return int(min(guess, possible, rows))
+    if step == 1:
+        return int(counts.size)
+    there = min(counts.size + once * (once - 1) / (2 * (twice + 1)), possible)
+    # Of those that there are, so many turn up among the rows.
+    return int(min(there * -np.expm1(-rows / there), rows))

@@ -83,9 +83,10 @@ class Survey:
 
     def cells(self, *keys: str) -> Cells:
         """The cells by those keys, with every part of every measure; cached."""
-        if keys not in self._cache:
-            self._cache[keys] = self._group(keys)
-        return self._cache[keys]  # type: ignore[no-any-return]
+        key = ("cells", keys)
+        if key not in self._cache:
+            self._cache[key] = self._group(keys)
+        return self._cache[key]  # type: ignore[no-any-return]
 
     def values(self, part: Part) -> npt.NDArray[np.float64]:
         """A part's row expression as doubles, NaN where missing; shape (rows,)."""
@@ -108,13 +109,15 @@ class Survey:
     def plan(self) -> Plan:
         """How the groups asked for so far were made."""
         base = self.base()
-        asked = sorted((key for key in self._cache if isinstance(key, tuple) and key[:1] != ("by rows",)), key=str)
+        asked = sorted(key[1] for key in self._cache if isinstance(key, tuple) and key[0] == "cells")
         keys = self._base_keys()
         estimate = self._cache.get("estimate")
         return Plan(
             rows=self.size,
             keys=tuple(said(key) for key in keys),
-            derived={said(above): said(child) for child, above in self.parents.items() if above not in keys},
+            derived={}
+            if base is None
+            else {said(above): said(child) for child, above in self.parents.items() if above not in keys},
             estimated=estimate,
             cells=None if base is None else base.count,
             rolled=tuple(tuple(map(said, one)) for one in asked if self._covered(one)),

@@ -256,14 +256,17 @@ def candidate(one: Explanation) -> Candidate:
 
 
 def _rows(survey: Survey, where: Slice, span: Period) -> Places:
-    """The places of the rows of a slice within a span of days."""
+    """The places of the rows of a slice within a span of days; kept, since every measure asks for the same."""
     assert survey.timeline is not None
-    days = survey.table.days(survey.timeline.column)
-    mask = (days >= span.start) & (days <= span.end)
-    for column, label in where.conditions:
-        codes, labels = survey.table.codes(column)
-        mask &= codes == (labels.index(label) if label in labels else -1)
-    return np.flatnonzero(mask)
+    key = ("rows of a span", str(span.start), str(span.end), where.conditions)
+    if key not in survey.table._cache:
+        days = survey.table.days(survey.timeline.column)
+        places = np.flatnonzero((days >= span.start) & (days <= span.end))
+        for column, label in where.conditions:
+            codes, labels = survey.table.codes(column)
+            places = places[codes[places] == (labels.index(label) if label in labels else -1)]
+        survey.table._cache[key] = places
+    return survey.table._cache[key]  # type: ignore[no-any-return]
 
 
 def _sums(

@@ -69,7 +69,7 @@ class Table:
     origin: Origin = field(default_factory=lambda: Origin(kind="memory"))
     calendar: Calendar = field(default_factory=Calendar)
     where: str | None = None
-    _cache: dict[tuple[str, ...], Any] = field(default_factory=dict)
+    _cache: dict[tuple[Any, ...], Any] = field(default_factory=dict)
 
     @property
     def rows(self) -> int:

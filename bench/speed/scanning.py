@@ -1,0 +1,143 @@
+"""python -m bench.speed.scanning: the whole scan against a plain pandas script and one DuckDB statement.
+
+Tables of 5 dimensions, a date and 3 measures, made by DuckDB as Parquet. For each size: (a) a pandas script that groups
+by each dimension and month and by each pair of dimensions (sum, mean, standard deviation, count), (b) one DuckDB
+statement with the same grouping sets, (c) `golden-almanac scan`, (d) reading all columns. Whole processes, in turn;
+seconds are printed to judge the ratios by, which are what counts. `--plot FILE` draws them.
+"""
+
+from __future__ import annotations
+
+import argparse
+import os
+import resource
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from itertools import combinations
+from pathlib import Path
+
+_DIMENSIONS = ("region", "route", "vessel", "fare_class", "channel")
+_MEASURES = ("revenue", "passengers", "delay_min")
+_TABLE = """
+COPY (SELECT DATE '2021-01-01' + CAST(hash(i * 3) % 1400 AS INT) AS day,
+  'Region ' || (hash(i * 5) % 4) AS region, 'Route ' || (hash(i * 7) % 12) AS route,
+  'Vessel ' || (hash(i * 11) % 9) AS vessel, 'Class ' || (hash(i * 13) % 5) AS fare_class,
+  'Channel ' || (hash(i * 17) % 3) AS channel, round(20 + (hash(i * 19) % 100000) / 100.0, 2) AS revenue,
+  CAST(hash(i * 23) % 60 AS INT) AS passengers, round((hash(i * 29) % 9000) / 100.0, 2) AS delay_min
+  FROM range({rows}) t(i)) TO '{path}' (FORMAT parquet)
+"""
+_PANDAS = """
+import itertools, pandas as pd
+table = pd.read_parquet({path!r})
+table["month"] = pd.to_datetime(table["day"]).dt.to_period("M")
+for one in {dimensions}:
+    table.groupby([one, "month"])[{measures}].agg(["sum", "mean", "std", "count"])
+for pair in itertools.combinations({dimensions}, 2):
+    table.groupby(list(pair))[{measures}].agg(["sum", "mean", "std", "count"])
+"""
+_DUCKDB = """
+import duckdb
+connection = duckdb.connect()
+connection.execute("SET enable_progress_bar=false")
+connection.execute({sql!r}).fetchall()
+"""
+_READ = "import pyarrow.parquet as parquet\nparquet.read_table({path!r})\n"
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--rows", type=int, nargs="+", default=[10_000, 1_000_000, 10_000_000])
+    parser.add_argument("--runs", type=int, default=3)
+    parser.add_argument("--plot", type=Path)
+    asked = parser.parse_args()
+    folder = Path(tempfile.mkdtemp(prefix="almanac-bench-"))
+    found: dict[int, dict[str, tuple[float, float]]] = {}
+    for rows in asked.rows:
+        path = str(folder / f"{rows}.parquet")
+        subprocess.run(
+            [sys.executable, "-c", f"import duckdb; duckdb.connect().execute({_TABLE.format(rows=rows, path=path)!r})"],
+            check=True,
+            stdout=subprocess.DEVNULL,
+        )
+        found[rows] = _measured(path, asked.runs)
+        os.unlink(path)
+        _tell(rows, found[rows])
+    if asked.plot is not None:
+        _draw(found, asked.plot)
+
+
+def _measured(path: str, runs: int) -> dict[str, tuple[float, float]]:
+    """Median seconds and largest peak memory in MB of each contender, run in turn."""
+    sets = [f"({one}, month)" for one in _DIMENSIONS] + [f"({a}, {b})" for a, b in combinations(_DIMENSIONS, 2)]
+    asked = ", ".join(f"sum({m}), avg({m}), stddev({m}), count({m})" for m in _MEASURES)
+    sql = (
+        f"SELECT {', '.join(_DIMENSIONS)}, month, {asked} FROM (SELECT *, date_trunc('month', day) AS month "
+        f"FROM '{path}') GROUP BY GROUPING SETS ({', '.join(sets)})"
+    )
+    code = {
+        "pandas": _PANDAS.format(path=path, dimensions=list(_DIMENSIONS), measures=list(_MEASURES)),
+        "duckdb": _DUCKDB.format(sql=sql),
+        "read": _READ.format(path=path),
+    }
+    commands = {name: [sys.executable, "-c", text] for name, text in code.items()}
+    commands["scan"] = [sys.executable, "-m", "golden_almanac", "scan", path]
+    seconds: dict[str, list[float]] = {name: [] for name in commands}
+    memory = dict.fromkeys(commands, 0.0)
+    for _ in range(runs):
+        for name, command in commands.items():
+            took, peak = _run(command)
+            seconds[name].append(took)
+            memory[name] = max(memory[name], peak)
+    return {name: (statistics.median(took), memory[name]) for name, took in seconds.items()}
+
+
+def _run(command: list[str]) -> tuple[float, float]:
+    began = time.perf_counter()
+    child = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    _, status, usage = os.wait4(child.pid, 0)
+    assert os.waitstatus_to_exitcode(status) == 0, command
+    assert isinstance(usage, resource.struct_rusage)
+    return time.perf_counter() - began, usage.ru_maxrss / 1024
+
+
+def _tell(rows: int, found: dict[str, tuple[float, float]]) -> None:
+    scan, peak = found["scan"]
+    print(
+        f"{rows:>12,} rows: scan {scan:.2f} s = {scan / found['pandas'][0]:.2f} of pandas, "
+        f"{scan / found['duckdb'][0]:.2f} of DuckDB, {scan / found['read'][0]:.1f} of reading; "
+        f"peak {peak:,.0f} MB = {peak / found['read'][1]:.1f} of reading",
+        flush=True,
+    )
+
+
+def _draw(found: dict[int, dict[str, tuple[float, float]]], path: Path) -> None:
+    from matplotlib.figure import Figure
+
+    said = {
+        "pandas": "pandas, the same groups",
+        "duckdb": "DuckDB, the same groups",
+        "scan": "golden-almanac scan",
+        "read": "reading all columns",
+    }
+    marks = {"pandas": "s", "duckdb": "^", "scan": "o", "read": "v"}
+    figure = Figure(figsize=(8, 5), dpi=110, layout="constrained")
+    axes = figure.subplots()
+    for name, label in said.items():
+        took = [found[rows][name][0] for rows in found]
+        colour, width = ("#A86A00", 2.4) if name == "scan" else ("#5C646E", 1.2)
+        axes.loglog(list(found), took, marker=marks[name], color=colour, linewidth=width, label=label)
+    axes.set_xlabel("rows")
+    axes.set_ylabel("seconds, whole process (median)")
+    axes.set_title("A whole scan beside the bare groupings, by size of the table", loc="left", fontsize=11)
+    axes.grid(True, which="major", color="#DDD8CC", linewidth=0.6)
+    axes.legend(frameon=False)
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+    figure.savefig(path, metadata={"Software": None})
+
+
+if __name__ == "__main__":
+    main()
