@@ -107,6 +107,12 @@ def join_or(names: Iterable[str]) -> str:
     return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} or {quoted[-1]}"
 
 
+def join_and(names: Sequence[str]) -> str:
+    """`'a', 'b' and 'c'`."""
+    quoted = [repr(name) for name in names]
+    return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} and {quoted[-1]}"
+
+
 def shorten(text: str, width: int = 80) -> str:
     """The text on one line, cut at `width` characters."""
     line = " ".join(text.split())

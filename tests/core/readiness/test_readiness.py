@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pandas as pd
 import pytest
@@ -117,3 +119,44 @@ def test_readiness_as_json(tmp_path: object) -> None:
     assert all(set(column) == keys for column in data["columns"])
     for problem in data["readiness"]:
         assert set(problem) == {"check", "severity", "column", "rows", "examples", "message", "repair", "question"}
+
+
+def test_a_total_of_the_periods_is_left_out_and_other_numbers_are_not_summed(tmp_path: Path) -> None:
+    path = tmp_path / "plan.csv"
+    path.write_text(
+        "Name,Target,Jan 25,Feb 25,Mar 25,Apr 25,H1,Total\nA,9,1,2,3,4,6,10\nB,8,5,6,7,8,18,26\nC,7,1,1,1,1,3,4\n"
+    )
+    table = ga.read(path)
+    assert table.names == ["Name", "Target", "period", "value"]
+    assert table.numbers("value").sum() == 40
+    assert table.column("Target").adds_up is False
+    (told,) = [one for one in table.problems if one.check == "periods across columns"]
+    assert "'H1' and 'Total' add periods up" in told.message
+    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+
+
+@pytest.mark.parametrize(
+    ("text", "names"),
+    [
+        ("2025-01-01,5,a\n2025-01-02,6,b\n2025-01-03,7,c\n", ["column 1", "column 2", "column 3"]),
+        ("Route,2023,2024,2025\nNorth,1,2,3\nSouth,4,5,6\n", ["Route", "2023", "2024", "2025"]),
+        ("Route,1,2,3\nNorth,10,20,30\nSouth,40,50,60\n", ["Route", "1", "2", "3"]),
+        ("name,note\nAnn,x\nBob,y\n", ["name", "note"]),
+    ],
+)
+def test_a_first_line_of_data_is_a_row(tmp_path: Path, text: str, names: list[str]) -> None:
+    (tmp_path / "a.csv").write_text(text)
+    table = ga.read(tmp_path / "a.csv")
+    assert table.names == names
+    headless = names[0] == "column 1"
+    assert table.rows == text.count("\n") - (0 if headless else 1)
+    assert table.row_numbers()[0] == (1 if headless else 2)
+
+
+def test_frames_of_any_make_are_read() -> None:
+    doubled = ga.read(pd.DataFrame([[1, 2], [3, 4]], columns=["a", "a"]))
+    assert doubled.arrow.to_pydict() == {"a": [1, 3], "a 2": [2, 4]}
+    mixed = ga.read(pd.DataFrame({"a": [1, "x", None], "big": [2**70, 1, 2]}))
+    assert mixed.arrow.to_pydict() == {"a": ["1", "x", None], "big": [str(2**70), "1", "2"]}
+    grouped = pd.DataFrame({"k": ["p", "p", "q"], "b": [3, 4, 5]}).groupby("k").agg(["sum", "mean"])
+    assert ga.read(grouped).names == ["k", "b sum", "b mean"]

@@ -98,7 +98,7 @@ def _refused(pair: _Pair, keys: Match, how: str) -> JoinError:
     return JoinError(
         f"{left.name} was not joined to {right.name} on {key}, because {counted(repeated, 'key')} of {right.name} "
         f"{'stands' if repeated == 1 else 'stand'} on several rows: {left.rows:,} rows would become {after:,}, and "
-        f"amounts be counted more than once. {way}, or ask for it all the same with many_to_many=True."
+        f"amounts be counted more than once. {way}, or ask for it all the same (many_to_many=True in Python)."
     )
 
 

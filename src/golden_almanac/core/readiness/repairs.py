@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from typing import Any
@@ -41,18 +41,26 @@ def set_aside(table: Table, places: npt.NDArray[np.intp], why: str) -> Table:
     return replace(kept, aside=(*table.aside, *aside))
 
 
-def turn(table: Table, columns: Mapping[str, date]) -> Table:
-    """Columns whose headings are periods turned into rows, with the columns "period" and "value"."""
+def turn(table: Table, columns: Mapping[str, date], without: Sequence[str] = ()) -> Table:
+    """Columns whose headings are periods turned into rows, with the columns "period" and "value".
+
+    Other numbers stand on a row for each period now, so they are averaged and not summed.
+    """
     import pyarrow as pa
 
-    names = [column.name for column in table.columns if column.name not in columns]
+    names = [column.name for column in table.columns if column.name not in columns and column.name not in without]
     n, k = table.rows, len(columns)
     place = np.repeat(np.arange(n), k)
     melted: dict[str, Any] = {name: table.arrow.column(name).take(pa.array(place)) for name in names}
     melted[_free("period", names)] = pa.array(list(columns.values()) * n, pa.date32())
     flat = np.column_stack([table.numbers(name) for name in columns]).ravel()
     melted[_free("value", names)] = pa.array(flat, pa.float64(), mask=np.isnan(flat))
-    return rebuilt(table, pa.table(melted), table.row_numbers()[place])
+    value = list(melted)[-1]
+    made = rebuilt(table, pa.table(melted), table.row_numbers()[place])
+    described = tuple(
+        replace(column, adds_up=False) if column.adds_up and column.name != value else column for column in made.columns
+    )
+    return replace(made, columns=described)
 
 
 def merge(table: Table, column: str, labels: Mapping[str, str]) -> Table:
@@ -81,7 +89,7 @@ def again(table: Table, step: Step) -> Table:
             said = f"{counted(places.size, 'row')} set aside ({step.facts['why']})"
         elif step.do == TURN:
             columns = {name: date.fromisoformat(day) for name, day in step.facts["columns"].items()}
-            table = turn(table, columns)
+            table = turn(table, columns, step.facts.get("without", ()))
             said = f"{counted(len(columns), 'column')} turned into rows"
         elif step.do == MERGE:
             assert step.column is not None

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
+from ..errors import join_and
 from ..tables import Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step
@@ -21,21 +24,45 @@ def ready(table: Table, guide: Guide) -> Table:
     """Turn columns whose headings are dates, months, quarters or years into rows."""
     numbers = [column for column in table.columns if column.type in ("number", "empty")]
     period = _periods([column.name for column in numbers])
-    if len(period) < LEAST_PERIODS or len(period) < _MOST * len(numbers):
+    if len(period) < LEAST_PERIODS:
         return table
     names = list(period)
+    totals = _totals(table, names, [column.name for column in numbers if column.name not in period])
+    if len(period) < _MOST * (len(numbers) - len(totals)):
+        return table
+    said = (
+        f"{len(period)} columns are periods ({names[0]} to {names[-1]}); they were turned into rows, with the columns "
+    )
+    said += "“period” and “value”."
+    if totals:
+        said += f" {join_and(totals)} {'adds' if len(totals) == 1 else 'add'} periods up and "
+        said += f"{'was' if len(totals) == 1 else 'were'} left out, so that nothing is counted twice."
+    columns = {name: day.isoformat() for name, day in period.items()}
     problem = Problem(
         check="periods across columns",
         severity="repair",
         column=None,
         rows=len(period),
-        message=f"{len(period)} columns are periods ({names[0]} to {names[-1]}); they were turned into rows, with the "
-        "columns “period” and “value”.",
+        message=said,
         repair="turned into rows",
-        step=Step(do=TURN, facts={"columns": {name: day.isoformat() for name, day in period.items()}}),
+        step=Step(do=TURN, facts={"columns": columns, "without": totals}),
     )
-    table = turn(table, period)
+    table = turn(table, period, totals)
     return replace(table, problems=(*table.problems, problem))
+
+
+def _totals(table: Table, periods: list[str], others: list[str]) -> list[str]:
+    """Columns that on every row are the sum of a run of period columns (a year's total, a quarter's)."""
+    values = np.column_stack([np.nan_to_num(table.numbers(name)) for name in periods])
+    sums = np.column_stack([np.zeros(table.rows), np.cumsum(values, axis=1)])
+    scale = 1e-9 * np.abs(values).sum(axis=1).max() + 1e-6
+    found = []
+    for name in others:
+        own = np.nan_to_num(table.numbers(name))
+        runs = ((first, last) for first in range(len(periods)) for last in range(first + 2, len(periods) + 1))
+        if own.any() and any(np.all(np.abs(sums[:, last] - sums[:, first] - own) <= scale) for first, last in runs):
+            found.append(name)
+    return found
 
 
 def _periods(names: list[str]) -> dict[str, Any]:

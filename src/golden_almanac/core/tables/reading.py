@@ -14,7 +14,8 @@ from ..parallel import LONG, each
 from . import packed, serials, structured, text_files, workbooks
 from .calendar import Calendar
 from .guide import Guide
-from .loaded import Loaded, Spots, from_arrow, stack
+from .loaded import Loaded, Spots, from_arrow, stack, tidy_names
+from .page import to_column
 from .problems import Problem
 from .roles import describe
 from .table import Column, Table
@@ -157,17 +158,10 @@ def _from_memory(source: Any) -> Any:
         if hasattr(source, "__arrow_c_stream__") and not _is_pandas(source):
             return pa.table(source)
         if _is_pandas(source):
-            frame = source.copy(deep=False)
-            frame.columns = [str(column) for column in frame.columns]
-            import pandas as pd
-
-            plain = isinstance(frame.index, pd.RangeIndex) or frame.index.name is None
-            if not plain or frame.index.nlevels > 1:
-                frame = frame.reset_index()
-            return pa.Table.from_pandas(frame, preserve_index=False)
+            return _from_pandas(source)
         if isinstance(source, Mapping):
             return pa.table(dict(source))
-    except (pa.ArrowInvalid, pa.ArrowTypeError, TypeError) as problem:
+    except (pa.ArrowInvalid, pa.ArrowTypeError, TypeError, OverflowError, ValueError) as problem:
         reason = str(problem).splitlines()[0]
         raise SourceError(
             "table", f"a column mixes types that cannot be read together ({reason})", "Give each column one type."
@@ -175,6 +169,27 @@ def _from_memory(source: Any) -> Any:
     raise SourceError(
         type(source).__name__, "this kind of object cannot be read", "Give a path, a DataFrame, or an Arrow table."
     )
+
+
+def _from_pandas(source: Any) -> Any:
+    """A DataFrame as Arrow; headings over several levels are joined, columns of mixed objects spelled out as text."""
+    import pandas as pd
+    import pyarrow as pa
+
+    frame = source.copy(deep=False)
+    frame.columns = tidy_names(
+        [" ".join(map(str, name)).strip() if isinstance(name, tuple) else str(name) for name in frame.columns]
+    )
+    plain = isinstance(frame.index, pd.RangeIndex) or frame.index.name is None
+    if not plain or frame.index.nlevels > 1:
+        frame = frame.reset_index()
+    columns: dict[str, Any] = {}
+    for name in frame.columns:
+        try:
+            columns[name] = pa.Array.from_pandas(frame[name])
+        except (pa.ArrowInvalid, pa.ArrowTypeError, OverflowError):
+            columns[name] = to_column([None if pd.api.types.is_scalar(v) and pd.isna(v) else v for v in frame[name]])
+    return pa.table(columns)
 
 
 def _is_pandas(source: Any) -> bool:

@@ -7,6 +7,7 @@ import io
 import re
 import stat
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -36,7 +37,7 @@ def regular_file(path: Path) -> Path:
     except OSError as problem:
         raise SourceError(shown, f"it cannot be opened ({problem.strerror})", "Check its name and rights.") from problem
     if stat.S_ISDIR(facts.st_mode):
-        raise SourceError(shown, "this is a folder", "Name one file in it.")
+        raise SourceError(shown, "this is a folder", f"Name a file in it, or a pattern in quotes: '{path}/*.csv'.")
     if not stat.S_ISREG(facts.st_mode):
         raise SourceError(shown, "this is a device or a pipe, not a file", "Save the data to a file first.")
     if facts.st_size == 0:
@@ -68,8 +69,11 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
         raise SourceError(shown, "no header line was found", "The first line must name the columns.") from problem
     if len(header) == 1 and not text.strip().partition("\n")[2].strip():
         raise SourceError(shown, "it holds one line and no rows", "Export it again with its rows.")
-    names = tidy_names(header)
     skip = reader.line_num
+    headless = _is_data(header, reader)
+    skip = 0 if headless else skip
+    header = [""] * len(header) if headless else header
+    names = tidy_names(header)
     bad: list[Any] = []
 
     def on_bad(row: Any) -> str:
@@ -135,7 +139,7 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
         rows=raw.num_rows,
         first_row=skip + 1,
         origin=Origin(kind="csv", encoding=_SPOKEN[encoding], delimiter=delimiter),
-        problems=_decoded(encoding, raw.num_rows),
+        problems=(*_decoded(encoding, raw.num_rows), *(_HEADLESS if headless else ())),
     )
 
 
@@ -165,6 +169,47 @@ def _of_few_texts(names: list[str], head: str, delimiter: str, skip: int) -> set
         if cells and len(words) >= 0.9 * len(cells) and len(set(cells)) <= 0.3 * len(cells):
             few.add(name)
     return few
+
+
+_HEADLESS = (
+    Problem(
+        check="no headings",
+        severity="note",
+        column=None,
+        rows=1,
+        message="The first line holds data like the others, so it was read as a row; the columns are numbered. Put "
+        "their names into a first line to use them.",
+    ),
+)
+
+
+def _is_data(first: list[str], reader: Any) -> bool:
+    """True when the first line is one of data: dates over dates and numbers over numbers, in all such columns.
+
+    Years over numbers are headings, as in a table with its periods across the columns.
+    """
+    below = [row for row, _ in zip(reader, range(30), strict=False) if len(row) == len(first)]
+    if not below:
+        return False
+    alike: list[str] = []
+    for place, cell in enumerate(first):
+        column = [row[place] for row in below if row[place].strip()]
+        kinds = {_kind_of(text) for text in column}
+        if kinds & {"text"} or not kinds:
+            continue
+        if _kind_of(cell) not in kinds or re.fullmatch(r"((0?[1-9]|1[0-2])[./])?(19|20)\d\d", cell.strip()):
+            return False
+        alike.append(cell.strip())
+    counted = len(alike) > 2 and all(cell.isdigit() for cell in alike)
+    # 1, 2, 3 … are headings as well.
+    return bool(alike) and not (counted and all(int(b) - int(a) == 1 for a, b in pairwise(alike)))
+
+
+def _kind_of(text: str) -> str:
+    bare = text.strip()
+    if re.fullmatch(r"\d{4}-\d{2}-\d{2}.*|\d{1,2}[./]\d{1,2}[./]\d{2,4}.*", bare):
+        return "date"
+    return "number" if re.fullmatch(r"[-+]?[\d.,]*\d[\d.,]*", bare) else "text"
 
 
 class _Figure:
