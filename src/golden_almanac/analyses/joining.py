@@ -60,8 +60,9 @@ def join(
     many_to_many
         Allows a key that stands on several rows of the right table; all numbers are then averaged unless asked.
 
-    Numbers of the right table stand on many rows of the result and are averaged, not summed, unless asked. The
-    problem "join" in `readiness` gives the rows before and after, the rows without a match, and those never used.
+    Numbers of the right table stand on many rows of the result: they are left alone unless asked for, and then
+    averaged. The problem "join" in `readiness` gives the rows before and after, the rows without a match, and those
+    never used.
 
     Raises
     ------

@@ -205,6 +205,37 @@ def test_quarters_are_put_together_from_months(always: None) -> None:
     assert one.tobytes() == other.tobytes()
 
 
+def test_a_dimension_that_another_lies_within_is_read_off_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    chance = np.random.default_rng(8)
+    port = chance.choice(list("abcdef"), 3000)
+    frame = pd.DataFrame(
+        {
+            "day": np.datetime64("2023-01-01") + chance.integers(0, 700, 3000).astype("timedelta64[D]"),
+            "port": port,
+            "region": pd.Series(port).map(dict(zip("abcdef", ["n", "n", "s", "s", None, None], strict=True))),
+            "kind": chance.choice(list("xyz"), 3000),
+            "v": chance.normal(0, 9, 3000),
+        }
+    )
+
+    def asked_for() -> Survey:
+        return survey_of(
+            ga.read(frame), measures=["sum(v)", "min(v)"], by=["port", "region", "kind"], time="day", grain="month"
+        )
+
+    direct = asked_for()
+    assert direct.base() is None
+    monkeypatch.setattr(survey, "LEAST_ROWS", 0)
+    monkeypatch.setattr(survey, "WORTH", math.inf)
+    rolled = asked_for()
+    assert rolled.plan().derived == {"region": "port"}
+    for keys in (("region",), ("region", PERIOD), ("region", "kind"), ("port", "region")):
+        one, other = direct.cells(*keys), rolled.cells(*keys)
+        assert one.rows.tobytes() == other.rows.tobytes()
+        for measure, same in zip(direct.measures, rolled.measures, strict=True):
+            assert one.value(measure).tobytes() == other.value(same).tobytes()
+
+
 def test_added_starts_with_the_finest() -> None:
     values = np.array([1e16, 1.0, -1e16])
     assert added([one.grouped(np.zeros(3, dtype=np.intp), 1) for one in slices(values)])[0] == 1.0

@@ -60,6 +60,9 @@ def test_keys_are_found_and_the_star_keeps_every_amount() -> None:
     pd.testing.assert_frame_equal(by_region, wanted)
     # A ship's tons stand on many rows and must not be added up.
     assert star.column("tons").adds_up is False
+    assert star.column("tons").role == "ignored"
+    assert [one.name for one in ga.scan(star, measures=["tons"]).result.survey.measures] == ["avg(tons)"]
+    assert star.with_roles(tons="measure").column("tons").adds_up is False
     scan = ga.scan(tables)
     assert "region" in [one.name for one in scan.result.survey.dimensions]
 

@@ -138,11 +138,14 @@ def _side_by_side(pair: _Pair, rows: Any, found: Any) -> tuple[Table, dict[str, 
 
 
 def _as_repeated(column: Column, source: Column | None, many: bool) -> Column:
-    """A number of the right table stands on many rows of the result, so it must not be added up there."""
+    """A number of the right table stands on many rows of the result: it must not be added up there, and the same
+    value many times over is no evidence for a test. It is left alone unless asked for, and then averaged."""
     if source is None:
         return replace(column, adds_up=False) if many and column.role is Role.MEASURE else column
     if column.role is Role.MEASURE or source.role is Role.MEASURE:
-        return replace(column, adds_up=False if column.role is Role.MEASURE else None, unit=source.unit)
+        if column.role is not Role.MEASURE:
+            return column
+        return replace(column, role=Role.IGNORED, adds_up=False, unit=source.unit)
     # A name stands on many rows now, and so is a label; a date of the right table is no time of these rows.
     if column.role is Role.TIME:
         return replace(column, role=Role.IGNORED)

@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..errors import RequestError
-from ..tables import Table
+from ..tables import Role, Table
 from ..tables.problems import Aside, Problem, Step, counted
 from ..tables.roles import describe
 
@@ -44,7 +44,7 @@ def set_aside(table: Table, places: npt.NDArray[np.intp], why: str) -> Table:
 def turn(table: Table, columns: Mapping[str, date], without: Sequence[str] = ()) -> Table:
     """Columns whose headings are periods turned into rows, with the columns "period" and "value".
 
-    Other numbers stand on a row for each period now, so they are averaged and not summed.
+    Other numbers stand on a row for each period now: they are left alone unless asked for, and then averaged.
     """
     import pyarrow as pa
 
@@ -58,7 +58,10 @@ def turn(table: Table, columns: Mapping[str, date], without: Sequence[str] = ())
     value = list(melted)[-1]
     made = rebuilt(table, pa.table(melted), table.row_numbers()[place])
     described = tuple(
-        replace(column, adds_up=False) if column.adds_up and column.name != value else column for column in made.columns
+        replace(column, role=Role.IGNORED, adds_up=False)
+        if column.role is Role.MEASURE and column.name != value
+        else column
+        for column in made.columns
     )
     return replace(made, columns=described)
 

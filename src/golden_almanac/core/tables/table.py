@@ -36,7 +36,8 @@ class Column:
     """What is known of one column.
 
     `type` is number, date, datetime, text, boolean or empty. `adds_up` tells an amount (revenue),
-    which is summed, from a rate (delay, price), which is averaged; it is None unless a measure.
+    which is summed, from a rate (delay, price), which is averaged; it is None unless a measure, or a number left
+    alone because it stands on several rows (a ship's tons beside each sailing).
     """
 
     name: str
@@ -140,7 +141,8 @@ class Table:
                     f"The column {column.name!r} holds {column.type}, so it cannot be the time.",
                     "Only dates can.",
                 )
-            adds_up = column.adds_up if role is column.role else (True if role is Role.MEASURE else None)
+            known = role is column.role or (role is Role.MEASURE and column.adds_up is not None)
+            adds_up = column.adds_up if known else (True if role is Role.MEASURE else None)
             changed.append(replace(column, role=role, adds_up=adds_up))
         kept: dict[tuple[str, ...], Any] = {}
         if ("row numbers",) in self._cache:
