@@ -179,3 +179,8 @@ def test_a_scan_of_noise_says_so() -> None:
 def test_headlines_do_not_depend_on_the_name_of_the_table(demo_scan: ga.Scan) -> None:
     one = demo_scan.findings[0]
     assert replace(one, headline="").candidate.key == one.candidate.key
+
+
+def test_tiny_numbers_have_a_power_of_ten() -> None:
+    assert numbers.plain(-9.04e-300) == "−9.04 × 10^−300"
+    assert numbers.plain(0.0000456) == "0.000046"

@@ -15,6 +15,8 @@ from ..core.measures import Measure
 LOCALE = "en"
 MINUS = "−"
 _SCALES = ((1e12, "trillion", "T"), (1e9, "billion", "bn"), (1e6, "million", "M"))
+#: Smaller numbers are written with a power of ten.
+_TINY = 1e-6
 _CURRENCIES = frozenset("EUR USD GBP CHF JPY".split())
 
 
@@ -103,6 +105,9 @@ def _scaled(value: float, digits: int, *, long: bool) -> str:
             return f"{sign}{text} {word}" if long else f"{sign}{text}{letter}"
     if rounded == 0:
         return "0"
+    if rounded < _TINY:
+        power = floor(log10(rounded))
+        return f"{sign}{_decimal(rounded / 10.0**power, digits - 1)} × 10^{MINUS}{-power}"
     decimals = max(0, digits - 1 - floor(log10(rounded)))
     # Whole numbers show no decimals they do not have.
     if float(size).is_integer():

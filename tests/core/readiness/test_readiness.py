@@ -160,3 +160,17 @@ def test_frames_of_any_make_are_read() -> None:
     assert mixed.arrow.to_pydict() == {"a": ["1", "x", None], "big": [str(2**70), "1", "2"]}
     grouped = pd.DataFrame({"k": ["p", "p", "q"], "b": [3, 4, 5]}).groupby("k").agg(["sum", "mean"])
     assert ga.read(grouped).names == ["k", "b sum", "b mean"]
+
+
+def test_infinite_and_too_large_numbers(tmp_path: Path) -> None:
+    frame = plain(300)
+    frame["odd"] = np.where(np.arange(300) == 5, np.inf, np.arange(300.0))
+    frame["vast"] = 1e307 * (1 + np.arange(300) % 3)
+    found = ga.check(frame)
+    told = {one.column: one for one in found.problems if one.check in ("infinite values", "numbers too large")}
+    assert told["odd"].examples == ((6, "infinite"),)
+    assert found.table.arrow.column("odd")[5].as_py() is None
+    assert told["vast"].severity == "blocker"
+    assert "cannot be reported from yet: 1 blocker" in found.headline()
+    scan = ga.scan(found.table)
+    assert "sum(vast)" not in [measure.name for measure in scan.result.survey.measures]

@@ -4,16 +4,34 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ..tables import Table
+from ..tables import Column, Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem
 
 _ALMOST = 0.95
+_LARGEST = 1.7e308
 
 
 def ready(table: Table, guide: Guide) -> Table:
     """Tell columns without use to a report."""
-    problems = []
+    too_large = {column.name for column in table.with_role(Role.MEASURE) if overflows(table, column)}
+    problems = [
+        Problem(
+            check="numbers too large",
+            severity="blocker",
+            column=name,
+            rows=table.rows,
+            message=f"The sum of {name!r} is beyond the largest number that can be held, so it takes no part. "
+            "Divide it in the source, to millions for instance.",
+        )
+        for name in sorted(too_large)
+    ]
+    if too_large:
+        columns = tuple(
+            replace(column, role=Role.IGNORED, adds_up=None) if column.name in too_large else column
+            for column in table.columns
+        )
+        table = replace(table, columns=columns)
     for column in table.columns:
         if column.missing >= table.rows:
             problems.append(_note("empty column", column.name, table.rows, "is empty and takes no part"))
@@ -27,6 +45,16 @@ def ready(table: Table, guide: Guide) -> Table:
                 _note("constant column", column.name, table.rows, "holds one value throughout and takes no part")
             )
     return replace(table, problems=(*table.problems, *problems))
+
+
+def overflows(table: Table, column: Column) -> bool:
+    """True when the sum of the squares, which variances need, could be beyond a double."""
+    import pyarrow.compute as pc
+
+    if column.type != "number" or column.missing >= table.rows:
+        return False
+    ends = pc.min_max(table.arrow.column(column.name)).as_py()
+    return bool(max(abs(float(ends["min"])), abs(float(ends["max"]))) > (_LARGEST / table.rows) ** 0.5)
 
 
 def _note(check: str, column: str, rows: int, text: str) -> Problem:

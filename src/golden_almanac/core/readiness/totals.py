@@ -11,6 +11,7 @@ import numpy.typing as npt
 from ..tables import Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step, counted
+from .columns import overflows
 from .repairs import SET_ASIDE, row_text, set_aside
 
 _WORDS = re.compile(
@@ -31,6 +32,7 @@ _MOST_BLANK = 0.35
 def ready(table: Table, guide: Guide) -> Table:
     """Set aside rows that equal the sum of the rows before them."""
     amounts = [column.name for column in table.columns if column.role is Role.MEASURE and column.adds_up]
+    amounts = [name for name in amounts if not overflows(table, table.column(name))]
     if not amounts or table.rows < 3:
         return table
     places = np.flatnonzero(_totals(_Sums(table, amounts), _said(table), _blank(table)))

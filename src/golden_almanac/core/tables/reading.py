@@ -16,7 +16,7 @@ from .calendar import Calendar
 from .guide import Guide
 from .loaded import Loaded, Spots, from_arrow, stack, tidy_names
 from .page import to_column
-from .problems import Problem
+from .problems import Problem, Step, counted
 from .roles import describe
 from .table import Column, Table
 from .texts import Typed, typed
@@ -112,6 +112,8 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         if not loaded.stated:
             dated, problem = serials.read(name, told.values, spots, guide)
             told = replace(told, values=dated, problems=(*told.problems, *([problem] if problem else [])))
+        finite, problem = _finite(name, told.values, spots)
+        told = replace(told, values=finite, problems=(*told.problems, *([problem] if problem else [])))
         whole = told.values.combine_chunks() if isinstance(told.values, pa.ChunkedArray) else told.values
         told = replace(told, values=whole)
         raw = loaded.original[place]
@@ -140,6 +142,28 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         origin=loaded.origin,
         calendar=calendar,
         _cache=cache,
+    )
+
+
+def _finite(name: str, values: Any, spots: Spots) -> tuple[Any, Problem | None]:
+    """The column with infinities counted as missing, since no sum or average can hold one."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if not pa.types.is_floating(values.type) or not pc.any(pc.is_inf(values)).as_py():
+        return values, None
+    infinite = pc.is_inf(values).to_numpy(zero_copy_only=False)
+    places = infinite.nonzero()[0]
+    return pc.if_else(pc.is_inf(values), None, values), Problem(
+        check="infinite values",
+        severity="repair",
+        column=name,
+        rows=int(places.size),
+        examples=tuple(spots.example(int(place), "infinite") for place in places[:3]),
+        message=f"{counted(int(places.size), 'cell')} of {name!r} "
+        f"{'is infinite and counts' if places.size == 1 else 'are infinite and count'} as missing.",
+        repair="counted as missing",
+        step=Step(do="count infinite values as missing", column=name),
     )
 
 
