@@ -18,7 +18,7 @@ from .findings.scoring import ordered, score
 from .implications import follows_from_composition, related_measures, rests_on_a_part
 from .measures import Measure, default_measures, lead_measure, parse_measure
 from .tables import Column, Grain, Role, Table, Timeline
-from .tables.calendar import timeline_of
+from .tables.timeline import timeline_of
 
 #: Kinds that a scan looks for unless told otherwise, in the order of their names.
 ALL_KINDS = (*sorted(detectors.KINDS), "change")

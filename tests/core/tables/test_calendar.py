@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 import golden_almanac as ga
 from golden_almanac.core.tables import Calendar, Grain
-from golden_almanac.core.tables.calendar import STANDARD, choose_grain, day_counts, parse_period, timeline
+from golden_almanac.core.tables.calendar import STANDARD, parse_period
+from golden_almanac.core.tables.timeline import choose_grain, day_counts, timeline
 from golden_almanac.words import names
 
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")

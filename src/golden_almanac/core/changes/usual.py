@@ -11,7 +11,7 @@ from ..findings import Slice
 from ..measures import Measure
 from ..series.regression import Floats
 from ..tables import Period
-from ..tables.calendar import timeline_of
+from ..tables.timeline import timeline_of
 
 #: Fewer earlier comparisons than this say nothing of what is usual.
 LEAST_HISTORY = 3

@@ -8,9 +8,10 @@ from typing import Any
 import numpy as np
 
 from ..tables import Role, Table
-from ..tables.calendar import Grain, timeline_of
+from ..tables.calendar import Grain
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step, counted
+from ..tables.timeline import timeline_of
 from .repairs import SET_ASIDE, set_aside
 
 #: Dates parted from the rest by more than this many days, and so many usual gaps, and no more than this share of

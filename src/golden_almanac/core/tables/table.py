@@ -13,9 +13,10 @@ import numpy.typing as npt
 from .. import expressions
 from ..errors import ColumnError, RequestError, SourceError
 from . import engine
-from .calendar import Calendar, day_counts
+from .calendar import Calendar
 from .loaded import Origin, Spots
 from .problems import Aside, Problem, Step
+from .timeline import day_counts
 
 if TYPE_CHECKING:
     import pandas as pd

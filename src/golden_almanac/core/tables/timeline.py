@@ -1,0 +1,161 @@
+"""The timeline of a table: which periods there are, and which of them are unfinished."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from .calendar import MONDAY, STANDARD, Calendar, Days, Grain, Period
+
+#: Periods a scan wants: fewer give no power, more give noise (methods, section 1).
+FEWEST_PERIODS, MOST_PERIODS = 12, 400
+#: Rows in the median period, below which a finer grain only shows gaps.
+FEWEST_ROWS = 5
+#: Days between the first date and the last up to which they are counted in a table of their own.
+_MOST_DAYS = 1_000_000
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Timeline:
+    """The periods of a table: which there are, and which of them are unfinished.
+
+    `first` and `last` are period numbers of the grain; partial ends are counted in.
+    """
+
+    column: str
+    grain: Grain
+    first: int
+    last: int
+    first_day: np.datetime64
+    last_day: np.datetime64
+    partial_first: bool
+    partial_last: bool
+    calendar: Calendar = STANDARD
+
+    @property
+    def count(self) -> int:
+        return self.last - self.first + 1
+
+    @property
+    def complete(self) -> slice:
+        """Places (not numbers) of the complete periods."""
+        return slice(int(self.partial_first), self.count - int(self.partial_last))
+
+    @property
+    def complete_count(self) -> int:
+        return max(0, self.count - int(self.partial_first) - int(self.partial_last))
+
+    def period(self, place: int) -> Period:
+        """The period at a place; an unfinished one ends (starts) where the data do."""
+        whole = self.calendar.period(self.grain, self.first + place)
+        start, end = whole.start, whole.end
+        if place == 0 and self.partial_first:
+            start = self.first_day
+        if place == self.count - 1 and self.partial_last:
+            end = self.last_day
+        return replace(whole, start=start, end=end)
+
+    def places(self, days: Days) -> npt.NDArray[np.int64]:
+        """The place of the period that each day falls in; days must not be missing."""
+        return self.calendar.number(self.grain, days) - self.first
+
+    def span(self, first: int, last: int) -> Period:
+        """From the period at one place to the end of that at another."""
+        return replace(self.period(first), end=self.period(last).end)
+
+
+def timeline(column: str, days: Days, grain: Grain | None = None, calendar: Calendar = STANDARD) -> Timeline | None:
+    """The timeline of a date column (missing dates are left out), or None if it holds no date."""
+    return timeline_of(column, day_counts(days), grain, calendar)
+
+
+def timeline_of(
+    column: str, counted: tuple[Days, npt.NDArray[np.int64]], grain: Grain | None, calendar: Calendar
+) -> Timeline | None:
+    """The timeline of days that occur and the rows on each (see `day_counts`)."""
+    distinct, counts = counted
+    if distinct.size == 0:
+        return None
+    chosen = grain or choose_grain(distinct, counts)
+    first_day, last_day = distinct[0], distinct[-1]
+    numbers = calendar.number(chosen, np.array([first_day, last_day]))
+    first, last = int(numbers[0]), int(numbers[1])
+    last_partial = last_day + _usual_gap(distinct, last_day, forward=True) <= calendar.end(chosen, last)
+    first_partial = first_day - _usual_gap(distinct, first_day, forward=False) >= calendar.start(chosen, first)
+    return Timeline(
+        column=column,
+        grain=chosen,
+        first=first,
+        last=last,
+        first_day=first_day,
+        last_day=last_day,
+        partial_first=bool(first_partial),
+        partial_last=bool(last_partial),
+        calendar=calendar,
+    )
+
+
+def choose_grain(distinct: Days, counts: npt.NDArray[np.int64]) -> Grain:
+    """The grain to report at, from the days there are and the rows on each.
+
+    The finest that leaves 12 to 400 periods with at least five rows in the median one, never finer
+    than the usual spacing of the dates; but months once they span two years: their yearly cycle can
+    then be told from a trend, which that of 52 weeks cannot, and people report by month.
+    """
+    spacing = int(np.median(np.diff(distinct).astype(np.int64))) if distinct.size > 1 else 1
+    least = {Grain.DAY: 0, Grain.WEEK: 5, Grain.MONTH: 25, Grain.QUARTER: 80, Grain.YEAR: 300}
+    if spacing <= 40:
+        months = STANDARD.number(Grain.MONTH, distinct)
+        if months[-1] - months[0] >= 24 and _rows_in_median(Grain.MONTH, distinct, counts) >= FEWEST_ROWS:
+            return Grain.MONTH
+    possible = []
+    for grain in Grain:
+        numbers = STANDARD.number(grain, distinct)
+        periods = int(numbers[-1] - numbers[0]) + 1
+        finer_than_dates = any(spacing >= least[other] for other in Grain if least[other] > least[grain])
+        if finer_than_dates or periods > MOST_PERIODS:
+            continue
+        if periods >= FEWEST_PERIODS and _rows_in_median(grain, distinct, counts) >= FEWEST_ROWS:
+            return grain
+        possible.append((periods, grain))
+    # Nothing fits well: the coarsest with a few periods, else the finest that the dates bear.
+    return next(
+        (grain for periods, grain in reversed(possible) if periods >= 4), possible[0][1] if possible else Grain.YEAR
+    )
+
+
+def _rows_in_median(grain: Grain, distinct: Days, counts: npt.NDArray[np.int64]) -> float:
+    numbers = STANDARD.number(grain, distinct)
+    rows = np.bincount(numbers - numbers[0], weights=counts)
+    return float(np.median(rows))
+
+
+def day_counts(days: Days) -> tuple[Days, npt.NDArray[np.int64]]:
+    """The days that occur, in order, and how often each does; missing ones left out."""
+    whole = days.astype("datetime64[D]").astype(np.int64)
+    missing = np.iinfo(np.int64).min
+    present = whole[whole != missing] if (whole == missing).any() else whole
+    if present.size == 0:
+        return np.empty(0, dtype="datetime64[D]"), np.empty(0, dtype=np.int64)
+    first, last = int(present.min()), int(present.max())
+    if last - first < _MOST_DAYS:
+        counts = np.bincount(present - first)
+        places = np.flatnonzero(counts)
+        return (places + first).astype("datetime64[D]"), counts[places]
+    found, counts = np.unique(present, return_counts=True)
+    return found.astype("datetime64[D]"), counts
+
+
+def _usual_gap(distinct: Days, edge: np.datetime64, *, forward: bool) -> np.timedelta64:
+    """The days usually passed between a date at this place of the week and the next (previous) one."""
+    if distinct.size < 3:
+        return np.timedelta64(1, "D")
+    gaps = np.diff(distinct).astype(np.int64)
+    origin = distinct[:-1] if forward else distinct[1:]
+    weekday = (origin.astype(np.int64) + MONDAY) % 7
+    alike = gaps[weekday == (int(edge.astype(np.int64)) + MONDAY) % 7]
+    # Dates that come daily or weekly keep their place of the week; those that come by the month do not.
+    pool = alike if alike.size >= 8 and np.median(gaps) <= 7 else gaps
+    return np.timedelta64(int(np.quantile(pool, 0.9, method="higher")), "D")
