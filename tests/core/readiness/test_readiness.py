@@ -26,7 +26,7 @@ def test_a_clean_table_has_no_problem() -> None:
     assert ga.check(frame).headline().endswith("are fit to report from as they stand.")
 
 
-amounts = st.lists(st.tuples(st.integers(1, 10**6), st.integers(1, 10**6)), min_size=3, max_size=12)
+amounts = st.lists(st.tuples(st.integers(100, 10**6), st.integers(100, 10**6)), min_size=3, max_size=12)
 
 
 @given(st.lists(amounts, min_size=1, max_size=4), st.booleans())
@@ -50,6 +50,13 @@ def test_totals_are_found_by_arithmetic(groups: list[list[tuple[int, int]]], sai
 @given(st.lists(st.tuples(st.sampled_from("abc"), st.integers(1, 30)), min_size=5, max_size=60))
 def test_small_numbers_that_happen_to_add_up_are_no_totals(rows: list[tuple[str, int]]) -> None:
     assert ga.read(pd.DataFrame(rows, columns=["shop", "n"])).rows == len(rows)
+
+
+def test_a_small_number_without_a_label_is_no_total() -> None:
+    frame = pd.DataFrame({"shop": ["a", "b", "c", None], "n": [0, 1, 2, 3]})
+    assert ga.read(frame).rows == 4
+    frame["n"] = [1210, 1441, 2012, 4663]
+    assert ga.read(frame).rows == 3
 
 
 def test_a_word_alone_makes_no_total() -> None:

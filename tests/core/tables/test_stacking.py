@@ -63,3 +63,19 @@ def test_sheets_with_the_same_columns_are_stacked(tmp_path: Path) -> None:
     assert {"sheets stacked", "several sheets"} <= {one.check for one in table.problems}
     assert ga.read(tmp_path / "b.xlsx", sheet="Feb").rows == 2
     assert ga.read(tmp_path / "b.xlsx", repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+
+
+@pytest.mark.parametrize("extra", [[], [("West", 7)]])
+def test_a_sheet_of_the_year_is_not_counted_beside_its_months(tmp_path: Path, extra: list[tuple[str, int]]) -> None:
+    months = {"Jan": [("North", 1), ("South", 2)], "Feb": [("North", 3), ("East", 4)]}
+    year = [row for rows in months.values() for row in rows] + extra
+    book = openpyxl.Workbook()
+    for place, (name, rows) in enumerate({"Year": year, **months}.items()):
+        sheet = book.active if place == 0 else book.create_sheet()
+        sheet.title = name
+        for row in [("Route", "Guests"), *rows]:
+            sheet.append(row)
+    book.save(tmp_path / "b.xlsx")
+    table = ga.read(tmp_path / "b.xlsx")
+    assert table.numbers("Guests").sum() == sum(guests for _, guests in year)
+    assert any(one.check == "parts that repeat others" for one in table.problems)

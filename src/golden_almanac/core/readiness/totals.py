@@ -24,6 +24,8 @@ _LOOK_AT_ALL = 3000
 #: More rows than this that might be totals are none.
 _MOST_LOOKS = 5000
 _EXAMPLES = 3
+#: What amounts are counted in, to reckon how often a sum would hit one by chance, and how often that may be.
+_UNIT, _CHANCE = 1.0, 0.02
 _WHY = "a total of the rows before"
 #: A column that lacks more labels than this labels nothing.
 _MOST_BLANK = 0.35
@@ -115,8 +117,10 @@ def _totals(sums: _Sums, said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool
         if starts is None or starts.size == 0:
             continue
         length = int(kept_before[row] - kept_before[starts[0]])
-        # A sum of two small numbers may be chance: the row must say so, bear no label, or match in many columns.
-        sure = said[row] or blank[row] or (solid.sum() >= 3 and length >= 3)
+        # A sum of small numbers may be chance: the row must say so; or bear no label, or match in many columns, with
+        # amounts so large that hardly any sum of the rows before would hit them.
+        silent = blank[row] or (solid.sum() >= 3 and length >= 3)
+        sure = said[row] or (silent and row * float(np.prod(_UNIT / np.maximum(np.abs(own[solid]), _UNIT))) <= _CHANCE)
         if length >= 2 and sure:
             found[row] = True
             sums.without(row, own)

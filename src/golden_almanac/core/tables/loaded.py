@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..errors import SourceError, join_or
+from ..errors import SourceError, join_and, join_or
 from .problems import Aside, Problem
+
+#: Parts of more rows in all are not compared with one another.
+_MOST_COMPARED = 300_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,11 +95,13 @@ def same_columns(one: list[str], other: list[str]) -> bool:
 def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
     """Tables with the same columns, one below the other, and a column that names the part each row is from.
 
-    A part may lack up to half of the columns; what it lacks is missing there, and it is said. Raises SourceError.
+    A part may lack up to half of the columns; what it lacks is missing there, and it is said. Parts whose rows stand
+    in another part again (the sheet of the year beside those of its months) are left out. Raises SourceError.
     """
     import numpy as np
     import pyarrow as pa
 
+    parts, copies = _without_copies(parts)
     first_name, first = parts[0]
     names = list(first.names)
     original = list(first.original)
@@ -112,7 +118,7 @@ def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
         more = [place for place, name in enumerate(loaded.names) if name.casefold() not in known]
         names += [loaded.names[place] for place in more]
         original += [loaded.original[place] for place in more]
-    problems: list[Problem] = []
+    problems = copies
     columns: list[Any] = [[] for _ in names]
     for part, loaded in parts:
         place_of = {name.casefold(): place for place, name in enumerate(loaded.names)}
@@ -151,6 +157,42 @@ def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
         aside=tuple(replace(row, part=part) for part, loaded in parts for row in loaded.aside),
         stated=all(loaded.stated for _, loaded in parts),
     )
+
+
+def _without_copies(parts: list[tuple[str, Loaded]]) -> tuple[list[tuple[str, Loaded]], list[Problem]]:
+    """The parts without those that only repeat rows of others, and what was left out."""
+    if len(parts) < 2 or sum(loaded.rows for _, loaded in parts) > _MOST_COMPARED:
+        return parts, []
+    rows = [_row_counts(loaded) for _, loaded in parts]
+    largest = max(range(len(parts)), key=lambda place: (parts[place][1].rows, -place))
+    rest: Counter[Any] = Counter()
+    for place, counted_rows in enumerate(rows):
+        if place != largest:
+            rest += counted_rows
+    if rest <= rows[largest]:
+        gone = [place for place in range(len(parts)) if place != largest]
+    elif rows[largest] <= rest:
+        gone = [largest]
+    else:
+        return parts, []
+    kept = [one for place, one in enumerate(parts) if place not in gone]
+    names = [parts[place][0] for place in gone]
+    problem = Problem(
+        check="parts that repeat others",
+        severity="note",
+        column=None,
+        rows=sum(parts[place][1].rows for place in gone),
+        message=f"{join_and(names)} hold{'s' if len(names) == 1 else ''} only rows that stand in "
+        f"{join_and([name for name, _ in kept][:4])} too, and {'was' if len(names) == 1 else 'were'} not read, so that "
+        "nothing is counted twice.",
+    )
+    return kept, [problem]
+
+
+def _row_counts(loaded: Loaded) -> Counter[Any]:
+    order = sorted(range(len(loaded.names)), key=lambda place: loaded.names[place].casefold())
+    cells = [[None if v is None else str(v) for v in loaded.columns[place].to_pylist()] for place in order]
+    return Counter(zip(*cells, strict=True))
 
 
 def _joined(chunks: list[Any]) -> Any:

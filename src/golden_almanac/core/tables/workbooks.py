@@ -31,16 +31,19 @@ def read_workbook(path: Path, sheet: str | None, guide: Guide) -> Loaded:
     problems = []
     if len(alike) > 1:
         made = stack(alike, "sheet")
-        problems.append(
-            Problem(
-                check="sheets stacked",
-                severity="note",
-                column=None,
-                rows=made.rows,
-                message=f"{len(alike)} sheets have the same columns and were put one below the other: "
-                f"{', '.join(map(repr, sorted(read)))}. The column {made.origin.part!r} tells them apart.",
+        put = made.columns[-1].unique().to_pylist()
+        if len(put) > 1:
+            said = ", ".join(map(repr, sorted(put)))
+            problems.append(
+                Problem(
+                    check="sheets stacked",
+                    severity="note",
+                    column=None,
+                    rows=made.rows,
+                    message=f"{len(put)} sheets have the same columns and were put one below the other: {said}. The "
+                    f"column {made.origin.part!r} tells them apart.",
+                )
             )
-        )
     else:
         made = largest[1]
     if others:
