@@ -285,11 +285,15 @@ def _change(finding: Finding) -> str:
     )
 
 
+#: Changes that round to nought percent are none in words; the figures keep them.
+_LEVEL_PCT = 0.05
+
+
 def change_size(finding: Finding) -> str:
     """ "9.1% above", "4.6 points below", "level with"."""
     f, measure = finding.figures, finding.measure
     change = f["change"]
-    if change == 0:
+    if change == 0 or (f["change_pct"] is not None and abs(f["change_pct"]) < _LEVEL_PCT):
         return "level with"
     side = "above" if change > 0 else "below"
     if f["change_pct"] is None:
