@@ -8,7 +8,7 @@ from typing import Any
 from ..core.findings.finding import plain
 from ..core.readiness.grain import smallest
 from ..core.tables import Table
-from ..core.tables.problems import SEVERITIES, Problem, ordered
+from ..core.tables.problems import SEVERITIES, Problem, counted, ordered
 from .reading import read
 
 
@@ -33,10 +33,10 @@ class Readiness:
         table = self.table
         kept = f"{table.rows:,} rows and {len(table.columns)} columns of {table.name}"
         if count["blocker"]:
-            return f"{kept} cannot be reported from yet: {_many(count['blocker'], 'blocker')}."
+            return f"{kept} cannot be reported from yet: {counted(count['blocker'], 'blocker')}."
         if not count["question"] and not count["repair"]:
             return f"{kept} are fit to report from as they stand."
-        parts = [_many(count[name], name) for name in ("repair", "question") if count[name]]
+        parts = [counted(count[name], name) for name in ("repair", "question") if count[name]]
         verb = "was made" if parts == ["1 repair"] else "were made" if not count["question"] else ""
         if count["repair"] and count["question"]:
             rest = "awaits" if count["question"] == 1 else "await"
@@ -97,10 +97,6 @@ def check(source: Any, **options: Any) -> Readiness:
 
 def _listed(names: tuple[str, ...] | None) -> list[str] | None:
     return None if names is None else list(names)
-
-
-def _many(count: int, word: str) -> str:
-    return f"{count} {word}{'' if count == 1 else 's'}"
 
 
 def _column(table: Table, column: Any) -> dict[str, Any]:

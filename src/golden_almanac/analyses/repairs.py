@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import RequestError, SourceError
+from ..core.errors import JoinError, RequestError, SourceError
 from ..core.tables import Table
 from ..core.tables.problems import Step
 
@@ -40,8 +40,10 @@ class Log:
 
 def table_repairs(table: Table) -> dict[str, Any]:
     """The repairs of a table as a log (format golden-almanac/repairs/1), which `ga.read(source, repairs=log)` makes
-    again."""
+    again. Raises JoinError for a joined table."""
     origin = table.origin
+    if origin.kind == "join":
+        raise JoinError("A joined table has no repair log of its own. Write one for each table before they are joined.")
     return {
         "format": FORMAT,
         "source": {

@@ -101,6 +101,12 @@ def nearest(name: str, available: Sequence[str], limit: int = 3) -> list[str]:
     return [candidate for _, candidate in sorted(scored)[:limit]]
 
 
+def rather(name: str, available: Sequence[str], what: str) -> str:
+    """What to do about a name that is not there: the nearest ones, or those there are."""
+    near = nearest(name, available)
+    return f"Did you mean {join_or(near)}?" if near else f"The {what} are {', '.join(available[:12])}."
+
+
 def join_or(names: Iterable[str]) -> str:
     """`'a', 'b' or 'c'`."""
     quoted = [repr(name) for name in names]

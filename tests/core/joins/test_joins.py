@@ -135,5 +135,7 @@ def test_the_sheets_of_a_workbook_and_a_named_join(tmp_path: Path) -> None:
     by_name = ga.join_named(ga.read(path), path, "Vessels on Vessel = Name")
     assert by_name.arrow.column("Built").to_pylist() == tables.star().arrow.column("Built").to_pylist()
     VESSELS.to_csv(tmp_path / "vessels.csv", index=False)
+    with pytest.raises(ga.JoinError, match="no repair log of its own"):
+        ga.table_repairs(by_name)
     with pytest.raises(ga.ColumnError, match="no column named 'nam'"):
         ga.join_named(ga.read(path), path, f"{tmp_path / 'vessels.csv'} on Vessel = nam")

@@ -79,3 +79,16 @@ def test_a_sheet_of_the_year_is_not_counted_beside_its_months(tmp_path: Path, ex
     table = ga.read(tmp_path / "b.xlsx")
     assert table.numbers("Guests").sum() == sum(guests for _, guests in year)
     assert any(one.check == "parts that repeat others" for one in table.problems)
+
+
+def test_titles_of_different_height_are_found_again_in_each_file(tmp_path: Path) -> None:
+    (tmp_path / "a.csv").write_text("Report\n\nDay,Route,Guests\n2025-01-03, North ,10\n2025-01-04,South,20\n")
+    (tmp_path / "b.csv").write_text(
+        "Report\nOf February\n\n\nDay,Route,Guests\n2025-02-03,North,30\n2025-02-04,East,40\n"
+    )
+    table = ga.read(str(tmp_path / "*.csv"))
+    assert table.arrow.column("Guests").to_pylist() == [10, 20, 30, 40]
+    assert ga.read(str(tmp_path / "*.csv"), repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    (spaces,) = [one for one in table.problems if one.check == "spaces around texts"]
+    assert spaces.message.startswith("a.csv: ")
+    assert spaces.examples == ((4, "' North ' [a.csv]"),)

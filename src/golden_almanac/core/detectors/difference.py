@@ -29,7 +29,7 @@ LEAST_GROUP = 10
 
 
 _TEST = "normal scores within periods, and t over periods"
-_SAMPLED_TEST = f"{_TEST}, the scores of an even sample of {MOST_SAMPLED:,} rows"
+_SAMPLED_TEST = f"{_TEST}, the scores of an even sample of about {MOST_SAMPLED:,} rows"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from ..tables import Column, Role, Table
 from ..tables.guide import Guide
-from ..tables.problems import Problem
+from ..tables.problems import Problem, Question
 
 _ALMOST = 0.95
 _LARGEST = 1.7e308
@@ -18,11 +18,11 @@ def ready(table: Table, guide: Guide) -> Table:
     problems = [
         Problem(
             check="numbers too large",
-            severity="blocker",
+            severity="question",
             column=name,
             rows=table.rows,
-            message=f"The sum of {name!r} is beyond the largest number that can be held, so it takes no part. "
-            "Divide it in the source, to millions for instance.",
+            message=f"The sum of {name!r} is beyond the largest number that can be held, so it takes no part.",
+            question=Question(text="Divide it in the source, to millions for instance."),
         )
         for name in sorted(too_large)
     ]

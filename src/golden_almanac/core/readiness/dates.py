@@ -10,9 +10,9 @@ import numpy as np
 from ..tables import Role, Table
 from ..tables.calendar import Grain
 from ..tables.guide import Guide
-from ..tables.problems import Problem, Step, counted
+from ..tables.problems import Problem, counted
 from ..tables.timeline import timeline_of
-from .repairs import SET_ASIDE, set_aside
+from .repairs import take_out
 
 #: Dates parted from the rest by more than this many days, and so many usual gaps, and no more than this share of
 #: the rows, are slips of the pen (2052 for 2025).
@@ -70,15 +70,8 @@ def _stray(table: Table, name: str, guide: Guide) -> Table:
         question=None if isinstance(answer, str) else answer,
     )
     if answer == "take out":
-        why = "a stray date"
-        problem = replace(
-            problem,
-            severity="repair",
-            message=f"{said}; {'its row was' if count == 1 else 'their rows were'} taken out, as answered.",
-            repair="taken out",
-            step=Step(do=SET_ASIDE, facts={"why": why, "places": far.tolist()}),
-        )
-        table = set_aside(table, far, why)
+        message = f"{said}; {'its row was' if count == 1 else 'their rows were'} taken out, as answered."
+        table, problem = take_out(table, far, "a stray date", problem, message)
     return replace(table, problems=(*table.problems, problem))
 
 

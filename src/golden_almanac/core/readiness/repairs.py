@@ -41,6 +41,15 @@ def set_aside(table: Table, places: npt.NDArray[np.intp], why: str) -> Table:
     return replace(kept, aside=(*table.aside, *aside))
 
 
+def take_out(
+    table: Table, places: npt.NDArray[np.intp], why: str, problem: Problem, message: str
+) -> tuple[Table, Problem]:
+    """Rows set aside because someone answered so: the table without them, and the problem as a repair."""
+    step = Step(do=SET_ASIDE, facts={"why": why, "places": places.tolist()})
+    told = replace(problem, severity="repair", message=message, repair="taken out", question=None, step=step)
+    return set_aside(table, places, why), told
+
+
 def turn(table: Table, columns: Mapping[str, date], without: Sequence[str] = ()) -> Table:
     """Columns whose headings are periods turned into rows, with the columns "period" and "value".
 

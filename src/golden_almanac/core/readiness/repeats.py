@@ -14,10 +14,10 @@ import numpy.typing as npt
 from ..tables import Column, Role, Table
 from ..tables.guide import Guide
 from ..tables.hashing import Hashes, mixed, row_hashes
-from ..tables.problems import Problem, Step, counted
+from ..tables.problems import Problem, counted
 from ..tables.texts import one_dictionary
 from .labels import folded
-from .repairs import SET_ASIDE, set_aside
+from .repairs import take_out
 
 #: When more rows than this share are repeats, the table simply has few columns.
 _MOST = 0.05
@@ -83,15 +83,8 @@ def _tell(
     gone = np.zeros(table.rows, dtype=bool)
     if answer == "take out":
         gone = again
-        why = f"repeats an earlier row {how}"
-        problem = replace(
-            problem,
-            severity="repair",
-            message=f"{said} and {'was' if count == 1 else 'were'} taken out, as answered.",
-            repair="taken out",
-            step=Step(do=SET_ASIDE, facts={"why": why, "places": places.tolist()}),
-        )
-        table = set_aside(table, places, why)
+        message = f"{said} and {'was' if count == 1 else 'were'} taken out, as answered."
+        table, problem = take_out(table, places, f"repeats an earlier row {how}", problem, message)
     return replace(table, problems=(*table.problems, problem)), gone
 
 
@@ -108,17 +101,13 @@ def _near(
             if _told(table, again & ~exact, [c for c in table.columns if c is not column]):
                 found.append((f"in every column but {column.name!r}", again & ~exact, first))
     texts = [c for c in table.columns if c.type == "text" and c.role in (Role.DIMENSION, Role.TEXT, Role.KEY)]
-    respelled = {column.name: _hashes(table, column, own_place(table, column), fold=True) for column in texts}
+    respelled = {column.name: _hashes(table, column, table.names.index(column.name), fold=True) for column in texts}
     if texts:
         total = _total([respelled.get(name, hashes) for name, hashes in own.items()], table.rows)
         again, first = _repeats(total)
         if _told(table, again & ~exact, list(table.columns)):
             found.append(("but for the spelling of a text", again & ~exact, first))
     return found
-
-
-def own_place(table: Table, column: Column) -> int:
-    return table.names.index(column.name)
 
 
 def _told(table: Table, again: npt.NDArray[np.bool_], others: list[Column]) -> bool:

@@ -45,6 +45,13 @@ class Guide:
             if step.do == do and (column is None or step.column == column):
                 yield step
 
+    def place_of_table(self, file: str, sheet: str | None) -> Step | None:
+        """The step of the log that says where the table stands in a file (and sheet of it)."""
+        for step in self.steps("find the table"):
+            if step.facts.get("file", file) == file and step.facts.get("sheet", sheet) == sheet:
+                return step
+        return None
+
     @property
     def replays(self) -> bool:
         return self.log is not None

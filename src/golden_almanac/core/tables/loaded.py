@@ -136,7 +136,7 @@ def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
         for place, name in enumerate(names):
             at = place_of.get(name.casefold())
             columns[place].append(pa.nulls(loaded.rows) if at is None else loaded.columns[at])
-        problems += loaded.problems
+        problems += [_of_part(problem, column, part) for problem in loaded.problems]
     label = column
     while label.casefold() in {name.casefold() for name in names}:
         label += " name"
@@ -156,6 +156,19 @@ def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
         numbers=np.concatenate(numbers),
         aside=tuple(replace(row, part=part) for part, loaded in parts for row in loaded.aside),
         stated=all(loaded.stated for _, loaded in parts),
+    )
+
+
+def _of_part(problem: Problem, column: str, part: str) -> Problem:
+    """A problem of one part, with the part's name where the reader and the log need it."""
+    step = problem.step
+    if step is not None and step.do == "find the table":
+        step = replace(step, facts={**step.facts, column: part})
+    return replace(
+        problem,
+        message=f"{part}: {problem.message}",
+        examples=tuple((row, f"{text} [{part}]") for row, text in problem.examples),
+        step=step,
     )
 
 
@@ -179,9 +192,10 @@ def _without_copies(parts: list[tuple[str, Loaded]]) -> tuple[list[tuple[str, Lo
     names = [parts[place][0] for place in gone]
     problem = Problem(
         check="parts that repeat others",
-        severity="note",
+        severity="repair",
         column=None,
         rows=sum(parts[place][1].rows for place in gone),
+        repair="not read",
         message=f"{join_and(names)} hold{'s' if len(names) == 1 else ''} only rows that stand in "
         f"{join_and([name for name, _ in kept][:4])} too, and {'was' if len(names) == 1 else 'were'} not read, so that "
         "nothing is counted twice.",

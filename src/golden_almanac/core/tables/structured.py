@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ..errors import SourceError, join_or, nearest
+from ..errors import SourceError, rather
 from .loaded import Loaded, Origin, from_arrow, tidy_names
 from .page import to_column
 
@@ -59,12 +59,7 @@ def read_database(path: Path, table: str | None, query: str | None) -> Loaded:
             if not names:
                 raise SourceError(shown, "the database holds no table", "Check that the file is the right one.")
             if table is not None and table not in names:
-                near = nearest(table, names)
-                raise SourceError(
-                    shown,
-                    f"there is no table named {table!r}",
-                    f"Did you mean {join_or(near)}?" if near else f"The tables are {', '.join(names[:12])}.",
-                )
+                raise SourceError(shown, f"there is no table named {table!r}", rather(table, names, "tables"))
             if table is None and len(names) > 1:
                 raise SourceError(
                     shown, f"it holds several tables ({', '.join(names[:12])})", "Choose one with --table."

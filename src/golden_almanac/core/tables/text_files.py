@@ -233,7 +233,7 @@ def _messy(path: Path, encoding: str, delimiter: str, guide: Guide) -> Loaded:
         [_Figure(cell) if any(c.isdigit() for c in cell) and _LOOKS.match(cell.strip()) else cell for cell in line]
         for line in lines
     ]
-    found = grids.find_table(grid, (), guide.step("find the table"))
+    found = grids.find_table(grid, (), guide.place_of_table(path.name, None))
     if found is None:
         raise SourceError(shown, "no table with a heading and rows was found", "The first line must name the columns.")
     width = max(len(lines[number - 1]) for number in found.numbers)

@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ..errors import SourceError, join_or, nearest
+from ..errors import SourceError, rather
 from . import grids, sheet_facts
 from .guide import Guide
 from .loaded import Loaded, Origin, same_columns, stack, tidy_names
@@ -83,12 +83,7 @@ def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple
     book, hidden = _opened(path)
     names = list(book.sheet_names)
     if sheet is not None and sheet not in names:
-        near = nearest(sheet, names)
-        raise SourceError(
-            shown,
-            f"there is no sheet named {sheet!r}",
-            f"Did you mean {join_or(near)}?" if near else f"The sheets are {', '.join(names[:12])}.",
-        )
+        raise SourceError(shown, f"there is no sheet named {sheet!r}", rather(sheet, names, "sheets"))
     facts = sheet_facts.read(path)
     found: list[tuple[str, Loaded]] = []
     for name in names if sheet is None else [sheet]:
@@ -97,7 +92,7 @@ def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple
         page, own = book.get_sheet_by_name(name), facts.get(name, sheet_facts.NOTHING)
         grid = page.to_python(skip_empty_area=False)
         ranges = page.merged_cell_ranges or own.merged
-        told = next((step for step in guide.steps("find the table") if step.facts.get("sheet", name) == name), None)
+        told = guide.place_of_table(path.name, name)
         table = grids.find_table(grid, ranges, told)
         if table is not None:
             made = loaded(table, Origin(kind="workbook", sheet=name))
@@ -133,12 +128,13 @@ def _with_facts(made: Loaded, sheet: str, facts: sheet_facts.SheetFacts, guide: 
         problems.append(
             Problem(
                 check="error cells",
-                severity="note",
+                severity="repair",
                 column=None,
                 rows=len(errors),
                 examples=tuple(errors[:3]),
                 message=f"{counted(len(errors), 'cell holds an error', 'cells hold errors')} of the spreadsheet and "
                 f"{'counts' if len(errors) == 1 else 'count'} as missing.",
+                repair="counted as missing",
             )
         )
     made = replace(made, problems=tuple(problems))
