@@ -176,6 +176,8 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
         ]
         found.append(("no time", {"columns": dated}))
         return tuple(found)
+    if line.calendar.fiscal:
+        found.append(("fiscal years", {"year": line.calendar.holding(Grain.YEAR, line.last_day)}))
     if line.partial_last:
         found.append(("partial last period", {"period": line.period(line.count - 1), "last": line.last_day}))
     if line.partial_first:

@@ -211,7 +211,8 @@ def _key(one: Explanation) -> KeyFigure:
 def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> tuple[str, ...]:
     return (
         *(told_caveats.sentence(name, facts) for name, facts in caveats),
-        *(problem.message for problem in survey.table.problems),
+        # The scan says of itself which period is unfinished, at its own grain.
+        *(problem.message for problem in survey.table.problems if problem.check != "unfinished period"),
     )
 
 

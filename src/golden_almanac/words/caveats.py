@@ -15,6 +15,9 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
         return (
             f"{which} is unfinished (data end on {names.day(facts['last'])}) and is left out of trends and comparisons."
         )
+    if name == "fiscal years":
+        span = facts["year"]
+        return f"F{names.year(span)[1:]} is {names.span_of(span)}; other fiscal years accordingly."
     if name == "partial first period":
         return f"The first {facts['period'].grain} is incomplete and is left out of trends and comparisons."
     if name == "rows without a date":

@@ -192,7 +192,9 @@ def test_a_scan_and_a_change_by_the_fiscal_year() -> None:
     assert figures["value"] == frame["n"][years[0]].sum()
     assert figures["baseline"] == frame["n"][years[1]].sum()
     assert "fiscal 2025" in change.summary().text + change.summary().headline
-    for one in ga.scan(table, grain="quarter").findings:
+    scan = ga.scan(table, grain="quarter")
+    assert "Fiscal 2025 is April 2024 to March 2025; other fiscal years accordingly." in scan.caveats()
+    for one in scan.findings:
         answer = table.sql(one.check.sql).iloc[0]
         for name, value in one.check.expect.items():
             assert answer[name] == pytest.approx(value, rel=1e-6, abs=1e-6)
@@ -220,3 +222,15 @@ def test_moments_are_turned_to_the_zone_of_the_report() -> None:
         "2025-07-02 01:30:00",
         "2025-01-01 11:00:00",
     ]
+
+
+def test_the_season_of_fiscal_quarters_begins_with_the_first() -> None:
+    days = pd.date_range("2019-02-01", "2025-01-31", freq="D")
+    chance = np.random.default_rng(4)
+    lively = (days.month - 2) % 12 // 3 == 2  # the third quarter of a year from February
+    frame = pd.DataFrame({"day": days, "n": chance.poisson(np.where(lively, 200, 100))})
+    scan = ga.scan(ga.read(frame, calendar=ga.Calendar(fiscal_start=2)), grain="quarter", kinds=["seasonality"])
+    (found,) = scan.findings
+    assert found.figures["peak"] == "the third fiscal quarter"
+    assert np.argmax(found.figures["profile"]) == 2
+    assert found.check().agrees

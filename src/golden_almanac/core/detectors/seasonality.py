@@ -47,23 +47,23 @@ class Seasonality:
         line = survey.timeline
         assert line is not None
         cycle = line.grain.per_year
-        numbers = period_numbers(survey)
+        names, at, first = _names(line)
+        numbers = period_numbers(survey) - first
         statistic, p, season, rest = _f_test(line.grain, numbers, one.y)
         both = float(np.var(season + rest))
         strength = max(0.0, 1 - float(np.var(rest)) / both) if both > 0 else 0.0
         whole_years = one.y.size // cycle
         used = slice(one.y.size - whole_years * cycle, one.y.size)
         profile, peak, trough = _profile(one.own[used], numbers[used], cycle)
-        names, at = _names(line)
         span = line.span(line.complete.start + used.start, line.complete.start + one.y.size - 1)
         divide = whole_years if one.measure.additive else 1
         inside = within(survey.table, Slice(), line.column, span)
         columns = {"average": scalar(one.measure, inside, divide * cycle if one.measure.additive else 1)}
-        expect = {"average": _mean(survey, one, used, None, cycle)}
+        expect = {"average": _mean(survey, one, used, None)}
         for name, place in (("peak_value", peak), ("trough_value", trough)):
             if place is not None:
                 columns[name] = scalar(one.measure, f"{inside} AND {at} = {place}", divide)
-                expect[name] = _mean(survey, one, used, place, cycle)
+                expect[name] = _mean(survey, one, used, numbers[used] % cycle == place)
         figures: dict[str, Any] = {
             "cycle": "year",
             "peak": None if peak is None else names[peak],
@@ -102,16 +102,17 @@ class Seasonality:
         )
 
 
-def _names(line: Timeline) -> tuple[tuple[str, ...], str]:
-    """What the places of the yearly cycle are called, and SQL for the place that a date falls in."""
+def _names(line: Timeline) -> tuple[tuple[str, ...], str, int]:
+    """What the places of the yearly cycle are called, in order; SQL for the place that a date falls in; and the
+    number (modulo the cycle) of the periods that come first in a year."""
     month = f"month(CAST({quote_name(line.column)} AS DATE))"
     if line.grain is Grain.MONTH:
-        return _MONTHS, f"{month} - 1"
-    # Periods are numbered since 1970, so the cycle starts with the quarter that January (or the month after) lies in.
-    late = (line.calendar.fiscal_start - 1) % 3
-    first = (line.calendar.fiscal_start - 1) // 3
-    fiscal = tuple(name.replace("quarter", "fiscal quarter") for name in _QUARTERS) if first or late else _QUARTERS
-    return tuple(fiscal[(place - first) % 4] for place in range(4)), f"(({month} + 11 - {late}) % 12) // 3"
+        return _MONTHS, f"{month} - 1", 0
+    start = line.calendar.fiscal_start
+    names = (
+        tuple(name.replace("quarter", "fiscal quarter") for name in _QUARTERS) if line.calendar.fiscal else _QUARTERS
+    )
+    return names, f"(({month} + {12 - start}) % 12) // 3", (start - 1) // 3
 
 
 def _f_test(grain: Grain, numbers: Any, y: Floats) -> tuple[float, float, Floats, Floats]:
@@ -156,14 +157,13 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, int | None,
     return profile, leading(np.argmax, np.argmax), leading(np.argmin, np.argmin)
 
 
-def _mean(survey: Survey, one: Series, used: slice, place: int | None, cycle: int) -> float:
+def _mean(survey: Survey, one: Series, used: slice, keep: Any) -> float:
+    """The measure over the periods used, or those of them to keep (a mask)."""
     line = survey.timeline
     assert line is not None
     cells = survey.cells(PERIOD)
     at = slice(line.complete.start + used.start, line.complete.start + used.stop)
-    keep = np.ones(used.stop - used.start, dtype=bool)
-    if place is not None:
-        keep = period_numbers(survey)[used] % cycle == place
+    keep = np.ones(used.stop - used.start, dtype=bool) if keep is None else keep
     top = float(cells.linear(one.measure.top)[at][keep].sum())
     if one.measure.bottom:
         return one.measure.factor * top / float(cells.linear(one.measure.bottom)[at][keep].sum())

@@ -101,6 +101,10 @@ class Calendar:
         """The whole period with that number."""
         return Period(start=self.start(grain, number), end=self.end(grain, number), grain=grain, calendar=self)
 
+    def holding(self, grain: Grain, day: np.datetime64) -> Period:
+        """The period that a day falls in."""
+        return self.period(grain, int(self.number(grain, np.array([day]))[0]))
+
     def sql(self, grain: Grain, column: str) -> str:
         """SQL for the first day of the period that a quoted column of dates falls in."""
         if grain is Grain.WEEK and self.week_start != "monday":
@@ -113,8 +117,7 @@ class Calendar:
 
     def year_name(self, day: np.datetime64) -> int:
         """The name of the (fiscal) year that a day lies in: the calendar year in which it ends."""
-        number = int(self.number(Grain.YEAR, np.array([day]))[0])
-        return int(str(self.end(Grain.YEAR, number))[:4])
+        return int(str(self.holding(Grain.YEAR, day).end)[:4])
 
     def holiday_names(self, first: np.datetime64, last: np.datetime64) -> dict[np.datetime64, str]:
         """The public holidays between two days, with their names; empty when no country is set."""
@@ -258,7 +261,7 @@ def parse_period(text: str, calendar: Calendar = STANDARD) -> Period:
                 raise ValueError(wanted)
             # The week, however it starts, that holds most days of the ISO week.
             middle = monday + np.timedelta64(3, "D")
-            return calendar.period(Grain.WEEK, int(calendar.number(Grain.WEEK, np.array([middle]))[0]))
+            return calendar.holding(Grain.WEEK, middle)
         if re.fullmatch(r"\d{4}", wanted):
             return _named_year(int(wanted), calendar)
         if re.fullmatch(r"\d{4}-\d{2}", wanted):
@@ -278,7 +281,7 @@ def _named_year(year: int, calendar: Calendar) -> Period:
         np.datetime64(f"{year:04}-{calendar.fiscal_start:02}-01") - np.timedelta64(1, "D") if calendar.fiscal else None
     )
     day = np.datetime64(f"{year:04}-01-01") if last is None else last
-    return calendar.period(Grain.YEAR, int(calendar.number(Grain.YEAR, np.array([day]))[0]))
+    return calendar.holding(Grain.YEAR, day)
 
 
 def _day(number: int) -> np.datetime64:
