@@ -7,6 +7,7 @@ AlmanacError
 ├── PeriodError      a period that cannot be read, or holds no rows
 ├── RequestError     an option whose value is not among those allowed
 ├── JoinError        tables that cannot be joined as asked
+├── BudgetError      more memory or disk would be needed than there is
 └── OutputError      a file that cannot be written
 
 Each message is one paragraph: what is wrong, where, what to do. The command line prints it and
@@ -75,6 +76,10 @@ class RequestError(AlmanacError):
 
 class JoinError(AlmanacError):
     """Tables that cannot be joined as asked without counting something twice or losing it."""
+
+
+class BudgetError(AlmanacError):
+    """More memory, groups or disk would be needed than there is, or than the memory budget allows."""
 
 
 class OutputError(AlmanacError):

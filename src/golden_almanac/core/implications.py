@@ -15,15 +15,12 @@ from .findings import Finding, Slice
 from .measures import Measure
 from .series.paths import choose_path, prepare
 
-#: Rows beyond this are not needed to know how two columns go together.
-_SAMPLE = 50_000
-
 
 def related_measures(survey: Survey) -> dict[frozenset[str], float]:
     """How the rows of two averaged measures go together (correlation of their columns)."""
     means = [measure for measure in survey.measures if measure.kind == "mean"]
-    step = max(1, survey.size // _SAMPLE)
-    columns = {measure.name: survey.values(measure.top[0][1])[::step] for measure in means}
+    drawn = survey.drawn() if len(means) > 1 else None
+    columns = {} if drawn is None else {measure.name: drawn.values(measure.top[0][1]) for measure in means}
     found: dict[frozenset[str], float] = {}
     for place, first in enumerate(means):
         for second in means[:place]:

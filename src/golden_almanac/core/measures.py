@@ -233,7 +233,7 @@ def _is_flag(table: Table, name: str) -> bool:
         column.type == "number"
         and column.distinct == 2
         and column.adds_up is False
-        and set(table.codes(name)[1]) <= {"0", "1", "0.0", "1.0", None}
+        and set(table.labels(name)) <= {"0", "1", "0.0", "1.0", None}
     )
 
 

@@ -20,6 +20,8 @@ from .measures import Measure, default_measures, lead_measure, parse_measure
 from .tables import Column, Grain, Role, Table, Timeline
 from .tables.timeline import timeline_of
 
+#: A dimension has no more labels than this.
+_MOST_LABELS = 5000
 #: Kinds that a scan looks for unless told otherwise, in the order of their names.
 ALL_KINDS = (*sorted(detectors.KINDS), "change")
 
@@ -182,7 +184,7 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
         found.append(("partial last period", {"period": line.period(line.count - 1), "last": line.last_day}))
     if line.partial_first:
         found.append(("partial first period", {"period": line.period(0)}))
-    undated = int((survey.places() == line.count).sum())
+    undated = survey.size - int(survey.table.day_counts(line.column)[1].sum())
     if undated:
         found.append(("rows without a date", {"rows": undated, "column": line.column}))
     empty = int((survey.cells(PERIOD).rows[line.complete] == 0).sum())
@@ -212,7 +214,7 @@ def _dimensions(table: Table, by: Sequence[str] | None) -> tuple[Column, ...]:
         return tuple(table.with_role(Role.DIMENSION))
     chosen = [table.column(name, "the dimensions") for name in by]
     for column in chosen:
-        if len(table.codes(column.name)[1]) > 5000:
+        if column.distinct > 2 * _MOST_LABELS or len(table.labels(column.name)) > _MOST_LABELS:
             raise ColumnError(
                 column.name,
                 f"The column {column.name!r} has {column.distinct:,} different values, too many "

@@ -178,7 +178,7 @@ def test_twenty_runs_give_the_same_bytes(always: None) -> None:
 def test_numbers_of_combinations_and_their_estimate() -> None:
     chance = np.random.default_rng(3)
     codes = [(chance.integers(0, size, 60_000), size) for size in (7, 11, 400)]
-    number, _, held = numbered(codes)
+    number, held = numbered(codes)
     assert all(np.array_equal(one[number], code) for one, (code, _) in zip(held, codes, strict=True))
     real = len(set(zip(*(code.tolist() for code, _ in codes), strict=True)))
     assert held[0].size == real

@@ -3,34 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from ..measures import Part
-from ..parallel import each
-from .exact import Slice, slices
+from .exact import Slice
 
 Codes = npt.NDArray[np.integer]
 
 #: Keys are numbered anew before their product grows beyond this.
 _MOST_NUMBERS = 1 << 26
 #: Squares only make variances: two slices are enough.
-_SQUARE_SLICES = 2
+SQUARE_SLICES = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class BasePart:
-    """A part per base cell: rows with a value, exact slices of their sum and of the sum of their squares, the least and
-    the greatest value (where the part asks for it)."""
+    """A part per base cell: rows with a value, exact slices of their sum and of the sum of their squares, and, where
+    the part asks for it, the least, the greatest or the number of different values. The last cannot be rolled up."""
 
     count: npt.NDArray[np.float64]
     sums: tuple[Slice, ...]
     squares: tuple[Slice, ...]
     low: npt.NDArray[np.float64] | None = None
     high: npt.NDArray[np.float64] | None = None
+    distinct: npt.NDArray[np.float64] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -54,9 +54,28 @@ class Base:
             number = number * self.sizes[key] + self.codes[key]
         return number, [self.sizes[key] for key in keys]
 
+    def kept(self, which: npt.NDArray[np.bool_]) -> Base:
+        """Some of the cells."""
 
-def numbered(codes: Sequence[tuple[Codes, int]]) -> tuple[Codes, npt.NDArray[np.int64], list[Codes]]:
-    """Rows numbered by the combinations of codes that occur: each row's number, a row of each number, the codes."""
+        def of(values: Any) -> Any:
+            return None if values is None else values[which]
+
+        parts = {
+            part: BasePart(
+                count=one.count[which],
+                sums=tuple(replace(cut, whole=cut.whole[which]) for cut in one.sums),
+                squares=tuple(replace(cut, whole=cut.whole[which]) for cut in one.squares),
+                low=of(one.low),
+                high=of(one.high),
+            )
+            for part, one in self.parts.items()
+        }
+        codes = {key: own[which] for key, own in self.codes.items()}
+        return replace(self, codes=codes, rows=self.rows[which], parts=parts)
+
+
+def numbered(codes: Sequence[tuple[Codes, int]]) -> tuple[Codes, list[Codes]]:
+    """Rows numbered by the combinations of codes that occur: each row's number, the codes of each number."""
     first, size = codes[0]
     number: Codes = first.astype(np.int32 if size < _MOST_NUMBERS else np.int64)
     held: list[Codes] = [np.arange(size)]
@@ -72,7 +91,7 @@ def numbered(codes: Sequence[tuple[Codes, int]]) -> tuple[Codes, npt.NDArray[np.
             size = int(kept.size)
         held = [one[kept // more_size] for one in held]
         held.append(kept % more_size)
-    return number, kept, held
+    return number, held
 
 
 def _compressed(number: Codes, size: int) -> tuple[Codes, int, npt.NDArray[np.int64]]:
@@ -86,35 +105,8 @@ def _compressed(number: Codes, size: int) -> tuple[Codes, int, npt.NDArray[np.in
     return rank[number], int(kept.size), kept
 
 
-def make_base(keys: Sequence[tuple[str, Codes, int]], values: Mapping[Part, Any]) -> Base:
-    """The base by these keys (name, code of each row, number of codes); `values` gives each part's rows as doubles."""
-    number, _, held = numbered([(codes, size) for _, codes, size in keys])
-    cells = int(held[0].size)
-
-    def made(one: tuple[Part, Any]) -> tuple[Part, BasePart]:
-        part, row_values = one
-        filled = ~np.isnan(row_values)
-        every = bool(filled.all())
-        where, what = (number, row_values) if every else (number[filled], row_values[filled])
-        count = np.bincount(where, minlength=cells).astype(np.float64)
-        return part, BasePart(
-            count=count,
-            sums=tuple(one.grouped(where, cells) for one in slices(what)),
-            squares=tuple(one.grouped(where, cells) for one in slices(what * what, _SQUARE_SLICES)),
-            low=_extreme(np.minimum, where, what, cells) if part.kind == "min" else None,
-            high=_extreme(np.maximum, where, what, cells) if part.kind == "max" else None,
-        )
-
-    parts = dict(each(made, values.items(), number.size))
-    return Base(
-        codes={name: codes for (name, _, _), codes in zip(keys, held, strict=True)},
-        sizes={name: size for name, _, size in keys},
-        rows=np.bincount(number, minlength=cells).astype(np.float64),
-        parts=parts,
-    )
-
-
-def _extreme(ufunc: Any, where: Codes, what: Any, cells: int) -> Any:
+def extreme(ufunc: Any, where: Codes, what: Any, cells: int) -> Any:
+    """The least or greatest value of each cell, NaN where there is none."""
     start = np.inf if ufunc is np.minimum else -np.inf
     found = np.full(cells, start)
     ufunc.at(found, where, what)
@@ -124,23 +116,25 @@ def _extreme(ufunc: Any, where: Codes, what: Any, cells: int) -> Any:
 def rolled(ufunc: Any, number: npt.NDArray[np.intp], values: Any, size: int) -> Any:
     """The extremes of groups of base cells, NaN where none holds a value."""
     known = ~np.isnan(values)
-    return _extreme(ufunc, number[known], values[known], size)
+    return extreme(ufunc, number[known], values[known], size)
 
 
 def estimated_cells(codes: Sequence[tuple[Codes, int]], rows: int, sample: int = 20_000) -> int:
-    """How many combinations of codes occur, guessed from evenly spaced rows: those that there are by Chao
-    ("Nonparametric estimation of the number of classes in a population", 1984), of them those that rows fall in."""
+    """How many combinations of codes occur among `rows` rows, guessed from evenly spaced ones of those given: those
+    that there are by Chao ("Nonparametric estimation of the number of classes in a population", 1984), of them those
+    that rows fall in."""
     possible = 1.0
     for _, size in codes:
         possible *= size
-    step = max(1, rows // sample)
-    number = np.zeros(len(range(0, rows, step)), dtype=np.float64)
+    given = int(codes[0][0].size)
+    step = max(1, given // sample)
+    number = np.zeros(len(range(0, given, step)), dtype=np.float64)
     for one, size in codes:
         number = number * size + one[::step]
     _, counts = np.unique(number, return_counts=True)
     once, twice = int((counts == 1).sum()), int((counts == 2).sum())
-    if step == 1:
+    if number.size == rows:
         return int(counts.size)
     there = min(counts.size + once * (once - 1) / (2 * (twice + 1)), possible)
     # Of those that there are, so many turn up among the rows.
-    return int(min(there * -np.expm1(-rows / there), rows))
+    return int(min(there * -np.expm1(-rows / max(there, 1.0)), rows))

@@ -16,11 +16,11 @@ import numpy.typing as npt
 
 Floats = npt.NDArray[np.float64]
 
-_MOST_DECIMALS = 4
-_EXACT = 2.0**53
+MOST_DECIMALS = 4
+EXACT = 2.0**53
 _BITS = 52
 #: The last exponent of a double.
-_LEAST_EXPONENT = -1074
+LEAST_EXPONENT = -1074
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -60,7 +60,7 @@ def slices(values: Floats, most: int = 70) -> list[Slice]:
     found: list[Slice] = []
     rest = values
     while len(found) < most and (largest := float(np.max(np.abs(rest)))) > 0:
-        exponent = max(int(np.frexp(largest)[1]) - bits, _LEAST_EXPONENT)
+        exponent = max(int(np.frexp(largest)[1]) - bits, LEAST_EXPONENT)
         whole = np.rint(np.ldexp(rest, -exponent))
         found.append(Slice(whole, 1.0, exponent))
         rest = rest - np.ldexp(whole, exponent)
@@ -68,10 +68,19 @@ def slices(values: Floats, most: int = 70) -> list[Slice]:
 
 
 def added(parts: Sequence[Slice]) -> Floats:
-    """The sum of slices, the finest first."""
-    total = parts[-1].value()
-    for part in reversed(parts[:-1]):
-        total = total + part.value()
+    """The sum of slices, rounded once: what rounding loses is added again, as often as there are slices (Ogita, Rump
+    and Oishi, "Accurate sum and dot product", 2005)."""
+    terms = [part.value() for part in reversed(parts)]
+    for _ in range(len(terms) - 1):
+        for place in range(1, len(terms)):
+            small, large = terms[place - 1], terms[place]
+            total = small + large
+            kept = total - small
+            terms[place - 1] = (small - (total - kept)) + (large - kept)
+            terms[place] = total
+    total = terms[0]
+    for term in terms[1:]:
+        total = total + term
     return total
 
 
@@ -85,9 +94,9 @@ def _decimal(values: Floats, count: int) -> Slice | None:
     if values.size == 0:
         return Slice(values)
     largest = float(np.max(np.abs(values)))
-    for decimals in range(_MOST_DECIMALS + 1):
+    for decimals in range(MOST_DECIMALS + 1):
         scale = 10.0**decimals
-        if not largest * scale * count < _EXACT:
+        if not largest * scale * count < EXACT:
             break
         # Most columns show in a few values that they have more decimals.
         some = values[:: max(1, values.size // 64)]

@@ -2,31 +2,33 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
-from ..errors import RequestError
+from ..errors import BudgetError
 from ..measures import Measure, Part
 from ..tables import Column, Grain, Table, Timeline
-from ..tables.hashing import mixed, row_hashes
-from .base import Base, BasePart, estimated_cells, make_base, rolled
+from . import memory, sql
+from .base import Base, BasePart, estimated_cells, rolled
 from .cells import Cells, PartCells
 from .exact import added
 from .hierarchies import parent_codes
+from .only import EVERY, Only
 from .plan import Plan
+from .rows import PERIOD, Rows
+from .sql import check_budget
 
-#: The key that stands for the period in `Survey.cells`.
-PERIOD = "\0period"
+Made = TypeVar("Made")
+
 #: More cells than this are not worth grouping in memory: the keys hardly group at all.
 MOST_CELLS = 20_000_000
 #: Tables shorter than this are grouped as they are; a base is worth making below this share of cells per row.
 LEAST_ROWS, WORTH = 20_000, 0.4
-#: Tests that need the rows themselves take about so many of them.
-MOST_SAMPLED = 1_000_000
 #: Periods that months nest in.
 NESTED = (Grain.MONTH, Grain.QUARTER, Grain.YEAR)
 
@@ -37,7 +39,8 @@ class Survey:
 
     `parents` maps a dimension to the one it lies within (port → region); `rows` per cell are counted
     over rows that have a date when the period is among the keys, over all rows otherwise. `finer` is a survey of
-    the same table by shorter periods, whose groups can be put together.
+    the same table by shorter periods, whose groups can be put together. Where `only` names some of the rows, `whole`
+    is the survey of all.
     """
 
     table: Table
@@ -46,65 +49,60 @@ class Survey:
     timeline: Timeline | None
     parents: dict[str, str] = field(default_factory=dict)
     finer: Survey | None = None
+    only: Only = EVERY
+    whole: Survey | None = None
     _cache: dict[Any, Any] = field(default_factory=dict)
 
     @property
     def size(self) -> int:
         return self.table.rows
 
-    def places(self) -> npt.NDArray[np.intp]:
-        """Each row's place on the timeline; one past the last for rows without a date; shape (rows,)."""
-        if self.timeline is None:
-            raise RequestError("The time", None, "a column of dates")
-        key = "places"
-        if key not in self._cache:
-            line = self.timeline
-            days = self.table.days(line.column)
-            missing = np.isnat(days)
-            filled = np.where(missing, line.first_day, days) if missing.any() else days
-            places = line.places(filled).astype(np.intp)
-            places[missing] = line.count
-            self._cache[key] = places
-        return self._cache[key]  # type: ignore[no-any-return]
-
     def labels(self, key: str) -> tuple[str | None, ...]:
         if key == PERIOD:
             line = self.timeline
             return () if line is None else tuple(str(line.period(place).start) for place in range(line.count))
-        return self.table.codes(key)[1]
+        return self.table.labels(key)
 
-    def codes(self, key: str) -> tuple[npt.NDArray[Any], int]:
-        """Codes of the rows by a key, and how many there are (the undated bin of PERIOD included)."""
-        if key == PERIOD:
-            assert self.timeline is not None
-            return self.places(), self.timeline.count + 1
-        codes, labels = self.table.codes(key)
-        return codes, len(labels)
+    def rows(self) -> Rows:
+        """All rows; of a table left in its file, those are read into memory."""
+        return self._once("rows", lambda: Rows(whole=self.table, table=self.table, timeline=self.timeline))
+
+    def drawn(self) -> Rows:
+        """The rows that tests on rows take: all, or the even sample of a long table (see `Table.sample`)."""
+
+        def make() -> Rows:
+            sample = self.table.sample()
+            return self.rows() if sample is None else Rows(whole=self.table, table=sample, timeline=self.timeline)
+
+        return self._once("drawn", make)
+
+    def kept(self, only: Only) -> Survey:
+        """The same survey of some of the rows: a slice, a span of days; labels and timeline stay."""
+        if only == EVERY:
+            return self
+        return self._once(
+            ("kept", only.conditions, str(only.span)),
+            lambda: replace(self, only=only, whole=self, finer=None, _cache={}),
+        )
+
+    def _once(self, key: Any, make: Callable[[], Made]) -> Made:
+        if key not in self._cache:
+            self._cache[key] = make()
+        return self._cache[key]  # type: ignore[no-any-return]
 
     def cells(self, *keys: str) -> Cells:
         """The cells by those keys, with every part of every measure; cached."""
-        key = ("cells", keys)
-        if key not in self._cache:
-            self._cache[key] = self._group(keys)
-        return self._cache[key]  # type: ignore[no-any-return]
-
-    def values(self, part: Part) -> npt.NDArray[np.float64]:
-        """A part's row expression as doubles, NaN where missing; shape (rows,)."""
-        if not part.sql:
-            return np.ones(self.size)
-        if part.column and part.sql in (f'"{part.column}"', f'CAST("{part.column}" AS INT)'):
-            return self.table.numbers(part.column)
-        return self.table.evaluate(part.sql)
+        return self._once(("cells", keys), lambda: self._group(keys))
 
     def base(self) -> Base | None:
         """The finest grouping worth making, or None where the rows themselves are as good; made once."""
-        key = "base"
-        if key not in self._cache:
-            if self.finer is not None:
-                self._cache[key] = self._coarser_base(self.finer)
-            else:
-                self._cache[key] = self._make_base()
-        return self._cache[key]  # type: ignore[no-any-return]
+        if self.whole is not None:
+            whole = self.whole
+            return self._once("base", lambda: self._part_of(whole))
+        if self.finer is not None:
+            finer = self.finer
+            return self._once("base", lambda: self._coarser_base(finer))
+        return self._once("base", self._make_base)
 
     def plan(self) -> Plan:
         """How the groups asked for so far were made."""
@@ -132,21 +130,58 @@ class Survey:
 
     def _make_base(self) -> Base | None:
         keys = self._base_keys()
-        if self.size < LEAST_ROWS or not keys or not all(self._rolls_up(part) for part in self._parts()):
+        if not keys or (self.size < LEAST_ROWS and not self.table.store.filed):
             return None
-        coded = [(key, *self.codes(key)) for key in keys]
-        estimate = estimated_cells([(codes, size) for _, codes, size in coded], self.size)
+        coded = [self.drawn().codes(key) for key in keys]
+        estimate = estimated_cells(coded, self.size)
         self._cache["estimate"] = estimate
-        if estimate > WORTH * self.size:
+        parts = [part for part in self._parts() if part.kind != "distinct"]
+        if estimate > WORTH * self.size or estimate > MOST_CELLS or not fits(self.table, estimate, keys, len(parts)):
             return None
-        base = make_base(coded, {part: self.values(part) for part in self._parts()})
+        base = self._from_rows(keys, parts)
         codes, sizes = dict(base.codes), dict(base.sizes)
         for child, above in sorted(self.parents.items(), key=lambda pair: pair[0] not in codes):
             # A dimension that another lies within is read off that one's label.
             if above not in codes and child in codes:
                 codes[above] = parent_codes(self.table, child, above)[codes[child]]
-                sizes[above] = len(self.table.codes(above)[1])
+                sizes[above] = len(self.labels(above))
         return replace(base, codes=codes, sizes=sizes)
+
+    def _from_rows(self, keys: Sequence[str], parts: Sequence[Part]) -> Base:
+        """Cells made from the rows, where those are."""
+        if self.table.store.filed:
+            return sql.group(self.table, self.timeline, keys, parts, self.only)
+        rows = self.rows() if self.whole is None else self.whole.rows()
+        return memory.group(rows, keys, parts, self.only)
+
+    def _part_of(self, whole: Survey) -> Base | None:
+        """The cells of the whole's base that lie in this part of it; None where they do not tell it apart."""
+        base, only = whole.base(), self.only
+        if base is None or not all(column in base.codes for column, _ in only.conditions):
+            return None
+        which = np.ones(base.count, dtype=bool)
+        for column, label in only.conditions:
+            labels = self.labels(column)
+            which &= base.codes[column] == (labels.index(label) if label in labels else -1)
+        if only.span is not None:
+            places = self._whole_periods(*only.span)
+            if places is None or PERIOD not in base.codes:
+                return None
+            which &= (base.codes[PERIOD] >= places[0]) & (base.codes[PERIOD] < places[1])
+        return base.kept(which)
+
+    def _whole_periods(self, first: np.datetime64, last: np.datetime64) -> tuple[int, int] | None:
+        """The places (first, past the last) of the periods that a span of days is made of; None if it cuts one."""
+        line = self.timeline
+        if line is None:
+            return None
+        first, last = max(first, line.first_day), min(last, line.last_day)
+        if first > last:
+            return 0, 0
+        low, high = (int(place) for place in line.places(np.array([first, last])))
+        begins = max(line.calendar.start(line.grain, line.first + low), line.first_day)
+        ends = min(line.calendar.end(line.grain, line.first + high), line.last_day)
+        return (low, high + 1) if begins == first and ends == last else None
 
     def _coarser_base(self, finer: Survey) -> Base | None:
         """The base of a survey by shorter periods, its periods put together; None where they do not nest."""
@@ -166,82 +201,45 @@ class Survey:
         parts = dict.fromkeys(part for measure in self.measures for part in measure.parts)
         return [part for part in parts if part.kind != "count" or part.sql]
 
-    def _rolls_up(self, part: Part) -> bool:
-        return part.kind != "distinct"
-
     def _covered(self, keys: tuple[str, ...]) -> bool:
         base = self.base()
         return base is not None and all(key in base.codes for key in keys)
 
     def _group(self, keys: tuple[str, ...]) -> Cells:
-        base = self.base()
-        if base is not None and all(key in base.codes for key in keys) and all(p in base.parts for p in self._parts()):
-            number, sizes = base.number(keys)
-        else:
-            base, number, sizes = None, np.zeros(self.size, dtype=np.intp), []
-            for key in keys:
-                codes, size = self.codes(key)
-                number = number * size + codes
-                sizes.append(size)
-        total = int(np.prod(sizes, dtype=np.int64)) if sizes else 1
+        total = math.prod(len(self.labels(key)) + (key == PERIOD) for key in keys)
         if total > MOST_CELLS:
-            raise RequestError(
-                f"The grouping by {', '.join(map(said, keys))}", f"{total:,} groups", f"at most {MOST_CELLS:,} groups"
+            raise BudgetError(
+                f"The grouping by {', '.join(map(said, keys))} has {total:,} groups, more than can be held "
+                f"({MOST_CELLS:,}). Name fewer columns with --by, or a longer grain."
             )
+        covered, base = self._covered(keys), self.base()
+        direct = [part for part in self._parts() if base is None or not covered or part not in base.parts]
+        made = base if base is not None and covered else None
+        if made is None or direct:
+            check_budget(self.table, min(total, self.size), keys, len(direct))
+            fresh = self._from_rows(keys, direct)
+            made = made or fresh
+        else:
+            fresh = made
+        number, sizes = made.number(keys)
         # The bin of rows without a date is cut off the axis of the periods.
         trim = tuple(slice(0, size - (key == PERIOD)) for key, size in zip(keys, sizes, strict=True))
 
         def shaped(flat: npt.NDArray[Any]) -> npt.NDArray[np.float64]:
             return np.asarray(flat, dtype=np.float64).reshape(sizes)[trim]
 
-        counted = None if base is None else base.rows
-        rows = shaped(np.bincount(number, weights=counted, minlength=total))
-        parts = {
-            part: self._part(part, number, total, shaped)
-            if base is None
-            else _rolled_part(part, base.parts[part], number, total, shaped)
-            for part in self._parts()
-        }
-        return Cells(keys=keys, labels=tuple(self.labels(key) for key in keys), rows=rows, parts=parts)
-
-    def _part(self, part: Part, number: npt.NDArray[np.intp], total: int, shaped: Any) -> PartCells:
-        if part.kind == "distinct":
-            codes, labels = self._distinct_codes(part)
-            filled = codes >= 0
-            pairs = np.unique(number[filled] * np.int64(len(labels) + 1) + codes[filled])
-            other = shaped(np.bincount(pairs // (len(labels) + 1), minlength=total))
-            count = shaped(np.bincount(number[filled], minlength=total))
-            return PartCells(count=count, total=other, squares=other, other=other)
-        made = make_base([("row", number, total)], {part: self.values(part)})
-        at = made.codes["row"].astype(np.intp)
-        return _rolled_part(part, made.parts[part], at, total, shaped)
-
-    def sample(self) -> npt.NDArray[np.intp] | None:
-        """The places of an even sample of about `MOST_SAMPLED` rows, None where there are hardly more.
-
-        A row is taken by a hash of what it holds (its dimensions, date and measures), not of its place, so that the
-        order of the rows changes nothing.
-        """
-        key = "sample"
-        if key not in self._cache:
-            self._cache[key] = None if self.size <= 1.5 * MOST_SAMPLED else self._sampled()
-        return self._cache[key]  # type: ignore[no-any-return]
-
-    def _sampled(self) -> npt.NDArray[np.intp]:
-        columns = [self.codes(column.name)[0] for column in self.dimensions]
-        columns += [self.table.days(self.timeline.column).astype(np.int64)] if self.timeline is not None else []
-        columns += [self.values(part) for part in self._parts() if part.kind != "distinct"]
-        total = row_hashes([partial(mixed, column, place) for place, column in enumerate(columns)], self.size)
-        return np.flatnonzero(mixed(total, len(columns)) < np.uint64(2**64 * (MOST_SAMPLED / self.size)))
-
-    def _distinct_codes(self, part: Part) -> tuple[npt.NDArray[Any], tuple[str | None, ...]]:
-        if part.column:
-            codes, labels = self.table.codes(part.column)
-            missing = len(labels) - 1 if labels and labels[-1] is None else len(labels)
-            return np.where(codes == missing, -1, codes), labels
-        values = self.values(part)
-        found, places = np.unique(values, return_inverse=True)
-        return np.where(np.isnan(values), -1, places), tuple(str(value) for value in found)
+        own = fresh.number(keys)[0]
+        return Cells(
+            keys=keys,
+            labels=tuple(self.labels(key) for key in keys),
+            rows=shaped(np.bincount(number, weights=made.rows, minlength=total)),
+            parts={
+                part: _rolled_part(fresh.parts[part], own, total, shaped)
+                if part in direct
+                else _rolled_part(made.parts[part], number, total, shaped)
+                for part in self._parts()
+            },
+        )
 
 
 def said(key: str) -> str:
@@ -249,15 +247,28 @@ def said(key: str) -> str:
     return "period" if key == PERIOD else key
 
 
-def _rolled_part(part: Part, base: BasePart, number: npt.NDArray[np.intp], total: int, shaped: Any) -> PartCells:
+def fits(table: Table, groups: int, keys: Sequence[str], parts: int) -> bool:
+    """Whether so many groups stay within the memory budget of a table left in its file."""
+    try:
+        check_budget(table, groups, keys, parts)
+    except BudgetError:
+        return False
+    return True
+
+
+def _rolled_part(base: BasePart, number: npt.NDArray[np.intp], total: int, shaped: Any) -> PartCells:
     """A part of base cells put together by the number of their group."""
+    count = shaped(np.bincount(number, weights=base.count, minlength=total))
+    if base.distinct is not None:
+        other = shaped(np.bincount(number, weights=base.distinct, minlength=total))
+        return PartCells(count=count, total=other, squares=other, other=other)
     other = None
     if base.low is not None:
         other = shaped(rolled(np.minimum, number, base.low, total))
     elif base.high is not None:
         other = shaped(rolled(np.maximum, number, base.high, total))
     return PartCells(
-        count=shaped(np.bincount(number, weights=base.count, minlength=total)),
+        count=count,
         total=shaped(added([one.grouped(number, total) for one in base.sums])),
         squares=shaped(added([one.grouped(number, total) for one in base.squares])),
         other=other,

@@ -10,22 +10,17 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-import numpy.typing as npt
 
-from ..cells import PERIOD, Survey
-from ..cells.exact import grouped_sum
+from ..cells import PERIOD, Only, Survey
 from ..errors import PeriodError
 from ..findings import Candidate, Check, Slice
 from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
-from ..measures import Measure, Part
-from ..series.regression import Floats
+from ..measures import Measure
 from ..tables import Period
 from ..tables.calendar import parse_period
 from .contributions import Contribution, additive, captured, factors, ratio
 from .usual import Expected, expected_change, usual_excess
-
-Places = npt.NDArray[np.intp]
 
 #: Labels whose excess is beyond so many of their usual movements explain a change.
 _BEYOND = 3.0
@@ -135,15 +130,16 @@ def explain(
 ) -> Explanation:
     """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows."""
     where = where or Slice()
-    both = [_rows(survey, where, span) for span in (then, now)]
-    for rows, span in zip(both, (then, now), strict=True):
-        if rows.size == 0:
+    both = [survey.kept(Only(where.conditions, (span.start, span.end))) for span in (then, now)]
+    counts = [int(part.cells().rows) for part in both]
+    for count, span in zip(counts, (then, now), strict=True):
+        if count == 0:
             raise PeriodError(
                 f"There are no rows from {span.start} to {span.end}"
                 + (f" for {where.label}" if where.conditions else "")
                 + ". Choose a period that has some."
             )
-    value0, value1 = (_value(survey, measure, rows) for rows in both)
+    value0, value1 = (float(part.cells().value(measure)) for part in both)
     for value, span in zip((value0, value1), (then, now), strict=True):
         if not np.isfinite(value):
             raise PeriodError(
@@ -155,7 +151,7 @@ def explain(
     for column in survey.dimensions:
         if column.name in skip or measure.kind == "other":
             continue
-        one = _breakdown(survey, measure, column.name, both)
+        one = _breakdown(measure, column.name, both)
         if one is not None:
             breakdowns.append(one)
     breakdowns.sort(key=lambda one: (-one.captured, one.by))
@@ -172,10 +168,10 @@ def explain(
         cut_days=cut,
         value=value1,
         before=value0,
-        rows=both[1].size,
-        rows_before=both[0].size,
+        rows=counts[1],
+        rows_before=counts[0],
         breakdowns=tuple(breakdowns),
-        volume_rate=_volume_rate(measure, value0, value1, both),
+        volume_rate=_volume_rate(measure, value0, value1, counts),
         expected=expected,
         named=named,
     )
@@ -255,66 +251,15 @@ def candidate(one: Explanation) -> Candidate:
     )
 
 
-def _rows(survey: Survey, where: Slice, span: Period) -> Places:
-    """The places of the rows of a slice within a span of days; kept, since every measure asks for the same."""
-    assert survey.timeline is not None
-    key = ("rows of a span", str(span.start), str(span.end), where.conditions)
-    if key not in survey.table._cache:
-        days = survey.table.days(survey.timeline.column)
-        places = np.flatnonzero((days >= span.start) & (days <= span.end))
-        for column, label in where.conditions:
-            codes, labels = survey.table.codes(column)
-            places = places[codes[places] == (labels.index(label) if label in labels else -1)]
-        survey.table._cache[key] = places
-    return survey.table._cache[key]  # type: ignore[no-any-return]
-
-
-def _sums(
-    survey: Survey,
-    terms: tuple[tuple[float, Part], ...],
-    rows: Places,
-    codes: npt.NDArray[Any] | None = None,
-    size: int = 1,
-) -> Floats:
-    """A weighted sum of additive parts over some rows, by code; shape (size,)."""
-    where = np.zeros(rows.size, dtype=np.intp) if codes is None else codes[rows].astype(np.intp)
-    total = np.zeros(size)
-    for weight, part in terms:
-        values = survey.values(part)[rows]
-        filled = ~np.isnan(values)
-        counted = np.ones(int(filled.sum())) if part.kind == "count" else values[filled]
-        total += weight * grouped_sum(where[filled], counted, size)
-    return total
-
-
-def _value(survey: Survey, measure: Measure, rows: Places) -> float:
-    if measure.kind == "other":
-        kept = survey.table.arrow.take(rows)
-        from ..tables import engine
-
-        return float(
-            engine.query(f"SELECT CAST({measure.sql} AS DOUBLE) AS v FROM source", kept).column("v")[0].as_py() or "nan"
-        )
-    parts = {part for _, part in measure.top if part.kind == "sum"}
-    if parts and all(np.isnan(survey.values(part)[rows]).all() for part in parts):
-        return float("nan")
-    top = float(_sums(survey, measure.top, rows)[0])
-    if not measure.bottom:
-        return measure.factor * top
-    bottom = float(_sums(survey, measure.bottom, rows)[0])
-    return measure.factor * top / bottom if bottom else float("nan")
-
-
-def _breakdown(survey: Survey, measure: Measure, by: str, both: list[Places]) -> Breakdown | None:
-    codes, labels = survey.table.codes(by)
-    size = len(labels)
-    top0, top1 = (_sums(survey, measure.top, rows, codes, size) for rows in both)
-    rows0, rows1 = (np.bincount(codes[rows], minlength=size).astype(np.float64) for rows in both)
+def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | None:
+    cells0, cells1 = (part.cells(by) for part in both)
+    (labels,) = cells0.labels
+    top0, top1 = (cells.linear(measure.top) for cells in (cells0, cells1))
     if measure.additive:
-        parts = additive(labels, measure.factor * top0, measure.factor * top1, rows0, rows1)
+        parts = additive(labels, measure.factor * top0, measure.factor * top1, cells0.rows, cells1.rows)
         weight = measure.factor * top0
     else:
-        bottom0, bottom1 = (_sums(survey, measure.bottom, rows, codes, size) for rows in both)
+        bottom0, bottom1 = (cells.linear(measure.bottom) for cells in (cells0, cells1))
         if not bottom0.sum() or not bottom1.sum():
             return None
         parts = ratio(labels, measure.factor * top0, bottom0, measure.factor * top1, bottom1)
@@ -327,11 +272,11 @@ def _breakdown(survey: Survey, measure: Measure, by: str, both: list[Places]) ->
     return Breakdown(by=by, captured=share, contributions=tuple(parts))
 
 
-def _volume_rate(measure: Measure, value0: float, value1: float, both: list[Places]) -> tuple[tuple[str, float], ...]:
+def _volume_rate(measure: Measure, value0: float, value1: float, counts: list[int]) -> tuple[tuple[str, float], ...]:
     """A sum as rows times amount per row: how much of the change is more rows, how much is more per row."""
     if not measure.additive or len(measure.top) != 1 or measure.top[0][1].kind != "sum":
         return ()
-    n0, n1 = (float(rows.size) for rows in both)
+    n0, n1 = (float(count) for count in counts)
     split = factors(value0, value1, (n0, value0 / n0), (n1, value1 / n1))
     return () if split is None else (("volume", split[0]), ("rate", split[1]))
 

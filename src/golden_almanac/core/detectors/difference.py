@@ -9,18 +9,18 @@ column. Over periods: see `blocks`. Gaps of small groups are shrunk towards noug
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 import numpy as np
 
 from ..cells import PERIOD, Survey
 from ..cells.hierarchies import parent_codes
-from ..cells.survey import MOST_SAMPLED
 from ..findings import Candidate, Check, Slice
 from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
 from ..measures import Measure
 from ..series.regression import Floats
+from ..tables.table import MOST_SAMPLED
 from .blocks import LEAST_BLOCKS, block_test
 from .siblings import MIRROR, families, reach
 
@@ -123,12 +123,7 @@ class Difference:
                         "n": int(cells.rows[code]),
                         "share": reach(survey, cells, measure, code),
                     },
-                    test="normal scores within periods, and t over periods"
-                    + (
-                        ""
-                        if survey.sample() is None or rows is None
-                        else f", of an even sample of {MOST_SAMPLED:,} rows"
-                    ),
+                    test=_SAMPLED_TEST if rows is not None and survey.drawn().sampled else _TEST,
                     statistic=t[code],
                     p=p[code],
                     strength=squash(shrunk / spread if spread else 0.0, 0.35),
@@ -248,16 +243,14 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
     above = parent.conditions[0][0] if parent.conditions else None
     key = ("scores", measure.name, above)
     if key not in survey._cache:
-        values = _taken(survey, survey.values(measure.top[0][1]))
-        strata = (
-            _taken(survey, survey.places()) if survey.timeline is not None else np.zeros(values.size, dtype=np.intp)
-        )
-        size = int(strata.max()) + 1
+        drawn = survey.drawn()
+        values = drawn.values(measure.top[0][1])
+        strata = drawn.places() if survey.timeline is not None else np.zeros(values.size, dtype=np.intp)
+        size = 1 if survey.timeline is None else survey.timeline.count + 1
         if above is not None:
-            codes, labels = survey.table.codes(above)
-            codes = _taken(survey, codes)
-            strata = strata * len(labels) + codes
-            size *= len(labels)
+            codes, count = drawn.codes(above)
+            strata = strata * count + codes
+            size *= count
         filled = ~np.isnan(values)
         place = np.flatnonzero(filled)
         order = place[np.lexsort((values[place], strata[place]))]
@@ -275,24 +268,17 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
     held = ("scores by label", measure.name, above, by)
     if held not in survey._cache:
         scores, strata, size = survey._cache[key]
-        codes, labels = survey.table.codes(by)
-        codes = _taken(survey, codes)
+        codes, count = survey.drawn().codes(by)
         known = ~np.isnan(scores)
-        number = (strata * len(labels) + codes)[known]
+        number = (strata * count + codes)[known]
         scored = scores[known]
 
         def sums(weights: Floats | None) -> Floats:
-            flat = np.bincount(number, weights=weights, minlength=size * len(labels))
-            return flat.reshape(size, len(labels)).astype(np.float64)
+            flat = np.bincount(number, weights=weights, minlength=size * count)
+            return flat.reshape(size, count).astype(np.float64)
 
         survey._cache[held] = _Rows(count=sums(None), total=sums(scored), squares=sums(scored * scored))
     return survey._cache[held]  # type: ignore[no-any-return]
-
-
-def _taken(survey: Survey, column: Any) -> Any:
-    """A column of the rows that tests look at: all, or those of the even sample of a very long table."""
-    rows = survey.sample()
-    return column if rows is None else column[rows]
 
 
 def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) -> tuple[float, float]:

@@ -14,17 +14,21 @@ from typing import Any, ClassVar
 import numpy as np
 import numpy.typing as npt
 
-from ..cells import Survey
+from ..cells import Rows, Survey
+from ..cells.farthest import Far, Scale, farthest
+from ..expressions import quote_name
 from ..findings import Candidate, Check, Slice
 from ..findings.checks import one_row, within
 from ..findings.scoring import squash
 from ..measures import Measure
 from ..parallel import each
 from ..series.regression import Floats
-from ..tables import Role
+from ..tables import Role, Table
 
 #: Values below the top whose spacings tell how long the tail is.
 _BELOW = 30
+#: A gap that chance would make more often than this is not looked into.
+_CLEAR = 0.05
 #: Spacings of a column with many equal values are no smaller than this, in robust deviations.
 _LEAST_SPACING = 0.05
 
@@ -44,72 +48,26 @@ class Outlier:
             part = measure.top[0][1]
             if part.column and part.kind != "count" and not measure.share:
                 asked.setdefault(part.column, measure)
-        survey.sample()
-        found = each(lambda one: self._column(survey, one[1], one[0]), asked.items(), survey.size)
+        drawn = survey.drawn()
+        found = each(lambda one: self._column(survey, drawn, one[1], one[0]), asked.items(), survey.size)
         return [candidate for candidate in found if candidate is not None]
 
-    def _column(self, survey: Survey, measure: Measure, column: str) -> Candidate | None:
-        table = survey.table
-        values = table.numbers(column)
+    def _column(self, survey: Survey, drawn: Rows, measure: Measure, column: str) -> Candidate | None:
+        values = drawn.table.numbers(column)
         use = np.isfinite(values) & (values != 0)
         if use.sum() < 4 * _BELOW or not _varied(values[use]):
             return None
-        by, codes = _best_group(survey, values, use)
-        robust, middle, scale = _robust(survey, values, use, codes)
-        order = _farthest(np.where(np.isfinite(robust), np.abs(robust), -1.0), _BELOW + 1)
-        tail = np.abs(robust[order])
+        by = _best_group(survey, drawn, values, use)
+        scale = _scale(survey, drawn, values, use, by, float(survey.table.extent(column)[0]) >= 0)
+        far = farthest(survey, column, scale, _BELOW + 1)
+        tail = np.abs(far.deviations)
         spacings = np.arange(1, _BELOW + 1) * (tail[:-1] - tail[1:])
         below = max(float(spacings[1:].sum()), (_BELOW - 1) * _LEAST_SPACING)
         p = float((1 + spacings[0] / below) ** -(_BELOW - 1))
-        row = int(order[0])
-        code = int(codes[row])
-        value = float(values[row])
-        group = use & (codes == code)
-        where = Slice() if by is None else Slice(((by, table.codes(by)[1][code]),))
-        low, high = _fence(value, middle[code], scale[code], bool((values[use] > 0).all()))
-        typical = float(np.median(values[use & (codes == code)]))
-        fault = _fault(value, values[group], row, np.flatnonzero(group))
-        key_column = next((c.name for c in table.with_role(Role.KEY)), None)
-        key = None if key_column is None else str(table.arrow.column(key_column)[row].as_py())
-        line = survey.timeline
-        day = None if line is None else table.days(line.column)[row]
-        condition = within(table, where)
-        quoted = '"' + column.replace('"', '""') + '"'
-        # Far above the others, or far below: as many times smaller, or on the other side of nought.
-        above = value >= typical
-        following = float(
-            values[group & (np.arange(values.size) != row)].max()
-            if above
-            else values[group & (np.arange(values.size) != row)].min()
-        )
-        extreme = "max" if above else "min"
-        share = abs(value) / float(np.abs(values[use]).sum())
-        figures: dict[str, Any] = {
-            "column": column,
-            "row": int(table.row_numbers()[row]),
-            "value": value,
-            "expected_low": low,
-            "expected_high": high,
-            "typical": typical,
-            "times_typical": value / typical if typical else None,
-            "next_value": following,
-            "fault": fault,
-            "key": key,
-            "key_column": key_column,
-            "date": None if day is None or np.isnat(day) else str(day),
-            "share": share,
-        }
-        check = Check(
-            sql=one_row(
-                {
-                    "value": f"(SELECT {extreme}({quoted}) FROM source WHERE {condition})",
-                    "typical": f"(SELECT median({quoted}) FROM source WHERE {condition} AND {quoted} <> 0)",
-                }
-            ),
-            expect={"value": value, "typical": typical},
-        )
-        large_one, small_one = sorted((abs(value), abs(following)))[::-1]
-        far = large_one >= self.floor_factor * small_one or (value * typical < 0 and value * following < 0)
+        code, value = int(far.codes[0]), float(far.values[0])
+        label = None if by is None else survey.labels(by)[code]
+        where = Slice() if by is None else Slice(((by, label),))
+        told = self._told(survey, drawn, column, where, far, scale) if p <= _CLEAR else None
         return Candidate(
             kind=self.kind,
             measure=measure,
@@ -118,16 +76,91 @@ class Outlier:
             period=None,
             baseline=None,
             direction=None,
-            figures=figures,
+            figures={"column": column, "row": int(far.numbers[0]), "value": value, **(told.figures if told else {})},
             test="gap to the next value against the gaps below it",
             statistic=float(spacings[0]),
             p=p,
-            strength=squash(large_one / (small_one or 1.0), 5.0),
-            reach=max(0.1, share),
-            large=bool(far),
-            check=check,
-            series={"group": values[group], "row": value},
+            strength=0.0 if told is None else squash(told.times_next, 5.0),
+            reach=0.1 if told is None else max(0.1, told.figures["share"]),
+            large=told is not None and told.far,
+            check=None if told is None else told.check,
+            series={} if told is None else {"group": told.group, "row": value},
         )
+
+    def _told(self, survey: Survey, drawn: Rows, column: str, where: Slice, far: Far, scale: Scale) -> _Told:
+        """What is told of the farthest row; only worked out where it stands out."""
+        table, value, number = survey.table, float(far.values[0]), int(far.numbers[0])
+        code = int(far.codes[0])
+        sampled = drawn.table.numbers(column)
+        own = np.isfinite(sampled) & (sampled != 0)
+        if scale.by is not None:
+            own &= drawn.codes(scale.by)[0] == code
+        group = np.append(sampled[own & (drawn.table.row_numbers() != number)], value)
+        quoted, condition = quote_name(column), within(table, where)
+        low, high = _fence(float(scale.middle[code]), float(scale.width[code]), scale.log)
+        typical, highest, lowest, size = _ends(table, quoted, condition)
+        # Far above the others, or far below: as many times smaller, or on the other side of nought.
+        above = value >= typical
+        following = highest[1] if above else lowest[1]
+        larger, smaller = max(abs(value), abs(following)), min(abs(value), abs(following))
+        key_column = next((one.name for one in table.with_role(Role.KEY)), None)
+        row = table.at([number])
+        day = None if survey.timeline is None else row.days(survey.timeline.column)[0]
+        return _Told(
+            figures={
+                "expected_low": low,
+                "expected_high": high,
+                "typical": typical,
+                "times_typical": value / typical if typical else None,
+                "next_value": following,
+                "fault": _fault(value, group[:-1]),
+                "key": None if key_column is None else str(row.arrow.column(key_column)[0].as_py()),
+                "key_column": key_column,
+                "date": None if day is None or np.isnat(day) else str(day),
+                "share": abs(value) / size,
+            },
+            times_next=larger / (smaller or 1.0),
+            far=larger >= self.floor_factor * smaller or (value * typical < 0 and value * following < 0),
+            group=group,
+            check=Check(
+                sql=one_row(
+                    {
+                        "value": f"(SELECT {'max' if above else 'min'}({quoted}) FROM source WHERE {condition})",
+                        "typical": f"(SELECT median({quoted}) FROM source WHERE {condition} AND {quoted} <> 0)",
+                    }
+                ),
+                expect={"value": value, "typical": typical},
+            ),
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Told:
+    """A row that stands out: its figures, how many times the next value it is, whether that is far, the values of its
+    group (itself the last), and the query that gives the figures again."""
+
+    figures: dict[str, Any]
+    times_next: float
+    far: bool
+    group: Floats
+    check: Check
+
+
+def _ends(table: Table, quoted: str, condition: str) -> tuple[float, list[float], list[float], float]:
+    """The median of a group's values that are not nought, its two greatest and two least, and the sum of the sizes of
+    the column's values over all rows."""
+    value = f"CAST({quoted} AS DOUBLE)"
+    used = f"{condition} AND {quoted} <> 0"
+    row = table.store.query(
+        f"SELECT (SELECT median({value}) FROM source WHERE {used}) AS typical, "
+        f"(SELECT max({value}, 2) FROM source WHERE {used}) AS highest, "
+        f"(SELECT min({value}, 2) FROM source WHERE {used}) AS lowest, "
+        # Rounded to six figures, since sums of doubles differ from run to run in the last ones.
+        f"(SELECT sum(abs({value})) FROM source) AS size"
+    )
+    cells = {name: row.column(name)[0].as_py() for name in row.column_names}
+    highest, lowest = ([float(one) for one in cells[name]] for name in ("highest", "lowest"))
+    return float(cells["typical"]), highest, lowest, float(f"{cells['size']:.6g}")
 
 
 def _varied(values: Floats) -> bool:
@@ -135,70 +168,50 @@ def _varied(values: Floats) -> bool:
     return np.unique(values[:10_000]).size >= _BELOW or np.unique(values).size >= _BELOW
 
 
-def _farthest(size: Floats, count: int) -> npt.NDArray[np.intp]:
-    """The places of the largest, in order; of equal ones the first. Far fewer than the rows are sorted."""
-    least = np.partition(size, size.size - count)[size.size - count]
-    places = np.flatnonzero(size >= least)
-    return places[np.argsort(-size[places], kind="stable")][:count]
-
-
-def _best_group(survey: Survey, values: Floats, use: npt.NDArray[np.bool_]) -> tuple[str | None, npt.NDArray[Any]]:
-    """The dimension within which the column varies least (by an even sample of a long table), and its codes."""
-    rows = survey.sample()
-    places = np.flatnonzero(use) if rows is None else rows[use[rows]]
-    logs = np.log(np.abs(values[places]))
-    best: tuple[float, str | None, npt.NDArray[Any]] = (0.1, None, np.zeros(values.size, dtype=np.int32))
+def _best_group(survey: Survey, drawn: Rows, values: Floats, use: npt.NDArray[np.bool_]) -> str | None:
+    """The dimension within which the column varies least."""
+    logs = np.log(np.abs(values[use]))
+    best: tuple[float, str | None] = (0.1, None)
     whole = float(np.var(logs))
     centred = logs - float(np.mean(logs))
     for column in survey.dimensions:
-        codes, labels = survey.table.codes(column.name)
-        own = codes[places]
-        n = np.bincount(own, minlength=len(labels))
+        codes, size = drawn.codes(column.name)
+        own = codes[use]
+        n = np.bincount(own, minlength=size)
         if whole == 0 or n[n > 0].min() < 2 * _BELOW:
             continue
-        mean = np.bincount(own, weights=centred, minlength=len(labels)) / np.maximum(n, 1)
+        mean = np.bincount(own, weights=centred, minlength=size) / np.maximum(n, 1)
         explained = float((n * mean * mean).sum()) / (whole * logs.size)
         if explained > best[0]:
-            best = (explained, column.name, codes)
-    return best[1], best[2]
+            best = (explained, column.name)
+    return best[1]
 
 
-def _robust(
-    survey: Survey, values: Floats, use: npt.NDArray[np.bool_], codes: npt.NDArray[Any]
-) -> tuple[Floats, dict[int, float], dict[int, float]]:
-    """Robust deviations from the middle of the group, on a scale whose Pareto tails are exponential.
-
-    Middle and spread of a long table's groups are those of an even sample; every row is measured by them.
-    """
-    positive = not bool((values[use] <= 0).any())
-    x = np.log(values, where=use, out=np.full(values.size, np.nan)) if positive else np.where(use, values, np.nan)
-    rows = survey.sample()
-    places = np.flatnonzero(use) if rows is None else rows[use[rows]]
-    order = places[np.argsort(codes[places], kind="stable")]
-    size = int(codes.max()) + 1
-    ends = np.cumsum(np.bincount(codes[places], minlength=size))
-    middle: dict[int, float] = {}
-    scale: dict[int, float] = {}
-    for code, group in enumerate(np.split(order, ends[:-1])):
+def _scale(
+    survey: Survey, drawn: Rows, values: Floats, use: npt.NDArray[np.bool_], by: str | None, positive: bool
+) -> Scale:
+    """Middle and robust spread of each group's rows; every row of the table is measured by them."""
+    x = np.log(values[use]) if positive else values[use]
+    codes, size = (np.zeros(values.size, dtype=np.intp), 1) if by is None else drawn.codes(by)
+    own = codes[use]
+    order = np.argsort(own, kind="stable")
+    ends = np.cumsum(np.bincount(own, minlength=size))
+    middle, width = np.full(size, np.nan), np.ones(size)
+    for code, group in enumerate(np.split(x[order], ends[:-1])):
         if group.size:
-            own = x[group]
-            middle[code] = float(np.median(own))
-            spread = 1.4826 * float(np.median(np.abs(own - middle[code])))
-            scale[code] = spread or float(np.std(own)) or 1.0
-    centre = np.array([middle.get(code, np.nan) for code in range(size)])
-    width = np.array([scale.get(code, 1.0) for code in range(size)])
-    z = (x - centre[codes]) / width[codes]
-    return (z if positive else np.arcsinh(z)), middle, scale
+            middle[code] = float(np.median(group))
+            spread = 1.4826 * float(np.median(np.abs(group - middle[code])))
+            width[code] = spread or float(np.std(group)) or 1.0
+    return Scale(by=by, middle=middle, width=width, log=positive)
 
 
-def _fence(value: float, middle: float, scale: float, positive: bool) -> tuple[float, float]:
+def _fence(middle: float, scale: float, positive: bool) -> tuple[float, float]:
     low, high = middle - 3.5 * scale, middle + 3.5 * scale
     return (float(np.exp(low)), float(np.exp(high))) if positive else (low, high)
 
 
-def _fault(value: float, group: Floats, row: int, rows: npt.NDArray[Any]) -> str:
+def _fault(value: float, others: Floats) -> str:
     """The slip that would explain the value: what it would be without it is usual in its group."""
-    others = group[rows != row]
     low, high = np.quantile(others, [0.005, 0.995])
     for factor in (1000, 100, 10):
         if low <= value / factor <= high:

@@ -30,24 +30,12 @@ class Slice:
 
     def sql(self, table: Table) -> str:
         """The slice as an SQL condition, TRUE for the whole table."""
-        return " AND ".join(_equals(table, column, label) for column, label in self.conditions) or "TRUE"
+        return " AND ".join(table.equals(column, label) for column, label in self.conditions) or "TRUE"
 
     @property
     def label(self) -> str:
         """The labels as said: "Outer Bar", "Outer Bar, Peak"; "" for the whole table."""
         return ", ".join("(no value)" if label is None else label for _, label in self.conditions)
-
-
-def _equals(table: Table, column: str, label: str | None) -> str:
-    name = expressions.quote_name(column)
-    if label is None:
-        return f"{name} IS NULL"
-    kind = table.column(column).type
-    if kind == "boolean":
-        return f"{name} IS {'TRUE' if label == 'yes' else 'FALSE'}"
-    if kind == "number":
-        return f"{name} = {label}"
-    return f"{name} = {expressions.quote_value(label)}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -243,16 +231,15 @@ class Finding:
                 + ")"
             )
         if self.kind == "outlier":
-            mask = table.row_numbers() == self.figures["row"]
-            frame = table.arrow.filter(mask).to_pandas()
-            numbers = table.row_numbers()[mask]
-        elif wanted:
-            kept = table.filter(" AND ".join(wanted))
-            frame, numbers = kept.to_frame(), kept.row_numbers()
+            kept = table.at([int(self.figures["row"])])
+            if kept.rows > 1:
+                # Rows of several files bear the same number.
+                kept = kept.filter(f"{expressions.quote_name(self.figures['column'])} = {self.figures['value']!r}")
         else:
-            frame, numbers = table.to_frame(), table.row_numbers()
+            kept = table.filter(" AND ".join(wanted)) if wanted else table
+        frame, numbers = kept.to_frame(), kept.row_numbers()
         frame.index = pd.Index(numbers, name="row")
-        return frame  # type: ignore[no-any-return]
+        return frame
 
     def chart(self) -> Any:
         """The finding as a chart (see `golden_almanac.charts`)."""

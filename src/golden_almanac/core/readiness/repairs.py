@@ -14,6 +14,7 @@ from ..errors import RequestError
 from ..tables import Role, Table
 from ..tables.problems import Aside, Problem, Step, counted
 from ..tables.roles import describe
+from ..tables.stores import Held
 
 SET_ASIDE, TURN, MERGE = "set rows aside", "turn columns into rows", "merge labels"
 
@@ -135,7 +136,7 @@ def rebuilt(table: Table, arrow: Any, numbers: Any) -> Table:
         )
         for name in arrow.column_names
     )
-    return replace(table, arrow=arrow, columns=columns, _cache={("row numbers",): numbers})
+    return replace(table, store=Held(arrow), columns=columns, _cache={("row numbers",): numbers})
 
 
 def row_text(cells: Mapping[str, Any]) -> str:

@@ -1,21 +1,36 @@
-"""The embedded SQL engine, locked down: it sees the one table handed to it and nothing else."""
+"""The embedded SQL engine, locked down: it sees what is handed to it and nothing else."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..errors import ExpressionError, shorten
 
-#: In this order: later settings cannot undo earlier ones once the configuration is locked.
-_LOCKS = (
-    # A long query would draw a bar on standard output, into the JSON.
-    "SET enable_progress_bar=false",
-    "SET autoinstall_known_extensions=false",
-    "SET autoload_known_extensions=false",
-    "SET TimeZone='UTC'",
-    "SET enable_external_access=false",
-    "SET lock_configuration=true",
-)
+
+def locked(files: Sequence[str] = (), database: str = ":memory:", **settings: Any) -> Any:
+    """A connection that may read the named files and nothing else, load no extension, and change no setting."""
+    import duckdb
+
+    connection = duckdb.connect(database, config=settings)
+    try:
+        # In this order: later settings cannot undo earlier ones once the configuration is locked.
+        for lock in (
+            # A long query would draw a bar on standard output, into the JSON.
+            "SET enable_progress_bar=false",
+            "SET autoinstall_known_extensions=false",
+            "SET autoload_known_extensions=false",
+            "SET TimeZone='UTC'",
+        ):
+            connection.execute(lock)
+        if files:
+            connection.execute(f"SET allowed_paths=[{', '.join(map(_text, files))}]")
+        connection.execute("SET enable_external_access=false")
+        connection.execute("SET lock_configuration=true")
+    except BaseException:
+        connection.close()
+        raise
+    return connection
 
 
 def query(sql: str, source: Any) -> Any:
@@ -24,18 +39,33 @@ def query(sql: str, source: Any) -> Any:
     Rows come back in the order of the source. Returns an Arrow table. Raises ExpressionError with
     the engine's own first line when the query cannot run.
     """
+    connection = locked()
+    try:
+        return answer(connection, sql, {"source": source})
+    finally:
+        connection.close()
+
+
+def answer(connection: Any, sql: str, beside: Mapping[str, Any]) -> Any:
+    """The answer to one query, with the Arrow tables `beside` at hand under their names; as `query`."""
     import duckdb
 
-    connection = duckdb.connect(":memory:")
+    for name, table in beside.items():
+        connection.register(name, table)
     try:
-        for lock in _LOCKS:
-            connection.execute(lock)
-        connection.register("source", source)
         return connection.sql(sql).to_arrow_table()
+    except (duckdb.OutOfMemoryException, duckdb.IOException):
+        # Memory and disk are told by whoever knows the budget.
+        raise
     except duckdb.Error as problem:
         reason = str(problem).splitlines()[0].removeprefix("Binder Error: ").rstrip(".")
         raise ExpressionError(
             shorten(sql), f"cannot be computed ({reason})", "Check the types of the columns it uses."
         ) from problem
     finally:
-        connection.close()
+        for name in beside:
+            connection.unregister(name)
+
+
+def _text(value: str) -> str:
+    return "'" + value.replace("'", "''") + "'"

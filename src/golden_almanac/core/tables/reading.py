@@ -18,6 +18,7 @@ from .loaded import Loaded, Spots, from_arrow, stack, tidy_names
 from .page import to_column
 from .problems import Problem, Step, counted
 from .roles import describe
+from .stores import Held
 from .table import Column, Table
 from .texts import Typed, typed
 
@@ -133,7 +134,7 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
     cache: dict[tuple[str, ...], Any] = {} if loaded.numbers is None else {("row numbers",): loaded.numbers}
     return Table(
         name=name,
-        arrow=arrow,
+        store=Held(arrow),
         columns=columns,
         rows_read=loaded.rows + len(loaded.aside),
         first_row=loaded.first_row,

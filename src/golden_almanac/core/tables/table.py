@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING, Any
@@ -12,10 +12,10 @@ import numpy.typing as npt
 
 from .. import expressions
 from ..errors import ColumnError, RequestError, SourceError
-from . import engine
 from .calendar import Calendar
 from .loaded import Origin, Spots
 from .problems import Aside, Problem, Step
+from .stores import Store
 from .timeline import day_counts
 
 if TYPE_CHECKING:
@@ -30,6 +30,12 @@ class Role(StrEnum):
     KEY = "key"
     TEXT = "text"
     IGNORED = "ignored"
+
+
+#: Tests that need the rows themselves take about so many of them.
+MOST_SAMPLED = 250_000
+#: Columns by whose values rows are drawn into a sample.
+_SAMPLED_BY = (Role.TIME, Role.DIMENSION, Role.MEASURE, Role.KEY)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,7 +59,7 @@ class Column:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Table:
-    """Rows with typed columns, held as Arrow; made by `ga.read`.
+    """Rows with typed columns, held in memory as Arrow or left in their file; made by `ga.read`.
 
     `rows_read` counts the rows of the source before any repair: those kept and those `aside`. `first_row` is the
     number a person sees beside the first data row of the file (2 under one header line). `origin` tells where the
@@ -62,7 +68,7 @@ class Table:
     """
 
     name: str
-    arrow: pa.Table
+    store: Store
     columns: tuple[Column, ...]
     rows_read: int
     first_row: int = 2
@@ -75,7 +81,12 @@ class Table:
 
     @property
     def rows(self) -> int:
-        return int(self.arrow.num_rows)
+        return self.store.rows
+
+    @property
+    def arrow(self) -> pa.Table:
+        """All rows in memory. Raises BudgetError for a table left in its file that does not fit."""
+        return self.store.arrow()
 
     @property
     def readiness(self) -> tuple[Problem, ...]:
@@ -152,26 +163,21 @@ class Table:
 
     def filter(self, where: str) -> Table:
         """The rows that an SQL condition keeps. Raises ExpressionError, ColumnError, SourceError."""
-        import pyarrow as pa
-
         safe = expressions.condition(where, self.names)
-        answer = engine.query(f"SELECT coalesce(({safe}), FALSE) AS keep FROM source", self.arrow)
-        keep = answer.column("keep").combine_chunks().cast(pa.bool_())
-        kept = self.arrow.filter(keep)
-        if kept.num_rows == 0:
+        kept, which = self.store.kept(safe)
+        if kept.rows == 0:
             raise SourceError(
                 self.name, f"no row meets the condition {where!r}", "Loosen it, or check the spelling of its values."
             )
         both = safe if self.where is None else f"({self.where}) AND ({safe})"
-        numbers = self.row_numbers()[keep.to_numpy(zero_copy_only=False)]
-        cache: dict[tuple[str, ...], Any] = {("row numbers",): numbers}
-        return replace(self, arrow=kept, where=both, _cache=cache)
+        cache: dict[tuple[str, ...], Any] = {} if which is None else {("row numbers",): self.row_numbers()[which]}
+        return replace(self, store=kept, where=both, _cache=cache)
 
     def codes(self, name: str) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:
         """Integer codes and their labels in sorted order, missing (None) last; shape (rows,)."""
         key = ("codes", name)
         if key not in self._cache:
-            self._cache[key] = _encode(self.arrow.column(name))
+            self._cache[key] = encoded(self.arrow.column(name))
         return self._cache[key]  # type: ignore[no-any-return]
 
     def numbers(self, name: str) -> npt.NDArray[np.float64]:
@@ -219,26 +225,110 @@ class Table:
         """The days of a column that occur, in order, and the rows on each; missing ones left out."""
         key = ("day counts", name)
         if key not in self._cache:
-            self._cache[key] = day_counts(self.days(name))
+            self._cache[key] = self._counted_days(name) if self.store.filed else day_counts(self.days(name))
         return self._cache[key]  # type: ignore[no-any-return]
+
+    def _counted_days(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
+        day = f"CAST({expressions.quote_name(name)} AS DATE)"
+        found = self.store.query(
+            f"SELECT {day} AS d, count(*) AS n FROM source WHERE d IS NOT NULL GROUP BY 1 ORDER BY 1"
+        )
+        return found.column("d").to_numpy().astype("datetime64[D]"), found.column("n").to_numpy().astype(np.int64)
+
+    def label_counts(self, name: str) -> tuple[tuple[str | None, ...], npt.NDArray[np.int64]]:
+        """The labels of a column in sorted order, missing (None) last, and the rows of each."""
+        key = ("label counts", name)
+        if key not in self._cache:
+            if self.store.filed:
+                quoted = expressions.quote_name(name)
+                found = self.store.query(f"SELECT {quoted} AS v, count(*) AS n FROM source GROUP BY 1")
+                codes, labels = encoded(found.column("v"))
+                weights = found.column("n").to_numpy().astype(np.float64)
+                counts = np.bincount(codes, weights=weights, minlength=len(labels))
+            else:
+                codes, labels = self.codes(name)
+                counts = np.bincount(codes, minlength=len(labels))
+            self._cache[key] = labels, counts.astype(np.int64)
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def labels(self, name: str) -> tuple[str | None, ...]:
+        """The labels of a column in sorted order, missing (None) last."""
+        return self.label_counts(name)[0] if self.store.filed else self.codes(name)[1]
 
     def evaluate(self, sql: str) -> npt.NDArray[np.float64]:
         """A bound row expression (see `expressions`) as doubles, NaN where missing; shape (rows,)."""
         key = ("expression", sql)
         if key not in self._cache:
-            answer = engine.query(f"SELECT TRY_CAST(({sql}) AS DOUBLE) AS v FROM source", self.arrow)
+            answer = self.store.query(f"SELECT TRY_CAST(({sql}) AS DOUBLE) AS v FROM source")
             self._cache[key] = np.ascontiguousarray(answer.column("v").to_numpy(), dtype=np.float64)
         return self._cache[key]  # type: ignore[no-any-return]
 
     def row_numbers(self) -> npt.NDArray[np.int64]:
         """The number a person sees beside each row in the file."""
-        known = self._cache.get(("row numbers",))
-        return np.arange(self.rows) + self.first_row if known is None else known
+        if ("row numbers",) not in self._cache:
+            self._cache["row numbers",] = self.store.row_numbers(self.first_row)
+        return self._cache["row numbers",]  # type: ignore[no-any-return]
+
+    def at(self, numbers: Sequence[int]) -> Table:
+        """The rows that bear these numbers."""
+        kept, its = self.store.at(numbers, self.row_numbers)
+        return replace(self, store=kept, _cache={("row numbers",): its})
+
+    def equals(self, column: str, label: str | None) -> str:
+        """The rows where a column has a label, as an SQL condition."""
+        name = expressions.quote_name(column)
+        if label is None:
+            return f"{name} IS NULL"
+        kind = self.column(column).type
+        if kind == "boolean":
+            return f"{name} IS {'TRUE' if label == 'yes' else 'FALSE'}"
+        return f"{name} = {label if kind == 'number' else expressions.quote_value(label)}"
+
+    def label_sql(self, column: str) -> str:
+        """The label of each row in a column, as SQL."""
+        name = expressions.quote_name(column)
+        kind = self.column(column).type
+        if kind == "boolean":
+            return f"CASE {name} WHEN TRUE THEN 'yes' WHEN FALSE THEN 'no' END"
+        return name if kind == "text" else f"CAST({name} AS VARCHAR)"
+
+    def extent(self, name: str) -> tuple[Any, Any]:
+        """The least and the greatest value of a column; (None, None) where all are missing."""
+        import pyarrow.compute as pc
+
+        key = ("extent", name)
+        if key not in self._cache:
+            if self.store.filed:
+                quoted = expressions.quote_name(name)
+                row = self.store.query(f"SELECT min({quoted}) AS low, max({quoted}) AS high FROM source")
+                self._cache[key] = row.column("low")[0].as_py(), row.column("high")[0].as_py()
+            else:
+                ends = pc.min_max(self.arrow.column(name)).as_py()
+                self._cache[key] = ends["min"], ends["max"]
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def sample(self) -> Table | None:
+        """An even sample of about `MOST_SAMPLED` rows in memory, in their order; None where there are hardly more.
+
+        A row is taken by a hash of what it holds (its labels, dates and numbers), not by its place, so that the order
+        of the rows changes nothing, and equal rows are taken or left together.
+        """
+        key = ("sample",)
+        if key not in self._cache:
+            self._cache[key] = self._sampled() if self.rows > 1.5 * MOST_SAMPLED else None
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def _sampled(self) -> Table:
+        hashed = ", ".join(_hashable(column) for column in self.columns if column.role in _SAMPLED_BY) or "1"
+        taken = f"hash({hashed}) < {int(2**64 * (MOST_SAMPLED / self.rows))}"
+        numbers = self.row_numbers if ("row numbers",) in self._cache else None
+        kept, its = self.store.held(taken, numbers, self.first_row)
+        return replace(self, store=kept, _cache={("row numbers",): its})
 
     def sql(self, query: str) -> pd.DataFrame:
         """Run one SELECT over the table, named `source`. Raises ExpressionError."""
         safe = _single_select(query)
-        return engine.query(safe, self.arrow).to_pandas()  # type: ignore[no-any-return]
+        return self.store.query(safe).to_pandas()  # type: ignore[no-any-return]
 
     def to_frame(self) -> pd.DataFrame:
         """The rows as a pandas DataFrame."""
@@ -278,18 +368,19 @@ class Table:
         return "\n".join([head, *lines])
 
 
-def _encode(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:
+def encoded(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:
+    """Codes of an Arrow column and their labels in sorted order, missing (None) last."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
     if pa.types.is_dictionary(values.type):
         values = values.unify_dictionaries()
-        encoded = values.combine_chunks()
+        held = values.combine_chunks()
     else:
-        encoded = values.combine_chunks().dictionary_encode()
-    if isinstance(encoded, pa.ChunkedArray):
-        encoded = encoded.chunk(0) if encoded.num_chunks else pa.array([], pa.string()).dictionary_encode()
-    raw = encoded.dictionary
+        held = values.combine_chunks().dictionary_encode()
+    if isinstance(held, pa.ChunkedArray):
+        held = held.chunk(0) if held.num_chunks else pa.array([], pa.string()).dictionary_encode()
+    raw = held.dictionary
     text = pc.cast(raw, pa.string()).to_pylist()
     if pa.types.is_boolean(raw.type):
         text = [None if value is None else {"true": "yes", "false": "no"}[value] for value in text]
@@ -300,8 +391,8 @@ def _encode(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]
         if not labels or labels[-1] != text[place]:
             labels.append(text[place])
         rank[place] = len(labels) - 1
-    indices = pc.fill_null(encoded.indices.cast(pa.int64()), len(text)).to_numpy()
-    if encoded.indices.null_count and (not labels or labels[-1] is not None):
+    indices = pc.fill_null(held.indices.cast(pa.int64()), len(text)).to_numpy()
+    if held.indices.null_count and (not labels or labels[-1] is not None):
         labels.append(None)
     rank[len(text)] = max(len(labels) - 1, 0)
     codes = rank[indices]
@@ -313,6 +404,14 @@ def _encode(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]
         labels = [label for label, kept in zip(labels, used, strict=True) if kept]
     codes.flags.writeable = False
     return codes, tuple(labels)
+
+
+def _hashable(column: Column) -> str:
+    """A column in the form in which equal values hash alike, whatever type they were stored in."""
+    name = expressions.quote_name(column.name)
+    if column.type in ("number", "boolean"):
+        return f"CAST({name} AS DOUBLE) + 0.0"  # + 0.0 makes a negative nought a nought
+    return f"CAST({name} AS {'TIMESTAMP' if column.type in ('date', 'datetime') else 'VARCHAR'})"
 
 
 def _single_select(query: str) -> str:

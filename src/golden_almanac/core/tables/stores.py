@@ -1,0 +1,94 @@
+"""Where the rows of a table are: held in memory, or left in their file."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, Protocol
+
+import numpy as np
+import numpy.typing as npt
+
+from . import engine
+
+if TYPE_CHECKING:
+    import pyarrow as pa
+
+
+Numbered = Callable[[], npt.NDArray[np.int64]]
+
+
+class Store(Protocol):
+    """Rows that can be asked in SQL, under the name `source`."""
+
+    @property
+    def rows(self) -> int: ...
+
+    @property
+    def filed(self) -> bool:
+        """True when the rows are left in their file, and every look at them all is a pass over it."""
+
+    def arrow(self) -> pa.Table:
+        """All rows in memory. Raises BudgetError where they do not fit."""
+
+    def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
+        """The answer to one SELECT over `source`, with the Arrow tables `beside` at hand.
+
+        Raises ExpressionError, BudgetError."""
+
+    def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
+        """The rows that a condition (safe SQL) keeps, and which they are where that is known."""
+
+    def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
+        """The few rows that a condition keeps, in memory, and their numbers."""
+
+    def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
+        """The number a person sees beside each row, the first of them where they are not known otherwise."""
+
+    def at(self, numbers: Sequence[int], known: Numbered) -> tuple[Store, npt.NDArray[np.int64]]:
+        """The rows that bear these numbers, in memory, and their numbers; `known` gives those of all rows."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Held:
+    """Rows in memory, as Arrow."""
+
+    rows_held: Any
+
+    @property
+    def rows(self) -> int:
+        return int(self.rows_held.num_rows)
+
+    @property
+    def filed(self) -> bool:
+        return False
+
+    def arrow(self) -> pa.Table:
+        return self.rows_held
+
+    def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
+        connection = engine.locked()
+        try:
+            return engine.answer(connection, sql, {"source": self.rows_held, **(beside or {})})
+        finally:
+            connection.close()
+
+    def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
+        import pyarrow as pa
+
+        answer = self.query(f"SELECT coalesce(({condition}), FALSE) AS keep FROM source")
+        keep = answer.column("keep").combine_chunks().cast(pa.bool_())
+        return Held(self.rows_held.filter(keep)), keep.to_numpy(zero_copy_only=False)
+
+    def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
+        kept, which = self.kept(condition)
+        assert which is not None
+        places = np.flatnonzero(which)
+        return kept, places + first if numbers is None else numbers()[places]
+
+    def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
+        return np.arange(self.rows) + first
+
+    def at(self, numbers: Sequence[int], known: Numbered) -> tuple[Store, npt.NDArray[np.int64]]:
+        which = np.isin(known(), numbers)
+        return Held(self.rows_held.filter(which)), known()[which]
