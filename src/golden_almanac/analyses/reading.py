@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from ..core.joins import Tables
-from ..core.readiness import ready
+from ..core.readiness import doubtful, ready
 from ..core.tables import Calendar, Guide, Table
 from ..core.tables import read as read_raw
 from . import repairs as logs
@@ -23,6 +23,7 @@ def read(
     answers: Mapping[str, str] | None = None,
     repairs: Any = None,
     calendar: Calendar | None = None,
+    memory: str | int | None = None,
 ) -> Table:
     """Read a table, mend what is safe, ask about what is not, and list both in `table.readiness`.
 
@@ -49,6 +50,10 @@ def read(
         A repair log (a path, or what `table_repairs` gave): just its repairs are made, and nothing is decided anew.
     calendar
         Fiscal years, weeks, time zone and public holidays: `ga.Calendar(fiscal_start=4, holidays="DE")`.
+    memory
+        How much memory a CSV or Parquet file may take, such as "4GB"; half of the machine's by default. What would take
+        more is left in its file and asked in SQL, and so are Parquet tables of a million rows and more in which
+        nothing is to be mended.
 
     Raises
     ------
@@ -70,7 +75,21 @@ def read(
     )
     if log is not None:
         sheet, table, query = sheet or log.sheet, table or log.table, query or log.query
-    made = ready(read_raw(source, guide, name=name, sheet=sheet, table=table, query=query, calendar=calendar), guide)
+    made = _ready(
+        guide,
+        lambda hold: read_raw(
+            source, guide, name=name, sheet=sheet, table=table, query=query, calendar=calendar, memory=memory, hold=hold
+        ),
+    )
     if log is not None:
         log.check(made)
     return made if roles is None else made.set_roles(roles)
+
+
+def _ready(guide: Guide, raw: Callable[[bool], Table]) -> Table:
+    """The table made ready; one that was left in its file though it fits is read whole where something is amiss."""
+    made = ready(raw(False), guide)
+    if not made.store.filed or not doubtful(made):
+        return made
+    whole = raw(True)
+    return made if whole.store.filed else ready(whole, guide)

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from . import expressions
 from .errors import ColumnError, ExpressionError
-from .tables import Role, Table
+from .tables import Column, Role, Table
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
@@ -121,8 +121,30 @@ def parse_measure(text: str, table: Table) -> Measure:
 
 def default_measures(table: Table) -> list[Measure]:
     """A measure for every column that has the role: sums of amounts, averages of rates."""
-    measures = [parse_measure(expressions.quote_name(column.name), table) for column in table.with_role(Role.MEASURE)]
+    measures = [of_column(column, table) for column in table.with_role(Role.MEASURE)]
     return measures or [parse_measure("count(*)", table)]
+
+
+def of_column(column: Column, table: Table) -> Measure:
+    """The sum of an amount, the average of a rate: as `parse_measure` gives it for the bare name, without a parser."""
+    quoted = expressions.quote_name(column.name)
+    inner = f"CAST({quoted} AS INT)" if column.type == "boolean" else quoted
+    adds_up = column.adds_up if column.adds_up is not None else True
+    sql = f"{'SUM' if adds_up else 'AVG'}({inner})"
+    top = ((1.0, Part("sum", inner, column.name)),)
+    bottom = () if adds_up else ((1.0, Part("count", inner, column.name)),)
+    kind = "additive" if adds_up else "mean"
+    share = not adds_up and _is_flag(table, column.name)
+    return Measure(
+        name=_shown(sql),
+        sql=sql,
+        label=_label(table, kind, share, top, bottom, column.unit),
+        kind=kind,
+        top=top,
+        bottom=bottom,
+        unit=column.unit,
+        share=share,
+    )
 
 
 def lead_measure(measures: Sequence[Measure]) -> Measure:
@@ -254,8 +276,11 @@ def _unit(
 
 def _display(bound: Any) -> str:
     """The measure as people write it: sum(revenue), without quotes where names are plain words."""
-    text = expressions.to_sql(bound)
-    text = re.sub(r'"([A-Za-z_][A-Za-z0-9_]*)"', r"\1", text)
+    return _shown(expressions.to_sql(bound))
+
+
+def _shown(sql: str) -> str:
+    text = re.sub(r'"([A-Za-z_][A-Za-z0-9_]*)"', r"\1", sql)
     text = re.sub(r"CAST\((\w+) AS INT\)", r"\1", text)
     return re.sub(r"\b(SUM|AVG|COUNT|MIN|MAX|DISTINCT)\b", lambda match: match[0].lower(), text)
 

@@ -70,6 +70,10 @@ def slices(values: Floats, most: int = 70) -> list[Slice]:
 def added(parts: Sequence[Slice]) -> Floats:
     """The sum of slices, rounded once: what rounding loses is added again, as often as there are slices (Ogita, Rump
     and Oishi, "Accurate sum and dot product", 2005)."""
+    scale = parts[0].scale
+    if len(parts) > 1 and scale != 1:
+        # The whole numbers are put together before they are divided, so that rounding happens once more only.
+        return np.asarray(added([Slice(part.whole, 1.0, part.exponent) for part in parts]) / scale)
     terms = [part.value() for part in reversed(parts)]
     for _ in range(len(terms) - 1):
         for place in range(1, len(terms)):

@@ -8,6 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 from ..expressions import quote_name
+from ..tables.arrays import column as arrow_column
+from ..tables.arrays import floats, texts, wholes
 from ..tables.filed import ROW
 from .survey import Survey
 
@@ -67,30 +69,39 @@ def farthest(survey: Survey, column: str, scale: Scale, count: int) -> Far:
 
 
 def _in_file(survey: Survey, column: str, scale: Scale, count: int) -> Far:
+    """By one pass that keeps the rows beyond what is far in the sample: the farthest of all are no nearer."""
     import pyarrow as pa
 
-    table = survey.table
+    table, drawn = survey.table, survey.drawn()
+    codes = np.zeros(drawn.size, dtype=np.intp) if scale.by is None else drawn.codes(scale.by)[0]
+    near = np.sort(np.abs(scale.measured(drawn.table.numbers(column), codes)))
+    near = near[np.isfinite(near)]
+    least = (float(near[-count]) if near.size >= count else 0.0) * (1 - 1e-9)
+    reach = (least if scale.log else np.sinh(least)) * scale.width
+    low, high = scale.middle - reach, scale.middle + reach
+    if scale.log:
+        low, high = np.exp(low), np.exp(high)
     labels = (None,) if scale.by is None else table.labels(scale.by)
     known = pa.table(
         {
-            "label": pa.array([str(place) if label is None else f"={label}" for place, label in enumerate(labels)]),
-            "code": np.arange(len(labels), dtype=np.int32),
-            "m": scale.middle,
-            "s": scale.width,
+            "label": texts(labels),
+            "code": arrow_column(np.arange(len(labels), dtype=np.int32)),
+            "low": arrow_column(low * (1 - 1e-9 * np.sign(low))),
+            "high": arrow_column(high * (1 + 1e-9 * np.sign(high))),
         }
     )
-    missing = f"'{len(labels) - 1}'"
-    own = missing if scale.by is None else f"coalesce('=' || {table.label_sql(scale.by)}, {missing})"
+    own = "NULL" if scale.by is None else table.label_sql(scale.by)
     value = f"CAST({quote_name(column)} AS DOUBLE)"
-    x = f"CASE WHEN {value} > 0 THEN ln({value}) END" if scale.log else f"nullif({value}, 0)"
     found = table.store.query(
-        f"SELECT r, v, code FROM (SELECT {quote_name(ROW)} AS r, {value} AS v, {x} AS x, {own} AS l FROM numbered) "
-        "JOIN groups_known ON l = label WHERE x IS NOT NULL AND isfinite(x) AND isfinite(m) "
-        f"ORDER BY abs((x - m) / s) DESC, r LIMIT {count}",
+        f"SELECT r, v, code FROM (SELECT {quote_name(ROW)} AS r, {value} AS v, {own} AS l FROM numbered) "
+        f"JOIN groups_known ON l IS NOT DISTINCT FROM label WHERE v <> 0 AND (v <= low OR v >= high)"
+        f"{' AND v > 0' if scale.log else ''} AND isfinite(low)"
+        # Many rows may share the value of the last: of these the first will do.
+        f" QUALIFY row_number() OVER (PARTITION BY v, code ORDER BY r) <= {count}",
         {"groups_known": known},
     )
-    values = np.asarray(found.column("v").to_numpy(), dtype=np.float64)
-    codes = found.column("code").to_numpy().astype(np.intp)
-    return Far(
-        numbers=found.column("r").to_numpy(), values=values, codes=codes, deviations=scale.measured(values, codes)
-    )
+    numbers, values = wholes(found.column("r")), floats(found.column("v"))
+    own_codes = wholes(found.column("code")).astype(np.intp)
+    deviations = scale.measured(values, own_codes)
+    order = np.lexsort((numbers, -np.abs(deviations)))[:count]
+    return Far(numbers=numbers[order], values=values[order], codes=own_codes[order], deviations=deviations[order])

@@ -18,6 +18,8 @@ from ..errors import BudgetError
 from ..expressions import quote_name
 from ..measures import Part
 from ..tables import Table, Timeline, budget
+from ..tables.arrays import column as arrow_column
+from ..tables.arrays import floats, wholes
 from ..tables.filed import Filed
 from ..tables.table import encoded
 from .base import Base, BasePart
@@ -29,13 +31,15 @@ from .rows import PERIOD
 _BITS = 124
 #: Columns of the table of periods; no column of a source can be named so: names hold no tabs.
 _DAY, _PLACE = '"\tday"', '"\tplace"'
+#: Whole numbers whose squares fit in 64 bits.
+_ROOT = 2.0**31
 #: The greatest power of two that one double holds safely.
 _MOST_POWER = 1000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Facts:
-    """What is known of an expression's values: how many, the largest and the least but nought by size, and the fewest
+    """What is known of an expression's values: how many, the largest and the least but nought by size, and the
     decimals that write them all (None where more than four are needed)."""
 
     count: int
@@ -76,13 +80,13 @@ def group(table: Table, timeline: Timeline | None, keys: Sequence[str], parts: S
     by = ", ".join(f"k{place}" for place in range(len(keys)))
     found = table.store.query(
         f"SELECT {by + ', ' if by else ''}{', '.join(listed)} FROM (SELECT {', '.join(columns) or '1 AS one'} "
-        f"FROM {source} WHERE {only.sql(table, time)})" + (f" GROUP BY {by} ORDER BY {by}" if by else ""),
+        f"FROM {source} WHERE {only.sql(table, time)})" + (f" GROUP BY {by}" if by else ""),
         beside,
     )
     coded = {key: _codes(table, timeline, key, found.column(f"k{place}")) for place, key in enumerate(keys)}
 
     def numbers(name: str) -> npt.NDArray[np.float64]:
-        return np.asarray(found.column(name).to_numpy(), dtype=np.float64)
+        return floats(found.column(name))
 
     def part_of(part: Part) -> BasePart:
         if part.kind == "distinct":
@@ -94,8 +98,8 @@ def group(table: Table, timeline: Timeline | None, keys: Sequence[str], parts: S
             count=numbers(f"{name}n"),
             sums=own.slices([found.column(f"{name}s{place}") for place in range(len(own.sql))]),
             squares=squares.slices([found.column(f"{name}q{place}") for place in range(len(squares.sql))]),
-            low=_filled(found.column(f"{name}min")) if part.kind == "min" else None,
-            high=_filled(found.column(f"{name}max")) if part.kind == "max" else None,
+            low=floats(found.column(f"{name}min")) if part.kind == "min" else None,
+            high=floats(found.column(f"{name}max")) if part.kind == "max" else None,
         )
 
     return Base(
@@ -129,30 +133,64 @@ def _number(sql: str) -> str:
 def _facts(table: Table, asked: Sequence[str]) -> dict[str, Facts]:
     """The facts of expressions, by one pass for those not known yet."""
     unknown = [sql for sql in asked if ("facts", sql) not in table._cache]
-    if unknown:
+    few = _decimals(table.sample() or table, unknown)
+    while unknown:
         columns = [f"{_number(sql)} AS v{place}" for place, sql in enumerate(unknown)]
         listed = []
-        for place in range(len(unknown)):
-            v = f"v{place}"
-            listed.append(f"count({v}), max(abs({v})), min(abs({v})) FILTER ({v} <> 0)")
-            listed += [
-                f"bool_and(round({v} * {10.0**decimals!r}) / {10.0**decimals!r} = {v})"
-                for decimals in range(MOST_DECIMALS + 1)
-            ]
-        found = table.store.query(f"SELECT {', '.join(listed)} FROM (SELECT {', '.join(columns)} FROM source)")
-        row = [column[0].as_py() for column in found.columns]
-        width = 3 + MOST_DECIMALS + 1
         for place, sql in enumerate(unknown):
-            count, largest, least, *whole = row[place * width : (place + 1) * width]
-            fewest = next((decimals for decimals, is_so in enumerate(whole) if is_so), None)
-            table._cache["facts", sql] = Facts(count=count, largest=largest or 0.0, least=least or 0.0, decimals=fewest)
+            v = f"v{place}"
+            listed.append(f"count({v}) AS n{place}, max(abs({v})) AS h{place}")
+            if few[sql] is None:
+                listed.append(f"min(abs({v})) FILTER ({v} <> 0) AS l{place}, FALSE AS w{place}")
+            else:
+                listed.append(f"0.0 AS l{place}, bool_and({_written(v, few[sql] or 0)}) AS w{place}")
+        found = table.store.query(f"SELECT {', '.join(listed)} FROM (SELECT {', '.join(columns)} FROM source)")
+        row = {name: found.column(name)[0].as_py() for name in found.column_names}
+        again = []
+        for place, sql in enumerate(unknown):
+            whole = row[f"w{place}"]
+            if few[sql] is not None and whole is False:
+                # A row that was not drawn has more decimals: the next guess is that there are no few.
+                few[sql] = None
+                again.append(sql)
+                continue
+            table._cache["facts", sql] = Facts(
+                count=row[f"n{place}"],
+                largest=row[f"h{place}"] or 0.0,
+                least=row[f"l{place}"] or 0.0,
+                decimals=few[sql],
+            )
+        unknown = again
     return {sql: table._cache["facts", sql] for sql in asked}
+
+
+def _decimals(table: Table, asked: Sequence[str]) -> dict[str, int | None]:
+    """The fewest decimals that write all values of each expression in a few rows."""
+    if not asked:
+        return {}
+    columns = [f"{_number(sql)} AS v{place}" for place, sql in enumerate(asked)]
+    listed = [
+        f"bool_and({_written(f'v{place}', decimals)}) AS w{place}_{decimals}"
+        for place in range(len(asked))
+        for decimals in range(MOST_DECIMALS + 1)
+    ]
+    found = table.store.query(f"SELECT {', '.join(listed)} FROM (SELECT {', '.join(columns)} FROM source)")
+    return {
+        sql: next((d for d in range(MOST_DECIMALS + 1) if found.column(f"w{place}_{d}")[0].as_py() is not False), None)
+        for place, sql in enumerate(asked)
+    }
+
+
+def _written(v: str, decimals: int) -> str:
+    """Whether a number is written by so many decimals."""
+    scale = 10.0**decimals
+    return f"{v} = trunc({v})" if decimals == 0 else f"round({v} * {scale!r}) / {scale!r} = {v}"
 
 
 @dataclass(frozen=True, slots=True)
 class _Sum:
-    """How values are added up exactly: the SQL of each sum, and what a whole number of it stands for (one over
-    `scale`, or 2 to the power of its exponent)."""
+    """How values are added up exactly: the SQL of each sum, and what a whole number of it stands for: one over
+    `scale`, times 2 to the power of its exponent where there are exponents."""
 
     sql: tuple[str, ...]
     scale: float = 1.0
@@ -162,15 +200,20 @@ class _Sum:
     def of(cls, v: str, facts: Facts) -> _Sum:
         scale = 10.0 ** (facts.decimals or 0)
         if facts.count == 0 or (facts.decimals is not None and facts.largest * scale * facts.count < EXACT):
-            return cls((f"sum(round({v} * {scale!r}))" if scale > 1 else f"sum({v})",), scale)
-        lowest = max(int(np.frexp(facts.least)[1]) - 53, LEAST_EXPONENT)
+            return cls((f"sum({_scaled(v, scale)})",), scale)
+        if facts.decimals is not None and facts.largest * scale < EXACT:
+            return cls((f"sum(CAST({_scaled(v, scale)} AS HUGEINT))",), scale, (0,))
+        lowest = max(int(np.frexp(facts.least)[1]) - 53, LEAST_EXPONENT) if facts.least else LEAST_EXPONENT
         return cls._whole(v, facts.largest, facts.count, lowest)
 
     @classmethod
     def of_squares(cls, v: str, facts: Facts) -> _Sum:
-        square = facts.largest * facts.largest
+        square, scale = facts.largest * facts.largest, 10.0 ** (facts.decimals or 0)
         if facts.count == 0 or (facts.decimals == 0 and square * facts.count < EXACT):
             return cls((f"sum({v} * {v})",))
+        if facts.decimals is not None and facts.largest * scale < _ROOT:
+            whole = f"CAST({_scaled(v, scale)} AS BIGINT)"
+            return cls((f"sum({whole} * {whole})",), scale * scale, (0,))
         if not np.isfinite(square * facts.count):
             return cls((f"max(CASE WHEN {v} IS NOT NULL THEN 'infinity'::DOUBLE END)",))
         return cls._whole(f"({v} * {v})", square, facts.count, None)
@@ -194,11 +237,17 @@ class _Sum:
     def slices(self, columns: Sequence[Any]) -> tuple[Slice, ...]:
         """The sums as slices whose sums over cells are exact."""
         if not self.exponents:
-            values = np.asarray(columns[0].to_numpy(), dtype=np.float64)
+            values = floats(columns[0])
             return (Slice(np.where(np.isnan(values), 0.0, values), self.scale),)
         return tuple(
-            cut for column, exponent in zip(columns, self.exponents, strict=True) for cut in _pieces(column, exponent)
+            cut
+            for column, exponent in zip(columns, self.exponents, strict=True)
+            for cut in _pieces(column, exponent, self.scale)
         )
+
+
+def _scaled(v: str, scale: float) -> str:
+    return v if scale == 1 else f"round({v} * {scale!r})"
 
 
 def _times(text: str, exponent: int) -> str:
@@ -210,14 +259,17 @@ def _times(text: str, exponent: int) -> str:
     return text
 
 
-def _pieces(column: Any, exponent: int) -> list[Slice]:
+def _pieces(column: Any, exponent: int, scale: float) -> list[Slice]:
     """128-bit whole numbers as slices of 32 bits (16 where cells are so many that their sum would not be exact)."""
+    import pyarrow as pa
+
     whole = column.combine_chunks()
     count = len(whole)
     raw = np.frombuffer(whole.buffers()[1], dtype=np.uint64)[2 * whole.offset : 2 * (whole.offset + count)]
     low, high = raw[0::2].copy(), raw[1::2].copy()
-    missing = whole.is_null().to_numpy(zero_copy_only=False)
-    low[missing], high[missing] = 0, 0
+    if whole.null_count:
+        missing = wholes(whole.is_null().cast(pa.int8())).astype(bool)
+        low[missing], high[missing] = 0, 0
     negative = high >> np.uint64(63) == 1
     sign = np.where(negative, -1.0, 1.0)
     high = np.where(negative, ~high + (low == 0).astype(np.uint64), high)
@@ -228,7 +280,7 @@ def _pieces(column: Any, exponent: int) -> list[Slice]:
         for start in range(64 - width, -1, -width):
             piece = (half >> np.uint64(start)) & np.uint64((1 << width) - 1)
             if piece.any():
-                found.append(Slice(sign * piece.astype(np.float64), 1.0, exponent + base + start))
+                found.append(Slice(sign * piece.astype(np.float64), scale, exponent + base + start))
     return found or [Slice(np.zeros(count))]
 
 
@@ -237,18 +289,14 @@ def _periods(table: Table, line: Timeline) -> Any:
     import pyarrow as pa
 
     days = table.day_counts(line.column)[0]
-    return pa.table({"\tday": days.astype("datetime64[D]"), "\tplace": line.places(days).astype(np.int32)})
+    return pa.table({"\tday": arrow_column(days), "\tplace": arrow_column(line.places(days).astype(np.int32))})
 
 
 def _codes(table: Table, line: Timeline | None, key: str, column: Any) -> tuple[npt.NDArray[Any], int]:
     if key == PERIOD:
         assert line is not None
-        return column.fill_null(line.count).to_numpy().astype(np.intp), line.count + 1
+        return wholes(column, line.count).astype(np.intp), line.count + 1
     codes, labels = encoded(column)
     every = table.labels(key)
     number = {label: place for place, label in enumerate(every)}
     return np.array([number[label] for label in labels], dtype=np.intp)[codes], len(every)
-
-
-def _filled(column: Any) -> npt.NDArray[np.float64]:
-    return np.asarray(column.to_numpy(), dtype=np.float64)

@@ -8,6 +8,8 @@ from typing import cast
 
 from ..tables import Table
 from ..tables.guide import Guide
+from . import large
+from .large import doubtful
 from .repairs import again
 
 #: In this order: rows that are sums of others, then the shape, then rows and labels that people decide on, then what
@@ -21,6 +23,8 @@ def ready(table: Table, guide: Guide) -> Table:
     With a log in the guide nothing is looked for: just its steps are made. Raises RequestError for an answer to a
     question that the table does not put.
     """
+    if table.store.filed:
+        return large.ready(table, guide)
     if guide.log is not None:
         for step in guide.log:
             table = again(table, step)
@@ -32,4 +36,4 @@ def ready(table: Table, guide: Guide) -> Table:
     return table
 
 
-__all__ = ["CHECKS", "ready"]
+__all__ = ["CHECKS", "doubtful", "ready"]

@@ -49,12 +49,10 @@ def ready(table: Table, guide: Guide) -> Table:
 
 def overflows(table: Table, column: Column) -> bool:
     """True when the sum of the squares, which variances need, could be beyond a double."""
-    import pyarrow.compute as pc
-
     if column.type != "number" or column.missing >= table.rows:
         return False
-    ends = pc.min_max(table.arrow.column(column.name)).as_py()
-    return bool(max(abs(float(ends["min"])), abs(float(ends["max"]))) > (_LARGEST / table.rows) ** 0.5)
+    low, high = table.extent(column.name)
+    return bool(max(abs(float(low)), abs(float(high))) > (_LARGEST / table.rows) ** 0.5)
 
 
 def _note(check: str, column: str, rows: int, text: str) -> Problem:

@@ -38,7 +38,6 @@ def ready(table: Table, guide: Guide) -> Table:
 
 
 def _stray(table: Table, name: str, guide: Guide) -> Table:
-    days = table.days(name)
     distinct, rows = table.day_counts(name)
     known = int(rows.sum())
     if known < 20:
@@ -56,8 +55,8 @@ def _stray(table: Table, name: str, guide: Guide) -> Table:
     few = [part for place, part in enumerate(parts) if place != main and counts[place] <= _FAR_SHARE * known + 1]
     if len(few) < len(parts) - 1:
         return table
-    far = np.flatnonzero(np.isin(days, np.concatenate(few)))
-    count = int(far.size)
+    strays = np.concatenate(few)
+    count = int(rows[np.isin(distinct, strays)].sum())
     said = f"{counted(count, 'date')} of {name!r} {'lies' if count == 1 else 'lie'} years from all others"
     answer = guide.ask("stray dates", name, "Are these dates slips of the pen?", ("take out", "keep"))
     problem = Problem(
@@ -65,14 +64,23 @@ def _stray(table: Table, name: str, guide: Guide) -> Table:
         severity="note" if isinstance(answer, str) else "question",
         column=name,
         rows=count,
-        examples=tuple(table.example(int(place), str(days[place])) for place in far[:3]),
+        examples=_examples(table, name, strays),
         message=f"{said}, which run from {parts[main][0]} to {parts[main][-1]}.",
         question=None if isinstance(answer, str) else answer,
     )
     if answer == "take out":
         message = f"{said}; {'its row was' if count == 1 else 'their rows were'} taken out, as answered."
+        far = np.flatnonzero(np.isin(table.days(name), strays))
         table, problem = take_out(table, far, "a stray date", problem, message)
     return replace(table, problems=(*table.problems, problem))
+
+
+def _examples(table: Table, name: str, wanted: Any) -> tuple[tuple[int, str], ...]:
+    """The first rows with these days; none of a table left in its file, where the order of rows is not looked at."""
+    if table.store.filed:
+        return ()
+    days = table.days(name)
+    return tuple(table.example(int(place), str(days[place])) for place in np.flatnonzero(np.isin(days, wanted))[:3])
 
 
 def _to_come(table: Table, name: str) -> list[Problem]:
@@ -80,19 +88,20 @@ def _to_come(table: Table, name: str) -> list[Problem]:
     today = table.calendar.as_of
     if today is None:
         return []
-    days = table.days(name)
-    ahead = np.flatnonzero(~np.isnat(days) & (days > today))
+    distinct, rows = table.day_counts(name)
+    ahead = distinct[distinct > today]
     if ahead.size == 0:
         return []
+    count = int(rows[distinct > today].sum())
     return [
         Problem(
             check="dates to come",
             severity="note",
             column=name,
-            rows=int(ahead.size),
-            examples=tuple(table.example(int(place), str(days[place])) for place in ahead[:3]),
-            message=f"{counted(int(ahead.size), 'date')} of {name!r} {'lies' if ahead.size == 1 else 'lie'} after "
-            f"{today}, the latest {days[ahead].max()}.",
+            rows=count,
+            examples=_examples(table, name, ahead),
+            message=f"{counted(count, 'date')} of {name!r} {'lies' if count == 1 else 'lie'} after "
+            f"{today}, the latest {ahead.max()}.",
         )
     ]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -25,8 +26,7 @@ def ready(table: Table, guide: Guide) -> Table:
     for column in table.columns:
         if column.role is not Role.DIMENSION or column.type != "text" or column.distinct > MOST_LABELS:
             continue
-        codes, labels = table.codes(column.name)
-        counts = np.bincount(codes, minlength=len(labels))
+        labels, counts = table.label_counts(column.name)
         pairs = alike({label: int(count) for label, count in zip(labels, counts, strict=True) if label is not None})
         if not pairs:
             continue
@@ -38,10 +38,7 @@ def ready(table: Table, guide: Guide) -> Table:
             severity="note" if isinstance(answer, str) else "question",
             column=column.name,
             rows=sum(int(counts[labels.index(slip)]) for slip, _ in pairs),
-            examples=tuple(
-                table.example(int(np.flatnonzero(codes == labels.index(slip))[0]), f"{slip!r}, perhaps {right!r}")
-                for slip, right in pairs[:4]
-            ),
+            examples=_examples(table, column.name, pairs[:4]),
             message=f"Labels of {column.name!r} may mean the same: {said}. They were kept apart.",
             question=None if isinstance(answer, str) else answer,
         )
@@ -57,6 +54,17 @@ def ready(table: Table, guide: Guide) -> Table:
             table = merge(table, column.name, merged)
         table = replace(table, problems=(*table.problems, problem))
     return table
+
+
+def _examples(table: Table, name: str, pairs: Sequence[tuple[str, str]]) -> tuple[tuple[int, str], ...]:
+    """The first row of each slip; none of a table left in its file, since the order of its rows is not looked at."""
+    if table.store.filed:
+        return ()
+    codes, labels = table.codes(name)
+    firsts = [int(np.flatnonzero(codes == labels.index(slip))[0]) for slip, _ in pairs]
+    return tuple(
+        table.example(first, f"{slip!r}, perhaps {right!r}") for first, (slip, right) in zip(firsts, pairs, strict=True)
+    )
 
 
 def _through(pairs: dict[str, str]) -> dict[str, str]:

@@ -134,10 +134,15 @@ def _said(table: Table) -> npt.NDArray[np.bool_]:
     for column in table.columns:
         if column.type == "text" and column.distinct <= 100_000:
             codes, labels = table.codes(column.name)
-            told = np.array([label is not None and bool(_WORDS.search(label)) for label in labels])
+            told = np.array([label is not None and says_total(label) for label in labels])
             if told.any():
                 found |= told[codes]
     return found
+
+
+def says_total(label: str) -> bool:
+    """True when a label says that its row is a total."""
+    return bool(_WORDS.search(label))
 
 
 def _blank(table: Table) -> npt.NDArray[np.bool_]:

@@ -23,7 +23,7 @@ _MOST = 0.6
 def ready(table: Table, guide: Guide) -> Table:
     """Turn columns whose headings are dates, months, quarters or years into rows."""
     numbers = [column for column in table.columns if column.type in ("number", "empty")]
-    period = _periods([column.name for column in numbers])
+    period = periods([column.name for column in numbers])
     if len(period) < LEAST_PERIODS:
         return table
     names = list(period)
@@ -65,7 +65,7 @@ def _totals(table: Table, periods: list[str], others: list[str]) -> list[str]:
     return found
 
 
-def _periods(names: list[str]) -> dict[str, Any]:
+def periods(names: list[str]) -> dict[str, Any]:
     """Headings that are periods, with their first days; empty unless all of one form."""
     from datetime import date
 

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import Any
 
 from ..errors import ExpressionError, shorten
 
 
-def locked(files: Sequence[str] = (), database: str = ":memory:", **settings: Any) -> Any:
-    """A connection that may read the named files and nothing else, load no extension, and change no setting."""
+def locked(files: Sequence[str] = (), staged: Path | None = None, fill: bool = False, **settings: Any) -> Any:
+    """A connection that may read the named files and nothing else, load no extension, and change no setting.
+
+    A database file of our own is attached as `staged`, to be read, or to `fill`.
+    """
     import duckdb
 
-    connection = duckdb.connect(database, config=settings)
+    connection = duckdb.connect(":memory:", config=settings)
     try:
         # In this order: later settings cannot undo earlier ones once the configuration is locked.
         for lock in (
@@ -23,6 +27,8 @@ def locked(files: Sequence[str] = (), database: str = ":memory:", **settings: An
             "SET TimeZone='UTC'",
         ):
             connection.execute(lock)
+        if staged is not None:
+            connection.execute(f"ATTACH {_text(str(staged))} AS staged{'' if fill else ' (READ_ONLY)'}")
         if files:
             connection.execute(f"SET allowed_paths=[{', '.join(map(_text, files))}]")
         connection.execute("SET enable_external_access=false")

@@ -17,6 +17,7 @@ import numpy.typing as npt
 from ..errors import BudgetError
 from ..expressions import quote_name
 from . import budget, engine
+from .arrays import wholes
 from .stores import Held, Store
 
 if TYPE_CHECKING:
@@ -43,7 +44,7 @@ class Scratch:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Filed:
-    """Rows in Parquet files, or in a `database` that they were put into, asked through a view over them.
+    """Rows in Parquet files, or in a `database` that they were put into (attached as `staged`), asked through a view.
 
     `select` lists the columns as the table has them, with `ROW`; `columns` are their names; `memory` is the budget in
     bytes; `condition` the rows kept, as safe SQL.
@@ -54,7 +55,7 @@ class Filed:
     columns: tuple[str, ...]
     memory: int
     scratch: Scratch
-    database: str = ":memory:"
+    database: Path | None = None
     condition: str | None = None
     _made: dict[str, Any] = field(default_factory=dict)
 
@@ -100,11 +101,11 @@ class Filed:
 
     def held(self, condition: str, numbers: Any, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         found = self.query(f"SELECT * FROM numbered WHERE {condition} ORDER BY {quote_name(ROW)}")
-        return Held(found.drop_columns([ROW])), found.column(ROW).to_numpy()
+        return Held(found.drop_columns([ROW])), wholes(found.column(ROW))
 
     def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
         found = self.query(f"SELECT {quote_name(ROW)} AS n FROM numbered ORDER BY 1")
-        return found.column("n").to_numpy()  # type: ignore[no-any-return]
+        return wholes(found.column("n"))
 
     def at(self, numbers: Sequence[int], known: Any) -> tuple[Store, npt.NDArray[np.int64]]:
         return self.held(f"{quote_name(ROW)} IN ({', '.join(map(str, numbers))})", None, 1)
@@ -113,8 +114,8 @@ class Filed:
         if "connection" not in self._made:
             connection = engine.locked(self.files, self.database, **settings(self.memory, self.scratch))
             where = "" if self.condition is None else f" WHERE {self.condition}"
-            connection.execute(f"CREATE TEMP VIEW numbered AS SELECT * FROM ({self.select}){where}")
-            connection.execute(f"CREATE TEMP VIEW source AS SELECT * EXCLUDE ({quote_name(ROW)}) FROM numbered")
+            connection.execute(f"CREATE VIEW numbered AS SELECT * FROM ({self.select}){where}")
+            connection.execute(f"CREATE VIEW source AS SELECT * EXCLUDE ({quote_name(ROW)}) FROM numbered")
             self._made["connection"] = connection
         return self._made["connection"]
 

@@ -9,9 +9,9 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ..errors import SourceError
+from ..errors import BudgetError, SourceError
 from ..parallel import LONG, each
-from . import packed, serials, structured, text_files, workbooks
+from . import budget, filing, packed, serials, structured, text_files, workbooks
 from .calendar import Calendar
 from .guide import Guide
 from .loaded import Loaded, Spots, from_arrow, stack, tidy_names
@@ -22,8 +22,6 @@ from .stores import Held
 from .table import Column, Table
 from .texts import Typed, typed
 
-_CSV_ENDINGS = (".csv", ".tsv", ".txt")
-_PARQUET_ENDINGS = (".parquet", ".pq")
 _MOST_FILES = 10_000
 
 
@@ -36,20 +34,47 @@ def read(
     table: str | None = None,
     query: str | None = None,
     calendar: Calendar | None = None,
+    memory: str | int | None = None,
+    hold: bool = False,
 ) -> Table:
     """The table as it stands in its source, typed, with roles guessed; `ga.read` documents the arguments.
 
     Nothing is checked for fitness here: that is `core.readiness`.
     """
     paths = files(source)
+    several = not isinstance(source, str | os.PathLike) or len(paths or ()) > 1
+    if paths is not None and sheet is table is query is None:
+        limit = budget.half_of_machine() if memory is None else budget.bytes_of(memory)
+        if _stays_in_file(paths, guide, limit, hold):
+            told = name or (f"{len(paths)} files" if len(paths) > 1 else paths[0].name)
+            left = filing.filed(paths, told, guide, calendar or Calendar(), limit, several)
+            if left is not None:
+                return left
     if paths is None:
         loaded = from_arrow(_from_memory(source), "memory")
         name = name or "table"
     else:
         parts = [(path.name, _file(text_files.regular_file(path), sheet, table, query, guide)) for path in paths]
-        loaded = parts[0][1] if isinstance(source, str | os.PathLike) and len(paths) == 1 else stack(parts, "file")
+        loaded = stack(parts, "file") if several else parts[0][1]
         name = name or (parts[0][0] if len(parts) == 1 else f"{len(parts)} files")
     return typed_table(name, loaded, guide, calendar or Calendar())
+
+
+def _stays_in_file(paths: list[Path], guide: Guide, limit: int, hold: bool) -> bool:
+    """Whether a table is too large for the budget, or so long that it is better asked where it is (unless `hold`)."""
+    size = filing.size_of([text_files.regular_file(path) for path in paths])
+    if size is None:
+        return False
+    if size.memory <= limit:
+        plain = not (guide.answers or guide.replays)
+        return not hold and plain and size.rows is not None and size.rows >= filing.LONG
+    if guide.answers or guide.replays:
+        raise BudgetError(
+            f"{paths[0]} would take about {budget.said(int(size.memory))} in memory, more than the budget of "
+            f"{budget.said(limit)}, and answers and repair logs need all rows in memory. Raise the budget with "
+            "--memory, or mend the source."
+        )
+    return True
 
 
 def files(source: Any) -> list[Path] | None:
@@ -80,9 +105,9 @@ def _file(path: Path, sheet: str | None, table: str | None, query: str | None, g
         return structured.read_json(path)
     if ending in structured.DATABASE_ENDINGS:
         return structured.read_database(path, table, query)
-    if ending in _PARQUET_ENDINGS:
+    if ending in text_files.PARQUET_ENDINGS:
         return text_files.read_parquet(path)
-    if ending in _CSV_ENDINGS or ending == "":
+    if ending in text_files.CSV_ENDINGS or ending == "":
         return text_files.read_csv(path, guide)
     raise SourceError(
         str(path),

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
+from .arrays import floats, wholes
 from .table import Column, Role
 
 #: Words in a column's name that mark a number as one to average, never to add up.
@@ -54,25 +57,54 @@ MOST_LABELS = 300
 _LABELS = 300
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Facts:
+    """What is known of a column's values, wherever they are: how many, how many of them missing and different, the
+    least and the greatest number; whether its numbers are whole; the length of its longest text."""
+
+    kind: str
+    whole: bool
+    rows: int
+    missing: int
+    distinct: int
+    low: Any = None
+    high: Any = None
+    longest: Callable[[], int] = lambda: 0
+
+
 def describe(name: str, original: str, values: Any, borne: str | None = None) -> Column:
     """What is known of a column: type, role, unit (that its cells bore, or of its name), missing and distinct."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
-    rows, missing = len(values), values.null_count
-    kind = _type_name(values.type)
+    missing = values.null_count
+    kind = type_name(values.type)
     if kind == "number" and pa.types.is_floating(values.type):
         missing += int(pc.sum(pc.is_nan(values)).as_py() or 0)
-    distinct = _distinct(values)
-    if missing >= rows:
-        kind = "empty"
+    ends = pc.min_max(values).as_py() if kind == "number" else {"min": None, "max": None}
+    facts = Facts(
+        kind=kind,
+        whole=bool(pa.types.is_integer(values.type)),
+        rows=len(values),
+        missing=missing,
+        distinct=_distinct(values),
+        low=ends["min"],
+        high=ends["max"],
+        longest=lambda: _longest(values),
+    )
+    return described(name, original, facts, borne)
+
+
+def described(name: str, original: str, facts: Facts, borne: str | None = None) -> Column:
+    """As `describe`, from the facts."""
+    kind = "empty" if facts.missing >= facts.rows else facts.kind
     words = _words(name)
-    role = _role(kind, words, values, rows, missing, distinct)
+    role = _role(kind, words, facts)
     adds_up = None
     if role is Role.MEASURE:
-        whole_flag = kind == "number" and distinct <= 2 and set(pc.unique(values).drop_null().to_pylist()) <= {0, 1}
+        flag = kind == "number" and facts.distinct <= 2 and {facts.low, facts.high} <= {0, 1}
         adds_up = not (
-            kind == "boolean" or whole_flag or _RATE_WORDS & set(words) or name.strip().endswith("%") or borne == "%"
+            kind == "boolean" or flag or _RATE_WORDS & set(words) or name.strip().endswith("%") or borne == "%"
         )
     unit = (
         borne or next((_UNITS[word] for word in reversed(words) if word in _UNITS), None)
@@ -86,8 +118,8 @@ def describe(name: str, original: str, values: Any, borne: str | None = None) ->
         role=role,
         adds_up=adds_up,
         unit=unit,
-        missing=missing,
-        distinct=distinct,
+        missing=facts.missing,
+        distinct=facts.distinct,
     )
 
 
@@ -104,14 +136,15 @@ def _distinct(values: Any) -> int:
     elif pa.types.is_timestamp(values.type):
         values = values.cast(pa.int64())
     if pa.types.is_integer(values.type) or pa.types.is_floating(values.type):
-        ranked = np.sort(values.drop_null().to_numpy())
+        ranked = np.sort(wholes(values.drop_null()) if pa.types.is_integer(values.type) else floats(values))
         ranked = ranked[ranked == ranked]
         return int(np.count_nonzero(ranked[1:] != ranked[:-1])) + 1 if ranked.size else 0
     return int(pc.count_distinct(values, mode="only_valid").as_py())
 
 
-def _role(kind: str, words: list[str], values: Any, rows: int, missing: int, distinct: int) -> Role:
-    filled = rows - missing
+def _role(kind: str, words: list[str], facts: Facts) -> Role:
+    rows, distinct = facts.rows, facts.distinct
+    filled = rows - facts.missing
     if kind == "empty" or (distinct <= 1 and rows > 1):
         return Role.IGNORED
     if kind in ("date", "datetime"):
@@ -120,12 +153,14 @@ def _role(kind: str, words: list[str], values: Any, rows: int, missing: int, dis
         return Role.MEASURE
     if kind == "text":
         if filled >= 20 and distinct >= 0.95 * filled:
-            return Role.KEY if _longest(values) <= 40 else Role.TEXT
+            return Role.KEY if facts.longest() <= 40 else Role.TEXT
         return Role.DIMENSION if distinct <= max(MOST_LABELS, filled // 200) and distinct <= filled / 2 else Role.TEXT
-    if _is_whole(values):
-        if set(words) & _YEAR_WORDS or (_looks_like_years(values) and 2 <= distinct <= 150):
+    if facts.whole:
+        years = facts.low is not None and facts.low >= 1900 and facts.high <= 2100
+        if set(words) & _YEAR_WORDS or (years and 2 <= distinct <= 150):
             return Role.DIMENSION
-        if filled >= 20 and distinct == filled and (set(words) & _KEY_WORDS or _is_sequence(values)):
+        sequence = facts.low is not None and facts.high - facts.low + 1 == rows
+        if filled >= 20 and distinct == filled and (set(words) & _KEY_WORDS or sequence):
             return Role.KEY
         if set(words) & _KEY_WORDS and distinct > 30:
             return Role.KEY
@@ -134,7 +169,8 @@ def _role(kind: str, words: list[str], values: Any, rows: int, missing: int, dis
     return Role.MEASURE
 
 
-def _type_name(kind: Any) -> str:
+def type_name(kind: Any) -> str:
+    """number, date, datetime, boolean or text, for an Arrow type."""
     import pyarrow as pa
 
     if pa.types.is_dictionary(kind):
@@ -160,23 +196,3 @@ def _longest(values: Any) -> int:
     if pa.types.is_dictionary(values.type):
         values = values.cast(values.type.value_type)
     return int(pc.max(pc.utf8_length(values)).as_py() or 0)
-
-
-def _is_whole(values: Any) -> bool:
-    import pyarrow as pa
-
-    return bool(pa.types.is_integer(values.type))
-
-
-def _looks_like_years(values: Any) -> bool:
-    import pyarrow.compute as pc
-
-    ends = pc.min_max(values).as_py()
-    return ends["min"] is not None and ends["min"] >= 1900 and ends["max"] <= 2100
-
-
-def _is_sequence(values: Any) -> bool:
-    import pyarrow.compute as pc
-
-    ends = pc.min_max(values).as_py()
-    return bool(ends["max"] - ends["min"] + 1 == len(values))

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from . import engine
+from .arrays import wholes
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -78,7 +79,7 @@ class Held:
 
         answer = self.query(f"SELECT coalesce(({condition}), FALSE) AS keep FROM source")
         keep = answer.column("keep").combine_chunks().cast(pa.bool_())
-        return Held(self.rows_held.filter(keep)), keep.to_numpy(zero_copy_only=False)
+        return Held(self.rows_held.filter(keep)), wholes(keep.cast(pa.int8())).astype(bool)
 
     def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         kept, which = self.kept(condition)

@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from .. import expressions
 from ..errors import ColumnError, RequestError, SourceError
+from . import arrays
 from .calendar import Calendar
 from .loaded import Origin, Spots
 from .problems import Aside, Problem, Step
@@ -182,24 +183,14 @@ class Table:
 
     def numbers(self, name: str) -> npt.NDArray[np.float64]:
         """The column as doubles; missing is NaN, yes is 1 and no 0; shape (rows,)."""
-        import pyarrow as pa
 
         key = ("numbers", name)
         if key not in self._cache:
-            values = self.arrow.column(name)
-            if pa.types.is_boolean(values.type):
-                values = values.cast(pa.int8())
-            if values.type == pa.float64() and values.num_chunks == 1 and not values.null_count:
-                # The column itself, not a copy of it.
-                self._cache[key] = values.chunk(0).to_numpy(zero_copy_only=True)
-            else:
-                array = values.cast(pa.float64(), safe=False).to_numpy()
-                self._cache[key] = np.ascontiguousarray(array, dtype=np.float64)
+            self._cache[key] = arrays.floats(self.arrow.column(name))
         return self._cache[key]  # type: ignore[no-any-return]
 
     def days(self, name: str) -> npt.NDArray[np.datetime64]:
         """The column as days; missing is NaT; shape (rows,)."""
-        import pyarrow as pa
 
         key = ("days", name)
         if key not in self._cache:
@@ -211,14 +202,7 @@ class Table:
                     f"The column {name!r} holds {column.type}, not dates.",
                     f"Columns with dates: {dated or 'none'}.",
                 )
-            values = self.arrow.column(name)
-            if pa.types.is_date32(values.type):
-                array = values.cast(pa.int32()).to_numpy()
-                if values.null_count:
-                    array = np.where(np.isnan(array), np.iinfo(np.int64).min, array)
-                self._cache[key] = array.astype(np.int64).astype("datetime64[D]")
-            else:
-                self._cache[key] = values.to_numpy().astype("datetime64[D]")
+            self._cache[key] = arrays.days(self.arrow.column(name))
         return self._cache[key]  # type: ignore[no-any-return]
 
     def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
@@ -233,7 +217,7 @@ class Table:
         found = self.store.query(
             f"SELECT {day} AS d, count(*) AS n FROM source WHERE d IS NOT NULL GROUP BY 1 ORDER BY 1"
         )
-        return found.column("d").to_numpy().astype("datetime64[D]"), found.column("n").to_numpy().astype(np.int64)
+        return arrays.days(found.column("d")), arrays.wholes(found.column("n"))
 
     def label_counts(self, name: str) -> tuple[tuple[str | None, ...], npt.NDArray[np.int64]]:
         """The labels of a column in sorted order, missing (None) last, and the rows of each."""
@@ -243,7 +227,7 @@ class Table:
                 quoted = expressions.quote_name(name)
                 found = self.store.query(f"SELECT {quoted} AS v, count(*) AS n FROM source GROUP BY 1")
                 codes, labels = encoded(found.column("v"))
-                weights = found.column("n").to_numpy().astype(np.float64)
+                weights = arrays.floats(found.column("n"))
                 counts = np.bincount(codes, weights=weights, minlength=len(labels))
             else:
                 codes, labels = self.codes(name)
@@ -260,7 +244,7 @@ class Table:
         key = ("expression", sql)
         if key not in self._cache:
             answer = self.store.query(f"SELECT TRY_CAST(({sql}) AS DOUBLE) AS v FROM source")
-            self._cache[key] = np.ascontiguousarray(answer.column("v").to_numpy(), dtype=np.float64)
+            self._cache[key] = arrays.floats(answer.column("v"))
         return self._cache[key]  # type: ignore[no-any-return]
 
     def row_numbers(self) -> npt.NDArray[np.int64]:
@@ -391,7 +375,7 @@ def encoded(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]
         if not labels or labels[-1] != text[place]:
             labels.append(text[place])
         rank[place] = len(labels) - 1
-    indices = pc.fill_null(held.indices.cast(pa.int64()), len(text)).to_numpy()
+    indices = arrays.wholes(held.indices, len(text))
     if held.indices.null_count and (not labels or labels[-1] is not None):
         labels.append(None)
     rank[len(text)] = max(len(labels) - 1, 0)

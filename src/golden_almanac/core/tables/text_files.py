@@ -6,7 +6,7 @@ import csv
 import io
 import re
 import stat
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -17,6 +17,8 @@ from .loaded import Loaded, Origin, from_arrow, tidy_names
 from .problems import Problem, Step
 
 _LOOKS = re.compile(r"^[(+\-−]?[^A-Za-z]{0,3}[\d.,' /:\-]+[^A-Za-z]{0,3}\w{0,3}\)?$")
+CSV_ENDINGS = (".csv", ".tsv", ".txt")
+PARQUET_ENDINGS = (".parquet", ".pq")
 _DELIMITERS = (",", ";", "\t", "|")
 _HEAD = 1 << 18
 _SAMPLE = 1000
@@ -45,11 +47,22 @@ def regular_file(path: Path) -> Path:
     return path
 
 
-def read_csv(path: Path, guide: Guide) -> Loaded:
-    """A delimited text file, its cells as texts. Raises SourceError."""
-    import pyarrow as pa
-    from pyarrow import csv as arrow_csv
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Head:
+    """How a text file is written, by its first lines: headings, and the lines to skip before the first row."""
 
+    text: str
+    encoding: str
+    delimiter: str
+    titled: bool
+    headless: bool
+    original: list[str]
+    names: list[str]
+    skip: int
+
+
+def head_of(path: Path) -> Head:
+    """What the first lines tell. Raises SourceError for a file that is no table of text."""
     shown = str(path)
     with path.open("rb") as stream:
         head = stream.read(_HEAD)
@@ -59,28 +72,48 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
         raise SourceError(shown, "this is not a text file", "Save it as CSV (UTF-8) and try again.")
     encoding, text = _decode(head)
     delimiter = _delimiter(text)
-    if _has_titles(text, delimiter):
-        return _messy(path, encoding, delimiter, guide)
+    titled = _has_titles(text, delimiter)
     reader = csv.reader(io.StringIO(text), delimiter=delimiter)
     header: list[str] = []
     try:
         header = next(row for row in reader if any(cell.strip() for cell in row))
     except (StopIteration, csv.Error) as problem:
         raise SourceError(shown, "no header line was found", "The first line must name the columns.") from problem
-    if len(header) == 1 and not text.strip().partition("\n")[2].strip():
+    if not titled and len(header) == 1 and not text.strip().partition("\n")[2].strip():
         raise SourceError(shown, "it holds one line and no rows", "Export it again with its rows.")
     skip = reader.line_num
     headless = _is_data(header, reader)
-    skip = 0 if headless else skip
-    header = [""] * len(header) if headless else header
-    names = tidy_names(header)
+    original = [""] * len(header) if headless else header
+    return Head(
+        text=text,
+        encoding=encoding,
+        delimiter=delimiter,
+        titled=titled,
+        headless=headless,
+        original=original,
+        names=tidy_names(original),
+        skip=0 if headless else skip,
+    )
+
+
+def read_csv(path: Path, guide: Guide) -> Loaded:
+    """A delimited text file, its cells as texts. Raises SourceError."""
+    import pyarrow as pa
+    from pyarrow import csv as arrow_csv
+
+    shown = str(path)
+    head = head_of(path)
+    encoding, delimiter = head.encoding, head.delimiter
+    if head.titled:
+        return _messy(path, encoding, delimiter, guide)
+    names, skip = head.names, head.skip
     bad: list[Any] = []
 
     def on_bad(row: Any) -> str:
         bad.append(row)
         return "skip"
 
-    few, coded = _of_few_texts(names, text, delimiter, skip), pa.dictionary(pa.int32(), pa.string())
+    few, coded = _of_few_texts(names, head.text, delimiter, skip), pa.dictionary(pa.int32(), pa.string())
 
     def load(charset: str, threads: bool) -> Any:
         # ',' inside quotes and line breaks inside quotes are data; only '' is missing ("None" may be a name).
@@ -134,12 +167,12 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
         raise SourceError(shown, "it has a header line but no rows", "Export it again with its rows.")
     return Loaded(
         names=names,
-        original=header,
+        original=head.original,
         columns=list(raw.columns),
         rows=raw.num_rows,
         first_row=skip + 1,
         origin=Origin(kind="csv", encoding=_SPOKEN[encoding], delimiter=delimiter),
-        problems=(*_decoded(encoding, raw.num_rows), *(_HEADLESS if headless else ())),
+        problems=(*_decoded(encoding, raw.num_rows), *(_HEADLESS if head.headless else ())),
     )
 
 

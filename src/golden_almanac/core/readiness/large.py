@@ -1,0 +1,121 @@
+"""What can be told of a table that stays in its file, where no row is mended: labels, dates, columns, and, by an even
+sample, rows entered twice and texts that hold numbers or dates."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..expressions import quote_name
+from ..tables import Role, Table
+from ..tables.guide import Guide
+from ..tables.problems import Problem, counted
+from ..tables.table import MOST_SAMPLED
+from ..tables.texts import typed
+from . import columns, dates, labels, totals, wide
+
+_MOST_REPEATS = 0.05
+
+
+def ready(table: Table, guide: Guide) -> Table:
+    """The table with what was noticed."""
+    for check in (labels, dates, columns):
+        table = check.ready(table, guide)
+    problems = [*_totals(table), *_texts(table), *_wide(table, guide), *_repeats(table)]
+    return replace(table, problems=(*table.problems, *problems))
+
+
+def doubtful(table: Table) -> bool:
+    """Whether something was noticed that is better looked into with all rows in memory."""
+    settled = {"constant column", "empty column", "almost empty column", "gaps in the dates", "unfinished period"}
+    return any(problem.check not in settled for problem in table.problems)
+
+
+def _totals(table: Table) -> list[Problem]:
+    """Labels that say "total": whether the rows are sums of others cannot be seen without their order."""
+    found = []
+    for column in table.with_role(Role.DIMENSION):
+        if column.type != "text":
+            continue
+        names, counts = table.label_counts(column.name)
+        told = [(name, int(n)) for name, n in zip(names, counts, strict=True) if name and totals.says_total(name)]
+        if told:
+            rows = sum(n for _, n in told)
+            said = ", ".join(repr(name) for name, _ in told[:3])
+            found.append(
+                Problem(
+                    check="totals among the rows",
+                    severity="note",
+                    column=column.name,
+                    rows=rows,
+                    message=f"{counted(rows, 'row')} of {column.name!r} {'is' if rows == 1 else 'are'} called {said}. "
+                    "The table is larger than the memory budget, so whether they are sums of other rows was not looked "
+                    "into; if so, leave them out with --where.",
+                )
+            )
+    return found
+
+
+def _texts(table: Table) -> list[Problem]:
+    """Columns of text that read as numbers or dates throughout (in the sample)."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    sample = table.sample() or table
+    found = []
+    for column in table.columns:
+        if column.type != "text" or column.name == table.origin.part:
+            continue
+        values = pc.unique(sample.arrow.column(column.name)).cast(pa.string())
+        told = typed(column.name, values, lambda place, text: (place, text), stated=True)
+        if "string" not in str(told.values.type):
+            found.append(
+                Problem(
+                    check="texts that hold numbers or dates",
+                    severity="note",
+                    column=column.name,
+                    rows=table.rows - column.missing,
+                    message=f"The texts of {column.name!r} read as {told.values.type}, and were left as texts, since "
+                    "the table is larger than the memory budget. Give them that type in the source to use them.",
+                )
+            )
+    return found
+
+
+def _wide(table: Table, guide: Guide) -> list[Problem]:
+    period = wide.periods([column.name for column in table.columns if column.type in ("number", "empty")])
+    if len(period) < wide.LEAST_PERIODS:
+        return []
+    return [
+        Problem(
+            check="periods across columns",
+            severity="note",
+            column=None,
+            rows=len(period),
+            message=f"{len(period)} columns are periods. The table is larger than the memory budget, so they were not "
+            "turned into rows; do so in the source, or raise the budget with --memory.",
+        )
+    ]
+
+
+def _repeats(table: Table) -> list[Problem]:
+    """Equal rows are drawn into the sample together, so it shows whether there are many."""
+    if len(table.columns) < 3 or any(column.distinct == table.rows for column in table.columns):
+        return []
+    sample = table.sample() or table
+    every = ", ".join(quote_name(column.name) for column in sample.columns)
+    answer = sample.store.query(f"SELECT count(*) - count(DISTINCT hash({every})) AS n FROM source")
+    again = int(answer.column("n")[0].as_py())
+    if not 0 < again <= max(3, _MOST_REPEATS * sample.rows):
+        return []
+    rows = round(again * table.rows / sample.rows)
+    about = "" if sample is table else f"About (reckoned from an even sample of {MOST_SAMPLED:,} rows) "
+    return [
+        Problem(
+            check="repeated rows",
+            severity="note",
+            column=None,
+            rows=rows,
+            message=f"{about}{counted(rows, 'row repeats', 'rows repeat')} an earlier one in every column and "
+            f"{'was' if rows == 1 else 'were'} kept.",
+        )
+    ]

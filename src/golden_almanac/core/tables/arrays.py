@@ -1,0 +1,87 @@
+"""Arrow columns as NumPy arrays, without the second that Arrow's own way spends on importing pandas."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+_BY_WIDTH = {8: np.int8, 16: np.int16, 32: np.int32, 64: np.int64}
+
+
+def floats(column: Any) -> npt.NDArray[np.float64]:
+    """A column of numbers or flags as doubles, NaN where missing; the column itself where it is that already."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if pa.types.is_boolean(column.type):
+        column = column.cast(pa.int8())
+    if column.type != pa.float64():
+        column = column.cast(pa.float64(), safe=False)
+    return _plain(pc.fill_null(column, float("nan")) if column.null_count else column, np.float64)
+
+
+def wholes(column: Any, missing: int = 0) -> npt.NDArray[Any]:
+    """A column of whole numbers, of days or of moments (as their counts), in its own width."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    width = column.type.bit_width
+    if not pa.types.is_integer(column.type):
+        column = column.cast(pa.int32() if width == 32 else pa.int64())
+    kind: Any = _BY_WIDTH[width]
+    if pa.types.is_unsigned_integer(column.type):
+        kind = np.dtype(kind).newbyteorder("=").str.replace("i", "u")
+    return _plain(pc.fill_null(column, missing) if column.null_count else column, kind)
+
+
+def days(column: Any) -> npt.NDArray[np.datetime64]:
+    """A column of dates or moments as days, NaT where missing."""
+    import pyarrow as pa
+
+    nat = np.iinfo(np.int64).min
+    if pa.types.is_date32(column.type):
+        if not column.null_count:
+            return wholes(column).astype("datetime64[D]")
+        return wholes(column.cast(pa.int32()).cast(pa.int64()), nat).view("datetime64[D]")
+    moments = wholes(column, nat).view(f"datetime64[{column.type.unit}]")
+    return moments.astype("datetime64[D]")
+
+
+def _plain(column: Any, kind: Any) -> npt.NDArray[Any]:
+    """The values of a fixed-width column without missing ones."""
+    import pyarrow as pa
+
+    whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    chunks = whole.chunks if isinstance(whole, pa.ChunkedArray) else [whole]
+    made = [
+        np.frombuffer(one.buffers()[1], dtype=kind)[one.offset : one.offset + len(one)]
+        if len(one)
+        else np.empty(0, dtype=kind)
+        for one in chunks
+    ]
+    return made[0] if len(made) == 1 else np.concatenate(made) if made else np.empty(0, dtype=kind)
+
+
+def column(values: npt.NDArray[Any]) -> Any:
+    """A NumPy array of numbers or days as an Arrow column; NaN stays NaN."""
+    import pyarrow as pa
+
+    kinds = {"f8": pa.float64(), "i4": pa.int32(), "i8": pa.int64()}
+    if values.dtype.kind == "M":
+        return column(values.astype("datetime64[D]").astype(np.int64).astype(np.int32)).cast(pa.date32())
+    whole = np.ascontiguousarray(values)
+    return pa.Array.from_buffers(kinds[whole.dtype.str[1:]], whole.size, [None, pa.py_buffer(whole)])
+
+
+def texts(values: Sequence[str | None]) -> Any:
+    """Texts as an Arrow column."""
+    import pyarrow as pa
+
+    coded = [(value or "").encode() for value in values]
+    ends = np.cumsum([0, *map(len, coded)]).astype(np.int32)
+    known = np.packbits([value is not None for value in values], bitorder="little")
+    buffers = [pa.py_buffer(known), pa.py_buffer(ends), pa.py_buffer(b"".join(coded))]
+    return pa.Array.from_buffers(pa.string(), len(coded), buffers)

@@ -1,0 +1,341 @@
+"""Tables too large to hold, or so long that a pass over the file is faster: left where they are, and described.
+
+Parquet files are asked as they stand. A text file is put, typed, into a database in a folder of its own first, since
+each look at it would parse it anew.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from ..errors import SourceError
+from ..expressions import quote_name
+from . import budget, engine, text_files
+from .calendar import Calendar
+from .conversions import conversion
+from .filed import ROW, Filed, Scratch, out_of, parquet_view, settings
+from .guide import Guide
+from .loaded import Origin, tidy_names
+from .problems import Problem, Step, counted
+from .roles import Facts, described, type_name
+from .table import MOST_SAMPLED, Column, Role, Table
+
+#: Parquet tables from this length on are asked where they are.
+LONG = 4 * MOST_SAMPLED
+#: What a table takes once it is in memory, against its size: unpacked columns, lines of text.
+_UNPACKED, _LINES = 2.0, 3.0
+#: Bytes of a cell in memory, with the codes made of it.
+_CELL = 12
+#: Different values up to which they are counted one by one.
+_FEW, _MOST_TEXTS = 1000, 6000
+#: Lines from which the types of a text file are told.
+_TOLD_BY = 20_000
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Size:
+    """How long a table is (None for text, whose lines are not counted beforehand) and what it takes in memory."""
+
+    rows: int | None
+    memory: float
+
+
+def size_of(files: Sequence[Path]) -> Size | None:
+    """The size of Parquet files, or of one text file, without reading them; None for other sources."""
+    endings = {file.suffix.lower() for file in files}
+    if endings <= set(text_files.PARQUET_ENDINGS):
+        from pyarrow import parquet
+
+        try:
+            facts = [parquet.read_metadata(file) for file in files]
+        except Exception:  # noqa: BLE001  the reader of the whole file says what is wrong with it
+            return None
+        groups = [one.row_group(place) for one in facts for place in range(one.num_row_groups)]
+        rows = sum(one.num_rows for one in facts)
+        unpacked = _UNPACKED * sum(one.total_byte_size for one in groups)
+        return Size(rows=rows, memory=max(unpacked, float(_CELL * rows * facts[0].num_columns)))
+    if len(files) == 1 and endings <= set(text_files.CSV_ENDINGS):
+        return Size(rows=None, memory=_LINES * files[0].stat().st_size)
+    return None
+
+
+def filed(
+    files: Sequence[Path], name: str, guide: Guide, calendar: Calendar, memory: int, several: bool
+) -> Table | None:
+    """The table as it stands in its file, described; None for one whose columns are not plain."""
+    if files[0].suffix.lower() in text_files.CSV_ENDINGS:
+        return _staged(files[0], name, guide, calendar, memory)
+    return _parquet(files, name, guide, calendar, memory, several)
+
+
+def _parquet(
+    files: Sequence[Path], name: str, guide: Guide, calendar: Calendar, memory: int, several: bool
+) -> Table | None:
+    from pyarrow import parquet
+
+    schemas = [parquet.read_schema(file) for file in files]
+    if any(not one.equals(schemas[0]) for one in schemas[1:]):
+        return None
+    original = [str(one) for one in schemas[0].names]
+    names = tidy_names(original)
+    columns: dict[str, str] = {}
+    for own, raw, kind in zip(names, original, schemas[0].types, strict=True):
+        sql = _plain(quote_name(raw), kind, guide)
+        if sql is None:
+            return None
+        columns[own] = sql
+    part = "file" if several else None
+    if part is not None and part in names:
+        return None
+    paths = tuple(str(file.resolve()) for file in files)
+    store = Filed(
+        files=paths,
+        select=parquet_view([Path(path) for path in paths], columns, part),
+        columns=(*names, *([part] if part else [])),
+        memory=memory,
+        scratch=Scratch(),
+    )
+    store = _settled(store, columns, schemas[0], [Path(path) for path in paths], part)
+    return _table(name, store, [*original, *([part] if part else [])], Origin(kind="parquet", part=part), calendar)
+
+
+def _plain(quoted: str, kind: Any, guide: Guide) -> str | None:
+    """A column of a Parquet file in a type the rest of the house knows, or None where there is none."""
+    import pyarrow as pa
+
+    if pa.types.is_dictionary(kind):
+        kind = kind.value_type
+    if pa.types.is_floating(kind) or pa.types.is_decimal(kind):
+        return quoted if kind == pa.float64() else f"CAST({quoted} AS DOUBLE)"
+    if pa.types.is_timestamp(kind):
+        return None if kind.tz is not None and guide.zone is not None else f"CAST({quoted} AS TIMESTAMP)"
+    if pa.types.is_date(kind):
+        return f"CAST({quoted} AS DATE)"
+    plain = (pa.types.is_integer, pa.types.is_boolean, pa.types.is_string, pa.types.is_large_string)
+    return quoted if any(is_so(kind) for is_so in plain) else None
+
+
+def _settled(store: Filed, columns: dict[str, str], schema: Any, files: Sequence[Path], part: str | None) -> Filed:
+    """Moments that all lie at midnight are dates; what is not finite counts as missing."""
+    import pyarrow as pa
+
+    tests = {}
+    for name, kind in zip(columns, schema.types, strict=True):
+        quoted = quote_name(name)
+        if pa.types.is_timestamp(kind):
+            tests[name] = f"bool_and({quoted} = date_trunc('day', {quoted}))"
+        elif pa.types.is_floating(kind):
+            tests[name] = f"NOT (isfinite(min({quoted})) AND isfinite(max({quoted})))"
+    if not tests:
+        return store
+    listed = [f"{sql} AS m{place}" for place, sql in enumerate(tests.values())]
+    found = store.query(f"SELECT {', '.join(listed)} FROM source")
+    for place, (name, sql) in enumerate(tests.items()):
+        if found.column(f"m{place}")[0].as_py():
+            own = columns[name]
+            moment = sql.startswith("bool_and")
+            columns[name] = f"CAST({own} AS DATE)" if moment else f"CASE WHEN isfinite({own}) THEN {own} END"
+    return replace(store, select=parquet_view(files, columns, part), _made={})
+
+
+def _table(
+    name: str,
+    store: Filed,
+    original: Sequence[str],
+    origin: Origin,
+    calendar: Calendar,
+    first_row: int = 1,
+    problems: tuple[Problem, ...] = (),
+) -> Table:
+    """The table of a store, its columns described by passes over it."""
+    if store.rows == 0:
+        raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
+    kinds = store.query("SELECT * FROM source LIMIT 0").schema
+    blank = [
+        Column(
+            name=own, original=raw, type=type_name(kinds.field(own).type), role=Role.IGNORED, adds_up=None, unit=None,
+            missing=0, distinct=0,
+        )
+        for own, raw in zip(store.columns, original, strict=True)
+    ]  # fmt: skip
+    table = Table(
+        name=name, store=store, columns=tuple(blank), rows_read=store.rows, first_row=first_row, problems=problems,
+        origin=origin, calendar=calendar,
+    )  # fmt: skip
+    columns = tuple(
+        described(column.name, column.original, facts)
+        for column, facts in zip(blank, _facts(table, kinds), strict=True)
+    )
+    return replace(table, columns=columns)
+
+
+def _facts(table: Table, kinds: Any) -> list[Facts]:
+    """The facts of each column: one pass for all, and one for those with few different values."""
+    import pyarrow as pa
+
+    listed = ["count(*) AS n"]
+    for place, column in enumerate(table.columns):
+        quoted = quote_name(column.name)
+        listed += [f"count({quoted}) AS c{place}", f"approx_count_distinct({quoted}) AS a{place}"]
+        if column.type == "number":
+            listed += [f"min({quoted}) AS l{place}", f"max({quoted}) AS h{place}"]
+    found = table.store.query(f"SELECT {', '.join(listed)} FROM source")
+    row = {name: found.column(name)[0].as_py() for name in found.column_names}
+    rows = int(row["n"])
+    facts: list[Facts] = []
+    for place, column in enumerate(table.columns):
+        filled, distinct = int(row[f"c{place}"]), int(row[f"a{place}"])
+        whole = bool(pa.types.is_integer(kinds.field(column.name).type))
+        if column.type == "date":
+            distinct = int(table.day_counts(column.name)[0].size)
+        elif (column.type == "text" and distinct <= _MOST_TEXTS) or distinct <= _FEW:
+            distinct = sum(label is not None for label in table.labels(column.name))
+        elif whole and distinct >= 0.9 * filled:
+            # Numbers that may be a key: whether none comes twice must be known.
+            quoted = quote_name(column.name)
+            again = table.store.query(f"SELECT count(DISTINCT {quoted}) AS n FROM source")
+            distinct = int(again.column("n")[0].as_py())
+        table._cache["extent", column.name] = row.get(f"l{place}"), row.get(f"h{place}")
+        facts.append(
+            Facts(
+                kind=column.type,
+                whole=whole,
+                rows=rows,
+                missing=rows - filled,
+                distinct=min(distinct, filled),
+                low=row.get(f"l{place}"),
+                high=row.get(f"h{place}"),
+                longest=partial(_longest, table, column.name),
+            )
+        )
+    return facts
+
+
+def _longest(table: Table, name: str) -> int:
+    found = table.store.query(f"SELECT max(length({quote_name(name)})) AS n FROM source")
+    return int(found.column("n")[0].as_py() or 0)
+
+
+def _staged(path: Path, name: str, guide: Guide, calendar: Calendar, memory: int) -> Table:
+    """A text file put into a database of its own, its columns typed as the first lines tell."""
+    import duckdb
+
+    shown = str(path)
+    head = text_files.head_of(path)
+    if head.titled or head.encoding not in ("utf8", "utf8-sig"):
+        why = "has titles above its headings" if head.titled else "is not UTF-8"
+        raise SourceError(
+            shown,
+            f"it is larger than the memory budget of {budget.said(memory)}, and {why}",
+            "Save it as plain UTF-8 CSV or as Parquet, or raise the budget with --memory.",
+        )
+    scratch = Scratch()
+    converted, original = _told_by_head(path, head, scratch, guide)
+    store = Filed(
+        files=(),
+        select=f"SELECT {', '.join(map(quote_name, head.names))}, rowid + {head.skip + 1} AS {quote_name(ROW)} "
+        "FROM staged.rows",
+        columns=tuple(head.names),
+        memory=memory,
+        scratch=scratch,
+        database=scratch.path / "staged.duckdb",
+    )
+    read = [name for name, sql in converted.items() if sql != "x"]
+    lost = " + ".join(
+        f"({1 << place} * CAST({quote_name(own)} IS NOT NULL AND ({_over(converted[own], own)}) IS NULL AS BIGINT))"
+        for place, own in enumerate(read[:60])
+    )
+    columns = ", ".join(f"{_over(sql, own)} AS {quote_name(own)}" for own, sql in converted.items())
+    options = settings(memory, scratch) | {"preserve_insertion_order": "true"}
+    typed = "{" + ", ".join(f"{_text(own)}: 'VARCHAR'" for own in head.names) + "}"
+    try:
+        connection = engine.locked([str(path.resolve())], store.database, fill=True, **options)
+        try:
+            connection.execute(
+                f'CREATE TABLE staged.rows AS SELECT {columns}, {lost or "0"} AS "{_LOST}" FROM read_csv('
+                f"{_text(str(path.resolve()))}, auto_detect=false, header=false, skip={head.skip}, "
+                f"delim={_text(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed}, "
+                "max_line_size=20000000)"
+            )
+        finally:
+            connection.close()
+    except (duckdb.OutOfMemoryException, duckdb.IOException) as problem:
+        scratch.remove()
+        raise out_of(problem, memory, scratch.path) from problem
+    except duckdb.Error as problem:
+        scratch.remove()
+        first = str(problem).splitlines()[0].removeprefix("Invalid Input Error: ").rstrip(".")
+        raise SourceError(
+            shown, f"it cannot be read as CSV ({first})", "Mend the line (a separator inside a text needs quotes)."
+        ) from problem
+    problems = _lost(store, read, converted)
+    origin = Origin(kind="csv", encoding="UTF-8", delimiter=head.delimiter)
+    return _table(name, store, original, origin, calendar, head.skip + 1, problems)
+
+
+#: The column of a staged table with a bit for each cell that was no number or date.
+_LOST = "\tlost"
+
+
+def _told_by_head(
+    path: Path, head: text_files.Head, scratch: Scratch, guide: Guide
+) -> tuple[dict[str, str], list[str]]:
+    """How each column is turned into its type, by what reading the first lines gives; and the headings as written."""
+    from .reading import typed_table
+
+    sample = scratch.path / "head.csv"
+    with path.open("rb") as whole, sample.open("wb") as part:
+        for _, line in zip(range(_TOLD_BY), whole, strict=False):
+            part.write(line)
+    texts = text_files.read_csv(sample, guide)
+    raw = dict(zip(texts.names, texts.columns, strict=True))
+    held = typed_table(path.name, text_files.read_csv(sample, guide), guide, Calendar())
+    sample.unlink()
+    found = {}
+    for name in head.names:
+        same = name in held.arrow.column_names and held.arrow.num_rows == len(raw[name])
+        found[name] = (conversion(raw[name], held.arrow.column(name)) if same else None) or "x"
+    return found, head.original
+
+
+def _over(sql: str, name: str) -> str:
+    """A conversion over a column."""
+    import re
+
+    return re.sub(r"\bx\b", lambda _: quote_name(name), sql)
+
+
+def _lost(store: Filed, read: Sequence[str], converted: dict[str, str]) -> tuple[Problem, ...]:
+    """Cells that were no number or date among so many that are."""
+    if not read:
+        return ()
+    bits = [f"sum(({quote_name(_LOST)} >> {place}) & 1) AS b{place}" for place in range(len(read[:60]))]
+    found = replace(store, select="SELECT *, 0 AS " + quote_name(ROW) + " FROM staged.rows", _made={}).query(
+        f"SELECT {', '.join(bits)} FROM source"
+    )
+    problems = []
+    for place, name in enumerate(read[:60]):
+        cells = int(found.column(f"b{place}")[0].as_py() or 0)
+        if cells:
+            what = "date" if "DATE" in converted[name] or "strptime" in converted[name] else "number"
+            problems.append(
+                Problem(
+                    check="cells that do not fit",
+                    severity="repair",
+                    column=name,
+                    rows=cells,
+                    repair="counted as missing",
+                    message=f"{counted(cells, 'cell')} of {name!r} {'holds' if cells == 1 else 'hold'} no {what} and "
+                    f"{'counts' if cells == 1 else 'count'} as missing.",
+                    step=Step(do="count as missing", column=name),
+                )
+            )
+    return tuple(problems)
+
+
+def _text(value: str) -> str:
+    return "'" + value.replace("'", "''") + "'"
