@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -14,6 +14,7 @@ from ..core.findings.checks import one_row, scalar, within
 from ..core.findings.finding import Check, plain
 from ..core.findings.scoring import score
 from ..core.measures import lead_measure
+from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
 from .heads import caveat_sentences, request_head, table_head
 from .reading import read
@@ -112,6 +113,7 @@ def explain_change(
     time: str | None = None,
     grain: str | None = None,
     where: str | None = None,
+    progress: Callable[[str], None] | None = None,
 ) -> Change:
     """Explain the change of a measure between a period and its baseline.
 
@@ -136,20 +138,21 @@ def explain_change(
     AlmanacError
         Another of its subclasses, when the source or the request cannot be used.
     """
-    table = read(source)
-    if where is not None:
-        table = table.filter(where)
-    survey = survey_of(
-        table,
-        measures=None if measure is None else [measure],
-        by=[by] if isinstance(by, str) else by,
-        time=time,
-        grain=grain,
-    )
-    wanted = lead_measure(survey.measures)
-    now, then, cut = resolve_periods(survey, period, baseline)
-    one = explain(survey, wanted, now, then, cut)
-    return Change(explanation=one, findings=tuple(_worded(one)))
+    with told_to(progress):
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        survey = survey_of(
+            table,
+            measures=None if measure is None else [measure],
+            by=[by] if isinstance(by, str) else by,
+            time=time,
+            grain=grain,
+        )
+        wanted = lead_measure(survey.measures)
+        now, then, cut = resolve_periods(survey, period, baseline)
+        one = explain(survey, wanted, now, then, cut)
+        return Change(explanation=one, findings=tuple(_worded(one)))
 
 
 def _worded(one: Explanation) -> list[Finding]:

@@ -100,15 +100,11 @@ def _listed(names: tuple[str, ...] | None) -> list[str] | None:
 
 
 def _column(table: Table, column: Any) -> dict[str, Any]:
-    import pyarrow.compute as pc
-
-    values = table.arrow.column(column.name)
     low = high = total = None
     if column.type in ("number", "date", "datetime") and column.missing < table.rows:
-        ends = pc.min_max(values).as_py()
-        low, high = ends["min"], ends["max"]
-        total = pc.sum(values).as_py() if column.type == "number" else None
-    examples = [str(value) for value in pc.unique(values.slice(0, 1000)).drop_null().slice(0, 3).to_pylist()]
+        low, high = table.extent(column.name)
+        total = table.total(column.name) if column.type == "number" else None
+    examples = table.examples(column.name)
     facts: dict[str, Any] = plain(
         {
             "name": column.name,

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from ..core.joins import Tables
+from ..core.progress import told_to
 from ..core.readiness import doubtful, ready
 from ..core.tables import Calendar, Guide, Table
 from ..core.tables import read as read_raw
@@ -24,6 +25,8 @@ def read(
     repairs: Any = None,
     calendar: Calendar | None = None,
     memory: str | int | None = None,
+    hold: bool = False,
+    progress: Callable[[str], None] | None = None,
 ) -> Table:
     """Read a table, mend what is safe, ask about what is not, and list both in `table.readiness`.
 
@@ -54,6 +57,10 @@ def read(
         How much memory a CSV or Parquet file may take, such as "4GB"; half of the machine's by default. What would take
         more is left in its file and asked in SQL, and so are Parquet tables of a million rows and more in which
         nothing is to be mended.
+    hold
+        Read into memory whatever fits the budget, however long; every check of readiness is then made on every row.
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
 
     Raises
     ------
@@ -75,12 +82,21 @@ def read(
     )
     if log is not None:
         sheet, table, query = sheet or log.sheet, table or log.table, query or log.query
-    made = _ready(
-        guide,
-        lambda hold: read_raw(
-            source, guide, name=name, sheet=sheet, table=table, query=query, calendar=calendar, memory=memory, hold=hold
-        ),
-    )
+    with told_to(progress):
+        made = _ready(
+            guide,
+            lambda held: read_raw(
+                source,
+                guide,
+                name=name,
+                sheet=sheet,
+                table=table,
+                query=query,
+                calendar=calendar,
+                memory=memory,
+                hold=hold or held,
+            ),
+        )
     if log is not None:
         log.check(made)
     return made if roles is None else made.set_roles(roles)

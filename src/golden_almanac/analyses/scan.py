@@ -13,6 +13,7 @@ from ..core.changes import Explanation, explain, resolve_periods
 from ..core.errors import PeriodError
 from ..core.findings import Finding
 from ..core.measures import lead_measure
+from ..core.progress import told_to
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
 from .heads import caveat_sentences, request_head, table_head
@@ -165,7 +166,7 @@ def scan(
     grain: str | None = None,
     where: str | None = None,
     kinds: Sequence[str] | str | None = None,
-    progress: Callable[[str], None] = lambda _: None,
+    progress: Callable[[str], None] | None = None,
 ) -> Scan:
     """Scan a table for trends, steps, seasons, leaders, differences, wrong rows and unusual changes.
 
@@ -183,24 +184,26 @@ def scan(
         An SQL condition; only the rows that meet it take part.
     kinds
         Kinds of finding to look for; all by default (see `golden_almanac.core.detectors.KINDS`).
+    progress
+        Called with a line of text, again and again: what is being done, how far it is, how long it will take.
 
     Raises
     ------
     AlmanacError
         One of its subclasses, when the source or the request cannot be used.
     """
-    table = read(source)
-    if where is not None:
-        table = table.filter(where)
-    progress(f"read {table.rows:,} rows")
-    survey = survey_of(table, measures=_listed(measures), by=_listed(by), time=time, grain=grain)
-    result = run_scan(survey, kinds=_listed(kinds), progress=progress)
-    return Scan(
-        result=result,
-        findings=tuple(_worded(result.findings, survey)),
-        folded=tuple(_worded(result.folded, survey)),
-        latest=_latest(survey),
-    )
+    with told_to(progress):
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        survey = survey_of(table, measures=_listed(measures), by=_listed(by), time=time, grain=grain)
+        result = run_scan(survey, kinds=_listed(kinds))
+        return Scan(
+            result=result,
+            findings=tuple(_worded(result.findings, survey)),
+            folded=tuple(_worded(result.folded, survey)),
+            latest=_latest(survey),
+        )
 
 
 def _listed(value: Sequence[str] | str | None) -> list[str] | None:

@@ -8,7 +8,7 @@ from typing import NoReturn
 
 import typer
 
-from . import change, check, demo, scan
+from . import change, check, demo, options, scan
 
 app = typer.Typer(
     name="golden-almanac",
@@ -49,7 +49,8 @@ def main() -> NoReturn:
     try:
         app(standalone_mode=True)
     except KeyboardInterrupt:
-        print("\nStopped.", file=sys.stderr)  # noqa: T201
+        options.clear_progress()
+        print("Stopped.", file=sys.stderr)  # noqa: T201
         raise SystemExit(130) from None
     except BrokenPipeError:
         # Whoever read our output has seen enough.
@@ -58,6 +59,7 @@ def main() -> NoReturn:
     except Exception as problem:
         import golden_almanac as ga
 
+        options.clear_progress()
         if isinstance(problem, ga.AlmanacError):
             print(problem, file=sys.stderr)  # noqa: T201
             raise SystemExit(2) from None

@@ -54,10 +54,12 @@ def change(
     import golden_almanac as ga
 
     targets = options.check_outputs(out, opening.source)
-    opened = opening.table()
+    show = options.progress()
+    opened = opening.table(show)
     found = ga.explain_change(
-        opened, measure, period=period, baseline=baseline, by=by, time=time, grain=grain, where=where
+        opened, measure, period=period, baseline=baseline, by=by, time=time, grain=grain, where=where, progress=show
     )
+    options.clear_progress()
     report = found.report() if targets else None
     if as_json:
         screen.json_out(found.to_dict())

@@ -63,7 +63,8 @@ def check(
         tables = ga.read_all(opening.source)
         screen.json_out(tables.to_dict()) if as_json else screen.links(tables)
         return
-    table = opening.table()
+    table = opening.table(options.progress(), hold=sql is None)
+    options.clear_progress()
     if sql is not None:
         screen.frame(table.sql(sql), as_json)
         return

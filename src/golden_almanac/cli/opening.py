@@ -47,6 +47,9 @@ def _reading(
         Text, _option("--holidays", "COUNTRY", "Public holidays of a country or region: DE or DE-BY.")
     ] = None,
     as_of: Annotated[Text, _option("--as-of", "DATE", "The day of the report; later dates are told.")] = None,
+    memory: Annotated[
+        Text, _option("--memory", "SIZE", "The most memory to take, such as 4GB; half of the machine's by default.")
+    ] = None,
 ) -> None:
     """Never called: its parameters are the options."""
 
@@ -59,11 +62,11 @@ class Opening:
     choice: dict[str, Any] = field(default_factory=dict)
     joins: tuple[str, ...] = ()
 
-    def table(self) -> Any:
+    def table(self, progress: Any = None, hold: bool = False) -> Any:
         """The table, read, mended and joined."""
         import golden_almanac as ga
 
-        made = ga.read(self.source, **self.choice)
+        made = ga.read(self.source, progress=progress, hold=hold, **self.choice)
         for text in self.joins:
             made = ga.join_named(made, self.source, text)
         return made
@@ -100,6 +103,6 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
         if not mark:
             raise ga.RequestError("--answer", text, 'a key and a choice, such as "date order/Date=day first"')
         answers[key.strip()] = choice.strip()
-    choice = {name: told[name] for name in ("sheet", "table", "query")}
+    choice = {name: told[name] for name in ("sheet", "table", "query", "memory")}
     choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}
     return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()))

@@ -58,7 +58,7 @@ def scan(
     targets = options.check_outputs(out, opening.source)
     began = clock.perf_counter()
     show = options.progress()
-    opened = opening.table()
+    opened = opening.table(show)
     found = ga.scan(opened, measures=measure, by=by, time=time, grain=grain, where=where, kinds=kind, progress=show)
     report = found.report(progress=show) if targets else None
     options.clear_progress()

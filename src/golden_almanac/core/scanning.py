@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from . import detectors
+from . import detectors, progress
 from .cells import PERIOD, Survey
 from .cells.hierarchies import aliases, parents
 from .changes import unusual, why
@@ -59,15 +59,13 @@ def survey_of(
     )
 
 
-def scan(
-    survey: Survey, *, kinds: Sequence[str] | None = None, progress: Callable[[str], None] = lambda _: None
-) -> ScanResult:
+def scan(survey: Survey, *, kinds: Sequence[str] | None = None) -> ScanResult:
     """Run the detectors and keep what survives: q ≤ 0.05 over all tests, above the effect floor."""
     chosen = _kinds(kinds)
     candidates: list[Candidate] = []
     line = survey.timeline
     for kind in chosen:
-        progress(f"looking for {kind}")
+        progress.say(f"looking for {kind}")
         if kind == "change":
             candidates += unusual(survey)
             continue
@@ -75,7 +73,7 @@ def scan(
         if detector.needs_time and (line is None or line.complete_count < detector.least_periods):
             continue
         candidates += detector.detect(survey)
-    progress("weighing what was found")
+    progress.say("weighing what was found")
     told, folded = _weigh(survey, candidates)
     told = [_with_why(survey, one) for one in told]
     findings = tuple(

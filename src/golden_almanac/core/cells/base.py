@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -72,6 +73,52 @@ class Base:
         }
         codes = {key: own[which] for key, own in self.codes.items()}
         return replace(self, codes=codes, rows=self.rows[which], parts=parts)
+
+
+def merged(bases: Sequence[Base]) -> Base:
+    """The cells of several stretches of rows put together; slices of one scale and exponent are added as they are."""
+    if len(bases) == 1:
+        return bases[0]
+    first = bases[0]
+    keys = list(first.codes)
+    rows = np.concatenate([base.rows for base in bases])
+    codes = {key: np.concatenate([base.codes[key] for base in bases]) for key in keys}
+    if keys:
+        number, held = numbered([(codes[key], first.sizes[key]) for key in keys])
+    else:
+        number, held = np.zeros(rows.size, dtype=np.int32), []
+    cells = int(held[0].size) if held else 1
+    ends = np.cumsum([0, *(base.rows.size for base in bases)])
+    spans = [slice(int(a), int(b)) for a, b in pairwise(ends)]
+
+    def together(cuts: Sequence[Sequence[Slice]]) -> tuple[Slice, ...]:
+        found: dict[tuple[float, int], npt.NDArray[np.float64]] = {}
+        for span, own in zip(spans, cuts, strict=True):
+            for cut in own:
+                added = cut.grouped(number[span], cells).whole
+                key = (cut.scale, cut.exponent)
+                found[key] = found[key] + added if key in found else added
+        return tuple(Slice(found[key], *key) for key in sorted(found, key=lambda key: -key[1]))
+
+    parts = {}
+    for part in first.parts:
+        own = [base.parts[part] for base in bases]
+        low = [one.low for one in own if one.low is not None]
+        high = [one.high for one in own if one.high is not None]
+        count = np.concatenate([one.count for one in own])
+        parts[part] = BasePart(
+            count=np.bincount(number, weights=count, minlength=cells).astype(np.float64),
+            sums=together([one.sums for one in own]),
+            squares=together([one.squares for one in own]),
+            low=rolled(np.minimum, number.astype(np.intp), np.concatenate(low), cells) if low else None,
+            high=rolled(np.maximum, number.astype(np.intp), np.concatenate(high), cells) if high else None,
+        )
+    return replace(
+        first,
+        codes=dict(zip(keys, held, strict=True)),
+        rows=np.bincount(number, weights=rows, minlength=cells).astype(np.float64),
+        parts=parts,
+    )
 
 
 def numbered(codes: Sequence[tuple[Codes, int]]) -> tuple[Codes, list[Codes]]:

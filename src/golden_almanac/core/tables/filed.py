@@ -27,6 +27,8 @@ if TYPE_CHECKING:
 #: The column of `numbered` that holds the number a person sees beside each row. No column can be named so: names
 #: hold no tabs.
 ROW = "\trow"
+#: Rows looked at in one go where a table has many times as many: a pass can then be told of, and stopped.
+_SLAB = 10_000_000
 #: Bytes that a cell takes once it is in memory, with what is made of it.
 _CELL = 24
 
@@ -95,6 +97,15 @@ class Filed:
         finally:
             cursor.close()
 
+    def slabs(self) -> list[str]:
+        """Conditions on `numbered` that part a long table into stretches of rows, each a pass over its part of the file
+        only."""
+        if len(self.files) > 1 or self.rows < 2 * _SLAB:
+            return ["TRUE"]
+        ends = self.query(f"SELECT min({quote_name(ROW)}) AS a, max({quote_name(ROW)}) AS b FROM numbered")
+        first, last = (int(ends.column(name)[0].as_py()) for name in "ab")
+        return [f"{quote_name(ROW)} BETWEEN {start} AND {start + _SLAB - 1}" for start in range(first, last + 1, _SLAB)]
+
     def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
         both = condition if self.condition is None else f"({self.condition}) AND ({condition})"
         return replace(self, condition=both, _made={}), None
@@ -102,6 +113,10 @@ class Filed:
     def held(self, condition: str, numbers: Any, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         found = self.query(f"SELECT * FROM numbered WHERE {condition} ORDER BY {quote_name(ROW)}")
         return Held(found.drop_columns([ROW])), wholes(found.column(ROW))
+
+    def first(self, count: int) -> pa.Table:
+        found = self.query(f"SELECT * FROM numbered ORDER BY {quote_name(ROW)} LIMIT {count}")
+        return found.drop_columns([ROW])
 
     def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
         found = self.query(f"SELECT {quote_name(ROW)} AS n FROM numbered ORDER BY 1")

@@ -12,6 +12,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
+from .. import progress
 from ..errors import SourceError
 from ..expressions import quote_name
 from . import budget, engine, text_files
@@ -183,6 +184,7 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
         listed += [f"count({quoted}) AS c{place}", f"approx_count_distinct({quoted}) AS a{place}"]
         if column.type == "number":
             listed += [f"min({quoted}) AS l{place}", f"max({quoted}) AS h{place}"]
+    progress.say(f"looking through {table.rows:,} rows")
     found = table.store.query(f"SELECT {', '.join(listed)} FROM source")
     row = {name: found.column(name)[0].as_py() for name in found.column_names}
     rows = int(row["n"])
@@ -252,6 +254,7 @@ def _staged(path: Path, name: str, guide: Guide, calendar: Calendar, memory: int
     columns = ", ".join(f"{_over(sql, own)} AS {quote_name(own)}" for own, sql in converted.items())
     options = settings(memory, scratch) | {"preserve_insertion_order": "true"}
     typed = "{" + ", ".join(f"{_text(own)}: 'VARCHAR'" for own in head.names) + "}"
+    progress.say(f"putting {path.name} into a database on disk")
     try:
         connection = engine.locked([str(path.resolve())], store.database, fill=True, **options)
         try:

@@ -43,6 +43,9 @@ class Store(Protocol):
     def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         """The few rows that a condition keeps, in memory, and their numbers."""
 
+    def first(self, count: int) -> pa.Table:
+        """The first rows."""
+
     def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
         """The number a person sees beside each row, the first of them where they are not known otherwise."""
 
@@ -86,6 +89,9 @@ class Held:
         assert which is not None
         places = np.flatnonzero(which)
         return kept, places + first if numbers is None else numbers()[places]
+
+    def first(self, count: int) -> pa.Table:
+        return self.rows_held.slice(0, count)
 
     def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
         return np.arange(self.rows) + first

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 import numpy.typing as npt
 
-from .. import expressions
+from .. import expressions, progress
 from ..errors import ColumnError, RequestError, SourceError
 from . import arrays
 from .calendar import Calendar
@@ -291,6 +291,24 @@ class Table:
                 self._cache[key] = ends["min"], ends["max"]
         return self._cache[key]  # type: ignore[no-any-return]
 
+    def total(self, name: str) -> float | None:
+        """The sum of a column."""
+        import pyarrow.compute as pc
+
+        if not self.store.filed:
+            return pc.sum(self.arrow.column(name)).as_py()  # type: ignore[no-any-return]
+        quoted = expressions.quote_name(name)
+        found = self.store.query(f"SELECT sum({quoted}) AS total FROM source").column("total")[0].as_py()
+        # The engine adds doubles in another order on every run: the last digits are not to be relied on.
+        return float(f"{found:.12g}") if isinstance(found, float) else None if found is None else int(found)
+
+    def examples(self, name: str) -> list[str]:
+        """A few different values, as text, from the first thousand rows."""
+        import pyarrow.compute as pc
+
+        first = self.store.first(1000).column(name)
+        return [str(value) for value in pc.unique(first).drop_null().slice(0, 3).to_pylist()]
+
     def sample(self) -> Table | None:
         """An even sample of about `MOST_SAMPLED` rows in memory, in their order; None where there are hardly more.
 
@@ -305,6 +323,7 @@ class Table:
     def _sampled(self) -> Table:
         hashed = ", ".join(_hashable(column) for column in self.columns if column.role in _SAMPLED_BY) or "1"
         taken = f"hash({hashed}) < {int(2**64 * (MOST_SAMPLED / self.rows))}"
+        progress.say(f"drawing a sample of {self.rows:,} rows")
         numbers = self.row_numbers if ("row numbers",) in self._cache else None
         kept, its = self.store.held(taken, numbers, self.first_row)
         return replace(self, store=kept, _cache={("row numbers",): its})
