@@ -16,6 +16,7 @@ import numpy.typing as npt
 
 from ..errors import BudgetError
 from ..expressions import quote_name
+from ..parallel import stoppable
 from . import budget, engine
 from .arrays import wholes
 from .stores import Held, Store
@@ -91,7 +92,7 @@ class Filed:
 
         cursor = self._connection().cursor()
         try:
-            return engine.answer(cursor, sql, beside or {})
+            return stoppable(lambda: engine.answer(cursor, sql, beside or {}), cursor.interrupt)
         except (duckdb.OutOfMemoryException, duckdb.IOException) as problem:
             raise out_of(problem, self.memory, self.scratch.path) from problem
         finally:

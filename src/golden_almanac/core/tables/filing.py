@@ -15,6 +15,7 @@ from typing import Any
 from .. import progress
 from ..errors import SourceError
 from ..expressions import quote_name
+from ..parallel import stoppable
 from . import budget, engine, text_files
 from .calendar import Calendar
 from .conversions import conversion
@@ -258,12 +259,13 @@ def _staged(path: Path, name: str, guide: Guide, calendar: Calendar, memory: int
     try:
         connection = engine.locked([str(path.resolve())], store.database, fill=True, **options)
         try:
-            connection.execute(
+            fill = (
                 f'CREATE TABLE staged.rows AS SELECT {columns}, {lost or "0"} AS "{_LOST}" FROM read_csv('
                 f"{_text(str(path.resolve()))}, auto_detect=false, header=false, skip={head.skip}, "
                 f"delim={_text(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed}, "
                 "max_line_size=20000000)"
             )
+            stoppable(lambda: connection.execute(fill), connection.interrupt)
         finally:
             connection.close()
     except (duckdb.OutOfMemoryException, duckdb.IOException) as problem:
