@@ -3,7 +3,9 @@
 Tables of 5 dimensions, a date and 3 measures, made by DuckDB as Parquet. For each size: (a) a pandas script that groups
 by each dimension and month and by each pair of dimensions (sum, mean, standard deviation, count), (b) one DuckDB
 statement with the same grouping sets, (c) `golden-almanac scan`, (d) reading all columns. Whole processes, in turn;
-seconds are printed to judge the ratios by, which are what counts. `--plot FILE` draws them.
+seconds are printed to judge the ratios by, which are what counts. `--plot FILE` draws them. From 30 million rows on
+the scan has a memory budget (`--memory`) that is smaller than the table, and pandas is left out: it would not fit.
+`--widths` measures the scan against the number of dimensions, and `--warm` a small table in a running session.
 """
 
 from __future__ import annotations
@@ -20,6 +22,7 @@ from itertools import combinations
 from pathlib import Path
 
 _DIMENSIONS = ("region", "route", "vessel", "fare_class", "channel")
+_LARGE = 30_000_000
 _MEASURES = ("revenue", "passengers", "delay_min")
 _TABLE = """
 COPY (SELECT DATE '2021-01-01' + CAST(hash(i * 3) % 1400 AS INT) AS day,
@@ -52,6 +55,9 @@ def main() -> None:
     parser.add_argument("--rows", type=int, nargs="+", default=[10_000, 1_000_000, 10_000_000])
     parser.add_argument("--runs", type=int, default=3)
     parser.add_argument("--plot", type=Path)
+    parser.add_argument("--memory", default="2GB")
+    parser.add_argument("--widths", type=int, nargs="*", default=[])
+    parser.add_argument("--warm", action="store_true")
     asked = parser.parse_args()
     folder = Path(tempfile.mkdtemp(prefix="almanac-bench-"))
     found: dict[int, dict[str, tuple[float, float]]] = {}
@@ -62,14 +68,63 @@ def main() -> None:
             check=True,
             stdout=subprocess.DEVNULL,
         )
-        found[rows] = _measured(path, asked.runs)
+        found[rows] = _measured(path, asked.runs, asked.memory if rows >= _LARGE else None)
         os.unlink(path)
         _tell(rows, found[rows])
     if asked.plot is not None:
         _draw(found, asked.plot)
+    if asked.widths:
+        _tell_widths(folder, asked.widths, asked.runs)
+    if asked.warm:
+        _tell_warm()
 
 
-def _measured(path: str, runs: int) -> dict[str, tuple[float, float]]:
+def _tell_widths(folder: Path, widths: list[int], runs: int) -> None:
+    """A million rows with more and more dimensions of five labels each."""
+    base: tuple[int, float] | None = None
+    for width in widths:
+        path = str(folder / f"width{width}.parquet")
+        columns = ", ".join(f"'L' || (hash(i * {2 * k + 41}) % 5) AS d{k}" for k in range(width))
+        sql = (
+            f"COPY (SELECT DATE '2021-01-01' + CAST(hash(i * 3) % 1400 AS INT) AS day, {columns}, "
+            "round(20 + (hash(i * 19) % 100000) / 100.0, 2) AS revenue, CAST(hash(i * 23) % 60 AS INT) AS passengers, "
+            "round((hash(i * 29) % 9000) / 100.0, 2) AS delay_min "
+            f"FROM range(1000000) t(i)) TO '{path}' (FORMAT parquet)"
+        )
+        code = f"import duckdb; duckdb.connect().execute({sql!r})"
+        subprocess.run([sys.executable, "-c", code], check=True, stdout=subprocess.DEVNULL)
+        command = [sys.executable, "-m", "golden_almanac", "scan", path]
+        took = statistics.median(_run(command)[0] for _ in range(runs))
+        base = base or (width, took)
+        grown, allowed = took / base[1], (width / base[0]) ** 2
+        print(f"{width:>3} dimensions: scan {took:.2f} s, {grown:.2f} times the first (its square: {allowed:.1f})")
+        os.unlink(path)
+
+
+def _tell_warm() -> None:
+    """A table of 1,600 rows and 10 columns, scanned again and again in one session."""
+    import numpy as np
+    import pandas as pd
+
+    import golden_almanac as ga
+
+    chance, n = np.random.default_rng(1), 1600
+    frame = pd.DataFrame(
+        {
+            "day": np.datetime64("2023-01-01") + chance.integers(0, 900, n).astype("timedelta64[D]"),
+            **{f"d{k}": chance.choice(list("abcdef"), n) for k in range(5)},
+            **{f"m{k}": np.round(chance.gamma(2, 50, n), 2) for k in range(4)},
+        }
+    )
+    took = []
+    for _ in range(12):
+        began = time.perf_counter()
+        ga.scan(frame).summary()
+        took.append(time.perf_counter() - began)
+    print(f"1,600 rows, 10 columns, warm: {statistics.median(took[2:]):.2f} s (fastest {min(took):.2f})")
+
+
+def _measured(path: str, runs: int, memory: str | None) -> dict[str, tuple[float, float]]:
     """Median seconds and largest peak memory in MB of each contender, run in turn."""
     sets = [f"({one}, month)" for one in _DIMENSIONS] + [f"({a}, {b})" for a, b in combinations(_DIMENSIONS, 2)]
     asked = ", ".join(f"sum({m}), avg({m}), stddev({m}), count({m})" for m in _MEASURES)
@@ -84,6 +139,9 @@ def _measured(path: str, runs: int) -> dict[str, tuple[float, float]]:
     }
     commands = {name: [sys.executable, "-c", text] for name, text in code.items()}
     commands["scan"] = [sys.executable, "-m", "golden_almanac", "scan", path]
+    if memory is not None:
+        del commands["pandas"]
+        commands["scan"] += ["--memory", memory]
     seconds: dict[str, list[float]] = {name: [] for name in commands}
     memory = dict.fromkeys(commands, 0.0)
     for _ in range(runs):
@@ -105,8 +163,9 @@ def _run(command: list[str]) -> tuple[float, float]:
 
 def _tell(rows: int, found: dict[str, tuple[float, float]]) -> None:
     scan, peak = found["scan"]
+    pandas = f"{scan / found['pandas'][0]:.2f} of pandas, " if "pandas" in found else ""
     print(
-        f"{rows:>12,} rows: scan {scan:.2f} s = {scan / found['pandas'][0]:.2f} of pandas, "
+        f"{rows:>12,} rows: scan {scan:.2f} s = {pandas}"
         f"{scan / found['duckdb'][0]:.2f} of DuckDB, {scan / found['read'][0]:.1f} of reading; "
         f"peak {peak:,.0f} MB = {peak / found['read'][1]:.1f} of reading",
         flush=True,
@@ -126,9 +185,10 @@ def _draw(found: dict[int, dict[str, tuple[float, float]]], path: Path) -> None:
     figure = Figure(figsize=(8, 5), dpi=110, layout="constrained")
     axes = figure.subplots()
     for name, label in said.items():
-        took = [found[rows][name][0] for rows in found]
+        sizes = [rows for rows in found if name in found[rows]]
+        took = [found[rows][name][0] for rows in sizes]
         colour, width = ("#A86A00", 2.4) if name == "scan" else ("#5C646E", 1.2)
-        axes.loglog(list(found), took, marker=marks[name], color=colour, linewidth=width, label=label)
+        axes.loglog(sizes, took, marker=marks[name], color=colour, linewidth=width, label=label)
     axes.set_xlabel("rows")
     axes.set_ylabel("seconds, whole process (median)")
     axes.set_title("A whole scan beside the bare groupings, by size of the table", loc="left", fontsize=11)

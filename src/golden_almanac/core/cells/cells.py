@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -35,13 +35,17 @@ class Cells:
     labels: tuple[tuple[str | None, ...], ...]
     rows: Floats
     parts: Mapping[Part, PartCells]
+    _cache: dict[tuple[tuple[float, Part], ...], Floats] = field(default_factory=dict)
 
     def linear(self, terms: tuple[tuple[float, Part], ...]) -> Floats:
-        """A weighted sum of parts per cell; an empty cell is 0."""
-        total = np.zeros(self.rows.shape)
-        for weight, part in terms:
-            total = total + weight * self._part(part)
-        return total
+        """A weighted sum of parts per cell; an empty cell is 0. Read-only, since it is kept."""
+        if terms not in self._cache:
+            total = np.zeros(self.rows.shape)
+            for weight, part in terms:
+                total = np.asarray(total + weight * self._part(part))
+            total.flags.writeable = False
+            self._cache[terms] = total
+        return self._cache[terms]
 
     def value(self, measure: Measure) -> Floats:
         """The measure per cell, NaN where no row counts or the denominator is nought."""

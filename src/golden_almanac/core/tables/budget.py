@@ -9,7 +9,7 @@ from pathlib import Path
 from ..errors import RequestError
 
 MB = 1 << 20
-_UNITS = {"": 1, "k": 10, "m": 20, "g": 30, "t": 40}
+_UNITS = {"k": 10, "m": 20, "g": 30, "t": 40}
 #: Where the machine does not tell what it has.
 _UNKNOWN = 4 << 30
 #: What the interpreter, its libraries and the cells of a usual scan take, beside the engine.
@@ -24,10 +24,10 @@ def bytes_of(text: str | int) -> int:
     """ "4GB", "500 MB" or a number of bytes. Raises RequestError."""
     if isinstance(text, int):
         return text
-    found = re.fullmatch(r"\s*(\d+(?:\.\d+)?)\s*([kmgt]?)i?b?\s*", text.casefold())
+    found = re.fullmatch(r"\s*(\d+(?:\.\d+)?)\s*([kmgt])i?b?\s*", text.casefold())
     if found is None or float(found[1]) <= 0:
         raise RequestError("The memory budget", text, 'a size such as "4GB" or "500MB"')
-    return int(float(found[1]) * (1 << _UNITS[found[2]] if found[2] else 1))
+    return int(float(found[1]) * (1 << _UNITS[found[2]]))
 
 
 def half_of_machine() -> int:

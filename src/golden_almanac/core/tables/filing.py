@@ -6,6 +6,7 @@ each look at it would parse it anew.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -13,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from .. import progress
-from ..errors import SourceError
+from ..errors import BudgetError, SourceError
 from ..expressions import quote_name
 from ..parallel import stoppable
 from . import budget, engine, text_files
@@ -69,6 +70,11 @@ def filed(
     files: Sequence[Path], name: str, guide: Guide, calendar: Calendar, memory: int, several: bool
 ) -> Table | None:
     """The table as it stands in its file, described; None for one whose columns are not plain."""
+    if memory < budget.needed(0, 0, 0):
+        raise BudgetError(
+            f"The memory budget of {budget.said(memory)} is too small for {name}: the smallest that would do is "
+            f"{budget.said(budget.needed(0, 0, 0))}. Raise it with --memory."
+        )
     if files[0].suffix.lower() in text_files.CSV_ENDINGS:
         return _staged(files[0], name, guide, calendar, memory)
     return _parquet(files, name, guide, calendar, memory, several)
@@ -202,6 +208,9 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
             quoted = quote_name(column.name)
             again = table.store.query(f"SELECT count(DISTINCT {quoted}) AS n FROM source")
             distinct = int(again.column("n")[0].as_py())
+        else:
+            # An estimate, and given as one: in two figures.
+            distinct = int(float(f"{distinct:.2g}"))
         table._cache["extent", column.name] = row.get(f"l{place}"), row.get(f"h{place}")
         facts.append(
             Facts(
@@ -262,8 +271,7 @@ def _staged(path: Path, name: str, guide: Guide, calendar: Calendar, memory: int
             fill = (
                 f'CREATE TABLE staged.rows AS SELECT {columns}, {lost or "0"} AS "{_LOST}" FROM read_csv('
                 f"{_text(str(path.resolve()))}, auto_detect=false, header=false, skip={head.skip}, "
-                f"delim={_text(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed}, "
-                "max_line_size=20000000)"
+                f"delim={_text(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed})"
             )
             stoppable(lambda: connection.execute(fill), connection.interrupt)
         finally:
@@ -273,13 +281,21 @@ def _staged(path: Path, name: str, guide: Guide, calendar: Calendar, memory: int
         raise out_of(problem, memory, scratch.path) from problem
     except duckdb.Error as problem:
         scratch.remove()
-        first = str(problem).splitlines()[0].removeprefix("Invalid Input Error: ").rstrip(".")
         raise SourceError(
-            shown, f"it cannot be read as CSV ({first})", "Mend the line (a separator inside a text needs quotes)."
+            shown, _trouble(str(problem)), "Mend the line (a separator inside a text needs quotes) or the header."
         ) from problem
     problems = _lost(store, read, converted)
     origin = Origin(kind="csv", encoding="UTF-8", delimiter=head.delimiter)
     return _table(name, store, original, origin, calendar, head.skip + 1, problems)
+
+
+def _trouble(text: str) -> str:
+    """What the engine says of a line, in our words."""
+    line = re.search(r"Line: (\d+)", text)
+    fields = re.search(r"Expected Number of Columns: (\d+) Found: (\d+)", text)
+    if line and fields:
+        return f"line {int(line[1])} has {fields[2]} fields where the header has {fields[1]}"
+    return f"it cannot be read as CSV{f' (trouble at line {line[1]})' if line else ''}"
 
 
 #: The column of a staged table with a bit for each cell that was no number or date.
@@ -309,8 +325,6 @@ def _told_by_head(
 
 def _over(sql: str, name: str) -> str:
     """A conversion over a column."""
-    import re
-
     return re.sub(r"\bx\b", lambda _: quote_name(name), sql)
 
 
