@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from .analyses.scan import Scan, scan
     from .core.errors import (
         AlmanacError,
+        BudgetError,
         ColumnError,
         ExpressionError,
         JoinError,
@@ -42,6 +43,7 @@ __version__ = "0.1.0"
 
 _HOMES = {
     "Calendar": "core.tables",
+    "BudgetError": "core.errors",
     "JoinError": "core.errors",
     "Tables": "core.joins",
     "aside_bytes": "analyses.repairs",
@@ -77,6 +79,7 @@ _HOMES = {
 
 __all__ = [
     "AlmanacError",
+    "BudgetError",
     "Calendar",
     "Change",
     "ColumnError",

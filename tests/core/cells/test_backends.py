@@ -134,9 +134,7 @@ def _labels(row: tuple[Any, ...]) -> dict[str, str | None]:
     }
 
 
-def check(
-    made: Survey, keys: tuple[str, ...], table: list[tuple[Any, ...]], whole: list[tuple[Any, ...]]
-) -> None:
+def check(made: Survey, keys: tuple[str, ...], table: list[tuple[Any, ...]], whole: list[tuple[Any, ...]]) -> None:
     cells = made.cells(*keys)
     groups: dict[tuple[Any, ...], list[tuple[Any, ...]]] = defaultdict(list)
     for row in table:

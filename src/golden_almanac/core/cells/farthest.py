@@ -86,8 +86,8 @@ def _in_file(survey: Survey, column: str, scale: Scale, count: int) -> Far:
         {
             "label": texts(labels),
             "code": arrow_column(np.arange(len(labels), dtype=np.int32)),
-            "low": arrow_column(low * (1 - 1e-9 * np.sign(low))),
-            "high": arrow_column(high * (1 + 1e-9 * np.sign(high))),
+            "low": arrow_column(low * (1 + 1e-9 * np.sign(low))),
+            "high": arrow_column(high * (1 - 1e-9 * np.sign(high))),
         }
     )
     own = "NULL" if scale.by is None else table.label_sql(scale.by)

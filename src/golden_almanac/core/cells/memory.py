@@ -11,6 +11,7 @@ from ..measures import Part
 from ..parallel import each
 from .base import SQUARE_SLICES, Base, BasePart, Codes, extreme, numbered
 from .exact import slices
+from .limits import check_size
 from .only import Only
 from .rows import Rows
 
@@ -35,6 +36,7 @@ def group(rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only) ->
         filled = ~np.isnan(values)
         every = bool(filled.all())
         where, what = (number, values) if every else (number[filled], values[filled])
+        check_size(part.sql, float(np.max(np.abs(what), initial=0.0)), int(what.size))
         with np.errstate(over="ignore"):
             squares = what * what
         return BasePart(

@@ -7,6 +7,7 @@ a power of two so small that nothing, or for squares nothing that counts, is los
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -16,7 +17,9 @@ import numpy as np
 from ..tables import Table
 from ..tables.arrays import floats, wholes
 from .exact import EXACT, LEAST_EXPONENT, MOST_DECIMALS, Slice
+from .limits import check_size
 
+_COLUMN = re.compile('"(?:[^"]|"")*"')
 #: Bits of a sum, its sign left out: below 38 digits, the most that the engine hands over.
 _BITS = 124
 #: Whole numbers whose squares fit in 64 bits.
@@ -38,7 +41,9 @@ class Facts:
 
 def number(sql: str) -> str:
     """A row expression as a double, NULL where it is none."""
-    return f"TRY_CAST(({sql}) AS DOUBLE)"
+    value = f"TRY_CAST(({sql}) AS DOUBLE)"
+    # Columns hold no NaN; what is worked out from them may (nought by nought), and counts as missing.
+    return value if _COLUMN.fullmatch(sql) else f"nullif({value}, 'nan'::DOUBLE)"
 
 
 def facts_of(table: Table, asked: Sequence[str]) -> dict[str, Facts]:
@@ -65,6 +70,7 @@ def facts_of(table: Table, asked: Sequence[str]) -> dict[str, Facts]:
                 few[sql] = None
                 again.append(sql)
                 continue
+            check_size(sql, row[f"h{place}"] or 0.0, row[f"n{place}"])
             table._cache["facts", sql] = Facts(
                 count=row[f"n{place}"],
                 largest=row[f"h{place}"] or 0.0,
