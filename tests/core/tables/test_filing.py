@@ -226,10 +226,14 @@ def test_what_cannot_be_added_up_or_held(left: None, parquet_of_demo: Path, monk
             patch.setattr("golden_almanac.core.cells.survey.MOST_CELLS", 100)
             with pytest.raises(ga.BudgetError, match="more than can be held"):
                 ga.scan(table, measures=["revenue"], by=["vessel"])
-    with monkeypatch.context() as patch:
-        patch.setattr(filed, "_CELL", 10**9)
-        with pytest.raises(ga.BudgetError, match="Keep fewer with a condition"):
-            there.to_frame()
+    monkeypatch.setattr(filed, "_CELL", 10_000)
+    small = ga.read(parquet_of_demo, memory="600MB")
+    with pytest.raises(ga.BudgetError, match="Keep fewer with a condition"):
+        small.to_frame()
+    assert 700 < small.sample().rows < 1000  # type: ignore[union-attr]
+    assert "sample" in str(
+        ga.scan(small, measures=["delay_min"], by=["route"], kinds=["difference"]).findings[0].test.name
+    )
 
 
 def test_progress_says_what_how_far_and_how_long(

@@ -34,6 +34,10 @@ class Rows:
     def sampled(self) -> bool:
         return self.table is not self.whole
 
+    def told(self) -> str:
+        """What is to be said of a test on these rows; nothing where they are all."""
+        return f", the scores of an even sample of {self.size:,} rows" if self.sampled else ""
+
     def codes(self, key: str) -> tuple[npt.NDArray[Any], int]:
         """Codes of the rows by a key, and how many there are (the undated bin of PERIOD included)."""
         if key == PERIOD:

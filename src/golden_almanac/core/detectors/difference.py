@@ -20,7 +20,6 @@ from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
 from ..measures import Measure
 from ..series.regression import Floats
-from ..tables.table import MOST_SAMPLED
 from .blocks import LEAST_BLOCKS, block_test
 from .siblings import MIRROR, families, reach
 
@@ -29,7 +28,6 @@ LEAST_GROUP = 10
 
 
 _TEST = "normal scores within periods, and t over periods"
-_SAMPLED_TEST = f"{_TEST}, the scores of an even sample of about {MOST_SAMPLED:,} rows"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -123,7 +121,7 @@ class Difference:
                         "n": int(cells.rows[code]),
                         "share": reach(survey, cells, measure, code),
                     },
-                    test=_SAMPLED_TEST if rows is not None and survey.drawn().sampled else _TEST,
+                    test=_TEST + (survey.drawn().told() if rows is not None else ""),
                     statistic=t[code],
                     p=p[code],
                     strength=squash(shrunk / spread if spread else 0.0, 0.35),

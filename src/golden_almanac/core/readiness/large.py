@@ -9,7 +9,6 @@ from ..expressions import quote_name
 from ..tables import Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, counted
-from ..tables.table import MOST_SAMPLED
 from ..tables.texts import typed
 from . import columns, dates, labels, totals, wide
 
@@ -108,7 +107,7 @@ def _repeats(table: Table) -> list[Problem]:
     if not 0 < again <= max(3, _MOST_REPEATS * sample.rows):
         return []
     rows = round(again * table.rows / sample.rows)
-    about = "" if sample is table else f"About (reckoned from an even sample of {MOST_SAMPLED:,} rows) "
+    about = "" if sample is table else f"About (reckoned from an even sample of {sample.rows:,} rows) "
     return [
         Problem(
             check="repeated rows",

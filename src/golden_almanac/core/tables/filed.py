@@ -115,6 +115,9 @@ class Filed:
         found = self.query(f"SELECT * FROM numbered WHERE {condition} ORDER BY {quote_name(ROW)}")
         return Held(found.drop_columns([ROW])), wholes(found.column(ROW))
 
+    def most_held(self) -> int:
+        return int(self.memory / 4 / (len(self.columns) * _CELL))
+
     def first(self, count: int) -> pa.Table:
         found = self.query(f"SELECT * FROM numbered ORDER BY {quote_name(ROW)} LIMIT {count}")
         return found.drop_columns([ROW])

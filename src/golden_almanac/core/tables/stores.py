@@ -43,6 +43,9 @@ class Store(Protocol):
     def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         """The few rows that a condition keeps, in memory, and their numbers."""
 
+    def most_held(self) -> int:
+        """How many rows may be taken into memory beside all else."""
+
     def first(self, count: int) -> pa.Table:
         """The first rows."""
 
@@ -89,6 +92,9 @@ class Held:
         assert which is not None
         places = np.flatnonzero(which)
         return kept, places + first if numbers is None else numbers()[places]
+
+    def most_held(self) -> int:
+        return self.rows
 
     def first(self, count: int) -> pa.Table:
         return self.rows_held.slice(0, count)

@@ -310,19 +310,21 @@ class Table:
         return [str(value) for value in pc.unique(first).drop_null().slice(0, 3).to_pylist()]
 
     def sample(self) -> Table | None:
-        """An even sample of about `MOST_SAMPLED` rows in memory, in their order; None where there are hardly more.
+        """An even sample of about `MOST_SAMPLED` rows in memory (fewer where the budget holds fewer), in their order;
+        None where there are hardly more.
 
         A row is taken by a hash of what it holds (its labels, dates and numbers), not by its place, so that the order
         of the rows changes nothing, and equal rows are taken or left together.
         """
         key = ("sample",)
         if key not in self._cache:
-            self._cache[key] = self._sampled() if self.rows > 1.5 * MOST_SAMPLED else None
+            wanted = min(MOST_SAMPLED, self.store.most_held())
+            self._cache[key] = self._sampled(wanted) if self.rows > 1.5 * wanted else None
         return self._cache[key]  # type: ignore[no-any-return]
 
-    def _sampled(self) -> Table:
+    def _sampled(self, wanted: int) -> Table:
         hashed = ", ".join(_hashable(column) for column in self.columns if column.role in _SAMPLED_BY) or "1"
-        taken = f"hash({hashed}) < {int(2**64 * (MOST_SAMPLED / self.rows))}"
+        taken = f"hash({hashed}) < {int(2**64 * (wanted / self.rows))}"
         progress.say(f"drawing a sample of {self.rows:,} rows")
         numbers = self.row_numbers if ("row numbers",) in self._cache else None
         kept, its = self.store.held(taken, numbers, self.first_row)
