@@ -9,7 +9,7 @@ import numpy as np
 from ..core.cells import PERIOD, Survey
 from ..core.changes import Explanation
 from ..core.findings import Finding
-from ..core.measures import spoken
+from ..core.measures import ROWS, spoken
 from ..words import names, numbers
 from .bars import bars
 from .chart import Chart
@@ -185,6 +185,52 @@ def _outlier(finding: Finding, survey: Survey) -> Chart:
     )
 
 
+def _exception(finding: Finding, survey: Survey) -> Chart:
+    """How many times what is expected each label is, within the first of the two."""
+    facts, f, measure = finding.candidate.series, finding.figures, finding.measure
+    assert measure is not None
+    (_, one), (_, other) = finding.where.conditions
+    known = [
+        (_label(label), 100 * (value / usual - 1))
+        for label, value, usual in zip(facts["labels"], facts["values"], facts["expected"], strict=True)
+        if usual > 0
+    ]
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"{names.capital(measure.label)} of {_label(one)} by {names.dimension(f['and_by'])} · percent above "
+        "or below what both alone lead one to expect",
+        source=_source(survey),
+        labels=[label for label, _ in known],
+        values=[value for _, value in known],
+        highlight=_label(other),
+        measure=None,
+        by=f["and_by"],
+        adds_up=False,
+        signed=True,
+        suffix="%",
+    )
+
+
+def _gap(finding: Finding, survey: Survey) -> Chart:
+    facts, line_of = finding.candidate.series, survey.timeline
+    assert line_of is not None
+    column = finding.figures.get("column")
+    what = f"Rows with {spoken(column)}" if column else f"Rows of {finding.where.label}"
+    span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
+    return line(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"{what} per {line_of.grain.value} · {span}",
+        source=_source(survey),
+        timeline=line_of,
+        measure=ROWS,
+        offset=int(facts["offset"]),
+        series=[(finding.where.label or spoken(column or ""), np.asarray(facts["own"]))],
+        alternative=f"Line chart. {finding.headline} {finding.detail}",
+    )
+
+
 def _change(finding: Finding, survey: Survey) -> Chart:
     one: Explanation = finding.candidate.series["explanation"]
     chart = draw_change(one, finding.headline)
@@ -216,5 +262,7 @@ _DRAWERS = {
     "ranking": _ranking,
     "difference": _difference,
     "outlier": _outlier,
+    "exception": _exception,
+    "gap": _gap,
     "change": _change,
 }

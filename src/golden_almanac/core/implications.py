@@ -15,6 +15,9 @@ from .findings import Finding, Slice
 from .measures import Measure
 from .series.paths import choose_path, prepare
 
+#: Kinds that no slice is the reason of.
+_OF_THEIR_OWN = ("outlier", "exception", "gap")
+
 
 def related_measures(survey: Survey) -> dict[frozenset[str], float]:
     """How the rows of two averaged measures go together (correlation of their columns)."""
@@ -63,7 +66,7 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
     """
     pairs = []
     for one in findings:
-        if one.by is None or one.measure is None or not one.where.conditions or one.kind == "outlier":
+        if one.by is None or one.measure is None or not one.where.conditions or one.kind in _OF_THEIR_OWN:
             continue
         for other in survey.dimensions:
             if other.name == one.by or _kin(survey, one.by, other.name):

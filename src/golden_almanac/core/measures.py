@@ -59,6 +59,10 @@ class Measure:
         return tuple(dict.fromkeys(part for _, part in self.top + self.bottom))
 
 
+#: The number of rows.
+ROWS = Measure(name="count(*)", sql="COUNT(*)", label="rows", kind="additive", top=((1.0, Part("count", "")),))
+
+
 def parse_measure(text: str, table: Table) -> Measure:
     """A measure from SQL, or from a bare column name (its sum if an amount, its average if a rate).
 

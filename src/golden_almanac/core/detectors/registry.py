@@ -16,6 +16,8 @@ KINDS: dict[str, tuple[str, str, str]] = {
     "seasonality": ("seasonality", "Seasonality", "the same ups and downs every year"),
     "ranking": ("ranking", "Ranking", "who leads by more than chance"),
     "difference": ("difference", "Difference", "a group whose average or rate differs from the rest"),
+    "exception": ("exception", "Exceptional", "two labels that together make more or less than each would alone"),
+    "gap": ("gap", "Gap", "a label that ends, begins or pauses, a column that stops being filled"),
     "outlier": ("outlier", "Outlier", "one row far from all others, and what may be wrong with it"),
 }
 

@@ -255,7 +255,7 @@ class Finding:
             "id": self.id,
             "kind": self.kind,
             "measure": None if self.measure is None else self.measure.name,
-            "by": self.by,
+            "by": [self.by, self.figures["and_by"]] if self.kind == "exception" else self.by,
             "where": self.where.to_dict(),
             "sql": self.where.sql(table) if self.where.conditions else None,
             "period": None if self.period is None else self.period.to_dict(),

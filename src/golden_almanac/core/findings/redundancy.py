@@ -36,6 +36,10 @@ def folds(
     for name, leader, reason in implied:
         if name not in folded and top(leader) != name:
             folded[name] = (leader, reason)
+    for gap in findings:
+        for other in findings if gap.kind == "gap" and gap.where.conditions and gap.id not in folded else ():
+            if other.kind in _MOVING and other.where == gap.where and other.id not in folded:
+                folded[other.id] = (gap.id, "follows from the periods without rows")
     for place, one in enumerate(findings):
         if one.id in folded:
             continue
@@ -82,5 +86,7 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
     if first is not None and second is not None and len(first) == len(second):
         together = abs(float(np.corrcoef(first, second)[0, 1]))
         return "the same movement in another measure" if together >= _ALIKE else None
+    if better.kind == "exception":
+        return "the same rows, in another measure"
     names = frozenset(m.name for m in (better.measure, one.measure) if m)
     return "the same rows, in a measure that goes with it" if abs(related.get(names, 0.0)) >= 0.3 else None

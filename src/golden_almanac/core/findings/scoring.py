@@ -12,6 +12,8 @@ INTEREST = {
     "shift": 1.0,
     "trend": 1.0,
     "outlier": 0.95,
+    "gap": 0.9,
+    "exception": 0.85,
     "difference": 0.85,
     "seasonality": 0.85,
     "ranking": 0.45,
