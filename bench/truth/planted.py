@@ -95,6 +95,49 @@ def mix_alone(rng: np.random.Generator, strength: float) -> Made:
     )
 
 
+def label_ends(rng: np.random.Generator, strength: float) -> Made:
+    """One shop has no rows in the last `strength` × 5 months; its customers go elsewhere."""
+    frame = _amounts(rng)
+    gone = (frame["shop"] == "Shop 4") & (frame["date"] > np.datetime64("2024-12-31") - int(152 * strength))
+    frame.loc[gone, "shop"] = rng.choice(["Shop 0", "Shop 1", "Shop 2"], int(gone.sum()))
+    return frame, lambda f: f.kind == "gap" and f.where.label == "Shop 4" and f.figures["what"] == "ended"
+
+
+def unfilled(rng: np.random.Generator, strength: float) -> Made:
+    """No score is given in the last `strength` × 4 months."""
+    frame = _amounts(rng)
+    frame.loc[frame["date"] > np.datetime64("2024-12-31") - int(122 * strength), "score"] = np.nan
+    return frame, lambda f: f.kind == "gap" and f.figures.get("column") == "score"
+
+
+def bad_week(rng: np.random.Generator, strength: float) -> Made:
+    """One week in which `strength` × 75% more of the rows are returned."""
+    frame = _amounts(rng)
+    start = np.datetime64("2022-02-07") + 7 * int(rng.integers(0, 140))
+    inside = (frame["date"] >= start) & (frame["date"] < start + 7)
+    frame["returned"] = frame["returned"] | (inside & (rng.random(len(frame)) < 0.75 * strength))
+    return frame, lambda f: f.kind == "spike" and f.period is not None and f.period.start == start
+
+
+def few_rows(rng: np.random.Generator, strength: float) -> Made:
+    """One week in which `strength` × 95% of the rows are missing."""
+    frame = _amounts(rng)
+    start = np.datetime64("2022-02-07") + 7 * int(rng.integers(0, 140))
+    inside = (frame["date"] >= start) & (frame["date"] < start + 7)
+    frame = frame[~(inside & (rng.random(len(frame)) < 0.95 * strength))].reset_index(drop=True)
+    return frame, lambda f: f.kind == "spike" and f.period is not None and f.period.start == start
+
+
+def odd_pair(rng: np.random.Generator, strength: float) -> Made:
+    """One shop has `strength` × 100% more rows with one area than shop and area would lead one to expect."""
+    frame = _amounts(rng)
+    own = frame[(frame["shop"] == "Shop 1") & (frame["area"] == "South")]
+    more = own[rng.random(len(own)) < strength]
+    frame = pd.concat([frame, more.assign(amount=rng.permutation(more["amount"]))]).sort_values("date", kind="stable")
+    frame = frame.reset_index(drop=True)
+    return frame, lambda f: f.kind == "exception" and set(f.where.label.split(", ")) == {"Shop 1", "South"}
+
+
 FAMILIES: dict[str, Callable[[np.random.Generator, float], Made]] = {
     "growing part": growing_part,
     "growing whole": growing_whole,
@@ -104,4 +147,9 @@ FAMILIES: dict[str, Callable[[np.random.Generator, float], Made]] = {
     "season": season,
     "hundredfold": hundredfold,
     "mix alone": mix_alone,
+    "label ends": label_ends,
+    "unfilled": unfilled,
+    "bad week": bad_week,
+    "few rows": few_rows,
+    "odd pair": odd_pair,
 }

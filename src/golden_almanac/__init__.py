@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from .analyses.reading import read
     from .analyses.repairs import aside_bytes, table_repairs
     from .analyses.report import Report, report
-    from .analyses.scan import Scan, scan
+    from .analyses.scan import Scan, finding_kinds, scan
     from .core.errors import (
         AlmanacError,
         BudgetError,
@@ -60,6 +60,7 @@ _HOMES = {
     "Report": "analyses.report",
     "report": "analyses.report",
     "Scan": "analyses.scan",
+    "finding_kinds": "analyses.scan",
     "scan": "analyses.scan",
     "AlmanacError": "core.errors",
     "ColumnError": "core.errors",
@@ -100,6 +101,7 @@ __all__ = [
     "check",
     "check_target",
     "explain_change",
+    "finding_kinds",
     "format_amount",
     "format_difference",
     "join",

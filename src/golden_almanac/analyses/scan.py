@@ -10,6 +10,7 @@ from .. import words
 from ..charts import draw
 from ..core.cells import Survey
 from ..core.changes import Explanation, explain, resolve_periods
+from ..core.detectors import KINDS
 from ..core.errors import PeriodError
 from ..core.findings import Finding
 from ..core.measures import lead_measure
@@ -183,7 +184,7 @@ def scan(
     where
         An SQL condition; only the rows that meet it take part.
     kinds
-        Kinds of finding to look for; all by default (see `golden_almanac.core.detectors.KINDS`).
+        Kinds of finding to look for; all by default (see `finding_kinds`).
     progress
         Called with a line of text, again and again: what is being done, how far it is, how long it will take.
 
@@ -204,6 +205,12 @@ def scan(
             folded=tuple(_worded(result.folded, survey)),
             latest=_latest(survey),
         )
+
+
+def finding_kinds() -> dict[str, str]:
+    """The kinds of finding that a scan looks for, each with what it is."""
+    found = {kind: what for kind, (_, _, what) in sorted(KINDS.items())}
+    return found | {"change": "the last complete period, where it is unusual against earlier ones"}
 
 
 def _listed(value: Sequence[str] | str | None) -> list[str] | None:

@@ -185,6 +185,26 @@ def _outlier(finding: Finding, survey: Survey) -> Chart:
     )
 
 
+def _spike(finding: Finding, survey: Survey) -> Chart:
+    facts, measure = finding.candidate.series, finding.measure
+    assert measure is not None
+    line_of = facts["timeline"]
+    span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
+    unit = names.capital(measure.label) + (f" ({measure.unit})" if measure.unit else "")
+    return line(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"{unit} per {line_of.grain.value} · {span}",
+        source=_source(survey),
+        timeline=line_of,
+        measure=measure,
+        offset=int(facts["offset"]),
+        series=[(names.capital(measure.label), np.asarray(facts["own"]))],
+        mark=int(facts["place"]),
+        alternative=f"Line chart. {finding.headline} {finding.detail}",
+    )
+
+
 def _exception(finding: Finding, survey: Survey) -> Chart:
     """How many times what is expected each label is, within the first of the two."""
     facts, f, measure = finding.candidate.series, finding.figures, finding.measure
@@ -262,6 +282,7 @@ _DRAWERS = {
     "ranking": _ranking,
     "difference": _difference,
     "outlier": _outlier,
+    "spike": _spike,
     "exception": _exception,
     "gap": _gap,
     "change": _change,

@@ -27,14 +27,15 @@ def line(
     fit: Any = None,
     step: tuple[int, float, float] | None = None,
     partial: float | None = None,
+    mark: int | None = None,
     indexed: bool = False,
     alternative: str = "",
 ) -> Chart:
     """Lines over the complete periods.
 
     The first of `series` (label, values) is what the title is about, others are context. `fit` is a
-    fitted line with NaN where it does not reach; `step` (place, before, after) marks a shift; `partial`
-    is the value of an unfinished last period, shown hollow. Values are NaN where there is no row: a gap,
+    fitted line with NaN where it does not reach; `step` (place, before, after) marks a shift, `mark` a single place;
+    `partial` is the value of an unfinished last period, shown hollow. Values are NaN where there is no row: a gap,
     not a nought. The scale starts at nought wherever that leaves the movement visible, and the axis
     says so where it does not.
     """
@@ -54,7 +55,7 @@ def line(
     axes = figure.add_axes((0.075, bottom + 0.07, 0.76, top - bottom - 0.07))
     places = np.arange(len(series[0][1])) + offset
     for index, (_, values) in reversed(list(enumerate(series))):
-        accent = index == 0
+        accent = index == 0 and mark is None
         axes.plot(
             places,
             values,
@@ -67,6 +68,8 @@ def line(
         axes.plot(places, fit, color=theme.INK, linewidth=1.3, linestyle=(0, (4, 3)), zorder=4)
     if step is not None:
         axes.axvline(step[0] + offset - 0.5, color=theme.INK, linewidth=0.9, linestyle=(0, (2, 2)), zorder=1)
+    if mark is not None:
+        axes.plot([places[mark]], [series[0][1][mark]], marker="o", markersize=7, color=theme.ACCENT, zorder=5)
     if partial is not None:
         axes.plot(
             [places[-1], places[-1] + 1],

@@ -39,6 +39,15 @@ Kinds = Annotated[
 ]
 
 
+def _kinds(asked: bool) -> None:
+    if asked:
+        import golden_almanac as ga
+
+        for kind, what in ga.finding_kinds().items():
+            typer.echo(f"{kind:<13}{what}")
+        raise typer.Exit
+
+
 @reads
 def scan(
     opening: Opening,
@@ -49,6 +58,9 @@ def scan(
     where: options.Where = None,
     kind: Kinds = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
+    kinds: Annotated[
+        bool, typer.Option("--kinds", is_eager=True, callback=_kinds, help="List the kinds of finding, and leave.")
+    ] = False,
     plan: Annotated[bool, typer.Option("--plan", help="Show how the groups were made, in place of findings.")] = False,
     as_json: options.AsJson = False,
     out: options.Out = None,

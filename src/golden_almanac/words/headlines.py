@@ -262,6 +262,33 @@ def _outlier_detail(finding: Finding) -> str:
     )
 
 
+# --- spike -------------------------------------------------------------------------------------
+
+
+def _spike(finding: Finding) -> str:
+    f, measure, span = finding.figures, finding.measure, finding.period
+    assert span is not None
+    value, usual = numbers.amount(f["value"], measure), numbers.amount(f["expected"], measure)
+    around = f"against {usual} in the {f['grain']}s around it"
+    return f"{names.measure_name(measure)} was {value} {names.within(span)}, {around}"
+
+
+def _spike_detail(finding: Finding) -> str:
+    f = finding.figures
+    pct = "" if f["change_pct"] is None else f" ({numbers.signed(f['change_pct'], numbers.percent(f['change_pct']))})"
+    gap = numbers.signed(f["change"], numbers.difference(f["change"], finding.measure))
+    text = (
+        f"That is {gap}{pct} against the {f['around']} {f['grain']}s before and after it, "
+        f"{numbers.plain(abs(f['deviations']), 2)} times the usual spread, on {numbers.whole(f['n'])} rows."
+    )
+    said = [
+        f"{names.measure_name(measure)} was {numbers.amount(own['value'], measure)} "
+        f"({numbers.amount(own['expected'], measure)} around it)"
+        for measure, own in finding.candidate.series.get("others", ())[:2]
+    ]
+    return f"{text} In the same {f['grain']} {names.listed(said)}." if said else text
+
+
 # --- exception ---------------------------------------------------------------------------------
 
 
@@ -438,6 +465,7 @@ _HEADLINES: dict[str, _Writer] = {
     "ranking": _ranking,
     "difference": _difference,
     "outlier": _outlier,
+    "spike": _spike,
     "exception": _exception,
     "gap": _gap,
     "change": _change,
@@ -449,6 +477,7 @@ _DETAILS: dict[str, _Writer] = {
     "ranking": _ranking_detail,
     "difference": _difference_detail,
     "outlier": _outlier_detail,
+    "spike": _spike_detail,
     "exception": _exception_detail,
     "gap": _gap_detail,
     "change": _change_detail,

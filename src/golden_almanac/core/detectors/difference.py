@@ -20,6 +20,7 @@ from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
 from ..measures import Measure
 from ..series.regression import Floats
+from ..series.scores import normal_scores
 from .blocks import LEAST_BLOCKS, block_test
 from .siblings import MIRROR, families, reach
 
@@ -235,9 +236,7 @@ def _by_period(
 
 
 def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
-    """Normal scores of the ranks within each period (and parent); rows without a value get nought."""
-    from scipy.special import ndtri
-
+    """Normal scores of the ranks within each period (and parent)."""
     above = parent.conditions[0][0] if parent.conditions else None
     key = ("scores", measure.name, above)
     if key not in survey._cache:
@@ -249,19 +248,7 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
             codes, count = drawn.codes(above)
             strata = strata * count + codes
             size *= count
-        filled = ~np.isnan(values)
-        place = np.flatnonzero(filled)
-        order = place[np.lexsort((values[place], strata[place]))]
-        sorted_strata, sorted_values = strata[order], values[order]
-        new_group = np.r_[True, sorted_strata[1:] != sorted_strata[:-1]] if order.size else np.empty(0, bool)
-        new_tie = new_group | np.r_[True, sorted_values[1:] != sorted_values[:-1]] if order.size else new_group
-        starts = np.flatnonzero(new_tie)
-        lengths = np.diff(np.append(starts, order.size))
-        group_start = np.maximum.accumulate(np.where(new_group, np.arange(order.size), 0))
-        rank = np.repeat(starts + (lengths + 1) / 2.0, lengths) - group_start
-        counts = np.bincount(sorted_strata, minlength=size)[sorted_strata]
-        scores = np.full(values.size, np.nan)
-        scores[order] = ndtri((rank - 0.5) / counts)
+        scores = normal_scores(values, strata, size)
         survey._cache[key] = (scores, strata, size)
     held = ("scores by label", measure.name, above, by)
     if held not in survey._cache:

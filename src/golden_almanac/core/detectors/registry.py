@@ -13,6 +13,7 @@ from ..findings import Candidate
 KINDS: dict[str, tuple[str, str, str]] = {
     "trend": ("trend", "Trend", "a measure that rises or falls steadily, as a whole or against its siblings"),
     "shift": ("shift", "Shift", "a lasting step from one period to the next"),
+    "spike": ("spike", "Spike", "a week or period far off, while those before and after it are not"),
     "seasonality": ("seasonality", "Seasonality", "the same ups and downs every year"),
     "ranking": ("ranking", "Ranking", "who leads by more than chance"),
     "difference": ("difference", "Difference", "a group whose average or rate differs from the rest"),

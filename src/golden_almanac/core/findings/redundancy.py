@@ -82,6 +82,8 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
         )
     if better.where != one.where or better.kind == "outlier":
         return None
+    if better.kind == "spike":
+        return "the same time, in another measure" if better.period == one.period else None
     first, second = better.candidate.series.get("y"), one.candidate.series.get("y")
     if first is not None and second is not None and len(first) == len(second):
         together = abs(float(np.corrcoef(first, second)[0, 1]))

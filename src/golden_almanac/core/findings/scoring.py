@@ -12,6 +12,7 @@ INTEREST = {
     "shift": 1.0,
     "trend": 1.0,
     "outlier": 0.95,
+    "spike": 0.95,
     "gap": 0.9,
     "exception": 0.85,
     "difference": 0.85,

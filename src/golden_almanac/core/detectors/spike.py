@@ -1,0 +1,230 @@
+"""Spikes: a week (or day, or longer period of a coarse table) in which a measure is far off, before and after it not.
+
+Looked for at weeks where the dates allow, whatever the grain of the scan: a storm of four days is gone in a month's
+average. Amounts have long tails, and one huge row is an outlier, not a week; so what is tested are the number of rows
+(square roots, which have about the same spread everywhere) and the average normal score of the rows (van der Waerden
+1952; of shares the arcsine), each against the medians of the periods before and after it, in robust deviations; a week
+that is far from one side only begins or ends a step. Student's t with fewer degrees of freedom than there are weeks,
+since those have longer tails than the normal law; the surest week pays for the look at all.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+import numpy as np
+
+from ..cells import PERIOD, Survey
+from ..findings import Candidate, Check, Slice
+from ..findings.checks import between, one_row, scalar, within
+from ..findings.scoring import squash
+from ..measures import Measure
+from ..series.regression import Floats
+from ..series.scores import normal_scores
+from ..tables import Grain, Period, Timeline
+from ..tables.timeline import timeline_of
+
+#: Periods on each side that tell what is usual around one.
+_AROUND = 6
+_LEAST_PERIODS = 26
+#: Rows in the median period below which its ups and downs are those of small numbers.
+_LEAST_ROWS = 5.0
+#: Degrees of freedom of a robust deviation of a week: business weeks have longer tails than the normal law.
+_DF = 40
+#: A period that chance would show more often than this is not looked into.
+_CLEAR = 0.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spike:
+    """`floor_pct`: periods that differ by less from those around them are not reported; `floor_points` the same for
+    rates."""
+
+    kind: ClassVar[str] = "spike"
+    needs_time: ClassVar[bool] = True
+    least_periods: ClassVar[int] = 3
+    floor_pct: float = 10.0
+    floor_points: float = 0.03
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        fine = _finer(survey)
+        if fine is None or fine.timeline is None:
+            return []
+        line = fine.timeline
+        found = []
+        for measure in survey.measures:
+            if measure.kind in ("additive", "mean") and len(measure.top) == 1:
+                deviations = _deviations(fine, measure)
+                if deviations is not None:
+                    found.append(self._candidate(fine, line, measure, deviations))
+        return [_with_others(one, found) for one in found]
+
+    def _candidate(self, survey: Survey, line: Timeline, measure: Measure, deviations: Floats) -> Candidate:
+        from scipy.special import stdtr
+
+        at = int(np.argmax(np.abs(deviations)))
+        t = float(deviations[at])
+        # Rows and their size are two looks at every period.
+        p = float(min(1.0, 2 * stdtr(_DF, -abs(t)) * deviations.size * (2 if measure.additive else 1)))
+        if p > _CLEAR:
+            return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
+        place = line.complete.start + at
+        own = line.period(place)
+        sides = [
+            line.span(max(line.complete.start, place - _AROUND), place - 1) if at else None,
+            line.span(place + 1, min(line.complete.stop - 1, place + _AROUND)) if at < deviations.size - 1 else None,
+        ]
+        around = [side for side in sides if side is not None]
+        value, usual, check = _figures(survey, line, measure, own, around)
+        change = value - usual
+        least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
+        series = survey.cells(PERIOD).value(measure)[line.complete]
+        return Candidate(
+            kind=self.kind,
+            measure=measure,
+            by=None,
+            where=Slice(),
+            period=own,
+            baseline=None,
+            direction="up" if change > 0 else "down",
+            figures={
+                "date": str(own.start),
+                "value": value,
+                "expected": usual,
+                "deviations": t,
+                "change": change,
+                "change_pct": 100 * change / usual if usual > 0 and not measure.share else None,
+                "n": int(survey.cells(PERIOD).rows[place]),
+                "around": len(range(max(0, at - _AROUND), min(deviations.size, at + _AROUND + 1))) - 1,
+                "grain": line.grain.value,
+            },
+            test="robust deviation of the number or the normal scores of rows, times the number of periods",
+            statistic=t,
+            p=p,
+            strength=squash(t, 8.0),
+            reach=max(0.1, float(survey.cells(PERIOD).rows[place] / survey.cells(PERIOD).rows.sum()) * 10),
+            large=abs(change) >= least,
+            check=check,
+            series={
+                "time": line.column,
+                "own": series,
+                "offset": line.complete.start,
+                "place": at,
+                "timeline": line,
+                "alike": deviations,
+            },
+        )
+
+
+def _with_others(one: Candidate, found: list[Candidate]) -> Candidate:
+    """The spike with the other measures that are far off in the same period, the surest first."""
+    same = [other for other in found if other is not one and one.period is not None and other.period == one.period]
+    same.sort(key=lambda other: -abs(other.statistic or 0.0))
+    return replace(one, series={**one.series, "others": [(other.measure, other.figures) for other in same]})
+
+
+def _finer(survey: Survey) -> Survey | None:
+    """The survey by weeks where they hold rows enough, else by its own periods; without dimensions."""
+    line = survey.timeline
+    assert line is not None
+    for grain in dict.fromkeys((Grain.WEEK, line.grain)):
+        if grain is Grain.WEEK and line.grain is Grain.DAY:
+            continue
+        short = timeline_of(line.column, survey.table.day_counts(line.column), grain, line.calendar)
+        if short is None or short.complete_count < _LEAST_PERIODS or short.complete_count > 1000:
+            continue
+        fine = Survey(table=survey.table, measures=survey.measures, dimensions=(), timeline=short)
+        if float(np.median(fine.cells(PERIOD).rows[short.complete])) >= _LEAST_ROWS:
+            return fine
+    return None
+
+
+def _deviations(survey: Survey, measure: Measure) -> Floats | None:
+    """Each period's deviation from those around it, of rows or of their scores, whichever is larger."""
+    line = survey.timeline
+    assert line is not None
+    rows = survey.cells(PERIOD).rows[line.complete]
+    found = []
+    part = measure.top[0][1]
+    if measure.additive:
+        found.append(_robust(2 * np.sqrt(rows)))
+    if part.sql and part.kind == "sum":
+        drawn = survey.drawn()
+        values, places = drawn.values(part), drawn.places()
+        known = ~np.isnan(values)
+        if known.sum() < 10 * rows.size or np.ptp(values[known]) == 0:
+            return found[0] if found else None
+        scores = values[known] if measure.share else normal_scores(values[known])
+        size = line.count + 1
+        count = np.bincount(places[known], minlength=size)[line.complete]
+        total = np.bincount(places[known], weights=scores, minlength=size)[line.complete]
+        if measure.share:
+            # Shares of few rows have long tails to one side; their arcsines hardly do (Anscombe 1948).
+            mean = 2 * np.arcsin(np.sqrt((total + 0.375) / (count + 0.75)))
+        else:
+            mean = np.where(count > 0, total / np.maximum(count, 1), 0.0)
+        found.append(_robust(mean, np.sqrt(count / max(1.0, float(np.median(count))))))
+    if not found:
+        return None
+    both = np.array(found)
+    return np.asarray(both[np.argmax(np.abs(both), axis=0), np.arange(both.shape[1])])
+
+
+def _robust(values: Floats, weights: Floats | None = None) -> Floats:
+    """Deviations from the periods around, in robust standard deviations.
+
+    From the median of those before and of those after, whichever is nearer, and none where they disagree about the
+    side: the first period of a step is far from what was before it only.
+    """
+    n = values.size
+    weights = np.ones(n) if weights is None else weights
+    before = np.array([np.median(values[max(0, i - _AROUND) : i]) if i else np.nan for i in range(n)])
+    after = np.array([np.median(values[i + 1 : i + _AROUND + 1]) if i < n - 1 else np.nan for i in range(n)])
+    off = np.array([values - before, values - after])
+    off = np.where(np.isnan(off), off[::-1], off) * weights
+    usual = np.abs(off.mean(axis=0))
+    spread = 1.4826 * float(np.median(usual))
+    spread = max(spread, 0.3 * float(np.sqrt(np.mean(np.sort(usual**2)[: max(1, int(0.95 * n))]))))
+    nearer = np.where(off[0] * off[1] > 0, np.sign(off[0]) * np.abs(off).min(axis=0), 0.0)
+    return np.asarray(nearer / spread) if spread > 0 else np.zeros(n)
+
+
+def _figures(
+    survey: Survey, line: Timeline, measure: Measure, own: Period, around: list[Period]
+) -> tuple[float, float, Check]:
+    """The measure in the period and (per period) in those around it, and the SQL that gives both again."""
+    table = survey.table
+    spans = " OR ".join(f"({between(line.column, side)})" for side in around)
+    periods = sum(_length(line, side) for side in around)
+    cells = survey.cells(PERIOD)
+    top, bottom = cells.linear(measure.top), cells.linear(measure.bottom) if measure.bottom else None
+    places = np.concatenate([np.arange(*_places(line, side)) for side in around])
+    (here, _) = _places(line, own)
+    if bottom is None:
+        value, usual = measure.factor * float(top[here]), measure.factor * float(top[places].sum()) / periods
+    else:
+        value = measure.factor * float(top[here] / bottom[here])
+        usual = measure.factor * float(top[places].sum() / bottom[places].sum())
+    check = Check(
+        sql=one_row(
+            {
+                "value": scalar(measure, within(table, Slice(), line.column, own)),
+                "expected": scalar(
+                    measure, f"{within(table, Slice())} AND ({spans})", periods if measure.additive else 1
+                ),
+            }
+        ),
+        expect={"value": value, "expected": usual},
+    )
+    return value, usual, check
+
+
+def _places(line: Timeline, span: Period) -> tuple[int, int]:
+    first, last = (int(place) for place in line.places(np.array([span.start, span.end])))
+    return first, last + 1
+
+
+def _length(line: Timeline, span: Period) -> int:
+    first, past = _places(line, span)
+    return past - first
