@@ -89,13 +89,14 @@ def line(
             zorder=5,
         )
     axes.set_ylim(0 if from_zero else low - 0.08 * spread, high + 0.1 * spread)
-    axes.set_xlim(places[0] - 0.5, places[-1] + (1.5 if partial is not None else 0.5))
+    # The first year must not run into the figures of the axis.
+    axes.set_xlim(places[0] - max(0.5, 0.02 * len(places)), places[-1] + (1.5 if partial is not None else 0.5))
     theme.dress(axes)
     if from_zero:
         axes.axhline(0, color=theme.INK, linewidth=0.9, zorder=1)
     axis_texts(axes, measure, index=indexed)
     _dates(axes, timeline, int(places[0]), int(places[-1]) + int(partial is not None))
-    _end_labels(figure, axes, places, series)
+    _end_labels(figure, axes, places, series, accent=mark is None)
     data: dict[str, Any] = {"period": [str(timeline.period(int(place)).start) for place in places]}
     data |= {label: list(map(float, values)) for label, values in series}
     if fit is not None:
@@ -137,7 +138,7 @@ def _short_date(start: str, grain: str) -> str:
     return f"{month} {start[:4]}" if grain in ("month", "quarter") else f"{int(start[8:])} {month}"
 
 
-def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str, Any]]) -> None:
+def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str, Any]], accent: bool = True) -> None:
     """Names at the ends of the lines, moved apart where they would touch."""
     from .chart import clip
 
@@ -154,9 +155,9 @@ def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str,
             xytext=(6, 0),
             textcoords="offset points",
             fontsize=theme.LABEL,
-            color=theme.ACCENT if index == 0 else theme.QUIET,
+            color=theme.ACCENT if index == 0 and accent else theme.QUIET,
             va="center",
             ha="left",
             annotation_clip=False,
-            **theme.font(bold=index == 0),
+            **theme.font(bold=index == 0 and accent),
         )

@@ -145,6 +145,16 @@ def test_a_week_without_most_of_its_rows_is_one_story() -> None:
     assert "In the same week " in one.detail
 
 
+def test_a_week_without_any_row() -> None:
+    frame = plain(9000)
+    frame = frame[~frame["date"].between("2024-02-05", "2024-02-11")].reset_index(drop=True)
+    found = ga.scan(frame, kinds=["spike"])
+    (one,) = found.findings
+    assert one.figures["value"] == 0.0
+    assert one.check().agrees
+    assert one.chart().issues() == []
+
+
 def test_a_step_is_no_spike_and_one_huge_row_is_no_week() -> None:
     frame = plain(9000)
     frame["amount"] *= np.where(frame["date"] > "2023-06-15", 3.0, 1.0)

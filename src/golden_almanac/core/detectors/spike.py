@@ -77,6 +77,8 @@ class Spike:
         ]
         around = [side for side in sides if side is not None]
         value, usual, check = _figures(survey, line, measure, own, around)
+        if not (np.isfinite(value) and np.isfinite(usual)):
+            return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
         change = value - usual
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
         series = survey.cells(PERIOD).value(measure)[line.complete]
@@ -201,15 +203,18 @@ def _figures(
     top, bottom = cells.linear(measure.top), cells.linear(measure.bottom) if measure.bottom else None
     places = np.concatenate([np.arange(*_places(line, side)) for side in around])
     (here, _) = _places(line, own)
+    value_sql = scalar(measure, within(table, Slice(), line.column, own))
     if bottom is None:
+        # A week without rows has sold nothing; in SQL the sum of no rows is no number.
+        value_sql = f"coalesce({value_sql}, 0)"
         value, usual = measure.factor * float(top[here]), measure.factor * float(top[places].sum()) / periods
     else:
-        value = measure.factor * float(top[here] / bottom[here])
+        value = measure.factor * float(top[here] / bottom[here]) if bottom[here] else float("nan")
         usual = measure.factor * float(top[places].sum() / bottom[places].sum())
     check = Check(
         sql=one_row(
             {
-                "value": scalar(measure, within(table, Slice(), line.column, own)),
+                "value": value_sql,
                 "expected": scalar(
                     measure, f"{within(table, Slice())} AND ({spans})", periods if measure.additive else 1
                 ),
