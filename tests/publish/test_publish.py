@@ -116,6 +116,8 @@ def test_json_follows_the_format(demo_scan: ga.Scan) -> None:
         "seasonality": {"cycle", "peak", "trough", "strength", "profile"},
         "ranking": {"order", "values", "shares", "lead_pct"},
         "difference": {"value", "rest", "gap", "gap_pct", "n"},
+        "spike": {"date", "value", "expected", "deviations"},
+        "gap": {"what", "since", "until"},
         "outlier": {"row", "value", "expected_low", "expected_high", "key", "fault"},
     }
     for one in data["findings"]:

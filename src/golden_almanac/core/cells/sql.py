@@ -68,13 +68,16 @@ class _Asked:
         facts = facts_of(table, added)
         names = {sql: f"v{place}" for place, sql in enumerate(added)}
         sums = {sql: (Sum.of(v, facts[sql]), Sum.of_squares(v, facts[sql])) for sql, v in names.items()}
+        # Columns that lack nothing have as many values as rows.
+        filled = {quote_name(column.name) for column in table.columns if not column.missing} & set(added)
         distinct = tuple(part for part in parts if part.kind == "distinct")
         inner = [f"{_PLACE if key == PERIOD else quote_name(key)} AS k{place}" for place, key in enumerate(keys)]
         inner += [f"{number(sql)} AS {name}" for sql, name in names.items()]
         inner += [f"({part.sql}) AS d{place}" for place, part in enumerate(distinct)]
         outer = ["count(*) AS n"]
         for sql, v in names.items():
-            outer.append(f"count({v}) AS {v}n")
+            if sql not in filled:
+                outer.append(f"count({v}) AS {v}n")
             for mark, one in zip("sq", sums[sql], strict=True):
                 outer += [f"{text} AS {v}{mark}{place}" for place, text in enumerate(one.sql)]
             kinds = {part.kind for part in parts if part.sql == sql}
@@ -135,7 +138,7 @@ class _Asked:
             for mark, one in zip("sq", self.sums[part.sql], strict=True)
         )
         return BasePart(
-            count=floats(found.column(f"{v}n")),
+            count=floats(found.column("n" if f"{v}n" not in found.column_names else f"{v}n")),
             sums=own,
             squares=squares,
             low=floats(found.column(f"{v}min")) if part.kind == "min" else None,
