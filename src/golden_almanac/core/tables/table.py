@@ -174,8 +174,8 @@ class Table:
         cache: dict[tuple[str, ...], Any] = {} if which is None else {("row numbers",): self.row_numbers()[which]}
         return replace(self, store=kept, where=both, _cache=cache)
 
-    def codes(self, name: str) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:
-        """Integer codes and their labels in sorted order, missing (None) last; shape (rows,)."""
+    def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str | None, ...]]:
+        """Integer codes, in the smallest type, and their labels in sorted order, missing (None) last; shape (rows,)."""
         key = ("codes", name)
         if key not in self._cache:
             self._cache[key] = encoded(self.arrow.column(name))
@@ -373,8 +373,9 @@ class Table:
         return "\n".join([head, *lines])
 
 
-def encoded(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]:
-    """Codes of an Arrow column and their labels in sorted order, missing (None) last."""
+def encoded(values: Any) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str | None, ...]]:
+    """Codes of an Arrow column, in the smallest type that holds them, and their labels in sorted order, missing (None)
+    last."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
@@ -390,7 +391,8 @@ def encoded(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]
     if pa.types.is_boolean(raw.type):
         text = [None if value is None else {"true": "yes", "false": "no"}[value] for value in text]
     order = sorted(range(len(text)), key=lambda place: (text[place] is None, text[place] or ""))
-    rank = np.empty(len(text) + 1, dtype=np.int32)
+    kind = next(one for one in (np.int8, np.int16, np.int32) if len(text) + 1 <= np.iinfo(one).max)
+    rank = np.empty(len(text) + 1, dtype=kind)
     labels: list[str | None] = []
     for place in order:
         if not labels or labels[-1] != text[place]:
@@ -405,7 +407,7 @@ def encoded(values: Any) -> tuple[npt.NDArray[np.int32], tuple[str | None, ...]]
     used = np.bincount(codes, minlength=len(labels)) > 0
     if not used.all():
         renumber = np.cumsum(used) - 1
-        codes = renumber[codes].astype(np.int32)
+        codes = renumber[codes].astype(kind)
         labels = [label for label, kept in zip(labels, used, strict=True) if kept]
     codes.flags.writeable = False
     return codes, tuple(labels)
