@@ -10,6 +10,8 @@ from pathlib import Path
 
 import pytest
 
+import golden_almanac as ga
+
 
 def run(*arguments: object, **environment: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
@@ -173,6 +175,12 @@ def test_help_and_version() -> None:
         assert "golden-almanac " + command in run(command, "--help").stdout
     assert run("--version").stdout.startswith("golden-almanac ")
     assert run("scan").returncode == 2
+
+
+def test_kinds_are_listed_without_a_source() -> None:
+    done = run("scan", "--kinds")
+    assert done.returncode == 0
+    assert [line.split()[0] for line in done.stdout.splitlines()] == list(ga.finding_kinds())
 
 
 def test_a_closed_pipe_is_no_failure(sailings: Path) -> None:
