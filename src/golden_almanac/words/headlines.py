@@ -11,7 +11,7 @@ from collections.abc import Callable
 from ..core.findings import Finding
 from ..core.measures import spoken
 from ..core.tables import Period
-from . import names, numbers
+from . import names, numbers, odd
 from .why import why
 
 _Writer = Callable[[Finding], str]
@@ -74,7 +74,7 @@ def _rest(rest_pct: float | None, rest: float, own_pct: float | None, own: float
 def _trend_detail(finding: Finding) -> str:
     f = finding.figures
     before, after = f["windows"]["before"], f["windows"]["after"]
-    each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
+    each = f" {names.per(names.grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
     first, last = (numbers.amount(f[name], finding.measure) for name in ("observed_start", "observed_end"))
     same = " (the same time of year)" if f["windows"]["same_months"] else ""
     text = (
@@ -118,7 +118,7 @@ def _before(finding: Finding) -> str:
 
 def _shift_detail(finding: Finding) -> str:
     f = finding.figures
-    each = f" {names.per(_grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
+    each = f" {names.per(names.grain(finding))}" if finding.measure is not None and finding.measure.additive else ""
     verb = "was" if _share(finding) else "averaged"
     same = " (the same time of year)" if f["windows"]["same_months"] else ""
     return (
@@ -148,13 +148,13 @@ def _off_average(value: float, average: float, finding: Finding) -> str:
         return f" ({numbers.difference(value - average, finding.measure)} {side} the average)"
     pct = 100 * (value / average - 1)
     side = "above" if pct > 0 else "below"
-    return f", {numbers.percent(pct)} {side} its average {_grain(finding) or 'period'}"
+    return f", {numbers.percent(pct)} {side} its average {names.grain(finding) or 'period'}"
 
 
 def _seasonality_detail(finding: Finding) -> str:
     f = finding.figures
     return (
-        f"The average {_grain(finding) or 'period'} of the {f['years']} full years was "
+        f"The average {names.grain(finding) or 'period'} of the {f['years']} full years was "
         f"{numbers.amount(f['average'], finding.measure)}; the season accounts for "
         f"{numbers.percent(100 * f['strength'])} of the ups and downs that are left when the trend is taken out."
     )
@@ -168,21 +168,21 @@ def _ranking(finding: Finding) -> str:
     first, second = f["order"][0], f["order"][1]
     share = numbers.percent(100 * f["shares"][0])
     return (
-        f"{_label(first)} leads the {names.plural(finding.by)} in {names.measure_name(finding.measure)}: "
-        f"{share} of the total, {numbers.percent(f['lead_pct'])} more than {_label(second)}"
+        f"{names.label(first)} leads the {names.plural(finding.by)} in {names.measure_name(finding.measure)}: "
+        f"{share} of the total, {numbers.percent(f['lead_pct'])} more than {names.label(second)}"
     )
 
 
 def _ranking_detail(finding: Finding) -> str:
     f = finding.figures
     rest = [
-        f"{_label(label)} {numbers.amount(value, finding.measure)}"
+        f"{names.label(label)} {numbers.amount(value, finding.measure)}"
         for label, value in list(zip(f["order"], f["values"], strict=True))[:5]
     ]
     more = f" and {len(f['order']) - 5} more" if len(f["order"]) > 5 else ""
     text = f"In order: {', '.join(rest)}{more}."
     for one in f["climbers"][:1]:
-        text += f" {_label(one['label'])} climbed from place {one['from']} to {one['to']} within a year."
+        text += f" {names.label(one['label'])} climbed from place {one['from']} to {one['to']} within a year."
     return text
 
 
@@ -262,125 +262,6 @@ def _outlier_detail(finding: Finding) -> str:
     )
 
 
-# --- spike -------------------------------------------------------------------------------------
-
-
-def _spike(finding: Finding) -> str:
-    f, measure, span = finding.figures, finding.measure, finding.period
-    assert span is not None
-    value, usual = numbers.amount(f["value"], measure), numbers.amount(f["expected"], measure)
-    around = f"against {usual} in the {f['grain']}s around it"
-    return f"{names.measure_name(measure)} was {value} {names.within(span)}, {around}"
-
-
-def _spike_detail(finding: Finding) -> str:
-    f = finding.figures
-    pct = "" if f["change_pct"] is None else f" ({numbers.signed(f['change_pct'], numbers.percent(f['change_pct']))})"
-    gap = numbers.signed(f["change"], numbers.difference(f["change"], finding.measure))
-    text = (
-        f"That is {gap}{pct} against the {f['around']} {f['grain']}s before and after it, "
-        f"{numbers.plain(abs(f['deviations']), 2)} times the usual spread, on {numbers.whole(f['n'])} rows."
-    )
-    said = [
-        f"{names.measure_name(measure)} was {numbers.amount(own['value'], measure)} "
-        f"({numbers.amount(own['expected'], measure)} around it)"
-        for measure, own in finding.candidate.series.get("others", ())[:2]
-    ]
-    return f"{text} In the same {f['grain']} {names.listed(said)}." if said else text
-
-
-# --- exception ---------------------------------------------------------------------------------
-
-
-def _exception(finding: Finding) -> str:
-    f, (one, other) = finding.figures, (_label(label) for _, label in finding.where.conditions)
-    pct = 100 * (f["ratio"] - 1)
-    times = f"{numbers.plain(f['ratio'], 2)} times" if f["ratio"] >= 2 else f"{numbers.percent(pct)} {_side(pct)}"
-    value = numbers.amount(f["value"], finding.measure)
-    return (
-        f"{names.measure_name(finding.measure)} of {one} with {other} was {value}, {times} what the two alone lead one "
-        "to expect"
-    )
-
-
-def _side(value: float) -> str:
-    return "above" if value > 0 else "below"
-
-
-def _exception_detail(finding: Finding) -> str:
-    f, (one, other) = finding.figures, (_label(label) for _, label in finding.where.conditions)
-    expected = numbers.amount(f["expected"], finding.measure)
-    return (
-        f"{other} makes {numbers.percent(100 * f['share_of_all'])} of all {names.measure_name(finding.measure)}, but "
-        f"{numbers.percent(100 * f['share_of_first'])} of that of {one}, where the other cells lead one to expect "
-        f"{expected} in all. The two together have {numbers.whole(f['n'])} rows."
-    )
-
-
-# --- gap ---------------------------------------------------------------------------------------
-
-
-def _gap(finding: Finding) -> str:
-    f, span = finding.figures, finding.period
-    assert span is not None
-    if finding.measure is not None:
-        name = spoken(f["column"])
-        said = {
-            "filled until": f"since {names.start(span)}",
-            "filled from": f"before {names.start(_after(span))}",
-            "not filled": _during(span),
-        }
-        return f"no {name} is given {said[f['what']]}, in any of {numbers.whole(f['rows'])} rows"
-    label, part = finding.where.label, _made_of(finding)
-    if f["what"] == "began":
-        return f"{label} has rows only since {names.start(_after(span))}; it has made {part} since"
-    when = f"since {names.start(span)}" if f["what"] == "ended" else _during(span)
-    verb = "has had" if f["what"] == "ended" else "had"
-    return f"{label} {verb} no rows {when}; it made {part} in {_counted(f['periods_beside'], finding)} before"
-
-
-def _made_of(finding: Finding) -> str:
-    f = finding.figures
-    if f["value_share"] is not None:
-        return f"{numbers.percent(100 * f['value_share'])} of {names.measure_name(finding.candidate.series['lead'])}"
-    return f"{numbers.percent(100 * f['share'])} of the rows"
-
-
-def _during(span: Period) -> str:
-    text = names.span_of(span)
-    return f"{'from' if ' to ' in text else 'in'} {text}"
-
-
-def _counted(periods: int, finding: Finding) -> str:
-    """ "the 12 months", "the month"."""
-    grain = _grain(finding) or "period"
-    return f"the {grain}" if periods == 1 else f"the {periods} {grain}s"
-
-
-def _after(span: Period) -> Period:
-    """The day right after a span, told as precisely as the span."""
-    import numpy as np
-
-    following = span.end + np.timedelta64(1, "D")
-    return Period(start=following, end=following, grain=span.grain, calendar=span.calendar)
-
-
-def _gap_detail(finding: Finding) -> str:
-    f, there = finding.figures, finding.baseline
-    expected = f"{numbers.plain(f['expected_rows'])} were to be expected in {_counted(f['periods'], finding)}"
-    if there is None:
-        return f"By the usual share of filled rows, {expected}."
-    if f["what"] == "began":
-        would = f"{numbers.plain(f['expected_rows'])} would have come in {_counted(f['periods'], finding)}"
-        expected = f"at its share since, {would} before"
-    else:
-        expected = f"by its share of the rows, {expected}"
-    return (
-        f"{expected}; over {names.span_of(there)} it had {numbers.whole(f['rows'])}, "
-        f"{numbers.percent(100 * f['share'])} of all."
-    )
-
-
 # --- change ------------------------------------------------------------------------------------
 
 
@@ -443,19 +324,10 @@ def _share(finding: Finding) -> bool:
     return finding.measure is not None and finding.measure.share
 
 
-def _grain(finding: Finding) -> str | None:
-    span = finding.period
-    return None if span is None or span.grain is None else span.grain.value
-
-
 def _window(window: dict[str, str]) -> str:
     import numpy as np
 
     return names.span_of(Period(start=np.datetime64(window["start"]), end=np.datetime64(window["end"])))
-
-
-def _label(label: str | None) -> str:
-    return "(no value)" if label is None else label
 
 
 _HEADLINES: dict[str, _Writer] = {
@@ -465,9 +337,9 @@ _HEADLINES: dict[str, _Writer] = {
     "ranking": _ranking,
     "difference": _difference,
     "outlier": _outlier,
-    "spike": _spike,
-    "exception": _exception,
-    "gap": _gap,
+    "spike": odd.spike,
+    "exception": odd.exception,
+    "gap": odd.gap,
     "change": _change,
 }
 _DETAILS: dict[str, _Writer] = {
@@ -477,8 +349,8 @@ _DETAILS: dict[str, _Writer] = {
     "ranking": _ranking_detail,
     "difference": _difference_detail,
     "outlier": _outlier_detail,
-    "spike": _spike_detail,
-    "exception": _exception_detail,
-    "gap": _gap_detail,
+    "spike": odd.spike_detail,
+    "exception": odd.exception_detail,
+    "gap": odd.gap_detail,
     "change": _change_detail,
 }

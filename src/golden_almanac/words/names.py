@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.findings import Slice
+from ..core.findings import Finding, Slice
 from ..core.measures import Measure, spoken
 from ..core.tables import Grain, Period
 
@@ -26,6 +26,17 @@ def of(measure: Measure | None, where: Slice) -> str:
     """ "revenue of Outer Bar", or "revenue" for the whole."""
     name = measure_name(measure)
     return f"{name} of {where.label}" if where.conditions else name
+
+
+def label(text: str | None) -> str:
+    """A label, or what is said where it is missing."""
+    return "(no value)" if text is None else text
+
+
+def grain(finding: Finding) -> str | None:
+    """The grain of a finding's period: "month"."""
+    span = finding.period
+    return None if span is None or span.grain is None else span.grain.value
 
 
 def dimension(by: str | None) -> str:

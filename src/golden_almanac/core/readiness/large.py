@@ -9,10 +9,12 @@ from ..expressions import quote_name
 from ..tables import Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, counted
+from ..tables.roles import type_name
 from ..tables.texts import typed
 from . import columns, dates, labels, totals, wide
 
 _MOST_REPEATS = 0.05
+_SPOKEN = {"number": "numbers", "date": "dates", "datetime": "moments", "boolean": "yes and no"}
 
 
 def ready(table: Table, guide: Guide) -> Table:
@@ -67,13 +69,14 @@ def _texts(table: Table) -> list[Problem]:
         values = pc.unique(sample.arrow.column(column.name)).cast(pa.string())
         told = typed(column.name, values, lambda place, text: (place, text), stated=True)
         if "string" not in str(told.values.type):
+            what = _SPOKEN[type_name(told.values.type)]
             found.append(
                 Problem(
                     check="texts that hold numbers or dates",
                     severity="note",
                     column=column.name,
                     rows=table.rows - column.missing,
-                    message=f"The texts of {column.name!r} read as {told.values.type}, and were left as texts, since "
+                    message=f"The texts of {column.name!r} read as {what}, and were left as texts, since "
                     "the table is larger than the memory budget. Give them that type in the source to use them.",
                 )
             )

@@ -6,7 +6,6 @@ each look at it would parse it anew.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -16,15 +15,14 @@ from typing import Any
 from .. import progress
 from ..errors import BudgetError, SourceError
 from ..expressions import quote_name
-from ..parallel import stoppable
-from . import budget, engine, text_files
+from . import budget, text_files
 from .calendar import Calendar
-from .conversions import conversion
-from .filed import ROW, Filed, Scratch, out_of, parquet_view, settings
+from .filed import Filed, Scratch, parquet_view
 from .guide import Guide
 from .loaded import Origin, tidy_names
-from .problems import Problem, Step, counted
+from .problems import Problem
 from .roles import Facts, described, type_name
+from .staging import staged
 from .table import MOST_SAMPLED, Column, Role, Table
 
 #: Parquet tables from this length on are asked where they are.
@@ -35,8 +33,6 @@ _UNPACKED, _LINES = 2.0, 3.0
 _CELL = 12
 #: Different values up to which they are counted one by one.
 _FEW, _MOST_TEXTS = 1000, 6000
-#: Lines from which the types of a text file are told.
-_TOLD_BY = 20_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,7 +72,8 @@ def filed(
             f"{budget.said(budget.needed(0, 0, 0))}. Raise it with --memory."
         )
     if files[0].suffix.lower() in text_files.CSV_ENDINGS:
-        return _staged(files[0], name, guide, calendar, memory)
+        store, original, origin, first, problems = staged(files[0], guide, memory)
+        return _table(name, store, original, origin, calendar, first, problems)
     return _parquet(files, name, guide, calendar, memory, several)
 
 
@@ -230,131 +227,3 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
 def _longest(table: Table, name: str) -> int:
     found = table.store.query(f"SELECT max(length({quote_name(name)})) AS n FROM source")
     return int(found.column("n")[0].as_py() or 0)
-
-
-def _staged(path: Path, name: str, guide: Guide, calendar: Calendar, memory: int) -> Table:
-    """A text file put into a database of its own, its columns typed as the first lines tell."""
-    import duckdb
-
-    shown = str(path)
-    head = text_files.head_of(path)
-    if head.titled or head.encoding not in ("utf8", "utf8-sig"):
-        why = "has titles above its headings" if head.titled else "is not UTF-8"
-        raise SourceError(
-            shown,
-            f"it is larger than the memory budget of {budget.said(memory)}, and {why}",
-            "Save it as plain UTF-8 CSV or as Parquet, or raise the budget with --memory.",
-        )
-    scratch = Scratch()
-    converted, original = _told_by_head(path, head, scratch, guide)
-    store = Filed(
-        files=(),
-        select=f"SELECT {', '.join(map(quote_name, head.names))}, rowid + {head.skip + 1} AS {quote_name(ROW)} "
-        "FROM staged.rows",
-        columns=tuple(head.names),
-        memory=memory,
-        scratch=scratch,
-        database=scratch.path / "staged.duckdb",
-    )
-    read = [name for name, sql in converted.items() if sql != "x"]
-    lost = " + ".join(
-        f"({1 << place} * CAST({quote_name(own)} IS NOT NULL AND ({_over(converted[own], own)}) IS NULL AS BIGINT))"
-        for place, own in enumerate(read[:60])
-    )
-    columns = ", ".join(f"{_over(sql, own)} AS {quote_name(own)}" for own, sql in converted.items())
-    options = settings(memory, scratch) | {"preserve_insertion_order": "true"}
-    typed = "{" + ", ".join(f"{_text(own)}: 'VARCHAR'" for own in head.names) + "}"
-    progress.say(f"putting {path.name} into a database on disk")
-    try:
-        connection = engine.locked([str(path.resolve())], store.database, fill=True, **options)
-        try:
-            fill = (
-                f'CREATE TABLE staged.rows AS SELECT {columns}, {lost or "0"} AS "{_LOST}" FROM read_csv('
-                f"{_text(str(path.resolve()))}, auto_detect=false, header=false, skip={head.skip}, "
-                f"delim={_text(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed})"
-            )
-            stoppable(lambda: connection.execute(fill), connection.interrupt)
-        finally:
-            connection.close()
-    except (duckdb.OutOfMemoryException, duckdb.IOException) as problem:
-        scratch.remove()
-        raise out_of(problem, memory, scratch.path) from problem
-    except duckdb.Error as problem:
-        scratch.remove()
-        raise SourceError(
-            shown, _trouble(str(problem)), "Mend the line (a separator inside a text needs quotes) or the header."
-        ) from problem
-    problems = _lost(store, read, converted)
-    origin = Origin(kind="csv", encoding="UTF-8", delimiter=head.delimiter)
-    return _table(name, store, original, origin, calendar, head.skip + 1, problems)
-
-
-def _trouble(text: str) -> str:
-    """What the engine says of a line, in our words."""
-    line = re.search(r"Line: (\d+)", text)
-    fields = re.search(r"Expected Number of Columns: (\d+) Found: (\d+)", text)
-    if line and fields:
-        return f"line {int(line[1])} has {fields[2]} fields where the header has {fields[1]}"
-    return f"it cannot be read as CSV{f' (trouble at line {line[1]})' if line else ''}"
-
-
-#: The column of a staged table with a bit for each cell that was no number or date.
-_LOST = "\tlost"
-
-
-def _told_by_head(
-    path: Path, head: text_files.Head, scratch: Scratch, guide: Guide
-) -> tuple[dict[str, str], list[str]]:
-    """How each column is turned into its type, by what reading the first lines gives; and the headings as written."""
-    from .reading import typed_table
-
-    sample = scratch.path / "head.csv"
-    with path.open("rb") as whole, sample.open("wb") as part:
-        for _, line in zip(range(_TOLD_BY), whole, strict=False):
-            part.write(line)
-    texts = text_files.read_csv(sample, guide)
-    raw = dict(zip(texts.names, texts.columns, strict=True))
-    held = typed_table(path.name, text_files.read_csv(sample, guide), guide, Calendar())
-    sample.unlink()
-    found = {}
-    for name in head.names:
-        same = name in held.arrow.column_names and held.arrow.num_rows == len(raw[name])
-        found[name] = (conversion(raw[name], held.arrow.column(name)) if same else None) or "x"
-    return found, head.original
-
-
-def _over(sql: str, name: str) -> str:
-    """A conversion over a column."""
-    return re.sub(r"\bx\b", lambda _: quote_name(name), sql)
-
-
-def _lost(store: Filed, read: Sequence[str], converted: dict[str, str]) -> tuple[Problem, ...]:
-    """Cells that were no number or date among so many that are."""
-    if not read:
-        return ()
-    bits = [f"sum(({quote_name(_LOST)} >> {place}) & 1) AS b{place}" for place in range(len(read[:60]))]
-    found = replace(store, select="SELECT *, 0 AS " + quote_name(ROW) + " FROM staged.rows", _made={}).query(
-        f"SELECT {', '.join(bits)} FROM source"
-    )
-    problems = []
-    for place, name in enumerate(read[:60]):
-        cells = int(found.column(f"b{place}")[0].as_py() or 0)
-        if cells:
-            what = "date" if "DATE" in converted[name] or "strptime" in converted[name] else "number"
-            problems.append(
-                Problem(
-                    check="cells that do not fit",
-                    severity="repair",
-                    column=name,
-                    rows=cells,
-                    repair="counted as missing",
-                    message=f"{counted(cells, 'cell')} of {name!r} {'holds' if cells == 1 else 'hold'} no {what} and "
-                    f"{'counts' if cells == 1 else 'count'} as missing.",
-                    step=Step(do="count as missing", column=name),
-                )
-            )
-    return tuple(problems)
-
-
-def _text(value: str) -> str:
-    return "'" + value.replace("'", "''") + "'"
