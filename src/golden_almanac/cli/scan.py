@@ -10,7 +10,7 @@ import typer
 from . import options, screen
 from .opening import Opening, reads
 
-HELP = """Find what matters in a table: trends, steps, seasons, leaders, differences, wrong rows.
+HELP = """Find what matters in a table: trends, steps, spikes, seasons, leaders, differences, gaps, wrong rows.
 
 With no options the dates, categories and numbers are found by themselves.
 

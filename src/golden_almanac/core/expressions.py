@@ -115,6 +115,20 @@ def quote_value(value: object) -> str:
     return "'" + str(value).replace("'", "''") + "'"
 
 
+def single_select(query: str) -> str:
+    """A query written out again, if it is one SELECT. Raises ExpressionError."""
+    import sqlglot
+    from sqlglot import errors, exp
+
+    try:
+        trees = sqlglot.parse(query, read=DIALECT)
+    except errors.SqlglotError as problem:
+        raise ExpressionError(query, "is not SQL that can be read", "Write one SELECT … FROM source.") from problem
+    if len(trees) != 1 or not isinstance(trees[0], exp.Query):
+        raise ExpressionError(query, "is not one query", "Write one SELECT … FROM source.")
+    return trees[0].sql(dialect=DIALECT)
+
+
 def _place(problem: Exception) -> str:
     details = getattr(problem, "errors", None)
     if details and details[0].get("col"):

@@ -23,8 +23,8 @@ def spike_detail(finding: Finding) -> str:
     pct = "" if f["change_pct"] is None else f" ({numbers.signed(f['change_pct'], numbers.percent(f['change_pct']))})"
     gap = numbers.signed(f["change"], numbers.difference(f["change"], finding.measure))
     text = (
-        f"That is {gap}{pct} against the {f['around']} {f['grain']}s before and after it, "
-        f"{numbers.plain(abs(f['deviations']), 2)} times the usual spread, on {numbers.whole(f['n'])} rows."
+        f"That is {gap}{pct} against the {f['around']} {f['grain']}s before and after it, on "
+        f"{numbers.whole(f['n'])} rows."
     )
     said = [
         f"{names.measure_name(measure)} was {numbers.amount(own['value'], measure)} "

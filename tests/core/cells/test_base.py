@@ -4,41 +4,24 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections import defaultdict
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
 import pandas as pd
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 import golden_almanac as ga
 from golden_almanac.core.cells import PERIOD, Survey, survey
 from golden_almanac.core.cells.base import estimated_cells, numbered
-from golden_almanac.core.cells.exact import added, grouped_sum, slices
+from golden_almanac.core.cells.exact import added, slices
 from golden_almanac.core.scanning import survey_of
 
-amounts = st.one_of(
-    st.none(),
-    st.integers(-(10**7), 10**7).map(lambda cents: cents / 100),
-    st.floats(-1e6, 1e6, allow_nan=False),
-    st.sampled_from([0.0, -0.0, 1e-300, -1e-300, 1e15, -1e15, 0.1]),
-)
-rows = st.lists(
-    st.tuples(
-        st.sampled_from(["a", "b", "c", None]),
-        st.sampled_from(["x", "y"]),
-        st.sampled_from(["p", "q", "r"]),
-        st.one_of(st.none(), st.integers(0, 400)),
-        amounts,
-    ),
-    min_size=2,
-    max_size=50,
-)
-KEYS = [(), ("one",), ("one", "two"), (PERIOD,), ("two", PERIOD), ("three", "one", PERIOD), ("three", "two", "one")]
-MEASURES = ["sum(v)", "count(v)", "min(v)", "max(v)", "count(*)", "avg(v)"]
+
+def grouped_sum(codes: Any, values: Any, size: int) -> Any:
+    return added([part.grouped(codes, size) for part in slices(values)])
 
 
 @pytest.fixture
@@ -46,82 +29,6 @@ def always(monkeypatch: pytest.MonkeyPatch) -> None:
     """A base is made however small the table is."""
     monkeypatch.setattr(survey, "LEAST_ROWS", 0)
     monkeypatch.setattr(survey, "WORTH", math.inf)
-
-
-def asked(table: list[tuple[Any, ...]]) -> Survey:
-    frame = pd.DataFrame(
-        {
-            "one": pd.Series([r[0] for r in table], dtype="string"),
-            "two": [r[1] for r in table],
-            "three": [r[2] for r in table],
-            "day": pd.Series(
-                [pd.NaT if r[3] is None else np.datetime64("2024-01-01") + r[3] for r in table], dtype="datetime64[s]"
-            ),
-            "v": pd.Series([r[4] for r in table], dtype="float64"),
-        }
-    )
-    read = ga.read(frame, roles={"v": "measure"} if frame["v"].notna().any() else None)
-    dated = frame["day"].notna().any()
-    return survey_of(
-        read,
-        measures=MEASURES,
-        by=["one", "two", "three"],
-        time="day" if dated else None,
-        grain="month" if dated else None,
-    )
-
-
-@settings(max_examples=60, deadline=None)
-@given(table=rows)
-def test_every_roll_up_is_the_dictionary_of_groups(table: list[tuple[Any, ...]]) -> None:
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(survey, "LEAST_ROWS", 0)
-        patch.setattr(survey, "WORTH", math.inf)
-        if not any(row[4] is not None for row in table):
-            return
-        made = asked(table)
-        assert made.base() is not None
-        for keys in KEYS:
-            if PERIOD in keys and made.timeline is None:
-                continue
-            check(made, keys, table)
-        assert made.plan().direct == ()
-
-
-def check(made: Survey, keys: tuple[str, ...], table: list[tuple[Any, ...]]) -> None:
-    cells = made.cells(*keys)
-    columns = {"one": 0, "two": 1, "three": 2}
-    groups: dict[tuple[Any, ...], list[float | None]] = defaultdict(list)
-    for row in table:
-        if PERIOD in keys and row[3] is None:
-            continue
-        day = None if row[3] is None else str(np.datetime64("2024-01-01") + row[3])[:7]
-        groups[tuple(day if key == PERIOD else row[columns[key]] for key in keys)].append(row[4])
-    values = [cells.value(measure) for measure in made.measures]
-    seen = 0
-    for place in np.ndindex(cells.rows.shape):
-        names = tuple(label if key != PERIOD else _month(made, at) for key, label, at in zip(
-            keys, (cells.labels[i][at] for i, at in enumerate(place)), place, strict=True))  # fmt: skip
-        group = groups.get(names, [])
-        known = [value for value in group if value is not None]
-        seen += len(group)
-        assert cells.rows[place] == len(group)
-        assert values[4][place] == len(group) or not group
-        if not known:
-            assert math.isnan(values[0][place])
-            continue
-        total = float(sum(map(Fraction, known)))
-        assert values[0][place] == pytest.approx(total, rel=1e-15, abs=1e-300)
-        assert values[1][place] == len(known)
-        assert values[2][place] == min(known)
-        assert values[3][place] == max(known)
-        assert values[5][place] == pytest.approx(total / len(known), rel=1e-14, abs=1e-300)
-    assert seen == sum(len(group) for group in groups.values())
-
-
-def _month(made: Survey, place: int) -> str:
-    assert made.timeline is not None
-    return str(made.timeline.period(place).start)[:7]
 
 
 @given(st.lists(st.floats(allow_nan=False, allow_infinity=False, min_value=-1e300, max_value=1e300), max_size=40))

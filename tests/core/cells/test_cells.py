@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 import golden_almanac as ga
 from golden_almanac.core.cells import PERIOD
-from golden_almanac.core.cells.exact import grouped_sum, scaled
+from golden_almanac.core.cells.exact import added, slices
 from golden_almanac.core.cells.hierarchies import aliases, parents
 from golden_almanac.core.scanning import survey_of
 
@@ -93,11 +93,11 @@ def test_rows_without_a_date_are_in_the_whole_but_in_no_period() -> None:
 
 def test_amounts_are_added_as_whole_multiples() -> None:
     values = np.array([0.1] * 10 + [1e6, -1e6])
-    whole, scale = scaled(values)
-    assert scale == 10.0
-    assert whole[0] == 1
-    assert grouped_sum(np.zeros(12, dtype=np.intp), values, 1)[0] == 1.0  # plain doubles give 0.9999999999
-    assert scaled(np.array([math.pi]))[1] == 1.0
+    (one,) = slices(values)
+    assert one.scale == 10.0
+    assert one.whole[0] == 1
+    assert added([one.grouped(np.zeros(12, dtype=np.intp), 1)])[0] == 1.0  # plain doubles give 0.9999999999
+    assert slices(np.array([math.pi]))[0].scale == 1.0
 
 
 def test_hierarchies_and_aliases_are_found() -> None:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 import golden_almanac as ga
-from golden_almanac.core.detectors.exception import _association, _independent, _without
+from golden_almanac.core.detectors.exception import _association, _independent, _left_out, _without
 from golden_almanac.core.detectors.gap import _by_order, _longest
 from golden_almanac.core.detectors.spike import _robust
 from golden_almanac.core.series.scores import normal_scores
@@ -59,6 +59,9 @@ def test_a_label_that_begins_and_one_that_pauses() -> None:
     frame.loc[(frame["shop"] == "Birch") & frame["date"].between("2023-04-01", "2023-08-31"), "shop"] = "Elm"
     found = {one.where.label: one for one in told(frame, "gap")}
     assert found["Ash"].headline.startswith("Ash has rows only since September 2022; it has made")
+    since = frame[frame["date"] >= "2022-09-01"]
+    share = since[since["shop"] == "Ash"]["amount"].sum() / since["amount"].sum()
+    assert found["Ash"].figures["value_share"] == pytest.approx(share)
     assert found["Birch"].headline.startswith("Birch had no rows from April to August 2023; it made")
     assert (found["Ash"].figures["what"], found["Birch"].figures["what"]) == ("began", "paused")
 
@@ -222,6 +225,7 @@ def test_what_is_expected_leaves_the_cell_out() -> None:
     odd = made.copy()
     odd[1, 2] = 999.0
     assert _without(odd, [(1, 2)]) == pytest.approx(made)
+    assert _left_out(odd, (1, 2)) == pytest.approx(made[1, 2])
     assert _independent(made) == pytest.approx(made)
     assert _association(made) == pytest.approx(0.0, abs=1e-9)
 

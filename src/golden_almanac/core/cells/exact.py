@@ -40,15 +40,6 @@ class Slice:
         return Slice(sums, self.scale, self.exponent)
 
 
-def scaled(values: Floats) -> tuple[Floats, float]:
-    """The values as whole multiples of 1/scale, and that scale; (values, 1) where there is none.
-
-    `values` holds no NaN.
-    """
-    found = _decimal(values, values.size)
-    return (values, 1.0) if found is None else (found.whole, found.scale)
-
-
 def slices(values: Floats, most: int = 70) -> list[Slice]:
     """The values (no NaN) as slices that add up to them exactly; at most `most`, the coarsest first."""
     if values.size == 0:
@@ -86,11 +77,6 @@ def added(parts: Sequence[Slice]) -> Floats:
     for term in terms[1:]:
         total = total + term
     return total
-
-
-def grouped_sum(codes: npt.NDArray[np.integer], values: Floats, size: int) -> Floats:
-    """Sum of `values` (no NaN) per code in 0 … size−1; shape (size,)."""
-    return added([part.grouped(codes, size) for part in slices(values)])
 
 
 def _decimal(values: Floats, count: int) -> Slice | None:

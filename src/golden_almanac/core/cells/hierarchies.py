@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from ..expressions import quote_name
 from ..tables import Column, Table
-from ..tables.table import encoded
+from ..tables.arrays import encoded
 
 #: Pairs of labels up to this number are looked up in a table of their own.
 _MOST_PAIRS = 50_000_000

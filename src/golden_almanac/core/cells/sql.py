@@ -15,9 +15,8 @@ from ..expressions import quote_name
 from ..measures import Part
 from ..tables import Table, Timeline, budget
 from ..tables.arrays import column as arrow_column
-from ..tables.arrays import floats, wholes
+from ..tables.arrays import encoded, floats, wholes
 from ..tables.filed import Filed
-from ..tables.table import encoded
 from .base import Base, BasePart, merged
 from .only import Only
 from .rows import PERIOD
@@ -155,13 +154,16 @@ class _Asked:
         return np.array([place_of[label] for label in labels], dtype=np.intp)[codes], len(every)
 
 
-def check_budget(table: Table, groups: int, keys: Sequence[str], parts: int) -> None:
-    """Raise BudgetError when so many groups do not fit."""
+def fits(table: Table, groups: int, keys: Sequence[str], parts: int) -> bool:
+    """Whether so many groups stay within the memory budget of a table left in its file."""
     store = table.store
-    if not isinstance(store, Filed):
-        return
-    need = budget.needed(groups, len(keys), 2 * parts)
-    if need > store.memory:
+    return not isinstance(store, Filed) or budget.needed(groups, len(keys), 2 * parts) <= store.memory
+
+
+def check_budget(table: Table, groups: int, keys: Sequence[str], parts: int) -> None:
+    """Raise BudgetError, with the smallest budget that would do, when so many groups do not fit."""
+    store, need = table.store, budget.needed(groups, len(keys), 2 * parts)
+    if isinstance(store, Filed) and need > store.memory:
         by = ", ".join("period" if key == PERIOD else key for key in keys)
         raise BudgetError(
             f"The memory budget of {budget.said(store.memory)} is too small for this plan"

@@ -21,7 +21,7 @@ from .hierarchies import parent_codes
 from .only import EVERY, Only
 from .plan import Plan
 from .rows import PERIOD, Rows
-from .sql import check_budget
+from .sql import check_budget, fits
 
 Made = TypeVar("Made")
 
@@ -245,15 +245,6 @@ class Survey:
 def said(key: str) -> str:
     """A key as people know it."""
     return "period" if key == PERIOD else key
-
-
-def fits(table: Table, groups: int, keys: Sequence[str], parts: int) -> bool:
-    """Whether so many groups stay within the memory budget of a table left in its file."""
-    try:
-        check_budget(table, groups, keys, parts)
-    except BudgetError:
-        return False
-    return True
 
 
 def _rolled_part(base: BasePart, number: npt.NDArray[np.intp], total: int, shaped: Any) -> PartCells:

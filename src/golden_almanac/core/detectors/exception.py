@@ -99,7 +99,7 @@ class Exceptional:
             over, q = _over_periods(survey, measure, by, at)
             p = max(p, q) if over * t > 0 else 1.0
         p = min(1.0, p * looks)
-        value, usual = float(made[at]), float(expected[at])
+        value, usual = float(made[at]), _left_out(made, at)
         if p > _CLEAR:
             return Candidate.nothing(self.kind, measure, by[0], where, "residuals from independence", t, p)
         table = survey.table
@@ -124,6 +124,7 @@ class Exceptional:
             "second_total": Slice(where.conditions[1:]),
             "total": Slice(),
         }
+        sums = {name: scalar(measure, within(table, one)) for name, one in slices.items()}
         excess = abs(value - usual) / float(made.sum())
         return Candidate(
             kind=self.kind,
@@ -141,15 +142,28 @@ class Exceptional:
             reach=max(excess, 0.02),
             large=ratio >= self.floor_ratio or ratio <= 1 / self.floor_ratio,
             check=Check(
-                sql=one_row({name: scalar(measure, within(table, one)) for name, one in slices.items()}),
-                expect={name: figures[name] for name in slices},
+                sql=one_row(sums | {"expected": _LEFT_OUT.format(**sums)}),
+                expect={name: figures[name] for name in (*slices, "expected")},
             ),
             series={
                 "labels": list(survey.labels(by[1])),
                 "values": [float(one) for one in made[at[0]]],
-                "expected": [float(one) for one in expected[at[0]]],
+                "expected": [usual if j == at[1] else float(one) for j, one in enumerate(expected[at[0]])],
             },
         )
+
+
+#: The same as SQL: the rest of the row times the rest of the column, over the rest of the table.
+_LEFT_OUT = (
+    "({first_total} - {value}) * ({second_total} - {value}) / ({total} - {first_total} - {second_total} + {value})"
+)
+
+
+def _left_out(made: Floats, at: tuple[int, int]) -> float:
+    """What all other cells lead one to expect of this one, if rows and columns are independent but for it."""
+    value, row, column = float(made[at]), float(made[at[0]].sum()), float(made[:, at[1]].sum())
+    rest = float(made.sum()) - row - column + value
+    return (row - value) * (column - value) / rest if rest else 0.0
 
 
 def _nested(survey: Survey, first: str, second: str) -> bool:

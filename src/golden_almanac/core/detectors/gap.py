@@ -18,7 +18,7 @@ import numpy.typing as npt
 from ..cells import PERIOD, Survey
 from ..expressions import quote_name
 from ..findings import Candidate, Check, Slice
-from ..findings.checks import one_row, within
+from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
 from ..measures import Measure, lead_measure
 from ..series.regression import Floats
@@ -74,7 +74,7 @@ class Gap:
         where = Slice(((by, survey.labels(by)[code]),))
         if p > _CLEAR:
             return Candidate.nothing(self.kind, None, by, where, "rows expected where none are", run.expected, p)
-        line, lead = survey.timeline, lead_measure(survey.measures)
+        line, lead, table = survey.timeline, lead_measure(survey.measures), survey.table
         assert line is not None
         offset, n = line.complete.start, rows.shape[1]
         what = "began" if run.first == 0 else "ended" if run.last == n - 1 else "paused"
@@ -82,6 +82,11 @@ class Gap:
         gap, there = (line.span(offset + first, offset + last) for first, last in ((run.first, run.last), beside))
         own, whole = float(rows[code, beside[0] : beside[1] + 1].sum()), float(rows[:, beside[0] : beside[1] + 1].sum())
         share = own / whole if whole else 0.0
+        made = _value(survey, lead, by, code, offset, beside)
+        value_sql = {
+            "value": f"coalesce({scalar(lead, within(table, where, line.column, there))}, 0)",
+            "value_total": scalar(lead, within(table, Slice(), line.column, there)),
+        }
         figures: dict[str, Any] = {
             "what": what,
             "since": str(gap.start),
@@ -91,9 +96,8 @@ class Gap:
             "periods_beside": beside[1] - beside[0] + 1,
             "rows": own,
             "share": share,
-            **_value(survey, lead, by, code, offset, beside),
+            **made,
         }
-        table = survey.table
         return Candidate(
             kind=self.kind,
             measure=None,
@@ -115,9 +119,11 @@ class Gap:
                         "none": f"(SELECT count(*) FROM source WHERE {within(table, where, line.column, gap)})",
                         "rows": f"(SELECT count(*) FROM source WHERE {within(table, where, line.column, there)})",
                         "all_rows": f"(SELECT count(*) FROM source WHERE {within(table, Slice(), line.column, there)})",
+                        **{name: sql for name, sql in value_sql.items() if made[name] is not None},
                     }
                 ),
-                expect={"none": 0.0, "rows": own, "all_rows": whole},
+                expect={"none": 0.0, "rows": own, "all_rows": whole}
+                | {name: amount for name, amount in made.items() if name in value_sql and amount is not None},
             ),
             series={"time": line.column, "own": rows[code], "offset": offset, "lead": lead},
         )
@@ -242,11 +248,10 @@ def _by_order(n: int, empty: int, run: int) -> float:
 
 
 def _beside(run: _Run, n: int, cycle: int, what: str) -> tuple[int, int]:
-    """The places beside the gap, a year of them at most: before it, or after it where it is at the start."""
-    reach = max(cycle, 4)
+    """The places beside the gap: a year before it at most, or all since where it is at the start."""
     if what == "began":
-        return run.last + 1, min(n - 1, run.last + reach)
-    return max(0, run.first - reach), run.first - 1
+        return run.last + 1, n - 1
+    return max(0, run.first - max(cycle, 4)), run.first - 1
 
 
 def _value(
@@ -254,8 +259,8 @@ def _value(
 ) -> dict[str, float | None]:
     """What the label made of the leading amount beside the gap."""
     if not lead.additive:
-        return {"value": None, "value_share": None}
+        return {"value": None, "value_total": None, "value_share": None}
     made = lead.factor * survey.cells(by, PERIOD).linear(lead.top)[:, offset + beside[0] : offset + beside[1] + 1]
     total = float(made.sum())
     own = float(made[code].sum())
-    return {"value": own, "value_share": own / total if total > 0 else None}
+    return {"value": own, "value_total": total, "value_share": own / total if total > 0 else None}

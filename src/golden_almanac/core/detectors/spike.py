@@ -106,16 +106,10 @@ class Spike:
             p=p,
             strength=squash(t, 8.0),
             reach=max(0.1, float(survey.cells(PERIOD).rows[place] / survey.cells(PERIOD).rows.sum()) * 10),
-            large=abs(change) >= least,
+            # The rows may point one way and their sum the other; then nothing is told.
+            large=abs(change) >= least and change * t > 0,
             check=check,
-            series={
-                "time": line.column,
-                "own": series,
-                "offset": line.complete.start,
-                "place": at,
-                "timeline": line,
-                "alike": deviations,
-            },
+            series={"time": line.column, "own": series, "offset": line.complete.start, "place": at, "timeline": line},
         )
 
 

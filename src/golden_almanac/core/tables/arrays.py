@@ -85,3 +85,43 @@ def texts(values: Sequence[str | None]) -> Any:
     known = np.packbits([value is not None for value in values], bitorder="little")
     buffers = [pa.py_buffer(known), pa.py_buffer(ends), pa.py_buffer(b"".join(coded))]
     return pa.Array.from_buffers(pa.string(), len(coded), buffers)
+
+
+def encoded(values: Any) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str | None, ...]]:
+    """Codes of an Arrow column, in the smallest type that holds them, and their labels in sorted order, missing (None)
+    last."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if pa.types.is_dictionary(values.type):
+        values = values.unify_dictionaries()
+        held = values.combine_chunks()
+    else:
+        held = values.combine_chunks().dictionary_encode()
+    if isinstance(held, pa.ChunkedArray):
+        held = held.chunk(0) if held.num_chunks else pa.array([], pa.string()).dictionary_encode()
+    raw = held.dictionary
+    text = pc.cast(raw, pa.string()).to_pylist()
+    if pa.types.is_boolean(raw.type):
+        text = [None if value is None else {"true": "yes", "false": "no"}[value] for value in text]
+    order = sorted(range(len(text)), key=lambda place: (text[place] is None, text[place] or ""))
+    kind = next(one for one in (np.int8, np.int16, np.int32) if len(text) + 1 <= np.iinfo(one).max)
+    rank = np.empty(len(text) + 1, dtype=kind)
+    labels: list[str | None] = []
+    for place in order:
+        if not labels or labels[-1] != text[place]:
+            labels.append(text[place])
+        rank[place] = len(labels) - 1
+    indices = wholes(held.indices, len(text))
+    if held.indices.null_count and (not labels or labels[-1] is not None):
+        labels.append(None)
+    rank[len(text)] = max(len(labels) - 1, 0)
+    codes = rank[indices]
+    # Labels that no row bears (a filtered table, an unused category) take no part.
+    used = np.bincount(codes, minlength=len(labels)) > 0
+    if not used.all():
+        renumber = np.cumsum(used) - 1
+        codes = renumber[codes].astype(kind)
+        labels = [label for label, kept in zip(labels, used, strict=True) if kept]
+    codes.flags.writeable = False
+    return codes, tuple(labels)

@@ -29,7 +29,7 @@ def conversion(texts: Any, wanted: Any) -> str | None:
         return "x"
     beside = pa.table({"x": texts.cast(pa.string()), "w": wanted})
     for sql in _forms(wanted.type):
-        found = engine.query(f"SELECT bool_and(({sql}) IS NOT DISTINCT FROM w) AS same FROM source", beside)
+        found = engine.query(f"SELECT bool_and(({sql}) IS NOT DISTINCT FROM w) AS same FROM source", {"source": beside})
         if found.column("same")[0].as_py():
             return sql
     return None

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import ExpressionError, shorten
+from ..expressions import quote_value
 
 
 def locked(files: Sequence[str] = (), staged: Path | None = None, fill: bool = False, **settings: Any) -> Any:
@@ -28,9 +29,9 @@ def locked(files: Sequence[str] = (), staged: Path | None = None, fill: bool = F
         ):
             connection.execute(lock)
         if staged is not None:
-            connection.execute(f"ATTACH {_text(str(staged))} AS staged{'' if fill else ' (READ_ONLY)'}")
+            connection.execute(f"ATTACH {quote_value(str(staged))} AS staged{'' if fill else ' (READ_ONLY)'}")
         if files:
-            connection.execute(f"SET allowed_paths=[{', '.join(map(_text, files))}]")
+            connection.execute(f"SET allowed_paths=[{', '.join(map(quote_value, files))}]")
         connection.execute("SET enable_external_access=false")
         connection.execute("SET lock_configuration=true")
     except BaseException:
@@ -39,15 +40,15 @@ def locked(files: Sequence[str] = (), staged: Path | None = None, fill: bool = F
     return connection
 
 
-def query(sql: str, source: Any) -> Any:
-    """Run one query over `source` (an Arrow table, named `source` in the query).
+def query(sql: str, tables: Mapping[str, Any]) -> Any:
+    """Run one query over Arrow tables, by their names in it.
 
     Rows come back in the order of the source. Returns an Arrow table. Raises ExpressionError with
     the engine's own first line when the query cannot run.
     """
     connection = locked()
     try:
-        return answer(connection, sql, {"source": source})
+        return answer(connection, sql, tables)
     finally:
         connection.close()
 
@@ -71,7 +72,3 @@ def answer(connection: Any, sql: str, beside: Mapping[str, Any]) -> Any:
     finally:
         for name in beside:
             connection.unregister(name)
-
-
-def _text(value: str) -> str:
-    return "'" + value.replace("'", "''") + "'"

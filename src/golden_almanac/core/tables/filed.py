@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..errors import BudgetError
-from ..expressions import quote_name
+from ..expressions import quote_name, quote_value
 from ..parallel import stoppable
 from . import budget, engine
 from .arrays import wholes
@@ -171,7 +171,7 @@ def out_of(problem: Exception, memory: int, folder: Path) -> BudgetError:
 def parquet_view(files: Sequence[Path], columns: Mapping[str, str], part: str | None) -> str:
     """The SELECT over Parquet files: `columns` maps each name to its SQL over the file's; `part` is the column that
     names the file, where there are several."""
-    paths = ", ".join("'" + os.fspath(file).replace("'", "''") + "'" for file in files)
+    paths = ", ".join(quote_value(os.fspath(file)) for file in files)
     listed = [f"{sql} AS {quote_name(name)}" for name, sql in columns.items()]
     if part is not None:
         listed.append(f"parse_filename(filename) AS {quote_name(part)}")

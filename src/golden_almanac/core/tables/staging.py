@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from .. import progress
 from ..errors import SourceError
-from ..expressions import quote_name
+from ..expressions import quote_name, quote_value
 from ..parallel import stoppable
 from . import budget, engine, text_files
 from .calendar import Calendar
@@ -68,15 +68,15 @@ def staged(path: Path, guide: Guide, memory: int) -> Staged:
     )
     columns = ", ".join(f"{_over(sql, own)} AS {quote_name(own)}" for own, sql in converted.items())
     options = settings(memory, scratch) | {"preserve_insertion_order": "true"}
-    typed = "{" + ", ".join(f"{_text(own)}: 'VARCHAR'" for own in head.names) + "}"
+    typed = "{" + ", ".join(f"{quote_value(own)}: 'VARCHAR'" for own in head.names) + "}"
     progress.say(f"putting {path.name} into a database on disk")
     try:
         connection = engine.locked([str(path.resolve())], store.database, fill=True, **options)
         try:
             fill = (
                 f'CREATE TABLE staged.rows AS SELECT {columns}, {lost or "0"} AS "{_LOST}" FROM read_csv('
-                f"{_text(str(path.resolve()))}, auto_detect=false, header=false, skip={head.skip}, "
-                f"delim={_text(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed})"
+                f"{quote_value(str(path.resolve()))}, auto_detect=false, header=false, skip={head.skip}, "
+                f"delim={quote_value(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed})"
             )
             stoppable(lambda: connection.execute(fill), connection.interrupt)
         finally:
@@ -159,7 +159,3 @@ def _lost(store: Filed, read: Sequence[str], converted: dict[str, str]) -> tuple
                 )
             )
     return tuple(problems)
-
-
-def _text(value: str) -> str:
-    return "'" + value.replace("'", "''") + "'"

@@ -74,11 +74,7 @@ class Held:
         return self.rows_held
 
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
-        connection = engine.locked()
-        try:
-            return engine.answer(connection, sql, {"source": self.rows_held, **(beside or {})})
-        finally:
-            connection.close()
+        return engine.query(sql, {"source": self.rows_held, **(beside or {})})
 
     def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
         import pyarrow as pa

@@ -178,7 +178,7 @@ class Table:
         """Integer codes, in the smallest type, and their labels in sorted order, missing (None) last; shape (rows,)."""
         key = ("codes", name)
         if key not in self._cache:
-            self._cache[key] = encoded(self.arrow.column(name))
+            self._cache[key] = arrays.encoded(self.arrow.column(name))
         return self._cache[key]  # type: ignore[no-any-return]
 
     def numbers(self, name: str) -> npt.NDArray[np.float64]:
@@ -226,7 +226,7 @@ class Table:
             if self.store.filed:
                 quoted = expressions.quote_name(name)
                 found = self.store.query(f"SELECT {quoted} AS v, count(*) AS n FROM source GROUP BY 1")
-                codes, labels = encoded(found.column("v"))
+                codes, labels = arrays.encoded(found.column("v"))
                 weights = arrays.floats(found.column("n"))
                 counts = np.bincount(codes, weights=weights, minlength=len(labels))
             else:
@@ -332,7 +332,7 @@ class Table:
 
     def sql(self, query: str) -> pd.DataFrame:
         """Run one SELECT over the table, named `source`. Raises ExpressionError."""
-        safe = _single_select(query)
+        safe = expressions.single_select(query)
         return self.store.query(safe).to_pandas()  # type: ignore[no-any-return]
 
     def to_frame(self) -> pd.DataFrame:
@@ -373,64 +373,9 @@ class Table:
         return "\n".join([head, *lines])
 
 
-def encoded(values: Any) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str | None, ...]]:
-    """Codes of an Arrow column, in the smallest type that holds them, and their labels in sorted order, missing (None)
-    last."""
-    import pyarrow as pa
-    import pyarrow.compute as pc
-
-    if pa.types.is_dictionary(values.type):
-        values = values.unify_dictionaries()
-        held = values.combine_chunks()
-    else:
-        held = values.combine_chunks().dictionary_encode()
-    if isinstance(held, pa.ChunkedArray):
-        held = held.chunk(0) if held.num_chunks else pa.array([], pa.string()).dictionary_encode()
-    raw = held.dictionary
-    text = pc.cast(raw, pa.string()).to_pylist()
-    if pa.types.is_boolean(raw.type):
-        text = [None if value is None else {"true": "yes", "false": "no"}[value] for value in text]
-    order = sorted(range(len(text)), key=lambda place: (text[place] is None, text[place] or ""))
-    kind = next(one for one in (np.int8, np.int16, np.int32) if len(text) + 1 <= np.iinfo(one).max)
-    rank = np.empty(len(text) + 1, dtype=kind)
-    labels: list[str | None] = []
-    for place in order:
-        if not labels or labels[-1] != text[place]:
-            labels.append(text[place])
-        rank[place] = len(labels) - 1
-    indices = arrays.wholes(held.indices, len(text))
-    if held.indices.null_count and (not labels or labels[-1] is not None):
-        labels.append(None)
-    rank[len(text)] = max(len(labels) - 1, 0)
-    codes = rank[indices]
-    # Labels that no row bears (a filtered table, an unused category) take no part.
-    used = np.bincount(codes, minlength=len(labels)) > 0
-    if not used.all():
-        renumber = np.cumsum(used) - 1
-        codes = renumber[codes].astype(kind)
-        labels = [label for label, kept in zip(labels, used, strict=True) if kept]
-    codes.flags.writeable = False
-    return codes, tuple(labels)
-
-
 def _hashable(column: Column) -> str:
     """A column in the form in which equal values hash alike, whatever type they were stored in."""
     name = expressions.quote_name(column.name)
     if column.type in ("number", "boolean"):
         return f"CAST({name} AS DOUBLE) + 0.0"  # + 0.0 makes a negative nought a nought
     return f"CAST({name} AS {'TIMESTAMP' if column.type in ('date', 'datetime') else 'VARCHAR'})"
-
-
-def _single_select(query: str) -> str:
-    import sqlglot
-    from sqlglot import errors, exp
-
-    from ..errors import ExpressionError
-
-    try:
-        trees = sqlglot.parse(query, read=expressions.DIALECT)
-    except errors.SqlglotError as problem:
-        raise ExpressionError(query, "is not SQL that can be read", "Write one SELECT … FROM source.") from problem
-    if len(trees) != 1 or not isinstance(trees[0], exp.Query):
-        raise ExpressionError(query, "is not one query", "Write one SELECT … FROM source.")
-    return trees[0].sql(dialect=expressions.DIALECT)
