@@ -16,7 +16,7 @@ from ..cells import PERIOD, Cells, Survey
 from ..cells.hierarchies import parent_codes
 from ..findings import Slice
 from ..measures import Measure
-from ..series.paths import LEAST_PERIODS, Path, choose_path, pooled_phi, prepare
+from ..series.paths import LEAST_PERIODS, Path, Prepared, choose_path, pooled_phi, prepare, stepped_at
 from ..series.regression import Floats
 
 #: Rows in the median period below which a slice's series is noise and gaps.
@@ -27,6 +27,8 @@ LEAST_EVENTS = 5.0
 #: A slice whose movement, once the slices already told are left out of the rest, is no surer than
 #: this, is their mirror image.
 MIRROR = 0.01
+#: The share of a series' room for error that is given to what the amount per row shows.
+_AID = 0.2
 #: Tests less sure than this are never told; their figures need not be worked out.
 UNLIKELY = 0.1
 
@@ -124,6 +126,7 @@ class _Part:
     rows: Floats
     reach: float
     family: tuple[int, ...]
+    each_row: Floats | None = None
 
 
 def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
@@ -162,7 +165,21 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
                 rows=rows,
                 reach=reach(survey, cells, measure, code),
                 family=tuple(steady),
+                each_row=_each_row(cells, measure, code, rest_codes, span) if log else None,
             )
+
+
+def _each_row(cells: Cells, measure: Measure, code: int, rest_codes: list[int], span: slice) -> Floats | None:
+    """The log of a slice's amount per row against that of its siblings; None where rows do not tell amounts."""
+    part = measure.top[0][1]
+    if len(measure.top) != 1 or part.kind != "sum" or measure.bottom:
+        return None
+    total, count = cells.parts[part].total[:, span], cells.parts[part].count[:, span]
+    ends = total[code], count[code], total[rest_codes].sum(axis=0), count[rest_codes].sum(axis=0)
+    if min(one.min() for one in ends) <= 0:
+        return None
+    y = np.asarray(np.log(ends[0] / ends[1]) - np.log(ends[2] / ends[3]))
+    return y if np.ptp(y) > 0 else None
 
 
 def _eventful(measure: Measure, cells: Cells, code: int, span: slice) -> bool:
@@ -238,11 +255,30 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
     numbers = period_numbers(survey)
     prepared = [prepare(line.grain, numbers, part.y) for part in parts]
     phi = pooled_phi(prepared)
+    each_row = [None if part.each_row is None else prepare(line.grain, numbers, part.each_row) for part in parts]
+    row_phi = pooled_phi([one for one in each_row if one is not None])
     found = [
-        replace(_series(part, choose_path(one, phi)), season=one.season)
-        for part, one in zip(parts, prepared, strict=True)
+        replace(_series(part, _path(one, phi, aid, row_phi)), season=one.season)
+        for part, one, aid in zip(parts, prepared, each_row, strict=True)
     ]
     return _mirrors(survey, parts, found, phi)
+
+
+def _path(one: Prepared, phi: float | None, each_row: Prepared | None, row_phi: float | None) -> Path:
+    """The path of a series; a step in the amount per row, less noisy than the sum, also shows where to look.
+
+    Its place is then known from elsewhere: the sum must only agree there. Looking twice is paid for by weights.
+    """
+    path = choose_path(one, phi)
+    if each_row is None:
+        return path
+    path = replace(path, p=min(1.0, path.p / (1 - _AID)))
+    aid = choose_path(each_row, row_phi)
+    if aid.shape != "step" or aid.p > MIRROR:
+        return path
+    there = stepped_at(one, aid.start, path.phi)
+    p = min(1.0, max(aid.p, there.p) / _AID)
+    return replace(there, p=p) if p < path.p and there.jump * aid.jump > 0 else path
 
 
 def _series(part: _Part, path: Path) -> Series:

@@ -13,21 +13,24 @@ import numpy as np
 import numpy.typing as npt
 
 from ..tables import Grain
-from . import monotone, seasons
-from .regression import Fit, Floats, autocorrelation, bic, gls, left_over, ols
+from . import seasons
+from .permutations import calibrated_p
+from .regression import Fit, Floats, autocorrelation, bic, gls, left_over, ols, whiten
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
 #: A leg after a bend, and each side of a step, last at least so long.
 LEAST_LEG, LEAST_SIDE = 6, 3
 #: A residual this many robust standard deviations out is drawn in before paths are fitted.
-_CLIP = 4.0
+_CLIP = 6.0
 #: Standard errors put on the autocorrelation of a series that has no siblings to be pooled with.
 _MARGIN = 1.0
 #: Fewer siblings than this say too little about the autocorrelation they share.
 _LEAST_SIBLINGS = 5
 #: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
 _BEND_MARGIN = 6.0
+#: Lines and steps surer than this are weighed against the series in other orders.
+_LOOKED_INTO = 0.01
 #: A current leg less sure than this gives way to the line through the whole.
 _SURE_LEG = 0.01
 
@@ -135,12 +138,12 @@ def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared
     column = 2 if shape == "bend" else 1
     places = {"line": 1, "bend": n - 2 * LEAST_LEG, "step": n - 2 * LEAST_SIDE + 1}[shape]
     p = min(1.0, fit.p(column) * places)
-    if shape == "line":
-        p = max(p, monotone.mann_kendall(series.y - seasonal)[1])
-    else:
-        # On ranks too: two wild months side by side must not pass for a step.
+    if shape == "bend":
+        # On ranks too: two wild months side by side must not pass for a leg.
         scores = _normal_scores(series.calm - seasonal)
         p = max(p, min(1.0, gls(design[:, : design.shape[1] - width], scores, fit.phi).p(column) * places))
+    elif p <= _LOOKED_INTO:
+        p = max(fit.p(column), _shuffled(series, fit, p))
     estimate = float(fit.beta[column])
     return Path(
         shape=shape,
@@ -155,6 +158,23 @@ def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared
         statistic=fit.t(column),
         season=seasonal,
     )
+
+
+def _shuffled(series: Prepared, fit: Fit, nominal: float) -> float:
+    """The p-value of a line or a step by how sure shuffled series make either of them look."""
+    n = series.y.size
+    time = np.arange(n, dtype=np.float64)[:, None]
+    steps = (time >= np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)).astype(np.float64)
+    searches = [time, steps] if n >= 10 else [time]
+    null, y, *white = whiten(fit.phi, np.column_stack([np.ones(n), series.season]), series.calm, *searches)
+    return calibrated_p(null, white, y, fit.df, nominal)
+
+
+def stepped_at(series: Prepared, place: int, phi: float) -> Path:
+    """The path with a step at a place known from elsewhere; its p-value needs to pay for no search."""
+    design = _jump(np.column_stack([np.ones(series.y.size), series.season]), place)
+    fit = gls(design, series.calm, phi)
+    return replace(_describe("step", place, design, fit, series), p=fit.p(1))
 
 
 def _normal_scores(y: Floats) -> Floats:
