@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import numpy as np
 
@@ -24,7 +24,7 @@ def bars(
     source: str,
     labels: Sequence[str],
     values: Sequence[float],
-    highlight: str | None,
+    highlight: str | Collection[str] | None,
     measure: Measure | None,
     by: str,
     adds_up: bool,
@@ -44,6 +44,7 @@ def bars(
     """
     import pandas as pd
 
+    marked = set() if highlight is None else {highlight} if isinstance(highlight, str) else set(highlight)
     rows = list(zip(labels, values, errors or [0.0] * len(labels), strict=True))
     if order:
         rows.sort(key=lambda row: (-row[1], row[0]))
@@ -52,8 +53,8 @@ def bars(
     if len(rows) > most:
         keep = (
             rows[:most]
-            if highlight in [row[0] for row in rows[:most]]
-            else [*rows[: most - 1], *[row for row in rows if row[0] == highlight]]
+            if not marked or marked & {row[0] for row in rows[:most]}
+            else [*rows[: most - 1], *[row for row in rows if row[0] in marked][:1]]
         )
         rest = [row for row in rows if row not in keep]
         rows = keep
@@ -68,7 +69,7 @@ def bars(
     axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom))
     places = np.arange(len(rows))[::-1]
     sizes = np.array([row[1] for row in rows], dtype=float)
-    colours = [theme.ACCENT if row[0] == highlight else theme.CONTEXT for row in rows]
+    colours = [theme.ACCENT if row[0] in marked else theme.CONTEXT for row in rows]
     axes.barh(places, sizes, height=0.62, color=colours, zorder=3)
     if errors is not None:
         axes.errorbar(
@@ -90,7 +91,7 @@ def bars(
     axes.set_xticks([])
     axes.set_yticks(places, shown)
     for label, row in zip(axes.get_yticklabels(), rows, strict=True):
-        label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=row[0] == highlight))
+        label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=row[0] in marked))
     axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
     for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
         text = numbers.signed(size, short(abs(size), measure, 2 if suffix else 3)) if signed else short(size, measure)
@@ -105,7 +106,7 @@ def bars(
             ha="left" if size >= 0 else "right",
             fontsize=theme.LABEL,
             color=theme.INK,
-            **theme.font(bold=row[0] == highlight),
+            **theme.font(bold=row[0] in marked),
         )
     if reference is not None:
         axes.axvline(

@@ -13,6 +13,8 @@ from ..core.measures import ROWS, spoken
 from ..words import names, numbers
 from .bars import bars
 from .chart import Chart
+from .dots import dots
+from .histogram import histogram
 from .line import line
 
 
@@ -105,18 +107,22 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
 
 def _season(finding: Finding, survey: Survey) -> Chart:
     facts = finding.candidate.series
-    profile, labels = np.asarray(facts["profile"]), [str(name).removeprefix("the ") for name in facts["names"]]
+    peak = finding.figures["peak"]
+    profile, labels = (
+        np.asarray(facts["profile"]),
+        [names.capital(str(name).removeprefix("the ").removesuffix(" of the month")) for name in facts["names"]],
+    )
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle="Against the average of the year, percent · "
+        subtitle=f"Against the average of the {finding.figures['cycle']}, percent · "
         + (names.span_of(finding.period) if finding.period else ""),
         source=_source(survey),
         labels=labels,
         values=[100 * (value - 1) for value in profile],
-        highlight=finding.figures["peak"],
+        highlight=None if peak is None else names.capital(peak.removeprefix("the ").removesuffix(" of the month")),
         measure=None,
-        by="month",
+        by="part of the " + finding.figures["cycle"],
         adds_up=False,
         order=False,
         signed=True,
@@ -271,6 +277,87 @@ def _change(finding: Finding, survey: Survey) -> Chart:
     )
 
 
+def _concentration(finding: Finding, survey: Survey) -> Chart:
+    facts, measure, f = finding.candidate.series, finding.measure, finding.figures
+    assert measure is not None
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"{names.capital(measure.label)} by {names.dimension(finding.by)} · whole table",
+        source=_source(survey),
+        labels=[_label(label) for label in facts["labels"]],
+        values=facts["values"],
+        highlight=[_label(label) for label in f["top"]],
+        measure=measure,
+        by=finding.by or "group",
+        adds_up=True,
+        most=12,
+    )
+
+
+def _mix(finding: Finding, survey: Survey) -> Chart:
+    """How the average moved within each part, beside how the whole moved."""
+    f, measure = finding.figures, finding.measure
+    assert measure is not None
+    assert finding.period is not None
+    assert finding.baseline is not None
+    known = [one for one in f["parts"] if one["change"] is not None][:8]
+    whole = "all together"
+    shares = [
+        f"{_label(one['label'])} ({numbers.percent(100 * one['share_before'])} → {numbers.percent(100 * one['share'])})"
+        for one in known
+    ]
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"Change of {measure.label} within each {names.dimension(finding.by)} (share of all before → after) · "
+        f"{names.span_of(finding.period)}, on a year before",
+        source=_source(survey),
+        labels=[whole, *shares],
+        values=[f["change"], *(one["change"] for one in known)],
+        highlight=whole,
+        measure=measure,
+        by=finding.by or "group",
+        adds_up=False,
+        order=False,
+        signed=True,
+    )
+
+
+def _relationship(finding: Finding, survey: Survey) -> Chart:
+    facts = finding.candidate.series
+    first, second = finding.figures["columns"]
+    return dots(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"Average {spoken(second)} in {len(facts['x'])} groups of equally many rows, by {spoken(first)}",
+        source=_source(survey),
+        x=facts["x"],
+        y=facts["y"],
+        columns=(first, second),
+        alternative=f"Dot chart. {finding.headline} {finding.detail}",
+    )
+
+
+def _distribution(finding: Finding, survey: Survey) -> Chart:
+    f = finding.figures
+    marks = {
+        "two humps": [("first_hump", ""), ("second_hump", "")],
+        "long tail": [("median", "median "), ("top_from", "top tenth from ")],
+        "heaps": [],
+    }[f["shape"]]
+    return histogram(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=f"Rows by {spoken(f['column'])}",
+        source=_source(survey),
+        values=np.asarray(finding.candidate.series["values"]),
+        measure=finding.measure,
+        marks=[(float(f[name]), text + numbers.amount(f[name], finding.measure)) for name, text in marks],
+        alternative=f"Histogram. {finding.headline} {finding.detail}",
+    )
+
+
 def _label(label: str | None) -> str:
     return "(no value)" if label is None else label
 
@@ -286,4 +373,9 @@ _DRAWERS = {
     "exception": _exception,
     "gap": _gap,
     "change": _change,
+    "concentration": _concentration,
+    "mix": _mix,
+    "relationship": _relationship,
+    "distribution": _distribution,
+    "divergence": _moving,
 }

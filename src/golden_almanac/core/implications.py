@@ -10,9 +10,10 @@ import numpy as np
 from .cells import PERIOD, Cells, PartCells, Survey
 from .cells.hierarchies import parent_codes
 from .detectors.difference import adjusted_p, weighted_without
+from .detectors.divergence import off_path
 from .detectors.siblings import MIRROR, _against, period_numbers
 from .findings import Finding, Slice
-from .measures import Measure
+from .measures import Measure, spoken
 from .series.paths import choose_path, prepare
 
 #: Kinds that no slice is the reason of.
@@ -56,6 +57,64 @@ def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[s
                     pairs.append((parent.id, child.id, "follows from a part of it"))
             above = survey.parents.get(above)
     return pairs
+
+
+def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples (finding, its reason's id, reason): a slice that only loses what parts of its siblings gain.
+
+    A region stands back because a route of another region grows: once the routes that are told themselves are left
+    out of the other regions, it no longer moves against them.
+    """
+    triples = []
+    for one in findings:
+        if one.by is None or one.kind not in ("trend", "shift") or one.candidate.implied_by is not None:
+            continue
+        for child in survey.dimensions:
+            if survey.parents.get(child.name) != one.by:
+                continue
+            up = parent_codes(survey.table, child.name, one.by)
+            code, labels = survey.labels(one.by).index(_label(one.where)), survey.labels(child.name)
+            moving = [
+                part
+                for part in findings
+                if part.by == child.name
+                and part.measure == one.measure
+                and part.kind in ("trend", "shift")
+                and part.candidate.implied_by is None
+                and up[labels.index(_label(part.where))] != code
+            ]
+            against = [part for part in moving if part.direction != one.direction]
+            if not against or one.measure is None:
+                continue
+            told = [labels.index(_label(part.where)) for part in moving]
+            inside = [int(c) for c in np.flatnonzero(up == code)]
+            outside = [c for c in range(up.size) if up[c] != code and c not in told]
+            merged = _merged(survey, one.measure, child.name, inside, outside) if outside else None
+            if merged is not None and not _goes_on(survey, one, merged):
+                triples.append((one.id, against[0].id, f"the mirror image of {against[0].where.label}"))
+    return triples
+
+
+def through_a_third(findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples for two columns that only go together because each goes with a third."""
+    pairs = [one for one in findings if one.kind == "relationship"]
+    told = {frozenset(one.figures["columns"]): one for one in pairs}
+    triples = []
+    for one in pairs:
+        first, second = one.figures["columns"]
+        r = one.candidate.series["adjusted"]
+        own = r[frozenset((first, second))]
+        for third in sorted({column for pair in told for column in pair} - {first, second}):
+            sides = [frozenset((first, third)), frozenset((second, third))]
+            if not all(side in told and abs(r[side]) > abs(own) for side in sides):
+                continue
+            a, b = (r[side] for side in sides)
+            partial = (own - a * b) / np.sqrt(max(1e-9, (1 - a * a) * (1 - b * b)))
+            if partial * own <= 0 or abs(partial) < 0.5 * abs(own):
+                leader = max((told[side] for side in sides), key=lambda side: (side.score.total, side.id))
+                triples.append((one.id, leader.id, f"follows from {spoken(third)}, which goes with both"))
+                break
+    return triples
 
 
 def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
@@ -143,8 +202,8 @@ def _compute_gone_within(survey: Survey, one: Finding, other: str) -> bool:
     assert one.by is not None
     assert one.measure is not None
     code = survey.labels(one.by).index(_label(one.where))
-    sign = 1.0 if one.direction == "up" else -1.0
     if one.kind == "difference":
+        sign = 1.0 if one.direction == "up" else -1.0
         if one.measure.kind != "mean":
             return False
         z, p = adjusted_p(survey, one.measure, one.by, code, other)
@@ -171,12 +230,26 @@ def _compute_gone_within(survey: Survey, one: Finding, other: str) -> bool:
         y = np.log(own / usual)
     if not np.isfinite(y).all() or np.ptp(y) == 0:
         return bool(np.isfinite(y).all())
-    path = choose_path(prepare(line.grain, period_numbers(survey), y), 0.0)
-    return path.p > MIRROR or (path.slope + path.jump) * sign <= 0
+    return not _goes_on(survey, one, y)
+
+
+def _goes_on(survey: Survey, one: Finding, y: Any) -> bool:
+    """Whether a finding's claim still shows in a series, the same way round."""
+    line = survey.timeline
+    assert line is not None
+    sign = 1.0 if one.direction == "up" else -1.0
+    prepared = prepare(line.grain, period_numbers(survey), y)
+    if one.kind == "divergence":
+        p, gap = off_path(prepared.y, prepared.season, [], 0.0)
+        return p <= MIRROR and gap * sign > 0
+    path = choose_path(prepared, 0.0)
+    return path.p <= MIRROR and (path.slope + path.jump) * sign > 0
 
 
 def _moving(first: Finding, second: Finding) -> bool:
     """True when both speak of movements that began at about the same time."""
+    if first.kind == second.kind == "divergence":
+        return first.period == second.period
     if not {first.kind, second.kind} <= {"trend", "shift"} or first.period is None or second.period is None:
         return False
     apart = abs(int((first.period.start - second.period.start).astype(np.int64)))
@@ -244,9 +317,7 @@ def _compute_rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
     merged = _merged(survey, child.measure, child.by, rest_of_parent, outside)
     if merged is None:
         return False
-    path = choose_path(prepare(line.grain, period_numbers(survey), merged), 0.0)
-    claimed = 1.0 if parent.direction == "up" else -1.0
-    return path.p > MIRROR or (path.slope + path.jump) * claimed <= 0
+    return not _goes_on(survey, parent, merged)
 
 
 def _merged(survey: Survey, measure: Measure, by: str, inside: list[int], outside: list[int]) -> Any:

@@ -15,7 +15,7 @@ from .findings import Candidate, Finding, Test
 from .findings.discovery import LEVEL, MOST_RANK, q_values
 from .findings.redundancy import folds
 from .findings.scoring import ordered, score
-from .implications import follows_from_composition, related_measures, rests_on_a_part
+from .implications import follows_from_composition, mirrors_of_parts, related_measures, rests_on_a_part, through_a_third
 from .measures import Measure, default_measures, lead_measure, parse_measure
 from .tables import Column, Grain, Role, Table, Timeline
 from .tables.timeline import timeline_of
@@ -112,7 +112,12 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Findin
     related = related_measures(survey)
     while True:
         best_first = _by_story(kept, lead)
-        implied = [*rests_on_a_part(survey, best_first), *follows_from_composition(survey, best_first)]
+        implied = [
+            *rests_on_a_part(survey, best_first),
+            *mirrors_of_parts(survey, best_first),
+            *follows_from_composition(survey, best_first),
+            *through_a_third(best_first),
+        ]
         under = folds(best_first, related, implied)
         told = [one for one in best_first if one.id not in under]
         p = [one.test.p for one in told] + [1.0] * (len(candidates) - len(told))

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from ..core.findings import Finding
 from ..core.measures import spoken
 from ..core.tables import Period
-from . import names, numbers, odd
+from . import names, numbers, odd, shapes
 from .why import why
 
 _Writer = Callable[[Finding], str]
@@ -135,9 +135,12 @@ def _seasonality(finding: Finding) -> str:
     parts = []
     for name, place in (("peak", "peaks"), ("trough", "is lowest")):
         if f[name] is not None and f.get(f"{name}_value") is not None:
-            parts.append(f"{place} in {f[name]}{_off_average(f[f'{name}_value'], f['average'], finding)}")
+            on = "on" if f["cycle"] == "week" else "in"
+            parts.append(f"{place} {on} {f[name]}{_off_average(f[f'{name}_value'], f['average'], finding)}")
     subject = names.measure_name(finding.measure)
     if not parts:
+        if f["cycle"] != "year":
+            return f"{subject} goes up and down with the {f['cycle']}, though no part of it leads for certain"
         return f"{subject} follows a yearly season, though no month leads every year"
     return f"{subject} {', and '.join(parts)}"
 
@@ -148,11 +151,19 @@ def _off_average(value: float, average: float, finding: Finding) -> str:
         return f" ({numbers.difference(value - average, finding.measure)} {side} the average)"
     pct = 100 * (value / average - 1)
     side = "above" if pct > 0 else "below"
-    return f", {numbers.percent(pct)} {side} its average {names.grain(finding) or 'period'}"
+    grain = names.grain(finding) or "period" if finding.figures["cycle"] == "year" else "day"
+    return f", {numbers.percent(pct)} {side} its average {grain}"
 
 
 def _seasonality_detail(finding: Finding) -> str:
     f = finding.figures
+    if f["cycle"] != "year":
+        each = " a day" if finding.measure is not None and finding.measure.additive else ""
+        return (
+            f"The average was {numbers.amount(f['average'], finding.measure)}{each} over {f['blocks']} full "
+            f"{f['cycle']}s{'' if f['cycle'] == 'week' else ' (days 1 to 28)'}; within them the {f['cycle']} accounts for "
+            f"{numbers.percent(100 * f['strength'])} of the ups and downs."
+        )
     return (
         f"The average {names.grain(finding) or 'period'} of the {f['years']} full years was "
         f"{numbers.amount(f['average'], finding.measure)}; the season accounts for "
@@ -341,6 +352,11 @@ _HEADLINES: dict[str, _Writer] = {
     "exception": odd.exception,
     "gap": odd.gap,
     "change": _change,
+    "concentration": shapes.concentration,
+    "mix": shapes.mix,
+    "relationship": shapes.relationship,
+    "distribution": shapes.distribution,
+    "divergence": shapes.divergence,
 }
 _DETAILS: dict[str, _Writer] = {
     "trend": _trend_detail,
@@ -353,4 +369,9 @@ _DETAILS: dict[str, _Writer] = {
     "exception": odd.exception_detail,
     "gap": odd.gap_detail,
     "change": _change_detail,
+    "concentration": shapes.concentration_detail,
+    "mix": shapes.mix_detail,
+    "relationship": shapes.relationship_detail,
+    "distribution": shapes.distribution_detail,
+    "divergence": shapes.divergence_detail,
 }

@@ -188,7 +188,8 @@ class Survey:
         base, line, short = finer.base(), self.timeline, finer.timeline
         if base is None or line is None or short is None or short.column != line.column:
             return None
-        if short.grain is not line.grain and (line.grain not in NESTED or short.grain not in (Grain.DAY, *NESTED)):
+        nests = short.grain is Grain.DAY or (line.grain in NESTED and short.grain in NESTED)
+        if short.grain is not line.grain and not nests:
             return None
         starts = np.array([short.period(place).start for place in range(short.count)])
         place = np.append(line.places(starts), line.count)

@@ -3,7 +3,8 @@
 Business amounts have long tails, so distance from the middle proves nothing. What proves something
 is the gap to the next value: on a log scale the spacings of the largest values of even a Pareto tail
 are independent exponentials (Rényi 1953), so the top gap against the gaps below it is a ratio with a
-known tail, p = (1 + gap / Σ gaps below)^−(k−1).
+known tail, p = (1 + gap / Σ gaps below)^−(k−1). Two or three wrong rows hide each other; so the gaps below the first
+three are tried, and the surest pays for the choice.
 """
 
 from __future__ import annotations
@@ -27,6 +28,8 @@ from ..tables import Role, Table
 
 #: Values below the top whose spacings tell how long the tail is.
 _BELOW = 30
+#: Rows that may stand apart together.
+_TOGETHER = 3
 #: A gap that chance would make more often than this is not looked into.
 _CLEAR = 0.05
 #: Spacings of a column with many equal values are no smaller than this, in robust deviations.
@@ -35,12 +38,18 @@ _LEAST_SPACING = 0.05
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Outlier:
-    """`floor_factor`: a value must be so many times the next one to be reported."""
+    """`floor_factor`: a value must be so many times the next one to be reported.
+
+    A row is major where its value is off what is usual by at least `material` (in the column's unit; nought is any
+    amount) and by at least `material_share` of what the column adds up to in the row's period; else it is minor.
+    """
 
     kind: ClassVar[str] = "outlier"
     needs_time: ClassVar[bool] = False
     least_periods: ClassVar[int] = 0
     floor_factor: float = 3.0
+    material: float = 0.0
+    material_share: float = 0.01
 
     def detect(self, survey: Survey) -> list[Candidate]:
         asked: dict[str, Measure] = {}
@@ -50,24 +59,38 @@ class Outlier:
                 asked.setdefault(part.column, measure)
         drawn = survey.drawn()
         found = each(lambda one: self._column(survey, drawn, one[1], one[0]), asked.items(), survey.size)
-        return [candidate for candidate in found if candidate is not None]
+        return [candidate for column in found for candidate in column]
 
-    def _column(self, survey: Survey, drawn: Rows, measure: Measure, column: str) -> Candidate | None:
+    def _column(self, survey: Survey, drawn: Rows, measure: Measure, column: str) -> list[Candidate]:
         values = drawn.table.numbers(column)
         use = np.isfinite(values) & (values != 0)
         if use.sum() < 4 * _BELOW or not _varied(values[use]):
-            return None
+            return []
         by = _best_group(survey, drawn, values, use)
         scale = _scale(survey, drawn, values, use, by, float(survey.table.extent(column)[0]) >= 0)
-        far = farthest(survey, column, scale, _BELOW + 1)
-        tail = np.abs(far.deviations)
-        spacings = np.arange(1, _BELOW + 1) * (tail[:-1] - tail[1:])
-        below = max(float(spacings[1:].sum()), (_BELOW - 1) * _LEAST_SPACING)
-        p = float((1 + spacings[0] / below) ** -(_BELOW - 1))
-        code, value = int(far.codes[0]), float(far.values[0])
-        label = None if by is None else survey.labels(by)[code]
-        where = Slice() if by is None else Slice(((by, label),))
-        told = self._told(survey, drawn, column, where, far, scale) if p <= _CLEAR else None
+        far = farthest(survey, column, scale, _BELOW + _TOGETHER)
+        count, statistic, p = _apart(np.abs(far.deviations))
+        return [
+            self._row(survey, drawn, measure, column, scale, far, place, count, statistic, p)
+            for place in range(count if p <= _CLEAR else 1)
+        ]
+
+    def _row(
+        self,
+        survey: Survey,
+        drawn: Rows,
+        measure: Measure,
+        column: str,
+        scale: Scale,
+        far: Far,
+        place: int,
+        count: int,
+        statistic: float,
+        p: float,
+    ) -> Candidate:
+        by, code, value = scale.by, int(far.codes[place]), float(far.values[place])
+        where = Slice() if by is None else Slice(((by, survey.labels(by)[code]),))
+        told = self._told(survey, drawn, column, where, far, scale, place, count) if p <= _CLEAR else None
         return Candidate(
             kind=self.kind,
             measure=measure,
@@ -76,9 +99,14 @@ class Outlier:
             period=None,
             baseline=None,
             direction=None,
-            figures={"column": column, "row": int(far.numbers[0]), "value": value, **(told.figures if told else {})},
+            figures={
+                "column": column,
+                "row": int(far.numbers[place]),
+                "value": value,
+                **(told.figures if told else {}),
+            },
             test="gap to the next value against the gaps below it",
-            statistic=float(spacings[0]),
+            statistic=statistic,
             p=p,
             strength=0.0 if told is None else squash(told.times_next, 5.0),
             reach=0.1 if told is None else max(0.1, told.figures["share"]),
@@ -87,24 +115,30 @@ class Outlier:
             series={} if told is None else {"group": told.group, "row": value},
         )
 
-    def _told(self, survey: Survey, drawn: Rows, column: str, where: Slice, far: Far, scale: Scale) -> _Told:
-        """What is told of the farthest row; only worked out where it stands out."""
-        table, value, number = survey.table, float(far.values[0]), int(far.numbers[0])
-        code = int(far.codes[0])
+    def _told(
+        self, survey: Survey, drawn: Rows, column: str, where: Slice, far: Far, scale: Scale, place: int, count: int
+    ) -> _Told:
+        """What is told of one of the `count` rows that stand out; only worked out where they do."""
+        table, value, number = survey.table, float(far.values[place]), int(far.numbers[place])
+        code = int(far.codes[place])
         sampled = drawn.table.numbers(column)
         own = np.isfinite(sampled) & (sampled != 0)
         if scale.by is not None:
             own &= drawn.codes(scale.by)[0] == code
-        group = np.append(sampled[own & (drawn.table.row_numbers() != number)], value)
+        group = np.append(sampled[own & ~np.isin(drawn.table.row_numbers(), far.numbers[:count])], value)
         quoted, condition = quote_name(column), within(table, where)
         low, high = _fence(float(scale.middle[code]), float(scale.width[code]), scale.log)
-        typical, highest, lowest, size = _ends(table, quoted, condition)
+        typical, highest, lowest, size = _ends(table, quoted, condition, count + 1)
         # Far above the others, or far below: as many times smaller, or on the other side of nought.
         above = value >= typical
-        following = highest[1] if above else lowest[1]
+        following_in = highest if above else lowest
+        odd = set(far.values[:count].tolist())
+        following = next((one for one in following_in if one not in odd), typical)
         larger, smaller = max(abs(value), abs(following)), min(abs(value), abs(following))
         key_column = next((one.name for one in table.with_role(Role.KEY)), None)
         row = table.at([number])
+        off, of_period = abs(value - typical), self._of_period(survey, column, number)
+        major = off >= self.material and off >= self.material_share * (size if of_period is None else of_period)
         day = None if survey.timeline is None else row.days(survey.timeline.column)[0]
         return _Told(
             figures={
@@ -118,6 +152,10 @@ class Outlier:
                 "key_column": key_column,
                 "date": None if day is None or np.isnat(day) else str(day),
                 "share": abs(value) / size,
+                "materiality": "major" if major else "minor",
+                "off": off,
+                "off_share_of_period": None if not of_period else off / of_period,
+                "together": count,
             },
             times_next=larger / (smaller or 1.0),
             far=larger >= self.floor_factor * smaller or (value * typical < 0 and value * following < 0),
@@ -125,13 +163,55 @@ class Outlier:
             check=Check(
                 sql=one_row(
                     {
-                        "value": f"(SELECT {'max' if above else 'min'}({quoted}) FROM source WHERE {condition})",
+                        "value": _place_from_end(quoted, condition, following_in.index(value) + 1, above),
                         "typical": f"(SELECT median({quoted}) FROM source WHERE {condition} AND {quoted} <> 0)",
                     }
                 ),
                 expect={"value": value, "typical": typical},
             ),
         )
+
+    def _of_period(self, survey: Survey, column: str, number: int) -> float | None:
+        """What the sizes of the column's values add up to in the period of a row, but for that row."""
+        line, table = survey.timeline, survey.table
+        if line is None:
+            return None
+        row = table.at([number])
+        day = row.days(line.column)[0]
+        if np.isnat(day):
+            return None
+        span = line.calendar.holding(line.grain, day)
+        value = f"CAST({quote_name(column)} AS DOUBLE)"
+        found = table.store.query(
+            f"SELECT sum(abs({value})) AS size FROM source WHERE {within(table, Slice(), line.column, span)}"
+        )
+        size = float(f"{float(found.column('size')[0].as_py()):.6g}")
+        return max(0.0, size - abs(float(row.numbers(column)[0])))
+
+
+def _place_from_end(quoted: str, condition: str, place: int, above: bool) -> str:
+    """SQL for the value that comes so far down from the greatest, or up from the least."""
+    end, order = ("min", "DESC") if above else ("max", "ASC")
+    if place == 1:
+        return f"(SELECT {'max' if above else 'min'}({quoted}) FROM source WHERE {condition})"
+    last = (
+        f"SELECT {quoted} AS v FROM source WHERE {condition} AND {quoted} IS NOT NULL ORDER BY 1 {order} LIMIT {place}"
+    )
+    return f"(SELECT {end}(v) FROM ({last}))"
+
+
+def _apart(tail: Floats) -> tuple[int, float, float]:
+    """How many rows stand apart, the gap below them, and its p-value: the surest of the first few gaps, paid for."""
+    ranks = np.arange(1, tail.size)
+    spacings = ranks * (tail[:-1] - tail[1:])
+    best = (1, float(spacings[0]), 1.0)
+    for count in range(1, _TOGETHER + 1):
+        rest = spacings[count : count + _BELOW - 1]
+        below = max(float(rest.sum()), (_BELOW - 1) * _LEAST_SPACING)
+        p = min(1.0, _TOGETHER * float((1 + spacings[count - 1] / below) ** -(_BELOW - 1)))
+        if p < best[2]:
+            best = (count, float(spacings[count - 1]), p)
+    return best
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -146,15 +226,15 @@ class _Told:
     check: Check
 
 
-def _ends(table: Table, quoted: str, condition: str) -> tuple[float, list[float], list[float], float]:
-    """The median of a group's values that are not nought, its two greatest and two least, and the sum of the sizes of
+def _ends(table: Table, quoted: str, condition: str, most: int) -> tuple[float, list[float], list[float], float]:
+    """The median of a group's values that are not nought, its `most` greatest and least, and the sum of the sizes of
     the column's values over all rows."""
     value = f"CAST({quoted} AS DOUBLE)"
     used = f"{condition} AND {quoted} <> 0"
     row = table.store.query(
         f"SELECT (SELECT median({value}) FROM source WHERE {used}) AS typical, "
-        f"(SELECT max({value}, 2) FROM source WHERE {used}) AS highest, "
-        f"(SELECT min({value}, 2) FROM source WHERE {used}) AS lowest, "
+        f"(SELECT max({value}, {most}) FROM source WHERE {used}) AS highest, "
+        f"(SELECT min({value}, {most}) FROM source WHERE {used}) AS lowest, "
         # Rounded to six figures, since sums of doubles differ from run to run in the last ones.
         f"(SELECT sum(abs({value})) FROM source) AS size"
     )

@@ -1,6 +1,6 @@
-"""Seasonality: the same ups and downs every year.
+"""Seasonality: the same ups and downs every year, week or month.
 
-Seasonal columns against none in a regression with a trend and autoregressive errors (F test);
+For the week and the month see `cycles`. For the year: seasonal columns against none in a regression with a trend and autoregressive errors (F test);
 strength is 1 − Var(rest)/Var(season + rest). Peak and trough are named only if they lead in most years.
 """
 
@@ -18,6 +18,7 @@ from ..findings.checks import one_row, scalar, within
 from ..series import seasons
 from ..series.regression import Floats, autocorrelation, ols, whiten
 from ..tables import Grain, Timeline
+from .cycles import short_cycles
 from .siblings import Series, all_series, period_numbers
 
 _MONTHS = tuple("January February March April May June July August September October November December".split())
@@ -31,17 +32,17 @@ class Seasonality:
 
     kind: ClassVar[str] = "seasonality"
     needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = 8
+    least_periods: ClassVar[int] = 1
     floor: float = 0.3
     floor_pct: float = 5.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
         line = survey.timeline
-        if line is None or line.grain not in (Grain.MONTH, Grain.QUARTER):
-            return []
-        if line.complete_count < 2 * line.grain.per_year:
-            return []
-        return [self._candidate(survey, one) for one in all_series(survey) if one.by is None]
+        found = []
+        if line is not None and line.grain in (Grain.MONTH, Grain.QUARTER):
+            enough = line.complete_count >= 2 * line.grain.per_year
+            found = [self._candidate(survey, one) for one in all_series(survey) if one.by is None and enough]
+        return [*found, *short_cycles(survey, self.floor, self.floor_pct)]
 
     def _candidate(self, survey: Survey, one: Series) -> Candidate:
         line = survey.timeline

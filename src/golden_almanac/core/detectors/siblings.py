@@ -29,6 +29,8 @@ LEAST_EVENTS = 5.0
 MIRROR = 0.01
 #: The share of a series' room for error that is given to what the amount per row shows.
 _AID = 0.2
+#: A path as sure as this needs no other series to show it.
+_NO_AID = 1e-7
 #: Tests less sure than this are never told; their figures need not be worked out.
 UNLIKELY = 0.1
 
@@ -273,6 +275,8 @@ def _path(one: Prepared, phi: float | None, each_row: Prepared | None, row_phi: 
     if each_row is None:
         return path
     path = replace(path, p=min(1.0, path.p / (1 - _AID)))
+    if path.p <= _NO_AID or path.p >= UNLIKELY:
+        return path
     aid = choose_path(each_row, row_phi)
     if aid.shape != "step" or aid.p > MIRROR:
         return path

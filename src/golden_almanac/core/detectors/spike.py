@@ -23,7 +23,7 @@ from ..measures import Measure
 from ..series.regression import Floats
 from ..series.scores import normal_scores
 from ..tables import Grain, Period, Timeline
-from ..tables.timeline import timeline_of
+from .finer import by_week, median_rows
 
 #: Periods on each side that tell what is usual around one.
 _AROUND = 6
@@ -124,14 +124,12 @@ def _finer(survey: Survey) -> Survey | None:
     """The survey by weeks where they hold rows enough, else by its own periods; without dimensions."""
     line = survey.timeline
     assert line is not None
-    for grain in dict.fromkeys((Grain.WEEK, line.grain)):
-        if grain is Grain.WEEK and line.grain is Grain.DAY:
+    own = Survey(table=survey.table, measures=survey.measures, dimensions=(), timeline=line)
+    for fine in (None if line.grain is Grain.DAY else by_week(survey), own):
+        short = None if fine is None else fine.timeline
+        if fine is None or short is None or not _LEAST_PERIODS <= short.complete_count <= 1000:
             continue
-        short = timeline_of(line.column, survey.table.day_counts(line.column), grain, line.calendar)
-        if short is None or short.complete_count < _LEAST_PERIODS or short.complete_count > 1000:
-            continue
-        fine = Survey(table=survey.table, measures=survey.measures, dimensions=(), timeline=short)
-        if float(np.median(fine.cells(PERIOD).rows[short.complete])) >= _LEAST_ROWS:
+        if median_rows(fine) >= _LEAST_ROWS:
             return fine
     return None
 

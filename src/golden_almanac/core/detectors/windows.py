@@ -114,16 +114,16 @@ def observed(
                 measure, within(survey.table, parent, line.column, period, outside=(where, *besides)), divide
             )
     figures = {
-        name: _value(survey, measure, where, period, divide)
+        name: value_over(survey, measure, where, period, divide)
         for name, period in zip(names, (windows.before, windows.after), strict=True)
     }
     if parent is not None:
         for name, period in zip(names, (windows.before, windows.after), strict=True):
-            figures["rest_" + name] = _value(survey, measure, parent, period, divide, leave_out=(where, *besides))
+            figures["rest_" + name] = value_over(survey, measure, parent, period, divide, leave_out=(where, *besides))
     return figures, Check(sql=one_row(columns), expect=figures)
 
 
-def _value(
+def value_over(
     survey: Survey, measure: Measure, where: Slice, period: Period, divide: int, leave_out: tuple[Slice, ...] = ()
 ) -> float:
     """The measure of a slice over a span of complete periods, read off the cells."""

@@ -96,6 +96,17 @@ def _close(wanted: float, got: float) -> bool:
     return abs(wanted - got) <= TOLERANCE * max(1.0, abs(wanted), abs(got))
 
 
+#: The figure that tells findings of one kind apart where measure, slice and period do not.
+_TOLD_APART_BY = {
+    "outlier": "row",
+    "seasonality": "cycle",
+    "relationship": "columns",
+    "distribution": "shape",
+    "ranking": "what",
+    "gap": "what",
+}
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Candidate:
     """What a detector returns: a claim with its p-value, before the scan decides what to keep.
@@ -139,8 +150,9 @@ class Candidate:
         """What the claim is about: the same in every run and edition."""
         measure = None if self.measure is None else self.measure.name
         span = None if self.period is None else [str(self.period.start), str(self.period.end)]
-        row = self.figures.get("row") if self.kind == "outlier" else None
-        return json.dumps([self.kind, measure, self.by, self.where.conditions, span, row], ensure_ascii=True)
+        name = _TOLD_APART_BY.get(self.kind)
+        besides = None if name is None else self.figures.get(name)
+        return json.dumps([self.kind, measure, self.by, self.where.conditions, span, besides], ensure_ascii=True)
 
     @property
     def id(self) -> str:

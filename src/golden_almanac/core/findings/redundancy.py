@@ -11,7 +11,7 @@ from .finding import Finding, Slice
 #: Two series that move together so closely tell one story.
 _ALIKE = 0.6
 #: Kinds that speak of the movement of a series.
-_MOVING = ("trend", "shift")
+_MOVING = ("trend", "shift", "divergence")
 
 
 def folds(
@@ -71,16 +71,24 @@ def _mirrored(one: Finding, label: str, by_slice: dict[tuple[str, str, Slice], F
 
 
 def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], float]) -> str | None:
+    if {better.kind, one.kind} <= {"mix", *_MOVING} and "mix" in (better.kind, one.kind):
+        whole = better.measure == one.measure and better.direction == one.direction and not better.where.conditions
+        return "the same movement of the whole" if whole and not one.where.conditions else None
     same_kind = better.kind == one.kind or (better.kind in _MOVING and one.kind in _MOVING)
     if not same_kind:
         return None
+    if better.kind == "concentration":
+        same = better.by == one.by and set(better.figures["top"]) & set(one.figures["top"])
+        return "the same labels in another measure" if same else None
     if better.kind == "ranking":
         return (
             "the same order in another measure"
             if better.by == one.by and better.figures["order"][:1] == one.figures["order"][:1]
             else None
         )
-    if better.where != one.where or better.kind == "outlier":
+    if better.where != one.where or better.kind in ("outlier", "relationship", "distribution"):
+        return None
+    if better.figures.get("cycle") != one.figures.get("cycle"):
         return None
     if better.kind == "spike":
         return "the same time, in another measure" if better.period == one.period else None

@@ -17,6 +17,11 @@ INTEREST = {
     "exception": 0.85,
     "difference": 0.85,
     "seasonality": 0.85,
+    "divergence": 0.95,
+    "mix": 0.9,
+    "relationship": 0.6,
+    "concentration": 0.45,
+    "distribution": 0.4,
     "ranking": 0.45,
 }
 #: A slice's reach never counts for less: a small part can still matter much.

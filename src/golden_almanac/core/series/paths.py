@@ -177,6 +177,18 @@ def stepped_at(series: Prepared, place: int, phi: float) -> Path:
     return replace(_describe("step", place, design, fit, series), p=fit.p(1))
 
 
+def searched(null: Floats, trials: Floats, y: Floats, phi: float) -> tuple[int, Fit, float]:
+    """Which column of `trials`, shape (n, m), beside `null`, shape (n, k), tells most of `y`: its place, the fit with it
+    as the last column, and the p-value of the search."""
+    place = _best(*whiten(phi, null, trials, y))
+    fit = gls(np.column_stack([null, trials[:, place]]), y, phi)
+    nominal = min(1.0, fit.p(null.shape[1]) * trials.shape[1])
+    if nominal > _LOOKED_INTO:
+        return place, fit, nominal
+    white_null, white, white_y = whiten(phi, null, trials, y)
+    return place, fit, max(fit.p(null.shape[1]), calibrated_p(white_null, [white], white_y, fit.df, nominal))
+
+
 def _normal_scores(y: Floats) -> Floats:
     """Ranks turned into normal quantiles."""
     from scipy.special import ndtri

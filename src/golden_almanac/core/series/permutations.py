@@ -9,13 +9,22 @@ nought, which never ends, so that no p-value is nought.
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
+import numpy.typing as npt
 
 from .regression import Floats
 
 #: Shuffles made, and those of them whose tail is looked at.
 _SHUFFLES, _TAIL = 2000, 200
 _SEED = 1983
+
+
+@lru_cache(maxsize=16)
+def _orders(n: int) -> npt.NDArray[np.intp]:
+    """The shuffles of a series of length n, the same for all series: shape (shuffles, n)."""
+    return np.asarray(np.random.default_rng(_SEED).random((_SHUFFLES, n)).argsort(axis=1))
 
 
 def calibrated_p(null: Floats, searches: list[Floats], y: Floats, df: int, nominal: float) -> float:
@@ -30,8 +39,7 @@ def calibrated_p(null: Floats, searches: list[Floats], y: Floats, df: int, nomin
     left = y - q @ (q.T @ y)
     if not left.any():
         return 1.0
-    orders = np.random.default_rng(_SEED).random((_SHUFFLES, y.size)).argsort(axis=1)
-    shuffled = left[orders]
+    shuffled = left[_orders(y.size)]
     within = np.maximum(np.sum(shuffled * shuffled, axis=1) - np.sum((shuffled @ q) ** 2, axis=1), 1e-300)
     surest = np.zeros(_SHUFFLES)
     for trials in searches:
