@@ -16,11 +16,12 @@ if TYPE_CHECKING:
     from .analyses.change import Change, explain_change
     from .analyses.demo import write_demo
     from .analyses.joining import join, join_named, read_all
+    from .analyses.notes import read_notes
     from .analyses.readiness import Readiness, check
     from .analyses.reading import read
     from .analyses.repairs import aside_bytes, table_repairs
     from .analyses.report import Report, report
-    from .analyses.scan import Scan, finding_kinds, scan
+    from .analyses.scan import Scan, finding_floors, finding_kinds, scan
     from .core.errors import (
         AlmanacError,
         BudgetError,
@@ -32,7 +33,7 @@ if TYPE_CHECKING:
         RequestError,
         SourceError,
     )
-    from .core.findings import Finding
+    from .core.findings import Finding, Note
     from .core.joins import Tables
     from .core.tables import Calendar, Table
     from .publish.data import table_bytes
@@ -60,7 +61,10 @@ _HOMES = {
     "Report": "analyses.report",
     "report": "analyses.report",
     "Scan": "analyses.scan",
+    "finding_floors": "analyses.scan",
     "finding_kinds": "analyses.scan",
+    "Note": "core.findings",
+    "read_notes": "analyses.notes",
     "scan": "analyses.scan",
     "AlmanacError": "core.errors",
     "ColumnError": "core.errors",
@@ -87,6 +91,7 @@ __all__ = [
     "ExpressionError",
     "Finding",
     "JoinError",
+    "Note",
     "OutputError",
     "PeriodError",
     "Readiness",
@@ -101,6 +106,7 @@ __all__ = [
     "check",
     "check_target",
     "explain_change",
+    "finding_floors",
     "finding_kinds",
     "format_amount",
     "format_difference",
@@ -108,6 +114,7 @@ __all__ = [
     "join_named",
     "read",
     "read_all",
+    "read_notes",
     "report",
     "scan",
     "table_bytes",

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+import os
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
@@ -10,14 +11,16 @@ from .. import words
 from ..charts import draw
 from ..core.cells import Survey
 from ..core.changes import Explanation, explain, resolve_periods
-from ..core.detectors import KINDS
+from ..core.detectors import KINDS, floor_of
 from ..core.errors import PeriodError
-from ..core.findings import Finding
+from ..core.findings import Finding, Note
 from ..core.measures import lead_measure
 from ..core.progress import told_to
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
+from ..core.steering import steering, without
 from .heads import caveat_sentences, request_head, table_head
+from .notes import as_notes
 from .reading import read
 from .report import Report
 
@@ -167,6 +170,12 @@ def scan(
     grain: str | None = None,
     where: str | None = None,
     kinds: Sequence[str] | str | None = None,
+    focus: Sequence[str] | str | None = None,
+    ignore: Sequence[str] | str | None = None,
+    better: Mapping[str, str] | None = None,
+    floors: Mapping[str, float] | None = None,
+    least_rows: int = 0,
+    notes: str | os.PathLike[str] | Sequence[Note] | None = None,
     progress: Callable[[str], None] | None = None,
 ) -> Scan:
     """Scan a table for trends, steps, seasons, leaders, differences, wrong rows and unusual changes.
@@ -185,6 +194,16 @@ def scan(
         An SQL condition; only the rows that meet it take part.
     kinds
         Kinds of finding to look for; all by default (see `finding_kinds`).
+    focus, ignore
+        Columns of interest, whose findings come first; columns that take no part unless named as a measure or in `by`.
+    better
+        What is better of a measure: `{"avg(delay)": "down"}`. Findings on it say whether they are for the better.
+    floors
+        The effect below which findings of a kind are not told: `{"trend": 10}` (see `finding_floors` for the units).
+    least_rows
+        Labels with fewer rows are not told of by themselves.
+    notes
+        Known circumstances (see `read_notes`), set beside the findings they overlap with.
     progress
         Called with a line of text, again and again: what is being done, how far it is, how long it will take.
 
@@ -197,8 +216,19 @@ def scan(
         table = read(source)
         if where is not None:
             table = table.filter(where)
-        survey = survey_of(table, measures=_listed(measures), by=_listed(by), time=time, grain=grain)
-        result = run_scan(survey, kinds=_listed(kinds))
+        table = without(table, tuple(_listed(ignore) or ()))
+        steered = steering(
+            table,
+            focus=tuple(_listed(focus) or ()),
+            better=better,
+            floors=floors,
+            least_rows=least_rows,
+            notes=as_notes(notes),
+        )
+        survey = survey_of(
+            table, measures=_listed(measures), by=_listed(by), time=time, grain=grain, least_rows=least_rows
+        )
+        result = run_scan(survey, kinds=_listed(kinds), steering=steered)
         return Scan(
             result=result,
             findings=tuple(_worded(result.findings, survey)),
@@ -211,6 +241,11 @@ def finding_kinds() -> dict[str, str]:
     """The kinds of finding that a scan looks for, each with what it is."""
     found = {kind: what for kind, (_, _, what) in sorted(KINDS.items())}
     return found | {"change": "the last complete period, where it is unusual against earlier ones"}
+
+
+def finding_floors() -> dict[str, tuple[float, str]]:
+    """The effect floor of each kind that has one, and what it is measured in."""
+    return {kind: floor for kind in sorted(KINDS) if (floor := floor_of(kind)) is not None}
 
 
 def _listed(value: Sequence[str] | str | None) -> list[str] | None:

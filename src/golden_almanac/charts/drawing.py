@@ -242,7 +242,8 @@ def _gap(finding: Finding, survey: Survey) -> Chart:
     facts, line_of = finding.candidate.series, survey.timeline
     assert line_of is not None
     column = finding.figures.get("column")
-    what = f"Rows with {spoken(column)}" if column else f"Rows of {finding.where.label}"
+    of_label = f"Rows of {finding.where.label}" if finding.where.conditions else "Rows"
+    what = f"Rows with {spoken(column)}" if column else of_label
     span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     return line(
         name=finding.id,
@@ -252,7 +253,7 @@ def _gap(finding: Finding, survey: Survey) -> Chart:
         timeline=line_of,
         measure=ROWS,
         offset=int(facts["offset"]),
-        series=[(finding.where.label or spoken(column or ""), np.asarray(facts["own"]))],
+        series=[(finding.where.label or spoken(column or "rows"), np.asarray(facts["own"]))],
         alternative=f"Line chart. {finding.headline} {finding.detail}",
     )
 

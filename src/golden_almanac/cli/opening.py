@@ -10,7 +10,7 @@ from typing import Annotated, Any, get_type_hints
 
 import typer
 
-from .options import Source
+from .options import Source, pairs
 
 Text = str | None
 Texts = list[str] | None
@@ -97,12 +97,7 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
 
     calendar = {name: told[name] for name in ("fiscal_start", "week_start", "zone", "holidays", "as_of")}
     chosen = {name: value for name, value in calendar.items() if value is not None}
-    answers = {}
-    for text in told["answer"] or ():
-        key, mark, choice = text.rpartition("=")
-        if not mark:
-            raise ga.RequestError("--answer", text, 'a key and a choice, such as "date order/Date=day first"')
-        answers[key.strip()] = choice.strip()
+    answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
     choice = {name: told[name] for name in ("sheet", "table", "query", "memory")}
     choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}
     return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()))

@@ -44,6 +44,29 @@ Out = Annotated[
     ),
 ]
 
+
+def pairs(option: str, texts: Sequence[str] | None, wanted: str) -> dict[str, str]:
+    """KEY=VALUE options as a mapping; the last equals sign parts them."""
+    import golden_almanac as ga
+
+    found = {}
+    for text in texts or ():
+        key, mark, value = text.rpartition("=")
+        if not mark or not key.strip():
+            raise ga.RequestError(option, text, wanted)
+        found[key.strip()] = value.strip()
+    return found
+
+
+def number(option: str, text: str) -> float:
+    import golden_almanac as ga
+
+    try:
+        return float(text)
+    except ValueError:
+        raise ga.RequestError(option, text, "a number") from None
+
+
 #: Endings that `--out` knows.
 ENDINGS = (".html", ".json", ".csv")
 

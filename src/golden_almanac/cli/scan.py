@@ -38,13 +38,44 @@ Kinds = Annotated[
     ),
 ]
 
+Focus = Annotated[
+    list[str] | None,
+    typer.Option("--focus", metavar="COLUMN", show_default=False, help="Put this column first. May be repeated."),
+]
+Ignore = Annotated[
+    list[str] | None,
+    typer.Option("--ignore", metavar="COLUMN", show_default=False, help="Leave this column out. May be repeated."),
+]
+Better = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--better",
+        metavar="MEASURE=WAY",
+        show_default=False,
+        help='What is better, up or down: "avg(delay)=down". May be repeated.',
+    ),
+]
+Floors = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--floor",
+        metavar="KIND=SIZE",
+        show_default=False,
+        help="Smaller effects of a kind are not told (units: --kinds). May be repeated.",
+    ),
+]
+
 
 def _kinds(asked: bool) -> None:
     if asked:
         import golden_almanac as ga
 
+        floors = ga.finding_floors()
         for kind, what in ga.finding_kinds().items():
-            typer.echo(f"{kind:<13}{what}")
+            typer.echo(f"{kind:<14}{what}")
+            if kind in floors:
+                size, unit = floors[kind]
+                typer.echo(f"{'':<14}not told below {size:g} {unit} (--floor {kind}=…)")
         raise typer.Exit
 
 
@@ -57,7 +88,26 @@ def scan(
     grain: options.Grain = None,
     where: options.Where = None,
     kind: Kinds = None,
+    focus: Focus = None,
+    ignore: Ignore = None,
+    better: Better = None,
+    floor: Floors = None,
+    least_rows: Annotated[
+        int, typer.Option("--least-rows", min=0, help="Groups with fewer rows are not told of by themselves.")
+    ] = 0,
+    notes: Annotated[
+        str | None,
+        typer.Option(
+            "--notes",
+            metavar="FILE",
+            show_default=False,
+            help="A CSV of known circumstances: from, to, note, and scopes.",
+        ),
+    ] = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
+    everything: Annotated[
+        bool, typer.Option("--all", help="Show all findings, folded ones too, with the reason.")
+    ] = False,
     kinds: Annotated[
         bool, typer.Option("--kinds", is_eager=True, callback=_kinds, help="List the kinds of finding, and leave.")
     ] = False,
@@ -68,10 +118,27 @@ def scan(
     import golden_almanac as ga
 
     targets = options.check_outputs(out, opening.source)
+    ways = options.pairs("--better", better, 'a measure and a way, such as "avg(delay)=down"')
+    floors = {key: options.number("--floor", text) for key, text in options.pairs("--floor", floor, "trend=10").items()}
     began = clock.perf_counter()
     show = options.progress()
     opened = opening.table(show)
-    found = ga.scan(opened, measures=measure, by=by, time=time, grain=grain, where=where, kinds=kind, progress=show)
+    found = ga.scan(
+        opened,
+        measures=measure,
+        by=by,
+        time=time,
+        grain=grain,
+        where=where,
+        kinds=kind,
+        focus=focus,
+        ignore=ignore,
+        better=ways,
+        floors=floors,
+        least_rows=least_rows,
+        notes=notes,
+        progress=show,
+    )
     report = found.report(progress=show) if targets else None
     options.clear_progress()
     if plan:
@@ -79,7 +146,7 @@ def scan(
     elif as_json:
         screen.json_out(found.to_dict())
     else:
-        screen.scan(found, top)
+        screen.scan(found, top, everything=everything)
     if report is not None:
         options.write_outputs(report, targets)
     typer.echo(

@@ -39,20 +39,24 @@ def links(found: Any) -> None:
         console.print(_bullet(text))
 
 
-def scan(found: Any, top: int) -> None:
-    """A scan: summary, then the first findings."""
+def scan(found: Any, top: int, *, everything: bool = False) -> None:
+    """A scan: summary, then the first findings; or all, with those folded under them and the reason."""
     console = _console()
     _summary(console, found.summary())
     if not found.findings:
         return
-    shown = found.findings[:top]
+    shown = found.findings if everything else found.findings[:top]
     console.print()
     for place, one in enumerate(shown, start=1):
         _finding(console, place, one)
+        if everything:
+            _folded(console, [other for other in found.folded if other.folded_under[0] == one.id])
+    if everything:
+        return
     left = len(found.findings) - len(shown)
     folded = len(found.folded)
     more = [f"{left} more with --top {len(found.findings)}"] if left else []
-    more += [f"{folded} folded under these, in the --json"] if folded else []
+    more += [f"{folded} folded under these, with --all"] if folded else []
     if more:
         console.print("    " + "; ".join(more) + ".", style="dim", highlight=False)
 
@@ -216,7 +220,22 @@ def _finding(console: Any, place: int, one: Any) -> None:
     head.append(_spark(one), style="dim")
     console.print(head)
     console.print(Padding(Text(one.headline, style="bold"), (0, 0, 0, 4)))
-    console.print(Padding(Text(one.detail), (0, 0, 1, 4)))
+    verdict = {True: " That is for the better.", False: " That is for the worse.", None: ""}[one.good]
+    console.print(Padding(Text(one.detail + verdict), (0, 0, int(not one.notes), 4)))
+    for place, note in enumerate(one.notes, start=1):
+        last = place == len(one.notes)
+        console.print(Padding(Text(f"Known of that time: {note}", style="italic"), (0, 0, int(last), 4)))
+
+
+def _folded(console: Any, findings: list[Any]) -> None:
+    """What follows from a finding, a line each."""
+    from rich.padding import Padding
+    from rich.text import Text
+
+    for place, one in enumerate(findings, start=1):
+        line = Text(f"· {one.headline} ", style="dim")
+        line.append(f"({one.folded_under[1]})")
+        console.print(Padding(line, (0, 0, int(place == len(findings)), 6)))
 
 
 def _spark(one: Any) -> str:

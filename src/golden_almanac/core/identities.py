@@ -27,7 +27,8 @@ _LEFT, _BROKEN = 1e-5, 0.001
 class Identity:
     """`result` is the sum of `terms` (coefficient, column), or for a product the first coefficient times its columns.
 
-    For a threshold the coefficient is the least value above it, negative where the result is yes below it. `broken` rows of the table do not keep it: worth a look each.
+    For a threshold the coefficient is the least value above it, negative where the result is yes below it. `broken`
+    rows of the table do not keep the identity: worth a look each.
     """
 
     kind: str

@@ -13,10 +13,12 @@ from .changes import unusual, why
 from .errors import ColumnError, RequestError, SourceError
 from .findings import Candidate, Finding, Test
 from .findings.discovery import LEVEL, MOST_RANK, q_values
+from .findings.notes import beside
 from .findings.redundancy import folds
 from .findings.scoring import ordered, score
 from .implications import follows_from_composition, mirrors_of_parts, related_measures, rests_on_a_part, through_a_third
 from .measures import Measure, default_measures, lead_measure, parse_measure
+from .steering import Steering
 from .tables import Column, Grain, Role, Table, Timeline
 from .tables.timeline import timeline_of
 
@@ -24,6 +26,9 @@ from .tables.timeline import timeline_of
 _MOST_LABELS = 5000
 #: Kinds that a scan looks for unless told otherwise, in the order of their names.
 ALL_KINDS = (*sorted(detectors.KINDS), "change")
+
+
+UNSTEERED = Steering()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -38,7 +43,13 @@ class ScanResult:
 
 
 def survey_of(
-    table: Table, *, measures: Sequence[str] | None, by: Sequence[str] | None, time: str | None, grain: str | None
+    table: Table,
+    *,
+    measures: Sequence[str] | None,
+    by: Sequence[str] | None,
+    time: str | None,
+    grain: str | None,
+    least_rows: int = 0,
 ) -> Survey:
     """The request as understood: measures parsed, dimensions and timeline chosen.
 
@@ -56,11 +67,12 @@ def survey_of(
         dimensions=dimensions,
         timeline=line,
         parents=parents(table, dimensions),
+        least_rows=least_rows,
     )
 
 
-def scan(survey: Survey, *, kinds: Sequence[str] | None = None) -> ScanResult:
-    """Run the detectors and keep what survives: q ≤ 0.05 over all tests, above the effect floor."""
+def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steering = UNSTEERED) -> ScanResult:
+    """Run the detectors and keep what survives: sure enough among all tests, and above the effect floor."""
     chosen = _kinds(kinds)
     candidates: list[Candidate] = []
     line = survey.timeline
@@ -69,13 +81,14 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None) -> ScanResult:
         if kind == "change":
             candidates += unusual(survey)
             continue
-        detector = detectors.load(kind)
+        detector = detectors.load(kind, steering.floors.get(kind))
         if detector.needs_time and (line is None or line.complete_count < detector.least_periods):
             continue
         candidates += detector.detect(survey)
     progress.say("weighing what was found")
-    told, folded = _weigh(survey, candidates)
-    told = [_with_why(survey, one) for one in told]
+    told, folded = _weigh(survey, candidates, steering)
+    told = [_steered(_with_why(survey, one), steering) for one in told]
+    folded = [_steered(one, steering) for one in folded]
     findings = tuple(
         replace(
             one,
@@ -90,7 +103,11 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None) -> ScanResult:
     )
 
 
-def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Finding], list[Finding]]:
+def _steered(one: Finding, steering: Steering) -> Finding:
+    return replace(one, good=steering.good(one.candidate), notes=beside(one.candidate, steering.notes))
+
+
+def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) -> tuple[list[Finding], list[Finding]]:
     """Findings to tell and findings folded under them.
 
     One story shows in many tests (revenue, passengers and vehicles of a route all rise), and each of
@@ -103,7 +120,7 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Findin
         Finding(
             candidate=one,
             test=Test(name=one.test, statistic=one.statistic, p=one.p, q=float(q)),
-            score=score(one, float(q), leading=one.measure == lead),
+            score=score(one, float(q), leading=one.measure == lead, interest=steering.interest(one)),
             _table=survey.table,
         )
         for one, q in zip(candidates, first, strict=True)
@@ -130,7 +147,9 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate]) -> tuple[list[Findin
         replace(
             one,
             test=replace(one.test, q=again[one.id]),
-            score=score(one.candidate, again[one.id], leading=one.measure == lead),
+            score=score(
+                one.candidate, again[one.id], leading=one.measure == lead, interest=steering.interest(one.candidate)
+            ),
         )
         for one in told
     ]

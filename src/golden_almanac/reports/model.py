@@ -169,6 +169,10 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
         found.append(("Against its siblings", _signed_percent(f["relative_pct"]) + ends))
     if f.get("n") is not None:
         found.append(("Rows", numbers.whole(f["n"])))
+    if finding.good is not None:
+        found.append(("Verdict", "for the better" if finding.good else "for the worse"))
+    if finding.notes:
+        found.append(("Known of that time", "; ".join(finding.notes)))
     test = finding.test
     among = f", q = {test.q:.2g} among all tests" if test.q is not None else ""
     found.append(("Test", f"{test.name}; {numbers.p_value(test.p)}{among}"))

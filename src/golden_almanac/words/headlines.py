@@ -161,8 +161,8 @@ def _seasonality_detail(finding: Finding) -> str:
         each = " a day" if finding.measure is not None and finding.measure.additive else ""
         return (
             f"The average was {numbers.amount(f['average'], finding.measure)}{each} over {f['blocks']} full "
-            f"{f['cycle']}s{'' if f['cycle'] == 'week' else ' (days 1 to 28)'}; within them the {f['cycle']} accounts for "
-            f"{numbers.percent(100 * f['strength'])} of the ups and downs."
+            f"{f['cycle']}s{'' if f['cycle'] == 'week' else ' (days 1 to 28)'}; within them the {f['cycle']} accounts "
+            f"for {numbers.percent(100 * f['strength'])} of the ups and downs."
         )
     return (
         f"The average {names.grain(finding) or 'period'} of the {f['years']} full years was "

@@ -76,6 +76,10 @@ def gap(finding: Finding) -> str:
             "not filled": _during(span),
         }
         return f"no {name} is given {said[f['what']]}, in any of {numbers.whole(f['rows'])} rows"
+    if f["what"] == "no rows":
+        return (
+            f"there are no rows {_during(span)}, where about {numbers.plain(f['expected_rows'], 2)} were to be expected"
+        )
     label, part = finding.where.label, _made_of(finding)
     if f["what"] == "began":
         return f"{label} has rows only since {names.start(_after(span))}; it has made {part} since"
@@ -112,6 +116,8 @@ def _after(span: Period) -> Period:
 
 def gap_detail(finding: Finding) -> str:
     f, there = finding.figures, finding.baseline
+    if f["what"] == "no rows":
+        return f"All other periods together have {numbers.whole(f['rows'])} rows; sums over a year lack these."
     expected = f"{numbers.plain(f['expected_rows'])} were to be expected in {_counted(f['periods'], finding)}"
     if there is None:
         return f"By the usual share of filled rows, {expected}."

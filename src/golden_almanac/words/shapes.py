@@ -50,7 +50,8 @@ def mix(finding: Finding) -> str:
     if f["reversal"]:
         other = "fell" if f["change"] > 0 else "rose"
         within = numbers.difference(f["within"], measure)
-        return f"{subject} {verb} {size} while within the {parts} it {other} {within}: the weight of the {parts} turned the sign"
+        why = f"the {parts} weigh otherwise than a year before"
+        return f"{subject} {verb} {size}, though within the {parts} it {other} {within}: {why}"
     share = min(1.0, f["mix_share"])
     part = "all of it" if share > 0.95 else numbers.percent(100 * share) + " of that"
     return f"{subject} {verb} {size} on the year before, {part} because the {parts} weigh otherwise"
@@ -76,29 +77,31 @@ def mix_detail(finding: Finding) -> str:
 _SHAPES = {
     "steady": "",
     "uneven": ", though not evenly",
-    "levels off": ", and levels off",
+    "levels off": ", the more the lower they are",
     "sets in late": ", but only in the upper half",
-    "turns": ", and turns round in the upper half",
+    "turns": ", and the other way round in the upper half",
 }
 
 
 def relationship(finding: Finding) -> str:
     f = finding.figures
     first, second = (spoken(column) for column in f["columns"])
-    verb = "rises" if f["slope"] > 0 else "falls"
-    return f"{second} {verb} with {first}{_SHAPES[f['shape']]} (correlation {_r(f['r'])})"
+    how = "rise and fall together" if f["slope"] > 0 else "go opposite ways"
+    return f"{first} and {second} {how}{_SHAPES[f['shape']]} (correlation {_r(f['r'])})"
 
 
 def relationship_detail(finding: Finding) -> str:
     f = finding.figures
     first, second = (spoken(column) for column in f["columns"])
-    ends = f"95% range {_r(f['low'])} to {_r(f['high'])}"
     x = finding.candidate.series["x"]
     step = float(x[-1] - x[0]) / max(1, len(x) - 1)
-    size = numbers.signed(f["slope"] * step, numbers.plain(abs(f["slope"] * step)))
+    more = "more" if f["slope"] > 0 else "less"
+    ends = [_r(f[name]) for name in ("low", "high")]
+    span = "" if ends[0] == ends[1] else f" (95% range {ends[0]} to {ends[1]})"
     return (
-        f"On {numbers.whole(f['n'])} rows ({ends}); within the same week and the same groups {_r(f['r_adjusted'])}. "
-        f"With {numbers.plain(step)} more {first} went {size} {second}; that is no proof that the one makes the other."
+        f"On {numbers.whole(f['n'])} rows{span}; within the same week and the same groups it is {_r(f['r_adjusted'])}. "
+        f"Rows with {numbers.plain(step)} more {first} have {numbers.plain(abs(f['slope'] * step))} {more} {second} on "
+        "average, which is no proof that the one makes the other."
     )
 
 
@@ -115,7 +118,8 @@ def distribution(finding: Finding) -> str:
     if f["shape"] == "heaps":
         times = numbers.plain(f["on_step"] / f["even_share"], 2)
         step = numbers.plain(f["step"])
-        return f"{numbers.percent(100 * f['on_step'])} of the values of {name} are multiples of {step}, {times} times the even share"
+        share = numbers.percent(100 * f["on_step"])
+        return f"{share} of the values of {name} are multiples of {step}, {times} times the even share"
     if f["shape"] == "two humps":
         first, second = (numbers.amount(f[hump], finding.measure) for hump in ("first_hump", "second_hump"))
         by = f["divided_by"]
@@ -151,10 +155,10 @@ def divergence(finding: Finding) -> str:
     side = "above" if f["change"] > 0 else "below"
     pct = f["change_pct"]
     size = numbers.percent(pct) if pct is not None else numbers.difference(f["change"], measure)
+    value, expected = (numbers.amount(f[name], measure) for name in ("value", "expected"))
     return (
         f"{names.of(measure, finding.where)} has been {size} {side} its path since {names.start(span)}: "
-        f"{numbers.amount(f['value'], measure)}{_each(finding)}, where {numbers.amount(f['expected'], measure)} was to be "
-        "expected"
+        f"{value}{_each(finding)}, where {expected} was to be expected"
     )
 
 

@@ -39,7 +39,8 @@ class Survey:
 
     `parents` maps a dimension to the one it lies within (port → region); `rows` per cell are counted
     over rows that have a date when the period is among the keys, over all rows otherwise. `finer` is a survey of
-    the same table by shorter periods, whose groups can be put together. Where `only` names some of the rows, `whole`
+    the same table by shorter periods, whose groups can be put together. Labels with fewer than `least_rows` rows take
+    no part by themselves. Where `only` names some of the rows, `whole`
     is the survey of all.
     """
 
@@ -49,6 +50,7 @@ class Survey:
     timeline: Timeline | None
     parents: dict[str, str] = field(default_factory=dict)
     finer: Survey | None = None
+    least_rows: int = 0
     only: Only = EVERY
     whole: Survey | None = None
     _cache: dict[Any, Any] = field(default_factory=dict)
@@ -62,6 +64,10 @@ class Survey:
             line = self.timeline
             return () if line is None else tuple(str(line.period(place).start) for place in range(line.count))
         return self.table.labels(key)
+
+    def told(self, key: str) -> npt.NDArray[np.bool_]:
+        """Which labels of a dimension have rows enough to be told of by themselves; shape (labels,)."""
+        return self._once(("told", key), lambda: self.cells(key).rows >= self.least_rows)
 
     def rows(self) -> Rows:
         """All rows; of a table left in its file, those are read into memory."""

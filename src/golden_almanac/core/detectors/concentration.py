@@ -50,7 +50,7 @@ class Concentration:
         cells = survey.cells(by)
         values = measure.factor * cells.linear(measure.top)
         n = values.size
-        if n < _LEAST_LABELS or values.min() < 0 or not values.sum() > 0:
+        if n < _LEAST_LABELS or not survey.told(by).all() or values.min() < 0 or not values.sum() > 0:
             return None
         k = max(1, round(_TOP * n))
         order = np.lexsort((np.arange(n), -values))
@@ -157,7 +157,8 @@ def _a_year_before(survey: Survey, measure: Measure, by: str, k: int) -> dict[st
     if line is None or line.complete_count < 2 * cycle:
         return {"share_last_year": None, "share_year_before": None}
     series = survey.cells(by, PERIOD).linear(measure.top)[:, line.complete]
-    found = []
-    for part in (series[:, -cycle:].sum(axis=1), series[:, -2 * cycle : -cycle].sum(axis=1)):
-        found.append(float(np.sort(part)[::-1][:k].sum() / part.sum()) if part.sum() > 0 else None)
+    found = [
+        float(np.sort(part)[::-1][:k].sum() / part.sum()) if part.sum() > 0 else None
+        for part in (series[:, -cycle:].sum(axis=1), series[:, -2 * cycle : -cycle].sum(axis=1))
+    ]
     return {"share_last_year": found[0], "share_year_before": found[1]}

@@ -99,7 +99,7 @@ def _week(day: Survey, measure: Measure) -> _Cycle | None:
 
 
 def _month(day: Survey, measure: Measure) -> _Cycle | None:
-    numbers, values, rows = _days(day, measure)
+    numbers, _, rows = _days(day, measure)
     dates = numbers.astype("datetime64[D]")
     months = dates.astype("datetime64[M]")
     of_month = (dates - months.astype("datetime64[D]")).astype(np.int64)

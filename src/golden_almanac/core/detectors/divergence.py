@@ -106,7 +106,7 @@ class Divergence:
 
 
 def off_path(y: Floats, season: Floats, told: list[Floats], phi: float) -> tuple[float, float]:
-    """How sure, and how far, the last periods of a series, shape (n,), are off its path; columns `told` belong to it."""
+    """How sure, and how far, the last periods of a series, shape (n,), are off its path, to which `told` belong."""
     _, fit, p = _off(y, season, told, phi)
     return p, float(fit.beta[-1])
 

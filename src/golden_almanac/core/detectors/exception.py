@@ -61,7 +61,7 @@ class Exceptional:
         cells = survey.cells(first, second)
         made = measure.factor * cells.linear(measure.top)
         rows = _independent(cells.rows)
-        use = rows >= _LEAST_ROWS
+        use = rows >= max(_LEAST_ROWS, survey.least_rows)
         if made.min() < 0 or use.sum() < max(9, 0.5 * use.size) or _association(cells.rows) > _BOUND:
             return []
         looks = int(use.sum())

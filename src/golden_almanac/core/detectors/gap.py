@@ -54,7 +54,57 @@ class Gap:
         found = []
         for column in survey.dimensions:
             found += self._labels(survey, column.name)
-        return found + self._columns(survey)
+        return [*found, *self._columns(survey), *self._periods(survey)]
+
+    def _periods(self, survey: Survey) -> list[Candidate]:
+        """Periods in which the whole table has no rows."""
+        line, table = survey.timeline, survey.table
+        assert line is not None
+        rows = survey.cells(PERIOD).rows[line.complete]
+        run = _longest(rows, np.ones(rows.size), line.grain.per_year)
+        if run is None:
+            return []
+        if run.p > _CLEAR:
+            return [
+                Candidate.nothing(self.kind, None, None, Slice(), "rows expected where none are", run.expected, run.p)
+            ]
+        offset = line.complete.start
+        span = line.span(offset + run.first, offset + run.last)
+        length = run.last - run.first + 1
+        everything = within(table, Slice(), line.column, span)
+        whole = line.span(offset, offset + rows.size - 1)
+        counts = {"none": everything, "all_rows": within(table, Slice(), line.column, whole)}
+        return [
+            Candidate(
+                kind=self.kind,
+                measure=None,
+                by=None,
+                where=Slice(),
+                period=span,
+                baseline=None,
+                direction=None,
+                figures={
+                    "what": "no rows",
+                    "since": str(span.start),
+                    "until": str(span.end),
+                    "periods": length,
+                    "expected_rows": run.expected,
+                    "rows": float(rows.sum()),
+                    "share": length / rows.size,
+                },
+                test="rows expected where none are, by those of the other periods and their spread",
+                statistic=run.expected,
+                p=run.p,
+                strength=squash(float(length), 2.0),
+                reach=1.0,
+                large=length >= self.floor_periods,
+                check=Check(
+                    sql=one_row({name: f"(SELECT count(*) FROM source WHERE {sql})" for name, sql in counts.items()}),
+                    expect={"none": 0.0, "all_rows": float(rows.sum())},
+                ),
+                series={"time": line.column, "own": rows, "offset": offset},
+            )
+        ]
 
     def _labels(self, survey: Survey, by: str) -> list[Candidate]:
         """The surest gap of a dimension, paying for the look at all labels, and others that are as sure."""
@@ -63,12 +113,13 @@ class Gap:
         rows = survey.cells(by, PERIOD).rows[:, line.complete]
         cycle = line.grain.per_year
         runs = [(code, _longest(rows[code], rows.sum(axis=0), cycle)) for code in range(rows.shape[0])]
-        known = [(code, one, min(1.0, one.p * rows.shape[0])) for code, one in runs if one is not None]
+        told = survey.told(by)
+        known = [(code, one, min(1.0, one.p * rows.shape[0])) for code, one in runs if one is not None and told[code]]
         if not known:
             return [Candidate.nothing(self.kind, None, by, Slice(), "no run of empty periods", 0.0, 1.0)]
         known.sort(key=lambda each: (each[2], each[0]))
-        told = [known[0], *(each for each in known[1:] if each[2] <= _CLEAR)]
-        return [self._label(survey, by, code, run, p, rows) for code, run, p in told]
+        sure = [known[0], *(each for each in known[1:] if each[2] <= _CLEAR)]
+        return [self._label(survey, by, code, run, p, rows) for code, run, p in sure]
 
     def _label(self, survey: Survey, by: str, code: int, run: _Run, p: float, rows: Floats) -> Candidate:
         where = Slice(((by, survey.labels(by)[code]),))

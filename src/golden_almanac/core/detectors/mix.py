@@ -1,10 +1,10 @@
 """Mix: an average or rate that moves because its parts weigh otherwise, even while the parts go the other way.
 
 The last year is set against the year before it (or half the periods against the other half). The whole's change is
-taken apart exactly: within the parts at the average of both years' weights, and through the weights (midpoint weights,
-as in `changes`). Tests over pairs of the same period, a year apart (see `blocks`): that the whole moved, and that the
-part of it that goes through the weights is real. Where the parts themselves moved the other way for certain, that is the
-reversal that Yule (1903) and Simpson (1951) warned of.
+taken apart exactly: within the parts at the average of both years' weights, and through the weights (midpoint
+weights, as in `changes`). Tests over pairs of the same period, a year apart (see `blocks`): that the whole moved, and
+that the part of it that goes through the weights is real. Where the parts themselves moved the other way for certain,
+that is the reversal that Yule (1903) and Simpson (1951) warned of.
 """
 
 from __future__ import annotations
@@ -76,6 +76,8 @@ class Mix:
         facts, parts = _apart(measure, cells.labels[0], top, bottom, windows)
         within_t, within_p = block_test(whole - through, weights)
         opposite = within_p < _SURE and within_t * t < 0
+        told = {label for label, known in zip(cells.labels[0], survey.told(by), strict=True) if known}
+        parts = [one for one in parts if one["label"] in told]
         weight = sum(one["share"] for one in parts if one["change"] is not None and one["change"] * facts["change"] < 0)
         figures: dict[str, Any] = {
             **facts,

@@ -51,7 +51,9 @@ class Ranking:
         labels = cells.labels[0]
         if not 2 <= len(labels) <= MOST_LABELS or values.min() < 0 or not values.sum() > 0:
             return None
-        order = sorted(range(len(labels)), key=lambda code: (-values[code], code))
+        order = sorted(np.flatnonzero(survey.told(by)).tolist(), key=lambda code: (-values[code], code))
+        if len(order) < 2:
+            return None
         first, second = order[0], order[1]
         if values[second] <= 0:
             return None

@@ -36,6 +36,24 @@ KINDS: dict[str, tuple[str, str, str]] = {
 }
 
 
+#: kind → (setting, what it is measured in): the effect below which a finding of that kind is not told.
+FLOORS: dict[str, tuple[str, str]] = {
+    "trend": ("floor_pct", "percent over the leg"),
+    "shift": ("floor_pct", "percent"),
+    "spike": ("floor_pct", "percent"),
+    "divergence": ("floor_pct", "percent"),
+    "seasonality": ("floor_pct", "percent off the average"),
+    "mix": ("floor_pct", "percent"),
+    "concentration": ("floor_times", "times an even share"),
+    "relationship": ("floor", "correlation"),
+    "ranking": ("floor_pct", "percent ahead of the next"),
+    "difference": ("floor", "standard deviations of the rows"),
+    "exception": ("floor_ratio", "times what is expected"),
+    "gap": ("floor_share", "share of the rows"),
+    "outlier": ("floor_factor", "times the next value"),
+}
+
+
 class Detector(Protocol):
     """Settings are frozen; `detect` keeps nothing and changes nothing it is given.
 
@@ -50,7 +68,16 @@ class Detector(Protocol):
     def detect(self, survey: Survey) -> Sequence[Candidate]: ...
 
 
-def load(kind: str) -> Detector:
-    """The detector of a kind, with its default settings."""
+def load(kind: str, floor: float | None = None) -> Detector:
+    """The detector of a kind, with its default settings but for its floor where one is given."""
     module, name, _ = KINDS[kind]
-    return cast(Detector, getattr(import_module(f".{module}", __package__), name)())
+    settings = {} if floor is None else {FLOORS[kind][0]: floor}
+    return cast(Detector, getattr(import_module(f".{module}", __package__), name)(**settings))
+
+
+def floor_of(kind: str) -> tuple[float, str] | None:
+    """The floor of a kind and what it is measured in; None for kinds that have no single one."""
+    if kind not in FLOORS:
+        return None
+    setting, unit = FLOORS[kind]
+    return float(getattr(load(kind), setting)), unit

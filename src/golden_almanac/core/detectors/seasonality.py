@@ -1,7 +1,8 @@
 """Seasonality: the same ups and downs every year, week or month.
 
-For the week and the month see `cycles`. For the year: seasonal columns against none in a regression with a trend and autoregressive errors (F test);
-strength is 1 − Var(rest)/Var(season + rest). Peak and trough are named only if they lead in most years.
+For the week and the month see `cycles`. For the year: seasonal columns against none in a regression with a trend and
+autoregressive errors (F test); strength is 1 − Var(rest)/Var(season + rest). Peak and trough are named only if they
+lead in most years.
 """
 
 from __future__ import annotations

@@ -197,14 +197,15 @@ def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
 
     A label alone in its family is the same rows as its parent, and is left out.
     """
-    size = len(survey.labels(by))
+    told = survey.told(by)
     above = survey.parents.get(by)
     if above is None:
-        return [(list(range(size)), Slice())] if size > 1 else []
+        every = [int(code) for code in np.flatnonzero(told)]
+        return [(every, Slice())] if len(every) > 1 else []
     up = parent_codes(survey.table, by, above)
     found = []
     for code, label in enumerate(survey.labels(above)):
-        family = [int(child) for child in np.flatnonzero(up == code)]
+        family = [int(child) for child in np.flatnonzero((up == code) & told)]
         if len(family) > 1:
             found.append((family, Slice(((above, label),))))
     return found

@@ -163,7 +163,8 @@ class Candidate:
 class Finding:
     """One notable fact, with its figures, evidence and words.
 
-    `folded_under` is (id, reason) for a finding implied by another. `rows()`, `check_figures()` and
+    `folded_under` is (id, reason) for a finding implied by another; `good` whether it is for the better, where the
+    caller said what is; `notes` known circumstances that overlap it. `rows()`, `check_figures()` and
     `chart()` go back to the table the scan was made from.
     """
 
@@ -174,6 +175,8 @@ class Finding:
     detail: str = ""
     related: tuple[str, ...] = ()
     folded_under: tuple[str, str] | None = None
+    good: bool | None = None
+    notes: tuple[str, ...] = ()
     _table: Table | None = None
     _draw: Callable[[Finding], Any] | None = None
 
@@ -273,13 +276,14 @@ class Finding:
             "period": None if self.period is None else self.period.to_dict(),
             "baseline": None if self.baseline is None else self.baseline.to_dict(),
             "direction": self.direction,
+            "good": self.good,
             "figures": _plain(one.figures),
             "test": _plain(self.test.to_dict()),
             "score": _plain(self.score.to_dict()),
             "headline": self.headline,
             "detail": self.detail,
             "check": _plain(self.evidence.to_dict()),
-            "notes": [],
+            "notes": list(self.notes),
             "related": list(self.related),
         }
 

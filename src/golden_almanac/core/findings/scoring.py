@@ -31,9 +31,10 @@ _SAME_KIND, _FIRST = 3, 10
 _OTHER_MEASURE = 0.93
 
 
-def score(candidate: Candidate, q: float, *, leading: bool = True) -> Score:
+def score(candidate: Candidate, q: float, *, leading: bool = True, interest: float = 1.0) -> Score:
     """Geometric mean of strength, reach and confidence, times the kind's interest; a little less for
-    measures other than the one the report leads with, so that one story is told in that one."""
+    measures other than the one the report leads with, so that one story is told in that one. `interest` is the caller's
+    (see `steering`)."""
     confidence = max(0.0, 1.0 - q / 0.1)
     reach = min(1.0, max(_LEAST_REACH, candidate.reach))
     strength = min(1.0, max(0.0, candidate.strength))
@@ -41,6 +42,7 @@ def score(candidate: Candidate, q: float, *, leading: bool = True) -> Score:
         INTEREST.get(candidate.kind, 0.7)
         * (strength * reach * confidence) ** (1 / 3)
         * (1.0 if leading else _OTHER_MEASURE)
+        * interest
     )
     return Score(total=total, strength=strength, reach=reach, confidence=confidence)
 

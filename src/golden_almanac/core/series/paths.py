@@ -178,8 +178,8 @@ def stepped_at(series: Prepared, place: int, phi: float) -> Path:
 
 
 def searched(null: Floats, trials: Floats, y: Floats, phi: float) -> tuple[int, Fit, float]:
-    """Which column of `trials`, shape (n, m), beside `null`, shape (n, k), tells most of `y`: its place, the fit with it
-    as the last column, and the p-value of the search."""
+    """Which column of `trials`, shape (n, m), beside `null`, shape (n, k), tells most of `y`: its place, the fit with
+    it as the last column, and the p-value of the search."""
     place = _best(*whiten(phi, null, trials, y))
     fit = gls(np.column_stack([null, trials[:, place]]), y, phi)
     nominal = min(1.0, fit.p(null.shape[1]) * trials.shape[1])

@@ -1,10 +1,10 @@
 """Far tails of a search on a short series, calibrated on its own values in other orders.
 
-Student's t of the best of many places is right for normal noise only. What the same search yields on the series shuffled
-(null residuals, whitened; Freedman & Lane 1983) tells how its nominal p-values are really distributed. Beyond what a
-few thousand shuffles can show, the tail is taken as a power of the nominal p-value, its exponent estimated from the
-shuffles (Hill 1975): on the scale of −log p that is the generalised Pareto tail of Knijnenburg et al. (2009) with shape
-nought, which never ends, so that no p-value is nought.
+Student's t of the best of many places is right for normal noise only. What the same search yields on the series
+shuffled (null residuals, whitened; Freedman & Lane 1983) tells how its nominal p-values are really distributed. Beyond
+what a few thousand shuffles can show, the tail is taken as a power of the nominal p-value, its exponent estimated from
+the shuffles (Hill 1975): on the scale of −log p that is the generalised Pareto tail of Knijnenburg et al. (2009) with
+shape nought, which never ends, so that no p-value is nought.
 """
 
 from __future__ import annotations

@@ -1,0 +1,68 @@
+"""Known circumstances: dated, scoped remarks, set beside the findings that they overlap with, never told as causes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..tables import Grain, Period
+from .finding import Candidate
+
+#: Public holidays are named for periods of at most so many days: every long one has some.
+_FEW_DAYS = 14
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Note:
+    """What people know: a remark for the days from `start` to `end`, both included.
+
+    `where` maps columns to the label that the remark is about; empty for the whole table.
+    """
+
+    start: np.datetime64
+    end: np.datetime64
+    text: str
+    where: dict[str, str] = field(default_factory=dict)
+
+    def told(self) -> str:
+        """The remark as it stands beside a finding."""
+        days = str(self.start) if self.start == self.end else f"{self.start} to {self.end}"
+        scope = f"{', '.join(self.where.values())}: " if self.where else ""
+        return f"{scope}{self.text} ({days})"
+
+
+def beside(one: Candidate, notes: Sequence[Note]) -> tuple[str, ...]:
+    """The notes that overlap a claim in time and scope, and the public holidays of a short one."""
+    span = when(one)
+    if span is None:
+        return ()
+    told = [note.told() for note in notes if note.start <= span.end and note.end >= span.start and _concerns(note, one)]
+    if int((span.end - span.start).astype(np.int64)) < _FEW_DAYS:
+        told += [f"{name} ({day})" for day, name in span.calendar.holiday_names(span.start, span.end).items()]
+    return tuple(told)
+
+
+def when(one: Candidate) -> Period | None:
+    """The days at which a claim's event lies: a step's first period and the one before it, a spike's own week."""
+    span = one.period
+    if one.kind == "outlier" and one.figures.get("date"):
+        day = np.datetime64(one.figures["date"], "D")
+        return Period(start=day, end=day, grain=Grain.DAY)
+    if span is None:
+        return None
+    if one.kind in ("spike", "divergence", "change", "gap"):
+        return span
+    if one.kind == "shift" or (one.kind == "trend" and one.figures.get("bend")):
+        grain = span.grain or Grain.MONTH
+        number = int(span.calendar.number(grain, np.array([span.start]))[0])
+        first, last = span.calendar.start(grain, number - 1), span.calendar.end(grain, number)
+        return Period(start=first, end=last, grain=grain, calendar=span.calendar)
+    return None
+
+
+def _concerns(note: Note, one: Candidate) -> bool:
+    """Whether nothing speaks against a note's scope: another label of a column that both name does."""
+    labels = dict(one.where.conditions)
+    return all(labels.get(column, label) == label for column, label in note.where.items())
