@@ -139,11 +139,12 @@ def _ranking(finding: Finding, survey: Survey) -> Chart:
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=names.capital(measure.label) + " · whole table",
+        subtitle=names.capital(measure.label)
+        + (" · whole table" if finding.period is None else f" · {names.span_of(finding.period)}"),
         source=_source(survey),
         labels=labels,
         values=f["values"],
-        highlight=labels[0],
+        highlight=finding.where.label or labels[0],
         measure=measure,
         by=finding.by or "group",
         adds_up=True,

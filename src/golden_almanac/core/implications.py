@@ -17,7 +17,7 @@ from .measures import Measure, spoken
 from .series.paths import choose_path, prepare
 
 #: Kinds that no slice is the reason of.
-_OF_THEIR_OWN = ("outlier", "exception", "gap")
+_OF_THEIR_OWN = ("outlier", "exception", "gap", "ranking")
 
 
 def related_measures(survey: Survey) -> dict[frozenset[str], float]:

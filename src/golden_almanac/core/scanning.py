@@ -6,13 +6,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+
 from . import detectors, progress
 from .cells import PERIOD, Survey
 from .cells.hierarchies import aliases, parents
 from .changes import unusual, why
 from .errors import ColumnError, RequestError, SourceError
 from .findings import Candidate, Finding, Test
-from .findings.discovery import LEVEL, MOST_RANK, q_values
+from .findings.discovery import LEVEL, MOST_RANK, q_values, weights
 from .findings.notes import beside
 from .findings.redundancy import folds
 from .findings.scoring import ordered, score
@@ -115,7 +117,7 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     story: the step-up procedure runs over all tests, but its ranks count only what is told.
     """
     lead = lead_measure(survey.measures)
-    first = q_values([one.p for one in candidates])
+    first = q_values([one.p for one in candidates], weights([one.kind for one in candidates]))
     kept = [
         Finding(
             candidate=one,
@@ -127,6 +129,9 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
         if q <= LEVEL and one.large
     ]
     related = related_measures(survey)
+    # What each test has paid for the weight of its kind.
+    mean = float(np.mean(weights([one.kind for one in candidates]))) if candidates else 1.0
+    paid = {one.id: min(1.0, one.test.p * mean / weights([one.kind])[0]) for one in kept}
     while True:
         best_first = _by_story(kept, lead)
         implied = [
@@ -137,7 +142,7 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
         ]
         under = folds(best_first, related, implied)
         told = [one for one in best_first if one.id not in under]
-        p = [one.test.p for one in told] + [1.0] * (len(candidates) - len(told))
+        p = [paid[one.id] for one in told] + [1.0] * (len(candidates) - len(told))
         again = {one.id: float(q) for one, q in zip(told, q_values(p, most_rank=MOST_RANK), strict=False)}
         dropped = {name for name, q in again.items() if q > LEVEL}
         if not dropped:

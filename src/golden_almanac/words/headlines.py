@@ -176,6 +176,8 @@ def _seasonality_detail(finding: Finding) -> str:
 
 def _ranking(finding: Finding) -> str:
     f = finding.figures
+    if f["what"] != "first":
+        return _placed(finding)
     first, second = f["order"][0], f["order"][1]
     share = numbers.percent(100 * f["shares"][0])
     return (
@@ -184,14 +186,40 @@ def _ranking(finding: Finding) -> str:
     )
 
 
+def _placed(finding: Finding) -> str:
+    """Who is last, or has climbed past others."""
+    f = finding.figures
+    label, other = finding.where.label, names.label(f["other"])
+    parts, name = names.plural(finding.by), names.measure_name(finding.measure)
+    if f["what"] == "last":
+        share = numbers.percent(100 * f["share"])
+        less = f"{numbers.percent(f['lead_pct'])} less than {other}"
+        return f"{label} is last of {len(f['order'])} {parts} in {name}: {share} of the total, {less}"
+    passed = names.listed([names.label(one) for one in f["passed"][:3]])
+    places = f"from place {f['from']} to {f['to']} of the {parts}"
+    return f"{label} climbed {places} in {name} within a year, past {passed}"
+
+
 def _ranking_detail(finding: Finding) -> str:
     f = finding.figures
+    if f["what"] == "climbed":
+        value, other = (numbers.amount(f[which], finding.measure) for which in ("value", "other_value"))
+        assert finding.period is not None
+        return (
+            f"Over {names.span_of(finding.period)} it made {value}, {numbers.percent(f['lead_pct'])} more than "
+            f"{names.label(f['other'])} ({other})."
+        )
     rest = [
         f"{names.label(label)} {numbers.amount(value, finding.measure)}"
         for label, value in list(zip(f["order"], f["values"], strict=True))[:5]
     ]
     more = f" and {len(f['order']) - 5} more" if len(f["order"]) > 5 else ""
     text = f"In order: {', '.join(rest)}{more}."
+    if f["what"] == "last":
+        return text
+    if f["lead_low_pct"] is not None and f["lead_low_pct"] > 0:
+        ends = (numbers.percent(f[which]) for which in ("lead_low_pct", "lead_high_pct"))
+        text += f" Period by period the lead averaged {' to '.join(ends)} (95% range)."
     for one in f["climbers"][:1]:
         text += f" {names.label(one['label'])} climbed from place {one['from']} to {one['to']} within a year."
     return text

@@ -22,9 +22,10 @@ def spike_detail(finding: Finding) -> str:
     f = finding.figures
     pct = "" if f["change_pct"] is None else f" ({numbers.signed(f['change_pct'], numbers.percent(f['change_pct']))})"
     gap = numbers.signed(f["change"], numbers.difference(f["change"], finding.measure))
+    low, high = (numbers.amount(f[name], finding.measure) for name in ("expected_low", "expected_high"))
     text = (
         f"That is {gap}{pct} against the {f['around']} {f['grain']}s before and after it, on "
-        f"{numbers.whole(f['n'])} rows."
+        f"{numbers.whole(f['n'])} rows; by the other {f['grain']}s it would lie between {low} and {high} (95%)."
     )
     said = [
         f"{names.measure_name(measure)} was {numbers.amount(own['value'], measure)} "

@@ -21,7 +21,7 @@ from ..findings.scoring import squash
 from ..measures import Measure
 from ..series.regression import Floats
 from ..series.scores import normal_scores
-from .blocks import LEAST_BLOCKS, block_test
+from .blocks import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
 from .siblings import MIRROR, families, reach
 
 #: A group smaller than this is not compared.
@@ -71,13 +71,14 @@ class Difference:
             return []
         rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
         p, t = {}, {}
+        pooled = _pooled(survey, measure, by, family, tested)
         for code in tested:
-            t[code], p[code] = _tests(survey, measure, by, family, code, [], rows)
+            t[code], p[code] = _tests(survey, measure, by, family, code, [], rows, pooled)
         gaps, errors, spread = _gaps(survey, measure, by, family, tested)
         usual = max(
             0.0, float(np.var([gaps[code] for code in tested])) - float(np.mean([errors[c] ** 2 for c in tested]))
         )
-        leaders = self._leaders(survey, measure, by, family, p, t, rows)
+        leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
         found = []
         for code in sorted(tested, key=lambda code: (p[code], code)):
             mirror = None
@@ -150,13 +151,14 @@ class Difference:
         p: dict[int, float],
         t: dict[int, float],
         rows: _Rows | None,
+        pooled: float | None,
     ) -> list[int]:
         """Groups that differ by themselves; those left only differ because these do."""
 
         def differs(code: int, without: list[int]) -> bool:
             if not [c for c in family if c != code and c not in without]:
                 return False
-            again, sure = _tests(survey, measure, by, family, code, without, rows)
+            again, sure = _tests(survey, measure, by, family, code, without, rows, pooled)
             return sure <= MIRROR and again * t[code] > 0
 
         leaders: list[int] = []
@@ -200,8 +202,22 @@ def _gaps(
     return gaps, errors, float(np.std(values)) * abs(measure.factor) or 1.0
 
 
+def _pooled(survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]) -> float | None:
+    """The autocorrelation that the gaps of siblings share, from period to period; None for too few of them."""
+    if len(tested) < LEAST_POOLED or survey.timeline is None or survey.timeline.complete_count < LEAST_BLOCKS:
+        return None
+    return float(np.median([leaning(*_by_period(survey, measure, by, family, code, [])) for code in tested]))
+
+
 def _tests(
-    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int], rows: _Rows | None
+    survey: Survey,
+    measure: Measure,
+    by: str,
+    family: list[int],
+    code: int,
+    without: list[int],
+    rows: _Rows | None,
+    pooled: float | None,
 ) -> tuple[float, float]:
     ts, ps = [], []
     if rows is not None:
@@ -209,7 +225,7 @@ def _tests(
         ts.append(z)
         ps.append(p)
     if survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
-        t, p = block_test(*_by_period(survey, measure, by, family, code, without))
+        t, p = block_test(*_by_period(survey, measure, by, family, code, without), pooled)
         ts.append(t)
         ps.append(p)
     if not ps:

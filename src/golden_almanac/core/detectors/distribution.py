@@ -112,7 +112,7 @@ class Distribution:
         valley = wide[3:-3]
         lower = np.minimum(left, right)
         at = int(np.argmax((lower - valley) / np.sqrt(np.maximum(lower + valley, 1))))
-        peak, floor = float(lower[at]), float(valley[at])
+        peak, floor = int(lower[at]), int(valley[at])
         places = wide.size * (wide.size - 1) * (wide.size - 2) / 6
         p = min(1.0, float(bdtrc(peak - 1, peak + floor, 0.5)) * places) if peak > floor else 1.0
         first, second = int(np.argmax(wide[: at + 1])), at + 6 + int(np.argmax(wide[at + 6 :]))

@@ -112,6 +112,8 @@ class Exceptional:
             "first_total": sides[0],
             "second_total": sides[1],
             "total": float(made.sum()),
+            "ratio_low": max(0.0, ratio - 1.96 * abs(ratio - 1) / abs(t)) if t else None,
+            "ratio_high": ratio + 1.96 * abs(ratio - 1) / abs(t) if t else None,
             "share_of_first": value / sides[0],
             "share_of_all": sides[1] / float(made.sum()),
             "n": int(survey.cells(*by).rows[at]),

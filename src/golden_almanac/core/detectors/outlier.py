@@ -28,8 +28,9 @@ from ..tables import Role, Table
 
 #: Values below the top whose spacings tell how long the tail is.
 _BELOW = 30
-#: Rows that may stand apart together.
-_TOGETHER = 3
+#: The share of the room for error that one row, two rows and three rows have: one alone is the usual case.
+_ROOM = (0.8, 0.1, 0.1)
+_TOGETHER = len(_ROOM)
 #: A gap that chance would make more often than this is not looked into.
 _CLEAR = 0.05
 #: Spacings of a column with many equal values are no smaller than this, in robust deviations.
@@ -205,10 +206,10 @@ def _apart(tail: Floats) -> tuple[int, float, float]:
     ranks = np.arange(1, tail.size)
     spacings = ranks * (tail[:-1] - tail[1:])
     best = (1, float(spacings[0]), 1.0)
-    for count in range(1, _TOGETHER + 1):
+    for count, room in enumerate(_ROOM, start=1):
         rest = spacings[count : count + _BELOW - 1]
         below = max(float(rest.sum()), (_BELOW - 1) * _LEAST_SPACING)
-        p = min(1.0, _TOGETHER * float((1 + spacings[count - 1] / below) ** -(_BELOW - 1)))
+        p = min(1.0, float((1 + spacings[count - 1] / below) ** -(_BELOW - 1)) / room)
         if p < best[2]:
             best = (count, float(spacings[count - 1]), p)
     return best

@@ -53,7 +53,8 @@ class Shift:
             "change": seen["after"] - seen["before"],
             "change_pct": 100 * (seen["after"] / seen["before"] - 1) if positive else None,
             "relative_pct": 100 * float(np.expm1(step)) if one.log and one.rest is not None else None,
-            "relative_change": None if one.log or one.rest is None else step,
+            **_interval(one, step),
+            "n": int(one.rows.sum()),
             "share": one.reach,
             "periods_before": one.path.start,
             "periods_after": n - one.path.start,
@@ -95,3 +96,14 @@ class Shift:
             },
             implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"),
         )
+
+
+def _interval(one: Series, step: float) -> dict[str, float | None]:
+    """The 95% range of the step: in percent on the log scale, against the rest where there is one."""
+    ends = step - 1.96 * one.path.error, step + 1.96 * one.path.error
+    low, high = ((100 * float(np.expm1(end)) if one.log else end) for end in ends)
+    if one.rest is None:
+        return {"relative_change": None, "change_low": low, "change_high": high}
+    if one.log:
+        return {"relative_change": None, "relative_low_pct": low, "relative_high_pct": high}
+    return {"relative_change": step, "relative_low": low, "relative_high": high}

@@ -95,6 +95,7 @@ class Spike:
                 "value": value,
                 "expected": usual,
                 "deviations": t,
+                **_usual(survey.cells(PERIOD).value(measure)[line.complete], usual, at),
                 "change": change,
                 "change_pct": 100 * change / usual if usual > 0 and not measure.share else None,
                 "n": int(survey.cells(PERIOD).rows[place]),
@@ -111,6 +112,19 @@ class Spike:
             check=check,
             series={"time": line.column, "own": series, "offset": line.complete.start, "place": at, "timeline": line},
         )
+
+
+def _usual(series: Floats, expected: float, at: int) -> dict[str, float]:
+    """Between what 95% of the other periods lie, against the medians around them, about what is expected here."""
+    near = np.array(
+        [
+            np.median(np.delete(series[max(0, i - _AROUND) : i + _AROUND + 1], min(i, _AROUND)))
+            for i in range(series.size)
+        ]
+    )
+    off = np.delete(series - near, at)
+    low, high = np.quantile(off[np.isfinite(off)], (0.025, 0.975))
+    return {"expected_low": expected + float(low), "expected_high": expected + float(high)}
 
 
 def _with_others(one: Candidate, found: list[Candidate]) -> Candidate:
@@ -168,8 +182,8 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
 def _robust(values: Floats, weights: Floats | None = None) -> Floats:
     """Deviations from the periods around, in robust standard deviations.
 
-    From the median of those before and of those after, whichever is nearer, and none where they disagree about the
-    side: the first period of a step is far from what was before it only.
+    From the medians of those before and of those after, and none where one of them is less than half as far as the
+    other: the first period of a step is far from what was before it only.
     """
     n = values.size
     weights = np.ones(n) if weights is None else weights
@@ -180,8 +194,8 @@ def _robust(values: Floats, weights: Floats | None = None) -> Floats:
     usual = np.abs(off.mean(axis=0))
     spread = 1.4826 * float(np.median(usual))
     spread = max(spread, 0.3 * float(np.sqrt(np.mean(np.sort(usual**2)[: max(1, int(0.95 * n))]))))
-    nearer = np.where(off[0] * off[1] > 0, np.sign(off[0]) * np.abs(off).min(axis=0), 0.0)
-    return np.asarray(nearer / spread) if spread > 0 else np.zeros(n)
+    alone = (off[0] * off[1] > 0) & (np.abs(off).min(axis=0) >= 0.5 * np.abs(off).max(axis=0))
+    return np.where(alone, off.mean(axis=0), 0.0) / spread if spread > 0 else np.zeros(n)
 
 
 def _figures(

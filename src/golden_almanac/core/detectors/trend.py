@@ -78,6 +78,7 @@ class Trend:
             "rest_change_pct": rest and rest["change_pct"],
             "rest_change": rest and rest["change"],
             "periods": length,
+            "n": int(one.rows.sum()),
             "share": one.reach,
             "relative_pct": _pct(span) if one.log and one.rest is not None else None,
             "relative_low_pct": _pct(low * (length - 1)) if one.log and one.rest is not None else None,

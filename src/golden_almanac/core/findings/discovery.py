@@ -14,10 +14,17 @@ LEVEL = 0.02
 #: Ranks beyond this buy no more room: the expected number of false tests stays below a half however
 #: much there is to tell.
 MOST_RANK = 25
+#: Kinds that look at many slices for little, and so have less of a scan's room for error than the rest.
+WEIGHTS = {"divergence": 0.25, "exception": 0.5, "distribution": 0.5, "concentration": 0.5, "ranking": 0.5}
+
+
+def weights(kinds: Sequence[str]) -> list[float]:
+    """The weight of each test by its kind, for `q_values`."""
+    return [WEIGHTS.get(kind, 1.0) for kind in kinds]
 
 
 def q_values(
-    p: Sequence[float], weights: Sequence[float] | None = None, most_rank: int | None = None
+    p: Sequence[float], weighted: Sequence[float] | None = None, most_rank: int | None = None
 ) -> npt.NDArray[np.float64]:
     """Benjamini–Hochberg adjusted p-values (1995), with weights that average one (Genovese et al. 2006);
     ranks count at most `most_rank`.
@@ -28,9 +35,9 @@ def q_values(
     n = raw.size
     if n == 0:
         return raw
-    if weights is not None:
-        w = np.asarray(weights, dtype=np.float64)
-        raw = raw / (w / w.mean())
+    if weighted is not None:
+        w = np.asarray(weighted, dtype=np.float64)
+        raw = np.minimum(1.0, raw / (w / w.mean()))
     order = np.argsort(raw, kind="stable")
     ranks = np.minimum(np.arange(1, n + 1), n if most_rank is None else most_rank)
     stepped = raw[order] * n / ranks

@@ -81,11 +81,11 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
         same = better.by == one.by and set(better.figures["top"]) & set(one.figures["top"])
         return "the same labels in another measure" if same else None
     if better.kind == "ranking":
-        return (
-            "the same order in another measure"
-            if better.by == one.by and better.figures["order"][:1] == one.figures["order"][:1]
-            else None
-        )
+        what = better.figures["what"]
+        if better.by != one.by or what != one.figures["what"]:
+            return None
+        who = [finding.figures["order"][0] if what == "first" else finding.where for finding in (better, one)]
+        return "the same order in another measure" if who[0] == who[1] else None
     if better.where != one.where or better.kind in ("outlier", "relationship", "distribution"):
         return None
     if better.figures.get("cycle") != one.figures.get("cycle"):
