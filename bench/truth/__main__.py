@@ -1,18 +1,27 @@
-"""python -m bench.truth [--seeds N] [--first SEED]: false claims on noise, recall on planted stories."""
+"""python -m bench.truth [--seeds N] [--first SEED] [--strength …] [--sweep] [--tails] [--draw DIR]
+
+False claims on noise, recall on planted stories, traps; with `--sweep` recall over strengths beside a plain script's,
+with `--tails` how often chance yields a p-value as small, for every kind. `--save FILE` keeps the figures as JSON.
+"""
 
 from __future__ import annotations
 
 import argparse
+import json
 import time
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 import golden_almanac as ga
 
-from . import noise, planted
+from . import noise, plain, planted, traps
 
 #: Seeds below this were looked at while developing; figures are reported on seeds from here on.
-FRESH = 10_000
+FRESH = 90_000
+STRENGTHS = (0.25, 0.5, 0.75, 1.0, 1.5, 2.0)
 
 
 def main() -> None:
@@ -20,45 +29,144 @@ def main() -> None:
     parser.add_argument("--seeds", type=int, default=4, help="tables of each family (default 4)")
     parser.add_argument("--first", type=int, default=FRESH, help="first seed")
     parser.add_argument("--strength", type=float, nargs="*", default=[1.0], help="strengths of the planted stories")
+    parser.add_argument("--sweep", action="store_true", help="recall over strengths, beside a plain script")
+    parser.add_argument("--tails", type=int, metavar="SECONDS", help="p-values on noise: so long for each kind")
+    parser.add_argument("--only", nargs="*", help="only these families")
+    parser.add_argument("--save", help="keep the figures of a sweep, or of tails, as JSON")
+    parser.add_argument("--workers", type=int, default=2)
     options = parser.parse_args()
     seeds = range(options.first, options.first + options.seeds)
-    _noise(seeds)
-    for strength in options.strength:
-        _planted(seeds, strength)
+    with ProcessPoolExecutor(options.workers) as pool:
+        if options.tails:
+            from .tails import tails
+
+            _save(options.save, tails(pool, options.first, options.tails))
+            return
+        if options.sweep:
+            _save(options.save, _sweep(pool, seeds, options.only))
+            return
+        _noise(pool, seeds, options.only)
+        _traps(pool, seeds, options.only)
+        for strength in options.strength:
+            _planted(pool, seeds, strength, options.only)
 
 
-def _noise(seeds: range) -> None:
-    print(f"{'noise':<18}{'tables':>7}{'false':>7}{'seconds':>9}   claims")
-    tables = wrong = 0
-    for number, (name, (make, true)) in enumerate(noise.FAMILIES.items()):
-        began, bad, claims = time.perf_counter(), 0, []
-        for seed in seeds:
-            scan = ga.scan(make(np.random.default_rng([seed, number])))
-            false = [one for one in scan.findings if not true(one)]
-            bad += bool(false)
-            claims += [f"{one.kind} {one.where.label}" for one in false]
-        seconds = (time.perf_counter() - began) / len(seeds)
-        print(f"{name:<18}{len(seeds):>7}{bad:>7}{seconds:>9.2f}   {', '.join(claims[:3])}")
-        tables += len(seeds)
-        wrong += bad
-    print(f"{'all':<18}{tables:>7}{wrong:>7}   {100 * wrong / tables:.1f}% of tables with any false claim\n")
+def _save(name: str | None, figures: Any) -> None:
+    if name:
+        Path(name).write_text(json.dumps(figures, indent=1) + "\n")
 
 
-def _planted(seeds: range, strength: float) -> None:
-    print(f"planted, strength {strength:g}")
-    print(f"{'family':<18}{'tables':>7}{'found':>7}{'first 3':>9}{'told':>7}{'wrong check':>13}")
-    for number, (name, make) in enumerate(planted.FAMILIES.items()):
-        found = early = told = off = 0
-        for seed in seeds:
-            frame, tells = make(np.random.default_rng([seed, 100 + number]), strength)
-            scan = ga.scan(frame)
-            hits = [place for place, one in enumerate(scan.findings) if tells(one)]
-            found += bool(hits)
-            early += bool(hits) and hits[0] < 3
-            told += len(scan.findings)
-            off += sum(not one.check().agrees for one in (*scan.findings, *scan.folded))
-        print(f"{name:<18}{len(seeds):>7}{found:>7}{early:>9}{told / len(seeds):>7.1f}{off:>13}")
+def _chosen(families: dict[str, Any], only: list[str] | None) -> list[tuple[int, str]]:
+    return [(number, name) for number, name in enumerate(families) if not only or name in only]
+
+
+def _on_noise(task: tuple[str, int, int]) -> tuple[list[str], bool, float]:
+    name, number, seed = task
+    make, true = noise.FAMILIES[name]
+    frame = make(np.random.default_rng([seed, number]))
+    began = time.perf_counter()
+    scan = ga.scan(frame)
+    seconds = time.perf_counter() - began
+    false = [f"{one.kind} {one.where.label}".strip() for one in scan.findings if not true(one)]
+    return false, any(not true(one) for one in plain.claims(frame)), seconds
+
+
+def _noise(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> None:
+    chosen = _chosen(noise.FAMILIES, only)
+    if not chosen:
+        return
+    print(f"{'noise':<18}{'tables':>7}{'false':>7}{'plain':>7}{'seconds':>9}   claims")
+    tables = wrong = loud = 0
+    for number, name in chosen:
+        found = list(pool.map(_on_noise, [(name, number, seed) for seed in seeds]))
+        bad, plainly = sum(bool(claims) for claims, _, _ in found), sum(other for _, other, _ in found)
+        told = [claim for claims, _, _ in found for claim in claims]
+        seconds = float(np.mean([one[2] for one in found]))
+        print(f"{name:<18}{len(seeds):>7}{bad:>7}{plainly:>7}{seconds:>9.2f}   {', '.join(told[:3])}", flush=True)
+        tables, wrong, loud = tables + len(seeds), wrong + bad, loud + plainly
+    rate = f"{100 * wrong / tables:.1f}% of tables with a false claim"
+    print(f"{'all':<18}{tables:>7}{wrong:>7}{loud:>7}            {rate}\n")
+
+
+def _on_trap(task: tuple[str, int, int]) -> list[str]:
+    name, number, seed = task
+    frame, sprung = traps.FAMILIES[name](np.random.default_rng([seed, 200 + number]))
+    return [one.headline for one in ga.scan(frame).findings if sprung(one)]
+
+
+def _traps(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> None:
+    chosen = _chosen(traps.FAMILIES, only)
+    if not chosen:
+        return
+    print(f"{'trap':<20}{'tables':>7}{'sprung':>8}")
+    for number, name in chosen:
+        found = list(pool.map(_on_trap, [(name, number, seed) for seed in seeds]))
+        told = [text for texts in found for text in texts]
+        print(f"{name:<20}{len(seeds):>7}{sum(map(bool, found)):>8}   {'; '.join(told[:1])}", flush=True)
     print()
+
+
+def _on_planted(task: tuple[str, int, int, float]) -> tuple[int | None, int, int, int, bool, float]:
+    """Place of the story, findings told, those neither the story nor what follows from it, checks that disagree,
+    whether the plain script finds it, seconds."""
+    name, number, seed, strength = task
+    made = planted.FAMILIES[name](np.random.default_rng([seed, 100 + number]), strength)
+    began = time.perf_counter()
+    scan = ga.scan(made.frame)
+    seconds = time.perf_counter() - began
+    hits = [place for place, one in enumerate(scan.findings) if made.tells(one)]
+    false = sum(not made.tells(one) and not made.follows(one) for one in scan.findings)
+    off = sum(not one.check().agrees for one in (*scan.findings, *scan.folded))
+    return hits[0] if hits else None, len(scan.findings), false, off, _plainly(made), seconds
+
+
+def _plainly(made: planted.Planted) -> bool:
+    for one in plain.claims(made.frame):
+        try:
+            if made.tells(one):
+                return True
+        except KeyError:  # the plain script knows no figures of such findings
+            continue
+    return False
+
+
+def _planted(pool: ProcessPoolExecutor, seeds: range, strength: float, only: list[str] | None) -> None:
+    chosen = _chosen(planted.FAMILIES, only)
+    if not chosen:
+        return
+    print(f"planted, strength {strength:g}")
+    heads = f"{'found':>7}{'first 3':>9}{'told':>7}{'false':>7}{'wrong check':>13}{'plain':>7}{'seconds':>9}"
+    print(f"{'family':<26}{'tables':>7}{heads}")
+    sums = np.zeros(6)
+    for number, name in chosen:
+        found = list(pool.map(_on_planted, [(name, number, seed, strength) for seed in seeds]))
+        hits = sum(one[0] is not None for one in found)
+        early = sum(one[0] is not None and one[0] < 3 for one in found)
+        told, false, off, plainly = (sum(one[i] for one in found) for i in (1, 2, 3, 4))
+        seconds = float(np.mean([one[5] for one in found]))
+        n = len(seeds)
+        row = f"{hits:>7}{early:>9}{told / n:>7.1f}{false:>7}{off:>13}{plainly:>7}{seconds:>9.2f}"
+        print(f"{name:<26}{n:>7}{row}", flush=True)
+        sums += (n, hits, early, told, false, off)
+    n, hits, early, told, false, off = (int(one) for one in sums)
+    found_rate, early_rate = 100 * hits / n, 100 * early / n
+    print(f"{'all':<26}{n:>7}{hits:>7}{early:>9}   {found_rate:.1f}% found, {early_rate:.1f}% among the first three;")
+    print(f"{'':<49}   {false} of {told} told are false ({100 * false / max(told, 1):.1f}%); {off} checks disagree\n")
+
+
+def _sweep(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> dict[str, Any]:
+    figures: dict[str, Any] = {"seeds": len(seeds), "first": seeds.start, "strengths": STRENGTHS, "families": {}}
+    print(f"{'recall':<26}" + "".join(f"{strength:>13g}" for strength in STRENGTHS) + "   (plain)")
+    for number, name in _chosen(planted.FAMILIES, only):
+        ours, plainly = [], []
+        for strength in STRENGTHS:
+            found = list(pool.map(_on_planted, [(name, number, seed, strength) for seed in seeds]))
+            ours.append(sum(one[0] is not None for one in found) / len(seeds))
+            plainly.append(sum(one[4] for one in found) / len(seeds))
+        figures["families"][name] = {"ours": ours, "plain": plainly}
+        cells = "".join(f"{a:>7.2f}{f'({b:.1f})':>6}" for a, b in zip(ours, plainly, strict=True))
+        print(f"{name:<26}{cells}", flush=True)
+    return figures
 
 
 if __name__ == "__main__":

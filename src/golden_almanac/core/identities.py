@@ -59,6 +59,17 @@ def identities(table: Table, columns: Sequence[str]) -> tuple[Identity, ...]:
     return table._cache[key]  # type: ignore[no-any-return]
 
 
+def bound_together(found: Sequence[Identity]) -> list[frozenset[str]]:
+    """The sets of columns that identities bind, also through a column that is another one's multiple."""
+    sets = {one.columns for one in found}
+    while True:
+        pairs = [one for one in sets if len(one) == 2]
+        more = {known | pair for known in sets for pair in pairs if known & pair} - sets
+        if not more:
+            return sorted(sets, key=sorted)
+        sets |= more
+
+
 def _found(table: Table, columns: list[str]) -> tuple[Identity, ...]:
     sample = table.sample() or table
     values = np.column_stack([sample.numbers(name) for name in columns]) if columns else np.empty((0, 0))

@@ -9,9 +9,9 @@ import numpy as np
 
 from .cells import PERIOD, Cells, PartCells, Survey
 from .cells.hierarchies import parent_codes
-from .detectors.difference import adjusted_p, weighted_without
+from .detectors.difference import adjusted_p, set_against, weighted_without
 from .detectors.divergence import off_path
-from .detectors.siblings import MIRROR, _against, period_numbers
+from .detectors.siblings import MIRROR, _against, families, period_numbers
 from .findings import Finding, Slice
 from .measures import Measure, spoken
 from .series.paths import choose_path, prepare
@@ -92,6 +92,71 @@ def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
             merged = _merged(survey, one.measure, child.name, inside, outside) if outside else None
             if merged is not None and not _goes_on(survey, one, merged):
                 triples.append((one.id, against[0].id, f"the mirror image of {against[0].where.label}"))
+    return triples
+
+
+def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples (finding, its reason's id, reason): what a slice only seems to do because a sibling moved otherwise.
+
+    Detectors see the mirrors of their own kind; here are those of another: a level that only differs because a
+    sibling's rose, a step up beside a sibling that left its path.
+    """
+    triples = []
+    for one in findings:
+        if one.measure is None or one.by is None or one.kind not in ("trend", "shift", "divergence", "difference"):
+            continue
+        for other in findings:
+            moving = other.kind in ("trend", "shift", "divergence") and other.kind != one.kind
+            same = other.by == one.by and other.measure == one.measure and other.where != one.where
+            if not moving or not same or other.direction == one.direction or other.candidate.implied_by is not None:
+                continue
+            if _calm_without(survey, one, other) and (
+                one.kind == "difference" or not _calm_without(survey, other, one)
+            ):
+                triples.append((one.id, other.id, f"the mirror image of {other.where.label}"))
+                break
+    return triples
+
+
+def _calm_without(survey: Survey, one: Finding, other: Finding) -> bool:
+    """Whether a claim is gone once another slice is left out of what it is set against."""
+    assert one.by is not None
+    assert one.measure is not None
+    labels = survey.labels(one.by)
+    code, gone = labels.index(_label(one.where)), labels.index(_label(other.where))
+    family = next((codes for codes, _ in families(survey, one.by) if code in codes), [])
+    rest = [place for place in family if place not in (code, gone)]
+    if not rest:
+        return one.test.p > other.test.p
+    if one.kind == "difference":
+        t, p = set_against(survey, one.measure, one.by, family, code, [gone])
+        return p > MIRROR or (t > 0) != (one.direction == "up")
+    merged = _merged(survey, one.measure, one.by, [code], rest)
+    return merged is not None and not _goes_on(survey, one, merged)
+
+
+def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples for an average that only moves against its siblings because their weights shift, where that is told."""
+    triples = []
+    for mix in findings:
+        if mix.kind != "mix" or mix.by is None or mix.measure is None or survey.timeline is None:
+            continue
+        span = survey.timeline.complete
+        cells = survey.cells(mix.by, PERIOD)
+        top, bottom = cells.linear(mix.measure.top)[:, span], cells.linear(mix.measure.bottom)[:, span]
+        if (bottom == 0).any():
+            continue
+        rates, weight = top / bottom, bottom.sum(axis=1)
+        for one in findings:
+            moves = one.kind in ("trend", "shift", "divergence") and one.by == mix.by and one.measure == mix.measure
+            if not moves:
+                continue
+            own = cells.labels[0].index(_label(one.where))
+            others = [code for code in range(weight.size) if code != own]
+            # The siblings with the weights they have over the whole time.
+            even = (rates[others] * weight[others, None]).sum(axis=0) / weight[others].sum()
+            if not _goes_on(survey, one, rates[own] - even):
+                triples.append((one.id, mix.id, "follows from the weights of the others"))
     return triples
 
 

@@ -18,7 +18,15 @@ from .findings.discovery import LEVEL, MOST_RANK, q_values, weights
 from .findings.notes import beside
 from .findings.redundancy import folds
 from .findings.scoring import ordered, score
-from .implications import follows_from_composition, mirrors_of_parts, related_measures, rests_on_a_part, through_a_third
+from .implications import (
+    follows_from_composition,
+    follows_from_mix,
+    mirrors_of_parts,
+    mirrors_of_siblings,
+    related_measures,
+    rests_on_a_part,
+    through_a_third,
+)
 from .measures import Measure, default_measures, lead_measure, parse_measure
 from .steering import Steering
 from .tables import Column, Grain, Role, Table, Timeline
@@ -137,6 +145,8 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
         implied = [
             *rests_on_a_part(survey, best_first),
             *mirrors_of_parts(survey, best_first),
+            *mirrors_of_siblings(survey, best_first),
+            *follows_from_mix(survey, best_first),
             *follows_from_composition(survey, best_first),
             *through_a_third(best_first),
         ]

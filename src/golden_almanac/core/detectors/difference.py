@@ -234,6 +234,15 @@ def _tests(
     return ts[least], ps[least]
 
 
+def set_against(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
+) -> tuple[float, float]:
+    """Statistic and p of a group against its siblings but those left out."""
+    parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
+    rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
+    return _tests(survey, measure, by, family, code, without, rows, _pooled(survey, measure, by, family, family))
+
+
 def _by_period(
     survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
 ) -> tuple[Floats, Floats]:

@@ -23,6 +23,8 @@ from .blocks import LEAST_BLOCKS, block_test
 MOST_LABELS = 60
 #: Shorter lists have no last place worth telling.
 _LEAST_LISTED = 4
+#: The last place is told of a label that makes this part of an even share at least: a kiosk among shops is no laggard.
+_LEAST_LAST = 0.25
 #: A place gained or lost is looked into only when the gaps before and after are surer than this.
 _SURE = 0.01
 
@@ -58,7 +60,7 @@ class Ranking:
         order = sorted(told, key=lambda code: (-values[code], code))
         last, next_up = order[-1], order[-2]
         found = []
-        if values[last] > 0:
+        if values[last] >= _LEAST_LAST * values.sum() / len(told):
             statistic, p = _gap(survey, measure, by, next_up, last)
             found.append(
                 self._placed(

@@ -20,7 +20,7 @@ from ..expressions import quote_name
 from ..findings import Candidate, Check, Slice
 from ..findings.checks import within
 from ..findings.scoring import squash
-from ..identities import identities
+from ..identities import bound_together, identities
 from ..series.regression import Floats
 from ..series.scores import normal_scores
 from ..tables import Grain
@@ -50,7 +50,7 @@ class Relationship:
         drawn = survey.drawn()
         if len(columns) < 2 or drawn.size < _LEAST_ROWS:
             return []
-        bound = [one.columns for one in identities(survey.table, columns)]
+        bound = bound_together(identities(survey.table, columns))
         strata, size = _strata(drawn)
         scores = {name: _adjusted(survey, drawn, drawn.table.numbers(name), strata, size) for name in columns}
         pairs = {frozenset(pair): _test(survey, scores, pair, strata, size) for pair in combinations(columns, 2)}

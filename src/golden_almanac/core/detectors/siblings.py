@@ -17,7 +17,7 @@ from ..cells.hierarchies import parent_codes
 from ..findings import Slice
 from ..measures import Measure
 from ..series.paths import LEAST_PERIODS, Path, Prepared, choose_path, pooled_phi, prepare, stepped_at
-from ..series.regression import Floats
+from ..series.regression import Floats, ols
 
 #: Rows in the median period below which a slice's series is noise and gaps.
 LEAST_ROWS = 5.0
@@ -323,7 +323,8 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float
             moving = sorted((p for p in current if current[p].path.p <= MIRROR), key=lambda p: (current[p].path.p, p))
             if not moving or len(leaders) >= len(places) - 1:
                 break
-            # Whom to name first: the one of the three surest that leaves the fewest of them still moving.
+            # Whom to name first: the one of the three surest that leaves the fewest of them still moving; of such the
+            # one that itself moved, rather than the one that stood still while others did.
             near = moving[:3]
             left = {
                 p: sum(
@@ -333,7 +334,7 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float
                 )
                 for p in near
             }
-            leader = min(near, key=lambda p: (left[p], current[p].path.p, p))
+            leader = min(near, key=lambda p: (left[p], _stands_still(current[p]), current[p].path.p, p))
             leaders.append(leader)
             result[leader] = current.pop(leader)
             again = {p: _without(survey, parts, leaders, p, phi, found[p].season) for p in current}
@@ -343,6 +344,18 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float
                 first = Slice(((parts[leaders[0]].by, parts[leaders[0]].label),))
                 result[place] = replace(found[place], implied_by=first)
     return result
+
+
+def _stands_still(one: Series) -> bool:
+    """Whether a slice's own movement is less than half of that against its siblings."""
+    own = np.log(one.own) if one.log else one.own
+    n, path = own.size, one.path
+    time = np.arange(n, dtype=np.float64)
+    column = {"step": (time >= path.start).astype(np.float64), "bend": np.maximum(time - path.start, 0.0), "line": time}
+    seasonal = np.empty((n, 0)) if one.season is None else one.season
+    design = np.column_stack([np.ones(n), column[path.shape], seasonal])
+    moved, against = (float(ols(design, values).beta[1]) for values in (own, one.y))
+    return moved * against < 0.5 * against * against
 
 
 def _without(

@@ -48,16 +48,15 @@ class Spike:
     floor_points: float = 0.03
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        fine = _finer(survey)
-        if fine is None or fine.timeline is None:
-            return []
-        line = fine.timeline
         found = []
-        for measure in survey.measures:
-            if measure.kind in ("additive", "mean") and len(measure.top) == 1:
-                deviations = _deviations(fine, measure)
-                if deviations is not None:
-                    found.append(self._candidate(fine, line, measure, deviations))
+        for fine in _grains(survey):
+            line = fine.timeline
+            assert line is not None
+            for measure in survey.measures:
+                if measure.kind in ("additive", "mean") and len(measure.top) == 1:
+                    deviations = _deviations(fine, measure)
+                    if deviations is not None:
+                        found.append(self._candidate(fine, line, measure, deviations))
         return [_with_others(one, found) for one in found]
 
     def _candidate(self, survey: Survey, line: Timeline, measure: Measure, deviations: Floats) -> Candidate:
@@ -134,18 +133,19 @@ def _with_others(one: Candidate, found: list[Candidate]) -> Candidate:
     return replace(one, series={**one.series, "others": [(other.measure, other.figures) for other in same]})
 
 
-def _finer(survey: Survey) -> Survey | None:
-    """The survey by weeks where they hold rows enough, else by its own periods; without dimensions."""
+def _grains(survey: Survey) -> list[Survey]:
+    """The survey by weeks where they hold rows enough, and by its own periods; without dimensions."""
     line = survey.timeline
     assert line is not None
     own = Survey(table=survey.table, measures=survey.measures, dimensions=(), timeline=line)
-    for fine in (None if line.grain is Grain.DAY else by_week(survey), own):
+    found = []
+    for fine in (None if line.grain in (Grain.DAY, Grain.WEEK) else by_week(survey), own):
         short = None if fine is None else fine.timeline
         if fine is None or short is None or not _LEAST_PERIODS <= short.complete_count <= 1000:
             continue
         if median_rows(fine) >= _LEAST_ROWS:
-            return fine
-    return None
+            found.append(fine)
+    return found
 
 
 def _deviations(survey: Survey, measure: Measure) -> Floats | None:

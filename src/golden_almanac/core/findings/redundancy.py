@@ -91,7 +91,10 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
     if better.figures.get("cycle") != one.figures.get("cycle"):
         return None
     if better.kind == "spike":
-        return "the same time, in another measure" if better.period == one.period else None
+        spans = better.period, one.period
+        if spans[0] is None or spans[1] is None or spans[0].start > spans[1].end or spans[1].start > spans[0].end:
+            return None
+        return "the same time" if better.measure == one.measure else "the same time, in another measure"
     first, second = better.candidate.series.get("y"), one.candidate.series.get("y")
     if first is not None and second is not None and len(first) == len(second):
         together = abs(float(np.corrcoef(first, second)[0, 1]))

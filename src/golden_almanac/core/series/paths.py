@@ -29,6 +29,8 @@ _MARGIN = 1.0
 _LEAST_SIBLINGS = 5
 #: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
 _BEND_MARGIN = 6.0
+#: A bend is told where a line, or a step, might have been: so often the search was made.
+_SHAPES = 2
 #: Lines and steps surer than this are weighed against the series in other orders.
 _LOOKED_INTO = 0.01
 #: A current leg less sure than this gives way to the line through the whole.
@@ -106,13 +108,14 @@ def choose_path(series: Prepared, pooled: float | None = None) -> Path:
         tried = np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)
         places["step"] = int(tried[_best(flat, (time >= tried).astype(np.float64), calm)])
         designs["step"] = _jump(flat, places["step"])
+    own = min(designs, key=lambda name: bic(*left_over(designs[name], calm), designs[name].shape[1] + (name != "line")))
+    left = ols(designs[own], calm).residual
     if pooled is None:
-        phi = max(0.0, autocorrelation(ols(line, calm).residual, 2, _MARGIN))
+        # A step leaves what looks like autocorrelation beside a line; beside a step found among many too little is left.
+        phi = min(autocorrelation(ols(line, calm).residual, 2, _MARGIN), autocorrelation(left, 2, 2 * _MARGIN))
+        phi = max(0.0, phi)
     else:
-        own = min(
-            designs, key=lambda name: bic(*left_over(designs[name], calm), designs[name].shape[1] + (name != "line"))
-        )
-        phi = max(0.0, pooled, autocorrelation(ols(designs[own], calm).residual, 2))
+        phi = max(0.0, pooled, autocorrelation(left, 2))
     fits = {name: gls(design, calm, phi) for name, design in designs.items()}
     scores = {
         name: bic(fit.rss, fit.residual.size, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()
@@ -138,12 +141,8 @@ def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared
     column = 2 if shape == "bend" else 1
     places = {"line": 1, "bend": n - 2 * LEAST_LEG, "step": n - 2 * LEAST_SIDE + 1}[shape]
     p = min(1.0, fit.p(column) * places)
-    if shape == "bend":
-        # On ranks too: two wild months side by side must not pass for a leg.
-        scores = _normal_scores(series.calm - seasonal)
-        p = max(p, min(1.0, gls(design[:, : design.shape[1] - width], scores, fit.phi).p(column) * places))
-    elif p <= _LOOKED_INTO:
-        p = max(fit.p(column), _shuffled(series, fit, p))
+    if p <= _LOOKED_INTO:
+        p = max(fit.p(column), _shuffled(series, fit, p, bent=shape == "bend"))
     estimate = float(fit.beta[column])
     return Path(
         shape=shape,
@@ -160,10 +159,14 @@ def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared
     )
 
 
-def _shuffled(series: Prepared, fit: Fit, nominal: float) -> float:
-    """The p-value of a line or a step by how sure shuffled series make either of them look."""
+def _shuffled(series: Prepared, fit: Fit, nominal: float, bent: bool = False) -> float:
+    """The p-value of a line or a step by how sure shuffled series make either of them look; of a bend beside a line."""
     n = series.y.size
     time = np.arange(n, dtype=np.float64)[:, None]
+    if bent:
+        hinges = np.maximum(time - np.arange(LEAST_LEG, n - LEAST_LEG), 0.0)
+        null, y, *white = whiten(fit.phi, series.line, series.calm, hinges)
+        return min(1.0, _SHAPES * calibrated_p(null, white, y, fit.df, nominal))
     steps = (time >= np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)).astype(np.float64)
     searches = [time, steps] if n >= 10 else [time]
     null, y, *white = whiten(fit.phi, np.column_stack([np.ones(n), series.season]), series.calm, *searches)
@@ -187,14 +190,6 @@ def searched(null: Floats, trials: Floats, y: Floats, phi: float) -> tuple[int, 
         return place, fit, nominal
     white_null, white, white_y = whiten(phi, null, trials, y)
     return place, fit, max(fit.p(null.shape[1]), calibrated_p(white_null, [white], white_y, fit.df, nominal))
-
-
-def _normal_scores(y: Floats) -> Floats:
-    """Ranks turned into normal quantiles."""
-    from scipy.special import ndtri
-
-    ranks = np.argsort(np.argsort(y, kind="stable"), kind="stable")
-    return np.asarray(ndtri((ranks + 0.5) / y.size))
 
 
 def _best(base: Floats, trials: Floats, y: Floats) -> int:
