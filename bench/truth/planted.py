@@ -2,8 +2,8 @@
 
 Strength 1 is moderate: the effect is about seven times its own standard error, were its place and time known
 beforehand (at strength 0.5 half of that), and about nine times that of white noise for the whole, which has no
-siblings to tell how far its months lean on each other. Where that has no sense (a row a hundredfold too large, a label that ends)
-it is what a person would notice in a list of the figures.
+siblings to tell how far its months lean on each other. Where that has no sense (a row a hundredfold too large, a label
+that ends) it is what a person would notice in a list of the figures.
 """
 
 from __future__ import annotations

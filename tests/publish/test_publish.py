@@ -101,6 +101,7 @@ def test_json_follows_the_format(demo_scan: ga.Scan) -> None:
         "period",
         "baseline",
         "direction",
+        "good",
         "figures",
         "test",
         "score",
@@ -118,6 +119,11 @@ def test_json_follows_the_format(demo_scan: ga.Scan) -> None:
         "difference": {"value", "rest", "gap", "gap_pct", "n"},
         "spike": {"date", "value", "expected", "deviations"},
         "gap": {"what", "since", "until"},
+        "concentration": {"top", "share", "herfindahl"},
+        "relationship": {"columns", "r", "low", "high", "slope", "r_adjusted"},
+        "distribution": {"shape", "quartiles", "skew"},
+        "mix": {"whole", "parts"},
+        "divergence": {"value", "expected", "since"},
         "outlier": {"row", "value", "expected_low", "expected_high", "key", "fault"},
     }
     for one in data["findings"]:

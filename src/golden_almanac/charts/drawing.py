@@ -17,6 +17,9 @@ from .dots import dots
 from .histogram import histogram
 from .line import line
 
+#: Letters that fit beside the end of a line.
+_BESIDE_LINE = 19
+
 
 def draw(finding: Finding, survey: Survey) -> Chart:
     """The chart that shows what the finding's headline says."""
@@ -66,6 +69,8 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
     each = f" per {line_of.grain.value}"
     if rest is not None:
         others = names.the_others(finding.by, None, facts.get("besides", ()))
+        # There is room for so much beside the line; the headline says which others.
+        others = others if len(others) <= _BESIDE_LINE else "the others"
         if measure.additive:
             # Against a rest many times larger only the paths compare: both start at 100.
             base = min(12, max(1, own.size // 3))

@@ -150,7 +150,7 @@ def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str,
         height = value if not taken else max(value, taken[-1] + room * 0.62)
         taken.append(height)
         axes.annotate(
-            clip(series[index][0], 22),
+            clip(series[index][0], 20),
             (axes.get_xlim()[1], height),
             xytext=(6, 0),
             textcoords="offset points",

@@ -194,9 +194,10 @@ def test_a_scan_and_a_change_by_the_fiscal_year() -> None:
     assert "fiscal 2025" in change.summary().text + change.summary().headline
     scan = ga.scan(table, grain="quarter")
     assert "Fiscal 2025 is April 2024 to March 2025; other fiscal years accordingly." in scan.caveats()
+    assert scan.findings
     for one in scan.findings:
-        answer = table.sql(one.check.sql).iloc[0]
-        for name, value in one.check.expect.items():
+        answer = table.sql(one.evidence.sql).iloc[0]
+        for name, value in one.evidence.expect.items():
             assert answer[name] == pytest.approx(value, rel=1e-6, abs=1e-6)
 
 

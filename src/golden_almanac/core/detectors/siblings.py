@@ -349,11 +349,15 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float
 def _stands_still(one: Series) -> bool:
     """Whether a slice's own movement is less than half of that against its siblings."""
     own = np.log(one.own) if one.log else one.own
-    n, path = own.size, one.path
+    n, place = own.size, one.path.start
     time = np.arange(n, dtype=np.float64)
-    column = {"step": (time >= path.start).astype(np.float64), "bend": np.maximum(time - path.start, 0.0), "line": time}
     seasonal = np.empty((n, 0)) if one.season is None else one.season
-    design = np.column_stack([np.ones(n), column[path.shape], seasonal])
+    claimed = {
+        "line": [time],
+        "step": [(time >= place).astype(np.float64)],
+        "bend": [np.maximum(time - place, 0.0), np.minimum(time, place)],
+    }[one.path.shape]
+    design = np.column_stack([np.ones(n), *claimed, seasonal])
     moved, against = (float(ols(design, values).beta[1]) for values in (own, one.y))
     return moved * against < 0.5 * against * against
 

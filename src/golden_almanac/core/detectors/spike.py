@@ -32,6 +32,8 @@ _LEAST_PERIODS = 26
 _LEAST_ROWS = 5.0
 #: Degrees of freedom of a robust deviation of a week: business weeks have longer tails than the normal law.
 _DF = 40
+#: A week and a month count alike: of the two, the one that is farther off tells what happened.
+_REACH = 0.1
 #: A period that chance would show more often than this is not looked into.
 _CLEAR = 0.05
 
@@ -105,7 +107,7 @@ class Spike:
             statistic=t,
             p=p,
             strength=squash(t, 8.0),
-            reach=max(0.1, float(survey.cells(PERIOD).rows[place] / survey.cells(PERIOD).rows.sum()) * 10),
+            reach=_REACH,
             # The rows may point one way and their sum the other; then nothing is told.
             large=abs(change) >= least and change * t > 0,
             check=check,

@@ -22,7 +22,7 @@ LEAST_PERIODS = 8
 #: A leg after a bend, and each side of a step, last at least so long.
 LEAST_LEG, LEAST_SIDE = 6, 3
 #: A residual this many robust standard deviations out is drawn in before paths are fitted.
-_CLIP = 6.0
+_CLIP = 4.0
 #: Standard errors put on the autocorrelation of a series that has no siblings to be pooled with.
 _MARGIN = 1.0
 #: Fewer siblings than this say too little about the autocorrelation they share.
@@ -111,7 +111,7 @@ def choose_path(series: Prepared, pooled: float | None = None) -> Path:
     own = min(designs, key=lambda name: bic(*left_over(designs[name], calm), designs[name].shape[1] + (name != "line")))
     left = ols(designs[own], calm).residual
     if pooled is None:
-        # A step leaves what looks like autocorrelation beside a line; beside a step found among many too little is left.
+        # A step leaves what looks like autocorrelation beside a line; beside the best of many steps too little is left.
         phi = min(autocorrelation(ols(line, calm).residual, 2, _MARGIN), autocorrelation(left, 2, 2 * _MARGIN))
         phi = max(0.0, phi)
     else:
