@@ -45,7 +45,17 @@ def test_every_chart_of_the_demo_is_legible(demo_scan: ga.Scan) -> None:
         assert chart.alternative
         assert len(chart.to_frame())
         kinds.add(one.kind)
-    assert kinds >= {"trend", "shift", "seasonality", "ranking", "difference", "outlier", "spike", "gap", "relationship"}
+    assert kinds >= {
+        "trend",
+        "shift",
+        "seasonality",
+        "ranking",
+        "difference",
+        "outlier",
+        "spike",
+        "gap",
+        "relationship",
+    }
 
 
 def test_charts_of_a_change_are_legible(sailings: object) -> None:
