@@ -21,6 +21,8 @@ Floats = npt.NDArray[np.float64]
 _ROWS, _MOST_COLUMNS = 2000, 16
 #: The share of a column's variance that rounding may leave unexplained, and of the rows that may break an identity.
 _LEFT, _BROKEN = 1e-5, 0.001
+#: The share of rows that a fit leaves out, so that wrong ones among them do no harm.
+_LEFT_OUT = 0.01
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,6 +110,10 @@ def _sum_of(values: Floats, unit: Floats, place: int, others: list[int]) -> list
         if not use:
             return None
         weights = np.asarray(np.linalg.lstsq(values[:, use], y, rcond=None)[0])
+        # A few wrong rows must not bend the fit: those farthest from it are left out, and it is made again.
+        off = np.abs(y - values[:, use] @ weights)
+        near = off <= np.quantile(off, 1 - _LEFT_OUT)
+        weights = np.asarray(np.linalg.lstsq(values[near][:, use], y[near], rcond=None)[0])
         weights = np.where(np.abs(weights - np.round(weights, 2)) < 1e-4, np.round(weights, 2), weights)
         allowed = 0.51 * (unit[place] + float(np.abs(weights) @ unit[use]))
         return weights if _exact(y, values[:, use] @ weights, allowed) else None

@@ -58,8 +58,11 @@ class Distribution:
             values = values[np.isfinite(values)]
             if values.size < _LEAST_ROWS or np.unique(values).size < _LEAST_VALUES:
                 continue
-            found.append(self._heaps(survey, measure, column, values))
-            found.append(self._humps(survey, measure, column, values))
+            heaps = self._heaps(survey, measure, column, values)
+            found.append(heaps)
+            # Every round number is a hump of its own where values heap on them.
+            if heaps is None or not heaps.large:
+                found.append(self._humps(survey, measure, column, values))
             if measure.additive:
                 found.append(self._tail(survey, drawn, measure, column))
         return [one for one in found if one is not None]

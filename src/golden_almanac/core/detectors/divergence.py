@@ -120,8 +120,9 @@ def _off(y: Floats, season: Floats, told: list[Floats], phi: float) -> tuple[int
 
 
 def _told(one: Series) -> list[Floats]:
-    """The bend or step that the series is already known to have: part of its path, not a departure from it."""
-    if one.path.p > MIRROR or one.path.shape == "line":
+    """The bend or step that the series is already known to have: part of its path, not a departure from it, unless it
+    comes so late that it may be just that."""
+    if one.path.p > MIRROR or one.path.shape == "line" or one.path.start >= one.y.size - 2 * max(_LENGTHS):
         return []
     place, time = one.path.start, np.arange(one.y.size, dtype=np.float64)
     return [np.maximum(time - place, 0.0) if one.path.shape == "bend" else (time >= place).astype(np.float64)]
