@@ -10,12 +10,13 @@ from ..publish.files import write_whole
 
 
 def write_demo(folder: str | os.PathLike[str]) -> Path:
-    """Write sailings.csv, stories.toml (what is planted in it) and harbour-office.xlsx (a workbook with every
-    disease); returns the path of the sailings."""
+    """Write sailings.csv, stories.toml (what is planted in it), notes.csv (what the company knows) and
+    harbour-office.xlsx (a workbook with every disease); returns the path of the sailings."""
     from ..demo import harbour, sailings_csv
 
     root = Path(folder)
     write_whole(root / "sailings.csv", sailings_csv())
-    write_whole(root / "stories.toml", files("golden_almanac.demo").joinpath("stories.toml").read_bytes())
+    for name in ("stories.toml", "notes.csv"):
+        write_whole(root / name, files("golden_almanac.demo").joinpath(name).read_bytes())
     write_whole(root / "harbour-office.xlsx", harbour.workbook())
     return root / "sailings.csv"

@@ -45,7 +45,10 @@ def beside(one: Candidate, notes: Sequence[Note]) -> tuple[str, ...]:
 
 
 def when(one: Candidate) -> Period | None:
-    """The days at which a claim's event lies: a step's first period and the one before it, a spike's own week."""
+    """The days at which a claim's event lies: a step's first period and those beside it, a spike's own week.
+
+    The place of a step is known to within a period or so.
+    """
     span = one.period
     if one.kind == "outlier" and one.figures.get("date"):
         day = np.datetime64(one.figures["date"], "D")
@@ -57,7 +60,7 @@ def when(one: Candidate) -> Period | None:
     if one.kind == "shift" or (one.kind == "trend" and one.figures.get("bend")):
         grain = span.grain or Grain.MONTH
         number = int(span.calendar.number(grain, np.array([span.start]))[0])
-        first, last = span.calendar.start(grain, number - 1), span.calendar.end(grain, number)
+        first, last = span.calendar.start(grain, number - 1), span.calendar.end(grain, number + 1)
         return Period(start=first, end=last, grain=grain, calendar=span.calendar)
     return None
 
