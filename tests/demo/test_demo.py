@@ -128,4 +128,5 @@ def test_no_noise_column_is_in_any_claim(demo_scan: ga.Scan) -> None:
     for one in (*demo_scan.findings, *demo_scan.folded):
         for column in stories()["noise"]["columns"]:
             assert column not in (one.by, one.measure.name if one.measure else "")
+            assert column not in one.figures.get("columns", ())
             assert f"({column})" not in (one.measure.name if one.measure else "")

@@ -20,6 +20,7 @@ PAGES = [ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))]
 def desk(tmp_path: Path, sailings: Path) -> Path:
     for name in ("sailings.csv", "your-own.csv"):
         shutil.copy(sailings, tmp_path / name)
+    shutil.copy(ROOT / "src/golden_almanac/demo/notes.csv", tmp_path)
     return tmp_path
 
 

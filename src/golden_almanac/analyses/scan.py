@@ -148,7 +148,7 @@ class Scan:
     def __repr__(self) -> str:
         table = self.result.survey.table
         lines = [f"Scan of {table.name}: {len(self.findings)} findings, {self.tests} tests, {table.rows:,} rows"]
-        lines += [f"  {one.score.total:.2f}  {one.kind:<12}{one.headline}" for one in self.findings[:20]]
+        lines += [f"  {one.score.total:.2f}  {one.kind:<14}{one.headline}" for one in self.findings[:20]]
         if len(self.findings) > 20:
             lines.append(f"  … and {len(self.findings) - 20} more")
         return "\n".join(lines)

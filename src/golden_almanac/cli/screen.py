@@ -216,7 +216,7 @@ def _finding(console: Any, place: int, one: Any) -> None:
     head.append(f"{place:>2}  ")
     head.append(bar, style="#A86A00")
     head.append("░" * (10 - len(bar)), style="dim")
-    head.append(f" {one.score.total:.2f}  {one.kind:<11} ")
+    head.append(f" {one.score.total:.2f}  {one.kind:<13} ")
     head.append(_spark(one), style="dim")
     console.print(head)
     console.print(Padding(Text(one.headline, style="bold"), (0, 0, 0, 4)))

@@ -47,7 +47,7 @@ def scan_summary(
     if not findings:
         nothing = (
             f"Nothing stands out beyond chance: {numbers.whole(tests)} tests on {numbers.whole(rows)} rows of "
-            f"{table_name} found no trend, step, difference, leader or wrong row."
+            f"{table_name} found no movement, difference, leader, odd week or wrong row that chance does not make too."
         )
         return _fit(nothing, [], [*opening, *warnings])
     told = list(findings[: _MOST_STORIES + (not opening)])
