@@ -56,6 +56,13 @@ class Cells:
         with np.errstate(divide="ignore", invalid="ignore"):
             return measure.factor * np.where(bottom != 0, top / np.where(bottom != 0, bottom, 1.0), np.nan) + 0.0
 
+    def squares(self, terms: tuple[tuple[float, Part], ...]) -> Floats:
+        """The sum of squares of the rows behind a weighted sum of parts: its variance, were rows to come at random."""
+        total = np.zeros(self.rows.shape)
+        for weight, part in terms:
+            total = np.asarray(total + weight * weight * (self.parts[part].squares if part.sql else self.rows))
+        return total
+
     def _known(self, terms: tuple[tuple[float, Part], ...]) -> npt.NDArray[np.bool_]:
         """Cells where every sum has something to add: as in SQL, the sum of no values is not nought."""
         known = self.rows > 0

@@ -127,10 +127,7 @@ def _at_once(survey: Survey, measure: Measure, by: str, k: int) -> tuple[float, 
 
     cells = survey.cells(by)
     total = cells.linear(measure.top)
-    squares = sum(
-        (weight * weight * (cells.rows if not part.sql else cells.parts[part].squares) for weight, part in measure.top),
-        np.zeros(cells.rows.shape),
-    )
+    squares = cells.squares(measure.top)
     n = total.size
     top = np.lexsort((np.arange(n), -total))[:k]
     even = k / n

@@ -218,10 +218,7 @@ def _gap(
     from scipy.special import ndtr
 
     cells = survey.cells(by)
-    squares = sum(
-        (weight * weight * (cells.rows if not part.sql else cells.parts[part].squares) for weight, part in measure.top),
-        np.zeros(cells.rows.shape),
-    )
+    squares = cells.squares(measure.top)
     total = cells.linear(measure.top)
     error = float(np.sqrt(squares[first] + squares[second]))
     z = float(total[first] - total[second]) / error if error else 0.0
