@@ -139,9 +139,7 @@ def distribution_detail(finding: Finding) -> str:
     if f["shape"] == "two humps":
         below = numbers.percent(100 * f["below"])
         valley = numbers.amount(f["valley"], finding.measure)
-        return (
-            f"An average over both describes neither: {below} of the rows lie below about {valley} ({rows}); {middle}."
-        )
+        return f"An average over all describes none of them: {below} of the rows lie below about {valley} ({rows}); {middle}."
     cut = numbers.amount(f["top_from"], finding.measure)
     return f"Those rows have {cut} or more each, while {middle} ({rows}). An average says little of a usual row."
 
