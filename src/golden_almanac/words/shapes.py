@@ -124,7 +124,7 @@ def distribution(finding: Finding) -> str:
         first, second = (numbers.amount(f[hump], finding.measure) for hump in ("first_hump", "second_hump"))
         by = f["divided_by"]
         who = f"; the {names.dimension(by)} tells which" if by else ""
-        return f"{name} has two usual sizes, about {first} and about {second}, with few rows between them{who}"
+        return f"{name} has more than one usual size, such as {first} and {second}, with few rows between them{who}"
     return f"a tenth of the rows make {numbers.percent(100 * f['top_share'])} of {name}"
 
 
@@ -139,7 +139,8 @@ def distribution_detail(finding: Finding) -> str:
     if f["shape"] == "two humps":
         below = numbers.percent(100 * f["below"])
         valley = numbers.amount(f["valley"], finding.measure)
-        return f"An average over all describes none of them: {below} of the rows lie below about {valley} ({rows}); {middle}."
+        over = "An average over all describes none of them"
+        return f"{over}: {below} of the rows lie below about {valley} ({rows}); {middle}."
     cut = numbers.amount(f["top_from"], finding.measure)
     return f"Those rows have {cut} or more each, while {middle} ({rows}). An average says little of a usual row."
 
