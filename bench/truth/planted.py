@@ -169,7 +169,7 @@ def step_average(rng: np.random.Generator, strength: float) -> Planted:
 def step_rate(rng: np.random.Generator, strength: float) -> Planted:
     frame = amounts(rng)
     own = (frame["area"] == "South").to_numpy() & (_time(frame) > 0.6)
-    frame["returned"] = frame["returned"] | (own & (rng.random(len(frame)) < 0.19 * strength))
+    frame["returned"] = frame["returned"] | (own & (rng.random(len(frame)) < 0.225 * strength))
     return _planted(frame, _is(MOVES, "South", "up"), "returned", "South")
 
 
