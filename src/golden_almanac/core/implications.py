@@ -141,6 +141,15 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
     for mix in findings:
         if mix.kind != "mix" or mix.by is None or mix.measure is None or survey.timeline is None:
             continue
+        if mix.figures["reversal"]:
+            # That the whole moved is half of the truth, and the half that misleads.
+            triples += [
+                (one.id, mix.id, "the same movement of the whole")
+                for one in findings
+                if one.kind in ("trend", "shift", "change")
+                and not one.where.conditions
+                and (one.measure, one.direction) == (mix.measure, mix.direction)
+            ]
         span = survey.timeline.complete
         cells = survey.cells(mix.by, PERIOD)
         top, bottom = cells.linear(mix.measure.top)[:, span], cells.linear(mix.measure.bottom)[:, span]
