@@ -70,7 +70,9 @@ class Outlier:
         by = _best_group(survey, drawn, values, use)
         scale = _scale(survey, drawn, values, use, by, float(survey.table.extent(column)[0]) >= 0)
         far = farthest(survey, column, scale, _BELOW + _TOGETHER)
-        count, statistic, p = _apart(np.abs(far.deviations))
+        # Where values lie on both sides of nought their distances, not they themselves, are taken by their logarithm.
+        tail = np.abs(far.deviations)
+        count, statistic, p = _apart(tail if scale.log else np.log(np.maximum(tail, 1e-9)))
         return [
             self._row(survey, drawn, measure, column, scale, far, place, count, statistic, p)
             for place in range(count if p <= _CLEAR else 1)
@@ -272,6 +274,8 @@ def _scale(
     survey: Survey, drawn: Rows, values: Floats, use: npt.NDArray[np.bool_], by: str | None, positive: bool
 ) -> Scale:
     """Middle and robust spread of each group's rows; every row of the table is measured by them."""
+    # Many columns lie even about their middle as they are; their logarithms would have a long tail downwards.
+    positive = positive and _skew(np.log(values[use])) <= _skew(values[use])
     x = np.log(values[use]) if positive else values[use]
     codes, size = (np.zeros(values.size, dtype=np.intp), 1) if by is None else drawn.codes(by)
     own = codes[use]
@@ -284,6 +288,12 @@ def _scale(
             spread = 1.4826 * float(np.median(np.abs(group - middle[code])))
             width[code] = spread or float(np.std(group)) or 1.0
     return Scale(by=by, middle=middle, width=width, log=positive)
+
+
+def _skew(values: Floats) -> float:
+    """How uneven a column's middle 95% lie about the median (Hinkley 1975), without sign."""
+    low, middle, high = np.quantile(values, (0.025, 0.5, 0.975))
+    return float(abs(high + low - 2 * middle) / (high - low)) if high > low else 0.0
 
 
 def _fence(middle: float, scale: float, positive: bool) -> tuple[float, float]:
