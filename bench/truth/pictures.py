@@ -82,7 +82,7 @@ def _curves(figures: dict[str, Any]) -> Any:
             axes.plot(x, share, color=colour, linewidth=width, marker="o", markersize=3.5, clip_on=False, zorder=3)
         axes.set_ylim(0, 1.0)
         axes.set_yticks([0, 0.5, 1.0], ["0", "50%", "100%"])
-        axes.set_xticks([one for one in x if one in (0.5, 1.0, 1.5, 2.0)])
+        axes.set_xticks([one for one in x if one in (0.5, 1.0, 1.5)])
         for label in (*axes.get_xticklabels(), *axes.get_yticklabels()):
             label.set(fontsize=9, **theme.font())
     return figure
