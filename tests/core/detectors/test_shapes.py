@@ -119,7 +119,7 @@ def test_two_columns_that_go_together() -> None:
 
 def test_what_only_shares_a_season_a_growth_or_a_shop_does_not_go_together() -> None:
     frame = plain(6000)
-    wave = 1 + 0.4 * np.cos(2 * np.pi * frame["date"].dt.dayofyear / 365.25)
+    wave = 1 + 0.4 * np.cos(2 * np.pi * frame["date"].dt.day_of_year / 365.25)
     time = (frame["date"] - frame["date"].min()).dt.days / 1096
     level = frame["shop"].map({"Ash": 1.0, "Birch": 2.0, "Cedar": 3.0, "Elm": 4.0})
     for column in ("amount", "rate"):
