@@ -258,25 +258,7 @@ def test_whitening_makes_white() -> None:
     assert white == pytest.approx(e, abs=1e-9)
 
 
-# --- rank tests and median slopes ---------------------------------------------------------------
-
-
-@given(values)
-def test_mann_kendall_is_kendalls_tau_with_time(y: np.ndarray) -> None:
-    s, p = monotone.mann_kendall(y)
-    pairs = sum(np.sign(y[j] - y[i]) for i in range(y.size) for j in range(i + 1, y.size))
-    assert s == pairs
-    assert 0 < p <= 1
-    assert monotone.mann_kendall(-y)[0] == -s
-
-
-def test_mann_kendall_without_ties_or_autocorrelation_has_the_textbook_p() -> None:
-    # Gilbert (1987), normal approximation with continuity correction: n = 10, S = 27, Var = 125.
-    y = np.array([1, 3, 2, 5, 4, 6, 9, 7, 8, 10], float)
-    s, p = monotone.mann_kendall(y)
-    assert s == 37
-    inflation = monotone._hamed_rao(y)
-    assert p == pytest.approx(2 * stats.norm.sf((37 - 1) / np.sqrt(125 * max(1, inflation))), rel=1e-9)
+# --- median slopes ---------------------------------------------------------------
 
 
 @given(values)

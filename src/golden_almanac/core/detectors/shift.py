@@ -1,7 +1,7 @@
 """Shifts: a lasting step from one period to the next, of the whole or of a slice against its siblings.
 
 The place is the one that leaves the least unexplained beside the season; its p-value is that of the
-search over all places, on values and on ranks, with autoregressive errors (see `series.paths`).
+search over all places, with autoregressive errors, weighed against the series in other orders (see `series.paths`).
 """
 
 from __future__ import annotations
@@ -77,7 +77,7 @@ class Shift:
             baseline=windows.before,
             direction="up" if step > 0 else "down",
             figures=figures,
-            test="step at the best place, autoregressive, on values and ranks",
+            test="step at the best place, autoregressive, weighed against the series in other orders",
             statistic=one.path.statistic,
             p=one.path.p,
             strength=squash(step / (one.path.noise or 1e-300), 3.0),

@@ -2,8 +2,8 @@
 
 Slope by the median of pairwise slopes, between the same months of different years where the series
 is seasonal (Theil 1950, Sen 1968; Hirsch, Slack & Smith 1982), so that plain SQL gives it again; test by
-Mann–Kendall (Hamed & Rao 1998) and by a regression with autoregressive errors, whichever is less
-sure; a bend where a line with one fits better (BIC). The change told is fitted start to fitted end.
+a regression with autoregressive errors, weighed against the series in other orders (see
+`series.permutations`); a bend where a line with one fits better (BIC). The change told is fitted start to fitted end.
 """
 
 from __future__ import annotations
@@ -105,9 +105,9 @@ class Trend:
             baseline=None,
             direction="up" if relative > 0 else "down",
             figures=figures,
-            test="Mann–Kendall (Hamed–Rao) and autoregressive regression"
+            test="autoregressive regression, weighed against the series in other orders"
             if one.path.shape == "line"
-            else "one-bend regression, autoregressive, on values and ranks",
+            else "one-bend regression, autoregressive, weighed against the series in other orders",
             statistic=one.path.statistic,
             p=one.path.p,
             strength=squash(span / (one.path.noise or 1e-300), 6.0),

@@ -1,8 +1,8 @@
 """Which path a series takes: flat, a line, a line with one bend, or a step.
 
 All four are fitted beside the seasonal columns, with autoregressive errors, and compared by BIC. A
-bend or a step is looked for at every place, so its p-value is that of the whole search (Bonferroni
-over the places; places next to each other overlap, so this errs on the side of silence).
+bend or a step is looked for at every place, so its p-value is that of the whole search: Bonferroni over the places,
+and where that is small, the same search on the series in other orders (see `permutations`).
 """
 
 from __future__ import annotations
