@@ -14,7 +14,7 @@ from .detectors.divergence import off_path
 from .detectors.siblings import MIRROR, _against, families, period_numbers
 from .findings import Finding, Slice
 from .measures import Measure, spoken
-from .series.paths import choose_path, prepare
+from .series.paths import Pooled, choose_path, prepare
 
 #: Kinds that no slice is the reason of.
 _OF_THEIR_OWN = ("outlier", "exception", "gap", "ranking")
@@ -316,7 +316,7 @@ def _goes_on(survey: Survey, one: Finding, y: Any) -> bool:
     if one.kind == "divergence":
         p, gap = off_path(prepared.y, prepared.season, [], 0.0)
         return p <= MIRROR and gap * sign > 0
-    path = choose_path(prepared, 0.0)
+    path = choose_path(prepared, Pooled(phi=0.0, belief=1.0))
     return path.p <= MIRROR and (path.slope + path.jump) * sign > 0
 
 

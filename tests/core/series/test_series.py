@@ -11,7 +11,7 @@ from scipy import stats
 
 from golden_almanac.core.detectors.blocks import block_test
 from golden_almanac.core.series import monotone, regression
-from golden_almanac.core.series.paths import choose_path, pooled_phi, prepare
+from golden_almanac.core.series.paths import Pooled, choose_path, pooled_phi, prepare
 from golden_almanac.core.series.seasons import candidates, choose
 from golden_almanac.core.tables import Grain
 
@@ -126,7 +126,7 @@ NILE = np.array(
 )
 
 
-def path(y: np.ndarray, pooled: float | None = 0.0):
+def path(y: np.ndarray, pooled: Pooled | None = Pooled(phi=0.0, belief=1.0)):
     return choose_path(prepare(Grain.MONTH, MONTHS[: y.size], y), pooled)
 
 

@@ -16,7 +16,7 @@ from ..cells import PERIOD, Cells, Survey
 from ..cells.hierarchies import parent_codes
 from ..findings import Slice
 from ..measures import Measure
-from ..series.paths import LEAST_PERIODS, Path, Prepared, choose_path, pooled_phi, prepare, stepped_at
+from ..series.paths import LEAST_PERIODS, Path, Pooled, Prepared, choose_path, pooled_phi, prepare, stepped_at
 from ..series.regression import Floats, ols
 
 #: Rows in the median period below which a slice's series is noise and gaps.
@@ -267,7 +267,7 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
     return _mirrors(survey, parts, found, phi)
 
 
-def _path(one: Prepared, phi: float | None, each_row: Prepared | None, row_phi: float | None) -> Path:
+def _path(one: Prepared, phi: Pooled | None, each_row: Prepared | None, row_phi: Pooled | None) -> Path:
     """The path of a series; a step in the amount per row, less noisy than the sum, also shows where to look.
 
     Its place is then known from elsewhere: the sum must only agree there. Looking twice is paid for by weights.
@@ -304,7 +304,7 @@ def _series(part: _Part, path: Path) -> Series:
     )
 
 
-def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: float | None) -> list[Series]:
+def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: Pooled | None) -> list[Series]:
     """Tell the slices that move by themselves from those that only mirror them.
 
     When one of three regions grows, the other two lose share; and when two of four grow, each hides
@@ -363,7 +363,7 @@ def _stands_still(one: Series) -> bool:
 
 
 def _without(
-    survey: Survey, parts: list[_Part], leaders: list[int], place: int, phi: float | None, season: Floats | None
+    survey: Survey, parts: list[_Part], leaders: list[int], place: int, phi: Pooled | None, season: Floats | None
 ) -> Series | None:
     """A slice against its siblings without the leaders; its p-value times the number of looks."""
     part, line = parts[place], survey.timeline
@@ -386,7 +386,7 @@ def _still_moves(
     leaders: list[int],
     place: int,
     now: Series,
-    phi: float | None,
+    phi: Pooled | None,
     season: Floats | None,
 ) -> bool:
     again = _without(survey, parts, leaders, place, phi, season)

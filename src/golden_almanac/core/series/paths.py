@@ -81,18 +81,33 @@ def prepare(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats, season: Flo
     return Prepared(y=y, calm=calm, season=season, line=line, line_phi=autocorrelation(ols(line, calm).residual, 2))
 
 
-def pooled_phi(series: list[Prepared]) -> float | None:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pooled:
+    """The autocorrelation that siblings share, and how much of a series' own excess over it is believed (0 to 1)."""
+
+    phi: float
+    belief: float
+
+
+def pooled_phi(series: list[Prepared]) -> Pooled | None:
     """The autocorrelation that sibling series share: the median of their own, or None for too few.
 
-    One series of three years hardly knows its own autocorrelation, and a step in it looks like
-    autocorrelation; twenty siblings know theirs well, and a step in one does not move the median.
+    One series of three years hardly knows its own autocorrelation, and a step in it looks like autocorrelation;
+    twenty siblings know theirs well, and a step in one does not move the median. Where they differ no more than short
+    series of one autocorrelation do, what a series shows above the median is chance; the more they differ, the more of
+    it is believed (empirical Bayes, Efron & Morris 1975).
     """
     if len(series) < _LEAST_SIBLINGS:
         return None
-    return float(np.median([one.line_phi for one in series]))
+    own = np.array([one.line_phi for one in series])
+    phi = float(np.median(own))
+    n = series[0].y.size
+    by_chance = (1 - phi * phi) / n / max(0.3, 1 - 4 / n) ** 2
+    seen = (1.4826 * float(np.median(np.abs(own - phi)))) ** 2
+    return Pooled(phi=phi, belief=max(0.0, 1 - by_chance / seen) if seen > 0 else 0.0)
 
 
-def choose_path(series: Prepared, pooled: float | None = None) -> Path:
+def choose_path(series: Prepared, pooled: Pooled | None = None) -> Path:
     """The best path through a series; `pooled` is the autocorrelation of its siblings, if known."""
     calm, season, line = series.calm, series.season, series.line
     n = calm.size
@@ -115,7 +130,7 @@ def choose_path(series: Prepared, pooled: float | None = None) -> Path:
         phi = min(autocorrelation(ols(line, calm).residual, 2, _MARGIN), autocorrelation(left, 2, 2 * _MARGIN))
         phi = max(0.0, phi)
     else:
-        phi = max(0.0, pooled, autocorrelation(left, 2))
+        phi = max(0.0, pooled.phi + pooled.belief * max(0.0, autocorrelation(left, 2) - pooled.phi))
     fits = {name: gls(design, calm, phi) for name, design in designs.items()}
     scores = {
         name: bic(fit.rss, fit.residual.size, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()
