@@ -126,7 +126,10 @@ NILE = np.array(
 )
 
 
-def path(y: np.ndarray, pooled: Pooled | None = Pooled(phi=0.0, belief=1.0)):
+OWN = Pooled(phi=0.0, belief=1.0)
+
+
+def path(y: np.ndarray, pooled: Pooled | None = OWN):
     return choose_path(prepare(Grain.MONTH, MONTHS[: y.size], y), pooled)
 
 
