@@ -33,7 +33,7 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     breakdown = next((b for b in one.breakdowns if b.by == by), one.breakdowns[0])
     labels = [_label(part.label) for part in breakdown.contributions]
     values = [part.change for part in breakdown.contributions]
-    named = next((_label(part.label) for where, part, _ in one.named if where == breakdown.by), None)
+    named = [_label(label) for part in one.named for column, label in part.where.conditions if column == breakdown.by]
     spans = f"{names.period(one.period)} against {names.period(one.baseline)}"
     return bars(
         name=f"change-{breakdown.by}",
@@ -45,7 +45,7 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
         source=_source(one.survey),
         labels=labels,
         values=values,
-        highlight=named,
+        highlight=named or None,
         order=False,
         signed=True,
     )

@@ -61,6 +61,12 @@ def identities(table: Table, columns: Sequence[str]) -> tuple[Identity, ...]:
     return table._cache[key]  # type: ignore[no-any-return]
 
 
+def confirmed(table: Table, one: Identity) -> Identity | None:
+    """An identity stated by someone, with the rows that break it; None where those are more than a few."""
+    values = table.numbers(one.result)
+    return _confirmed(table, one, _resolution(values[np.isfinite(values)][:_ROWS]))
+
+
 def bound_together(found: Sequence[Identity]) -> list[frozenset[str]]:
     """The sets of columns that identities bind, also through a column that is another one's multiple."""
     sets = {one.columns for one in found}

@@ -28,6 +28,11 @@ def of(measure: Measure | None, where: Slice) -> str:
     return f"{name} of {where.label}" if where.conditions else name
 
 
+def slice_(where: Slice) -> str:
+    """ "Outer Bar", "Outer Bar with Peak": labels that belong together."""
+    return " with ".join(label(text) for _, text in where.conditions)
+
+
 def label(text: str | None) -> str:
     """A label, or what is said where it is missing."""
     return "(no value)" if text is None else text

@@ -9,6 +9,7 @@ from typing import Any
 from ..core.changes import Explanation
 from ..core.findings import Finding
 from . import caveats as told_caveats
+from . import change as why_changed
 from . import names, numbers
 from .headlines import change_size
 
@@ -57,7 +58,7 @@ def scan_summary(
 
 def change_summary(change: Finding, one: Explanation) -> Summary:
     """The summary of an explained change."""
-    body = [*_usual(one), *_where(one), *_through(one)]
+    body = why_changed.paragraph(one)
     if one.cut_days is not None:
         body.append(f"The period is unfinished, so both sides count its first {one.cut_days} days only.")
     return _fit(change.headline, body, [])
@@ -91,86 +92,4 @@ def _latest(one: Explanation) -> list[str]:
         f"{names.capital(names.measure_name(one.measure))} was {value} {names.within(one.period)}, "
         f"{change_size(bare)} {names.period(one.baseline)}."
     )
-    return [first, *_usual(one), *_where(one)]
-
-
-def _usual(one: Explanation) -> list[str]:
-    expected = one.expected
-    if expected is None:
-        return []
-    low, high = (
-        (100 * end / one.before, numbers.percent(100 * end / one.before))
-        if one.change_pct is not None
-        else (end, numbers.difference(end, one.measure))
-        for end in (expected.low, expected.high)
-    )
-    span = f"{numbers.signed(low[0], low[1])} and {numbers.signed(high[0], high[1])}"
-    if expected.usual:
-        return [f"That is within its usual movement (between {span})."]
-    return [f"That is unusual: between {span} was to be expected."]
-
-
-def _where(one: Explanation) -> list[str]:
-    if one.expected is not None and one.expected.usual:
-        return []
-    if not one.named:
-        if not one.breakdowns or one.change == 0:
-            return []
-        columns = names.listed([names.plural(b.by) for b in one.breakdowns[:3]])
-        return [f"The {_verb(one)} is spread over all {columns}; no one of them stands out."]
-    parts = []
-    for by, part, _ in one.named:
-        share = part.share
-        size = numbers.signed(part.change, numbers.difference(part.change, one.measure))
-        label = "(no value)" if part.label is None else part.label
-        status = {"new": ", new", "ended": ", ended"}.get(part.status, "")
-        of_all = f", {numbers.percent(100 * share)} of the {_verb(one)}" if share is not None and 0 < share <= 2 else ""
-        parts.append(f"{label} ({names.dimension(by)}{status}; {size}{of_all})")
-    against = [
-        f"{c.label or '(no value)'} ({numbers.signed(c.change, numbers.difference(c.change, one.measure))})"
-        for c in _offsets(one)
-    ]
-    text = f"What stands out: {names.listed(parts)}."
-    return [text + (f" Against it went {names.listed(against)}." if against else "")]
-
-
-def _offsets(one: Explanation) -> list[Any]:
-    """The largest contributions of the telling dimension that went the other way."""
-    by = one.named[0][0]
-    named = {part.label for _, part, _ in one.named}
-    breakdown = next(b for b in one.breakdowns if b.by == by)
-    other_way = [c for c in breakdown.contributions if c.change * one.change < 0 and c.label not in named]
-    return [c for c in other_way if abs(c.change) >= 0.1 * abs(one.change)][:2]
-
-
-def _through(one: Explanation) -> list[str]:
-    if one.measure.additive and one.volume_rate and one.change:
-        volume = one.volume_rate[0][1] / one.change
-        name = names.measure_name(one.measure)
-        rows = 100 * (one.rows / one.rows_before - 1)
-        per_row = 100 * ((one.value / one.rows) / (one.before / one.rows_before) - 1)
-        text = (
-            f"The number of rows changed by {numbers.signed(rows, numbers.percent(rows))} and {name} per row by "
-            f"{numbers.signed(per_row, numbers.percent(per_row))}: {_signed_share(volume)} of the {_verb(one)} went "
-            f"with rows, {_signed_share(1 - volume)} with {name} per row."
-        )
-        return [text]
-    if one.measure.bottom and one.breakdowns and one.change:
-        telling = max(one.breakdowns, key=lambda b: (abs(sum(c.mix or 0.0 for c in b.contributions)), b.by))
-        mix = sum(c.mix or 0.0 for c in telling.contributions)
-        within = one.change - mix
-        text = (
-            f"By {names.dimension(telling.by)}, {numbers.signed(mix, numbers.difference(mix, one.measure))} is mix and "
-            f"{numbers.signed(within, numbers.difference(within, one.measure))} came within the "
-            f"{names.plural(telling.by)}."
-        )
-        return [text]
-    return []
-
-
-def _signed_share(share: float) -> str:
-    return numbers.percent(100 * share) if share >= 0 else numbers.signed(share, numbers.percent(100 * share))
-
-
-def _verb(one: Explanation) -> str:
-    return "rise" if one.change > 0 else "fall"
+    return [first, *why_changed.usual(one), *why_changed.where(one)]

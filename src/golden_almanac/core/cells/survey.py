@@ -144,7 +144,7 @@ class Survey:
         parts = [part for part in self._parts() if part.kind != "distinct"]
         if estimate > WORTH * self.size or estimate > MOST_CELLS or not fits(self.table, estimate, keys, len(parts)):
             return None
-        base = self._from_rows(keys, parts)
+        base = self.from_rows(keys, parts)
         codes, sizes = dict(base.codes), dict(base.sizes)
         for child, above in sorted(self.parents.items(), key=lambda pair: pair[0] not in codes):
             # A dimension that another lies within is read off that one's label.
@@ -153,7 +153,7 @@ class Survey:
                 sizes[above] = len(self.labels(above))
         return replace(base, codes=codes, sizes=sizes)
 
-    def _from_rows(self, keys: Sequence[str], parts: Sequence[Part]) -> Base:
+    def from_rows(self, keys: Sequence[str], parts: Sequence[Part]) -> Base:
         """Cells made from the rows, where those are."""
         if self.table.store.filed:
             return sql.group(self.table, self.timeline, keys, parts, self.only)
@@ -224,7 +224,7 @@ class Survey:
         made = base if base is not None and covered else None
         if made is None or direct:
             check_budget(self.table, min(total, self.size), keys, len(direct))
-            fresh = self._from_rows(keys, direct)
+            fresh = self.from_rows(keys, direct)
             made = made or fresh
         else:
             fresh = made

@@ -1,6 +1,24 @@
 """Why a measure changed between two periods."""
 
-from .explain import Explanation, candidate, explain, resolve_periods, unusual
+from .candidates import candidate, unusual
+from .explain import Breakdown, Explanation, explain, percent
+from .factors import Component, Factors
+from .named import Named
+from .periods import resolve_periods
+from .usual import Expected
 from .why import why
 
-__all__ = ["Explanation", "candidate", "explain", "resolve_periods", "unusual", "why"]
+__all__ = [
+    "Breakdown",
+    "Component",
+    "Expected",
+    "Explanation",
+    "Factors",
+    "Named",
+    "candidate",
+    "explain",
+    "percent",
+    "resolve_periods",
+    "unusual",
+    "why",
+]

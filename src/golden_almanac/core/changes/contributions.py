@@ -39,7 +39,7 @@ def additive(
             value=float(v),
             change=float(v - b),
             share=float(v - b) / total if total else None,
-            status=_status(n0, n1),
+            status=status(n0, n1),
         )
         for label, b, v, n0, n1 in zip(labels, before, now, rows_before, rows_now, strict=True)
         if n0 or n1
@@ -74,7 +74,7 @@ def ratio(
                 value=r1,
                 change=rate + mix,
                 share=(rate + mix) / total if total else None,
-                status=_status(bottom0[i], bottom1[i]),
+                status=status(bottom0[i], bottom1[i]),
                 rate=rate,
                 mix=mix,
                 weight_before=float(w0[i]),
@@ -98,11 +98,12 @@ def factors(value0: float, value1: float, parts0: Sequence[float], parts1: Seque
     return [weight * float(np.log(b / a)) for a, b in zip(parts0, parts1, strict=True)]
 
 
-def captured(changes: Floats, before: Floats, total0: float) -> float:
-    """How far a dimension's changes stray from a proportional change: 0 none … 1 all of it.
+def captured(changes: Floats, before: Floats, error: Floats, total0: float) -> float:
+    """How much of the deviation from a proportional change a dimension captures: 0 none … 1 all of it.
 
-    Half the sum of absolute excesses over the proportional share, relative to that plus the size of
-    the change itself, less what as many labels would reach by taking equal shares of chance.
+    Half the sum of absolute excesses over the proportional share, relative to that plus the size of the change itself,
+    less what chance alone gives so many labels: a normal error strays by √(2/π) of its standard deviation on average.
+    All arrays of shape (labels,).
     """
     change = float(changes.sum())
     if total0 == 0 or changes.size < 2:
@@ -110,10 +111,17 @@ def captured(changes: Floats, before: Floats, total0: float) -> float:
     excess = changes - before * (change / total0)
     strayed = 0.5 * float(np.abs(excess).sum())
     gross = strayed + abs(change)
-    return strayed / gross if gross else 0.0
+    by_chance = 0.5 * float(np.sqrt(2 / np.pi) * error.sum())
+    return max(0.0, strayed - by_chance) / gross if gross else 0.0
 
 
-def _status(before: float, now: float) -> str:
+def gross(parts: Sequence[Contribution]) -> tuple[float, float]:
+    """The contributions that went up added together, and those that went down; their sum is the change."""
+    return sum(part.change for part in parts if part.change > 0), sum(part.change for part in parts if part.change < 0)
+
+
+def status(before: float, now: float) -> str:
+    """Whether what has so many rows in each period is kept, new or ended."""
     if not before:
         return "new"
     return "kept" if now else "ended"

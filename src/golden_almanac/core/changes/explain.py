@@ -6,24 +6,23 @@ baseline is cut to the same number of days.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from typing import Any
+from dataclasses import dataclass
 
 import numpy as np
 
-from ..cells import PERIOD, Only, Survey
+from ..cells import Cells, Only, Survey
 from ..errors import PeriodError
-from ..findings import Candidate, Check, Slice
-from ..findings.checks import one_row, scalar, within
-from ..findings.scoring import squash
+from ..findings import Slice
 from ..measures import Measure
+from ..series.regression import Floats
 from ..tables import Period
-from ..tables.calendar import parse_period
-from .contributions import Contribution, additive, captured, factors, ratio
-from .usual import Expected, expected_change, usual_excess
+from .contributions import Contribution, additive, captured, factors, gross, ratio
+from .factors import Component, Factors, bridge, identity_of, split
+from .named import NOTHING, Named, Smallest, name_slices
+from .usual import Expected, expected_change, forecast_change
 
-#: Labels whose excess is beyond so many of their usual movements explain a change.
-_BEYOND = 3.0
+#: A factor makes the whole of a change when it has so much of it.
+_NEARLY_ALL = 0.8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -34,10 +33,24 @@ class Breakdown:
     captured: float
     contributions: tuple[Contribution, ...]
 
+    @property
+    def gross(self) -> tuple[float, float]:
+        """What went up, and what went down; their sum is the change."""
+        return gross(self.contributions)
+
+    @property
+    def mix(self) -> float:
+        """For averages and rates, how much of the change went through the weights."""
+        return sum(part.mix or 0.0 for part in self.contributions)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Explanation:
-    """A change and what it is made of. `cut_days` is set when the baseline was cut to so many days."""
+    """A change and what it is made of. `cut_days` is set when the baseline was cut to so many days.
+
+    `smallest` holds the slices named, `factors` volume, mix and price, `bridge` the columns that the measure is a sum
+    of, `expected` what earlier comparisons and `forecast` what the series before the period led one to expect.
+    """
 
     survey: Survey
     measure: Measure
@@ -52,11 +65,49 @@ class Explanation:
     breakdowns: tuple[Breakdown, ...]
     volume_rate: tuple[tuple[str, float], ...]
     expected: Expected | None
-    named: tuple[tuple[str, Contribution, float], ...]
+    forecast: Expected | None
+    smallest: Smallest
+    factors: Factors | None
+    bridge: tuple[Component, ...]
 
     @property
     def change(self) -> float:
         return self.value - self.before
+
+    @property
+    def named(self) -> tuple[Named, ...]:
+        """The slices that the change is explained by, as far as they are to be told: of a usual change only those that
+        offset each other."""
+        if self.usual is not None and self.usual.usual and not self.smallest.offset:
+            return ()
+        return self.smallest.slices
+
+    @property
+    def usual(self) -> Expected | None:
+        """What the change is judged by: earlier comparisons, else the forecast."""
+        return self.expected or self.forecast
+
+    @property
+    def verdict(self) -> str:
+        """What explains the change first: `season`, `usual`, `offset`, `slices`, `mix`, `new and ended`, `even`, or
+        `nothing` where there was no column to look along."""
+        usual = self.usual
+        if self.named and self.smallest.offset:
+            return "offset"
+        if usual is not None and usual.usual:
+            return "season" if usual.season else "usual"
+        if not self.named:
+            return "even" if self.smallest.searched else "nothing"
+        if all(one.status != "kept" for one in self.named):
+            return "new and ended"
+        return "mix" if self.named[0].how == "mix" else "slices"
+
+    @property
+    def through(self) -> str | None:
+        """The factor that makes nearly all of the change: volume, price, rate or mix; None where none does."""
+        if self.factors is None or not self.change:
+            return None
+        return next((name for name, part in self.factors.parts if part / self.change >= _NEARLY_ALL), None)
 
     @property
     def change_pct(self) -> float | None:
@@ -72,63 +123,22 @@ def percent(value: float, base: float) -> float | None:
     return 100 * (value / base - 1)
 
 
-def resolve_periods(survey: Survey, period: str | None, baseline: str | None) -> tuple[Period, Period, int | None]:
-    """The two periods meant, and the days the baseline was cut to when the period is unfinished.
-
-    Without a period the last complete one is taken; without a baseline, a year ago if the data reach
-    back so far, else the period before. Raises PeriodError.
-    """
-    line = survey.timeline
-    if line is None:
-        raise PeriodError(
-            f"{survey.table.name} has no column of dates, so nothing can be compared over time. "
-            "Name one with --time, or check that the dates were read as dates."
-        )
-    if period is None:
-        if line.complete_count == 0:
-            raise PeriodError(
-                f"{survey.table.name} holds no complete {line.grain.value} to report on. Name the period."
-            )
-        now = line.period(line.complete.stop - 1)
-    elif period == "last":
-        now = line.period(line.complete.stop - 1)
-    else:
-        now = parse_period(period, line.calendar)
-    if now.start > line.last_day or now.end < line.first_day:
-        raise PeriodError(
-            f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
-            f"to {line.last_day}. Choose one within."
-        )
-    word = baseline or ("year-ago" if now.year_ago().start >= line.first_day else "previous")
-    if word == "previous":
-        then = now.previous()
-    elif word == "year-ago":
-        then = now.year_ago()
-    else:
-        then = parse_period(word, line.calendar)
-    if now.overlaps(then):
-        raise PeriodError(
-            f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
-            "Choose two that share no day."
-        )
-    cut = None
-    unfinished = line.partial_last and now.start <= line.last_day < now.end
-    if unfinished:
-        cut = int((line.last_day - now.start).astype(np.int64)) + 1
-        now = replace(now, end=line.last_day)
-        then = then.cut_to(cut)
-    if then.end < line.first_day or then.start > line.last_day:
-        raise PeriodError(
-            f"The baseline {then.start} to {then.end} lies outside the data, which run from "
-            f"{line.first_day} to {line.last_day}. Choose one within."
-        )
-    return now, then, cut
-
-
 def explain(
-    survey: Survey, measure: Measure, now: Period, then: Period, cut: int | None = None, where: Slice | None = None
+    survey: Survey,
+    measure: Measure,
+    now: Period,
+    then: Period,
+    cut: int | None = None,
+    where: Slice | None = None,
+    *,
+    thorough: bool = True,
+    identity: str | None = None,
 ) -> Explanation:
-    """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows."""
+    """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows.
+
+    Unless `thorough`, only the contributions and what is usual are worked out. `identity` states what the measure's
+    column is made of; without it the table is searched.
+    """
     where = where or Slice()
     both = [survey.kept(Only(where.conditions, (span.start, span.end))) for span in (then, now)]
     counts = [int(part.cells().rows) for part in both]
@@ -155,10 +165,10 @@ def explain(
         if one is not None:
             breakdowns.append(one)
     breakdowns.sort(key=lambda one: (-one.captured, one.by))
-    expected = None if cut else expected_change(survey, measure, where, now, then, value0, value1)
-    named = (
-        () if expected is not None and expected.usual else _named(survey, measure, where, breakdowns, now, then, cut)
-    )
+    expected = expected_change(survey, measure, where, now, then, value0, value1)
+    product = sums = None
+    if thorough:
+        product, sums = (identity_of(survey, measure, identity, kind) for kind in ("product", "sum"))
     return Explanation(
         survey=survey,
         measure=measure,
@@ -173,81 +183,10 @@ def explain(
         breakdowns=tuple(breakdowns),
         volume_rate=_volume_rate(measure, value0, value1, counts),
         expected=expected,
-        named=named,
-    )
-
-
-def unusual(survey: Survey) -> list[Candidate]:
-    """Candidates: the last complete period against a year ago (or the one before), for each measure."""
-    line = survey.timeline
-    if line is None or line.complete_count < 2:
-        return []
-    try:
-        now, then, cut = resolve_periods(survey, None, None)
-        found = []
-        for measure in survey.measures:
-            values = survey.cells(PERIOD).value(measure)
-            if not np.isfinite(values[line.complete]).all():
-                continue
-            found.append(candidate(explain(survey, measure, now, then, cut)))
-    except PeriodError:
-        return []
-    return found
-
-
-def candidate(one: Explanation) -> Candidate:
-    """The change as a candidate finding; its p-value is that of its surprise."""
-    table, line = one.survey.table, one.survey.timeline
-    assert line is not None
-    expected = one.expected
-    check = Check(
-        sql=one_row(
-            {
-                "value": scalar(one.measure, within(table, one.where, line.column, one.period)),
-                "baseline": scalar(one.measure, within(table, one.where, line.column, one.baseline)),
-            }
-        ),
-        expect={"value": one.value, "baseline": one.before},
-    )
-    best = one.breakdowns[0] if one.breakdowns else None
-    figures: dict[str, Any] = {
-        "value": one.value,
-        "baseline": one.before,
-        "change": one.change,
-        "change_pct": one.change_pct,
-        "expected_change": None if expected is None else expected.change,
-        "expected_low": None if expected is None else expected.low,
-        "expected_high": None if expected is None else expected.high,
-        "rows": one.rows,
-        "rows_baseline": one.rows_before,
-        "cut_days": one.cut_days,
-        "contributions": []
-        if best is None
-        else [
-            {"by": best.by, "where": {best.by: [part.label]}, "change": part.change, "share": part.share}
-            for part in best.contributions
-        ]
-        + [{"by": None, "factor": name, "change": part, "share": None} for name, part in one.volume_rate],
-    }
-    surprise = one.change - (0.0 if expected is None else expected.change)
-    half = abs(expected.high - expected.low) / 2 if expected is not None else abs(one.change) or 1.0
-    return Candidate(
-        kind="change",
-        measure=one.measure,
-        by=None,
-        where=one.where,
-        period=one.period,
-        baseline=one.baseline,
-        direction="flat" if one.change == 0 else "up" if one.change > 0 else "down",
-        figures=figures,
-        test="surprise against earlier comparisons of the same kind",
-        statistic=None,
-        p=1.0 if expected is None else expected.p,
-        strength=squash(surprise / (half or 1.0), 1.5),
-        reach=1.0,
-        large=expected is not None,
-        check=check,
-        series={"time": line.column, "explanation": one},
+        forecast=forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None,
+        smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
+        factors=split(survey, measure, where, now, then, product) if thorough else None,
+        bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
     )
 
 
@@ -267,9 +206,25 @@ def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | Non
     if len(parts) < 2:
         return None
     present = np.array([labels.index(part.label) for part in parts])
-    share = captured(np.array([part.change for part in parts]), weight[present], float(weight[present].sum()))
+    errors = _by_chance(measure, (cells0, cells1))[present]
+    changes = np.array([part.change for part in parts])
+    share = captured(changes, weight[present], errors, float(weight[present].sum()))
     parts.sort(key=lambda part: (-abs(part.change), part.label or ""))
     return Breakdown(by=by, captured=share, contributions=tuple(parts))
+
+
+def _by_chance(measure: Measure, both: tuple[Cells, Cells]) -> Floats:
+    """Standard error of each label's contribution by the spread of its rows; nought where the cells do not tell it."""
+    variance = np.zeros(both[0].rows.shape)
+    for cells in both:
+        squares = cells.squares(measure.top)
+        if measure.additive:
+            variance = variance + squares
+        elif measure.kind == "mean":
+            n = cells.linear(measure.bottom)
+            inside = squares - cells.linear(measure.top) ** 2 / np.maximum(n, 1)
+            variance = variance + np.maximum(inside, 0.0) / max(float(n.sum()), 1.0) ** 2
+    return np.asarray(abs(measure.factor) * np.sqrt(variance))
 
 
 def _volume_rate(measure: Measure, value0: float, value1: float, counts: list[int]) -> tuple[tuple[str, float], ...]:
@@ -279,32 +234,3 @@ def _volume_rate(measure: Measure, value0: float, value1: float, counts: list[in
     n0, n1 = (float(count) for count in counts)
     split = factors(value0, value1, (n0, value0 / n0), (n1, value1 / n1))
     return () if split is None else (("volume", split[0]), ("rate", split[1]))
-
-
-def _named(
-    survey: Survey,
-    measure: Measure,
-    where: Slice,
-    breakdowns: list[Breakdown],
-    now: Period,
-    then: Period,
-    cut: int | None,
-) -> tuple[tuple[str, Contribution, float], ...]:
-    """The labels of the most telling dimension whose excess over a proportional change is beyond what
-    is usual for them, largest first, with that excess."""
-    for breakdown in breakdowns:
-        found = []
-        change = sum(part.change for part in breakdown.contributions)
-        weights = {part.label: part.baseline or 0.0 for part in breakdown.contributions} if measure.additive else {}
-        total = sum(weights.values())
-        for part in breakdown.contributions:
-            proportional = change * weights.get(part.label, 0.0) / total if total else 0.0
-            excess = part.change - proportional
-            usual = None if cut else usual_excess(survey, measure, where, breakdown.by, part.label, now, then)
-            enough = 0.25 * max(abs(change), 1e-300) if usual is None else _BEYOND * usual
-            telling = abs(excess) > enough
-            if telling and (not change or excess * change > 0 or abs(excess) > 0.5 * abs(change)):
-                found.append((breakdown.by, part, excess))
-        if found:
-            return tuple(sorted(found, key=lambda one: (-abs(one[2]), one[1].label or "")))[:3]
-    return ()

@@ -25,7 +25,7 @@ def why(survey: Survey, finding: Finding) -> dict[str, Any] | None:
         return None
     before, after = (_period(windows[name]) for name in ("before", "after"))
     try:
-        one = explain(survey, measure, after, before, where=finding.where)
+        one = explain(survey, measure, after, before, where=finding.where, thorough=False)
     except PeriodError:
         return None
     claimed = 1.0 if finding.direction == "up" else -1.0

@@ -110,8 +110,18 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
         log=log,
         rows=rows,
         reach=1.0,
-        path=choose_path(prepared),
+        path=choose_path(prepared, sampling=_sampling(cells, measure, span, log)),
     )
+
+
+def _sampling(cells: Cells, measure: Measure, span: slice, log: bool) -> float | None:
+    """The variance that the spread of the rows makes in what is tested of the whole, in the usual period; None where
+    the cells do not tell."""
+    top, squares = cells.linear(measure.top)[span], cells.squares(measure.top)[span]
+    if measure.kind == "mean":
+        n = cells.linear(measure.bottom)[span]
+        return float(np.median(np.maximum(squares / n - (top / n) ** 2, 0.0) / n)) * measure.factor**2
+    return float(np.median(squares / top**2)) if measure.additive and log else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -107,8 +107,12 @@ def pooled_phi(series: list[Prepared]) -> Pooled | None:
     return Pooled(phi=phi, belief=max(0.0, 1 - by_chance / seen) if seen > 0 else 0.0)
 
 
-def choose_path(series: Prepared, pooled: Pooled | None = None) -> Path:
-    """The best path through a series; `pooled` is the autocorrelation of its siblings, if known."""
+def choose_path(series: Prepared, pooled: Pooled | None = None, sampling: float | None = None) -> Path:
+    """The best path through a series; `pooled` is the autocorrelation of its siblings, if known.
+
+    `sampling` is the variance that the spread of the rows behind each value makes by itself. Rows are independent: only
+    what varies beyond that can lean on the month before.
+    """
     calm, season, line = series.calm, series.season, series.line
     n = calm.size
     flat = np.column_stack([np.ones(n), season])
@@ -129,6 +133,10 @@ def choose_path(series: Prepared, pooled: Pooled | None = None) -> Path:
         # A step leaves what looks like autocorrelation beside a line; beside the best of many steps too little is left.
         phi = min(autocorrelation(ols(line, calm).residual, 2, _MARGIN), autocorrelation(left, 2, 2 * _MARGIN))
         phi = max(0.0, phi)
+        if sampling is not None and sampling > 0:
+            df = max(1, n - designs[own].shape[1] - 1)
+            times = float(left @ left) / df * (1 + np.sqrt(2 / df)) / sampling
+            phi = min(phi, max(0.0, 1 - 1 / max(times, 1e-9)))
     else:
         phi = max(0.0, pooled.phi + pooled.belief * max(0.0, autocorrelation(left, 2) - pooled.phi))
     fits = {name: gls(design, calm, phi) for name, design in designs.items()}

@@ -1,0 +1,234 @@
+"""The smallest explanation of a change: the fewest slices without which the rest has changed evenly.
+
+Slices of one, two and three dimensions are looked at, the best first: that which strays most from what the rest did,
+in standard errors, less what as many slices would show by chance. Its rows are taken out, and the search is made again
+on what is left, until nothing strays. Slices of three dimensions are looked for within those of two that stray most.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+import numpy as np
+import numpy.typing as npt
+
+from ..findings import Slice
+from .cube import Cube
+from .surprise import FEWEST_ROWS, Spans, Stray, Strayed
+
+#: A slice is named when chance would make one like it, anywhere among those looked at, less often than this.
+SURE = 0.01
+#: Slices named at most, dimensions crossed at most, pairs of labels within which triples are looked for.
+_MOST, _DEEPEST, _BEAM = 5, 3, 24
+#: A slice must stray by so much of the whole's change, or of what the first slice strays by.
+_FLOOR = 0.1
+#: Rows of a slice beyond this make its error no surer.
+_MOST_DF = 200.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Straying:
+    """A slice that strays: by how much of the whole's change (`excess`), and how often chance would show the like."""
+
+    where: Slice
+    excess: float
+    p: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Best:
+    dimensions: tuple[str, ...]
+    codes: tuple[int, ...]
+    excess: float
+    gain: float
+    p: float
+
+
+def smallest(
+    cube: Cube, stray: Stray, change: float, dispersion: Mapping[str, float] | None = None, deepest: int = _DEEPEST
+) -> tuple[Straying, ...]:
+    """The slices that make the rest change evenly, in the order found; none where all changed evenly.
+
+    `cube` holds both spans and, in pairs after them, the same spans of earlier years. `dispersion` is that of the
+    labels of a dimension, where earlier comparisons show it.
+    """
+    left, found = cube, list[Straying]()
+    shared: dict[tuple[str, ...], float] = {}
+    while len(found) < _MOST and left.count > 1:
+        best = _best(left, stray, deepest, shared, dispersion or {})
+        scale = max([abs(change), *(abs(one.excess) for one in found)])
+        if best is None or best.p > SURE or abs(best.excess) < _FLOOR * scale:
+            break
+        where = Slice(
+            tuple((name, cube.labels[name][code]) for name, code in zip(best.dimensions, best.codes, strict=True))
+        )
+        found.append(Straying(where=where, excess=best.excess, p=best.p))
+        inside = np.ones(left.count, dtype=bool)
+        for name, code in zip(best.dimensions, best.codes, strict=True):
+            inside &= left.codes[name] == code
+        left = left.kept(~inside)
+    return tuple(found)
+
+
+def spans_of(cube: Cube) -> Spans:
+    """A cube's spans, those of earlier years put together."""
+    then, now, *more = cube.spans
+    if not more:
+        return Spans(then=then, now=now)
+    earlier_then, earlier_now = more[0], more[1]
+    for one, other in zip(more[2::2], more[3::2], strict=True):
+        earlier_then, earlier_now = earlier_then.plus(one), earlier_now.plus(other)
+    return Spans(then=then, now=now, earlier=(earlier_then, earlier_now))
+
+
+def _best(
+    cube: Cube, stray: Stray, deepest: int, shared: dict[tuple[str, ...], float], dispersion: Mapping[str, float]
+) -> _Best | None:
+    """The slice that strays most for its kind. `shared` keeps the dispersion of pairs from the first search on."""
+    names = sorted(cube.labels)
+    spans = spans_of(cube)
+    whole = spans.turned(lambda one: one.whole())
+    pairs = [pair for pair in combinations(names, 2) if not cube.nested(pair)] if deepest > 1 else []
+    crossed = {pair: _grouped(cube, spans, pair, whole, stray) for pair in pairs}
+    for pair, one in crossed.items():
+        if pair not in shared:
+            shared[pair] = max(1.0, one.strayed.dispersion(one.spans) or 1.0)
+    usual = float(np.median(list(shared.values()))) if shared else 1.0
+    kinds = min(deepest, len(names))
+    looked = [
+        _Looked(
+            names=(name,),
+            dispersion=max(1.0, dispersion.get(name, usual)),
+            groups=_grouped(cube, spans, (name,), whole, stray),
+        )
+        for name in names
+    ]
+    best = _surest(looked, kinds)
+    by_pair = [_Looked(names=pair, dispersion=shared[pair], groups=one) for pair, one in crossed.items()]
+    best = _better(best, _surest(by_pair, kinds))
+    if deepest > 2 and len(names) > 2:
+        best = _better(best, _surest(list(_within(cube, spans, whole, stray, by_pair, shared)), kinds))
+    return best
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Groups:
+    """Slices by some dimensions: their numbers (row-major over `sizes`), sums and how far they stray."""
+
+    numbers: npt.NDArray[np.intp]
+    sizes: tuple[int, ...]
+    spans: Spans
+    strayed: Strayed
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Looked:
+    names: tuple[str, ...]
+    dispersion: float
+    groups: _Groups
+    #: How many slices of these dimensions there are; those looked at, unless told otherwise.
+    possible: int | None = None
+
+
+def _grouped(cube: Cube, spans: Spans, names: Sequence[str], whole: Spans, stray: Stray) -> _Groups:
+    sizes = tuple(len(cube.labels[name]) for name in names)
+    number = np.zeros(cube.count, dtype=np.intp)
+    for name, size in zip(names, sizes, strict=True):
+        number = number * size + cube.codes[name]
+    held, place = np.unique(number, return_inverse=True) if _sparse(sizes, cube.count) else _dense(number, sizes)
+    own = spans.turned(lambda one: one.grouped(place, held.size))
+    return _Groups(numbers=held, sizes=sizes, spans=own, strayed=stray(own, whole))
+
+
+def _sparse(sizes: tuple[int, ...], cells: int) -> bool:
+    return bool(np.prod(np.array(sizes, dtype=np.float64)) > 4 * cells + 4096)
+
+
+def _dense(
+    number: npt.NDArray[np.intp], sizes: tuple[int, ...]
+) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:  # fmt: skip
+    return np.arange(int(np.prod(sizes)), dtype=np.intp), number
+
+
+def _within(
+    cube: Cube,
+    spans: Spans,
+    whole: Spans,
+    stray: Stray,
+    by_pair: Sequence[_Looked],
+    shared: Mapping[tuple[str, ...], float],
+) -> Iterable[_Looked]:
+    """Slices of three dimensions within the pairs of labels that stray most, a third dimension at a time."""
+    ranked = sorted(
+        (
+            (float(one.groups.strayed.squared[place] / one.dispersion), one.names, int(one.groups.numbers[place]), one)
+            for one in by_pair
+            for place in np.argsort(-one.groups.strayed.squared, kind="stable")[:_BEAM]
+        ),
+        key=lambda entry: (-entry[0], entry[1:3]),
+    )[:_BEAM]
+    for _, names, number, one in ranked:
+        first, second = divmod(number, one.groups.sizes[1])
+        inside = np.flatnonzero((cube.codes[names[0]] == first) & (cube.codes[names[1]] == second))
+        part = cube.kept(inside)
+        for third in sorted(set(cube.labels) - set(names)):
+            dimensions = (*names, third)
+            if cube.nested(dimensions):
+                continue
+            groups = _grouped(part, spans_of(part), (third,), whole, stray)
+            moved = [shared.get(tuple(sorted(pair)), 1.0) for pair in combinations(dimensions, 2)]
+            sizes = (*one.groups.sizes, *groups.sizes)
+            yield _Looked(
+                names=dimensions,
+                dispersion=max(moved),
+                groups=_Groups(
+                    numbers=np.asarray(number * groups.sizes[0] + groups.numbers),
+                    sizes=sizes,
+                    spans=groups.spans,
+                    strayed=groups.strayed,
+                ),
+                possible=int((one.groups.spans.now.rows + one.groups.spans.then.rows >= FEWEST_ROWS).sum())
+                * groups.sizes[0],
+            )
+
+
+def _surest(looked: Sequence[_Looked], kinds: int) -> _Best | None:
+    """The slice that strays most among these; its p-value pays for all of their kind."""
+    from scipy.special import stdtr
+
+    possible: dict[tuple[str, ...], int] = {}
+    for one in looked:
+        told = int((one.groups.spans.now.rows + one.groups.spans.then.rows >= FEWEST_ROWS).sum())
+        possible[tuple(sorted(one.names))] = one.possible if one.possible is not None else told
+    many = max(1, kinds * sum(possible.values()))
+    best: _Best | None = None
+    for one in looked:
+        squared = one.groups.strayed.squared / one.dispersion
+        if not squared.size or squared.max() <= 0:
+            continue
+        place = int(np.argmax(squared))
+        gain = float(squared[place]) - 2 * float(np.log(many))
+        if best is None or (gain, one.names) > (best.gain, best.dimensions):
+            rows = float(one.groups.spans.then.rows[place] + one.groups.spans.now.rows[place])
+            p = 2 * float(stdtr(min(_MOST_DF, max(3.0, rows / 2)), -np.sqrt(squared[place])))
+            number, codes = int(one.groups.numbers[place]), list[int]()
+            for size in reversed(one.groups.sizes):
+                number, code = divmod(number, size)
+                codes.append(code)
+            best = _Best(
+                dimensions=one.names,
+                codes=tuple(reversed(codes)),
+                excess=float(one.groups.strayed.excess[place]),
+                gain=gain,
+                p=min(1.0, p * many),
+            )
+    return best
+
+
+def _better(one: _Best | None, other: _Best | None) -> _Best | None:
+    """The one that gains more; of such that gain alike, that of fewer dimensions (the first)."""
+    if one is None or other is None:
+        return one or other
+    return other if other.gain > one.gain + 1e-9 * abs(one.gain) else one

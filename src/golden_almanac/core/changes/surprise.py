@@ -1,0 +1,167 @@
+"""How far a slice strays from what the rest of the rows did, in its own standard errors.
+
+A sum is expected to change as the rest does, in proportion; an average or rate by as much; the weight of a label in
+proportion again. Variances come from the spread of the rows (a random number of random amounts has Σx² as its
+variance), times a dispersion that the rest of the cells shows. Where the two spans lie in different seasons, what the
+slice did between the same seasons of earlier years is taken off, with its own error.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..series.regression import Floats
+from .cube import Sums
+
+#: The median of the square of a standard normal variable.
+_MEDIAN_SQUARE = 0.4549
+#: Cells with fewer rows on either side say nothing of the dispersion, and so many are needed to tell it.
+_LEAST_ROWS, _LEAST_CELLS = 5, 12
+#: Rows that a slice must have in both spans together; the fewest of earlier years that tell its season.
+FEWEST_ROWS, _FEWEST_EARLIER = 16, 10
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Spans:
+    """Sums of both spans, and of the same pair in earlier years put together (None where none is needed)."""
+
+    then: Sums
+    now: Sums
+    earlier: tuple[Sums, Sums] | None = None
+
+    def turned(self, turn: Callable[[Sums], Sums]) -> Spans:
+        """The same with all sums turned into others."""
+        earlier = None if self.earlier is None else (turn(self.earlier[0]), turn(self.earlier[1]))
+        return Spans(then=turn(self.then), now=turn(self.now), earlier=earlier)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Strayed:
+    """Per slice: how far it strays (in the measure's unit, as a part of the whole's change) and the square of that in
+    standard errors; nought where it cannot be told. Shape (slices,)."""
+
+    excess: Floats
+    squared: Floats
+
+    def dispersion(self, spans: Spans) -> float | None:
+        """How many times more the usual slice strays than the spread of its rows lets it; None for too few slices."""
+        use = (spans.then.rows >= _LEAST_ROWS) & (spans.now.rows >= _LEAST_ROWS) & (self.squared > 0)
+        if use.sum() < _LEAST_CELLS:
+            return None
+        return float(np.median(self.squared[use])) / _MEDIAN_SQUARE
+
+
+Stray = Callable[[Spans, Spans], Strayed]
+
+
+def by_amount(own: Spans, whole: Spans) -> Strayed:
+    """A slice's sum against a proportional change: grown as the rest has."""
+    rest_then, rest_now = whole.then.without(own.then), whole.now.without(own.now)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        growth = _growth(own, whole, rest_then, rest_now)
+        season, uncertain = _season(own, whole)
+        expected = growth * season * own.then.top
+        excess = own.now.top - expected
+        share = np.where(rest_then.top > 0, season * own.then.top / rest_then.top, 0.0)
+        variance = own.now.tt + (growth * season) ** 2 * own.then.tt
+        variance = variance + share**2 * (rest_now.tt + growth**2 * rest_then.tt) + expected**2 * uncertain
+    return _strayed(own, excess, excess, variance)
+
+
+def by_weight(own: Spans, whole: Spans) -> Strayed:
+    """What a slice's weight, changed against a proportional change, does to the whole's average: the surer of neither
+    counts, so both the weight and that the slice's average differs must be sure."""
+    weights = by_amount(own.turned(_as_weights), whole.turned(_as_weights))
+    rest_then, rest_now = whole.then.without(own.then), whole.now.without(own.now)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        (mine, mine_error), (theirs, their_error) = _average(own), _average(Spans(then=rest_then, now=rest_now))
+        apart = mine - theirs
+        squared = np.minimum(weights.squared, apart**2 / (mine_error + their_error))
+        effect = weights.excess / whole.now.bottom * apart
+    known = np.isfinite(effect) & np.isfinite(squared)
+    return Strayed(excess=np.where(known, effect, 0.0), squared=np.where(known, squared, 0.0))
+
+
+def by_rate(own: Spans, whole: Spans) -> Strayed:
+    """A slice's average or rate against that of the rest: changed by as much."""
+    rest = Spans(then=whole.then.without(own.then), now=whole.now.without(own.now))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        change, variance = _moved(own)
+        rest_change, rest_variance = _moved(rest)
+        apart, variance = change - rest_change, variance + rest_variance
+        if own.earlier is not None and whole.earlier is not None:
+            before = Spans(then=own.earlier[0], now=own.earlier[1])
+            rest_before = Spans(
+                then=whole.earlier[0].without(own.earlier[0]), now=whole.earlier[1].without(own.earlier[1])
+            )
+            usual, usual_variance = _moved(before)
+            rest_usual, rest_usual_variance = _moved(rest_before)
+            season = usual - rest_usual
+            known = _told(before) & np.isfinite(season)
+            apart = np.where(known, apart - season, apart)
+            variance = np.where(known, variance + usual_variance + rest_usual_variance, variance)
+        weight = (own.then.bottom / whole.then.bottom + own.now.bottom / whole.now.bottom) / 2
+        return _strayed(own, weight * apart, apart, variance)
+
+
+def _strayed(own: Spans, excess: Floats, tested: Floats, variance: Floats) -> Strayed:
+    with np.errstate(divide="ignore", invalid="ignore"):
+        squared = np.where(variance > 0, tested**2 / variance, 0.0)
+    known = np.isfinite(excess) & np.isfinite(squared) & (own.then.rows + own.now.rows >= FEWEST_ROWS)
+    return Strayed(excess=np.where(known, excess, 0.0), squared=np.where(known, squared, 0.0))
+
+
+def _growth(own: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> Floats:
+    """How the rest has grown; one where amounts of both signs make proportions senseless."""
+    positive = (whole.then.top > 0) & (whole.now.top > 0) & bool((own.then.top >= 0).all() and (own.now.top >= 0).all())
+    grown = positive & (rest_then.top > 0) & (rest_now.top >= 0)
+    return np.where(grown, rest_now.top / np.where(grown, rest_then.top, 1.0), 1.0)
+
+
+def _season(own: Spans, whole: Spans) -> tuple[Floats, Floats]:
+    """How many times as much as the rest a slice grew between these seasons before; the relative variance of that."""
+    if own.earlier is None or whole.earlier is None:
+        return np.ones(1), np.zeros(1)
+    then, now = own.earlier
+    rest_then, rest_now = whole.earlier[0].without(then), whole.earlier[1].without(now)
+    known = _told(Spans(then=then, now=now))
+    for one in (then, now, rest_then, rest_now):
+        known &= one.top > 0
+    times = (now.top / then.top) / (rest_now.top / rest_then.top)
+    relative = sum(one.tt / one.top**2 for one in (then, now, rest_then, rest_now))
+    return np.where(known, times, 1.0), np.where(known, relative, 0.0)
+
+
+def _told(spans: Spans) -> npt.NDArray[np.bool_]:
+    return np.asarray((spans.then.rows >= _FEWEST_EARLIER) & (spans.now.rows >= _FEWEST_EARLIER))
+
+
+def _moved(spans: Spans) -> tuple[Floats, Floats]:
+    """The change of an average between two spans and its variance."""
+    (rate0, error0), (rate1, error1) = (_rate(one) for one in (spans.then, spans.now))
+    return rate1 - rate0, error0 + error1
+
+
+def _average(spans: Spans) -> tuple[Floats, Floats]:
+    """The mean of both spans' averages (of the one there is) and its variance."""
+    (rate0, error0), (rate1, error1) = (_rate(one) for one in (spans.then, spans.now))
+    there0, there1 = spans.then.bottom > 0, spans.now.bottom > 0
+    rate0, rate1 = np.where(there0, rate0, rate1), np.where(there1, rate1, rate0)
+    error0, error1 = np.where(there0, error0, error1), np.where(there1, error1, error0)
+    return (rate0 + rate1) / 2, (error0 + error1) / 4
+
+
+def _rate(sums: Sums) -> tuple[Floats, Floats]:
+    """Σt / Σb and its variance, by the residuals t − r·b of its rows."""
+    rate = sums.top / sums.bottom
+    left = np.maximum(sums.tt - 2 * rate * sums.tb + rate**2 * sums.bb, 0.0)
+    return rate, left / sums.bottom**2
+
+
+def _as_weights(sums: Sums) -> Sums:
+    """The denominators as amounts of their own."""
+    return Sums(sums.rows, sums.bottom, sums.rows, sums.bb, sums.bottom, sums.rows)
