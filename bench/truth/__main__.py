@@ -1,6 +1,7 @@
-"""python -m bench.truth [--seeds N] [--first SEED] [--strength …] [--sweep] [--tails] [--draw DIR]
+"""python -m bench.truth [--seeds N] [--first SEED] [--strength …] [--changes] [--sweep] [--tails SECONDS]
 
-False claims on noise, recall on planted stories, traps; with `--sweep` recall over strengths beside a plain script's,
+False claims on noise, recall on planted stories, traps; with `--changes` whether planted reasons are the first
+explanation of a change; with `--sweep` recall over strengths beside a plain script's,
 with `--tails` how often chance yields a p-value as small, for every kind. `--save FILE` keeps the figures as JSON.
 """
 
@@ -17,7 +18,7 @@ import numpy as np
 
 import golden_almanac as ga
 
-from . import noise, plain, planted, traps
+from . import changes, noise, plain, planted, traps
 
 #: Seeds below this were looked at while developing; figures are reported on seeds from here on.
 FRESH = 90_000
@@ -29,6 +30,7 @@ def main() -> None:
     parser.add_argument("--seeds", type=int, default=4, help="tables of each family (default 4)")
     parser.add_argument("--first", type=int, default=FRESH, help="first seed")
     parser.add_argument("--strength", type=float, nargs="*", default=[1.0], help="strengths of the planted stories")
+    parser.add_argument("--changes", action="store_true", help="reasons planted in changes")
     parser.add_argument("--sweep", action="store_true", help="recall over strengths, beside a plain script")
     parser.add_argument("--tails", type=int, metavar="SECONDS", help="p-values on noise: so long for each kind")
     parser.add_argument("--only", nargs="*", help="only these families")
@@ -41,6 +43,9 @@ def main() -> None:
             from .tails import tails
 
             _save(options.save, tails(pool, options.first, options.tails))
+            return
+        if options.changes:
+            _changes(pool, seeds, options.only)
             return
         if options.sweep:
             _save(options.save, _sweep(pool, seeds, options.only))
@@ -152,6 +157,34 @@ def _planted(pool: ProcessPoolExecutor, seeds: range, strength: float, only: lis
     found_rate, early_rate = 100 * hits / n, 100 * early / n
     print(f"{'all':<26}{n:>7}{hits:>7}{early:>9}   {found_rate:.1f}% found, {early_rate:.1f}% among the first three;")
     print(f"{'':<49}   {false} of {told} told are false ({100 * false / max(told, 1):.1f}%); {off} checks disagree\n")
+
+
+def _on_change(task: tuple[str, int, int]) -> tuple[bool, str, bool, float]:
+    """Whether the reason is told first, what is told, whether contributions and checks agree, seconds."""
+    name, number, seed = task
+    story = changes.FAMILIES[name](np.random.default_rng([seed, 400 + number]))
+    table = ga.read(story.frame)
+    began = time.perf_counter()
+    change = ga.explain_change(table, story.measure, **story.asked)
+    seconds = time.perf_counter() - began
+    one = change.explanation
+    scale = 1e-9 * max(abs(one.value), abs(one.before))
+    exact = all(abs(sum(part.change for part in b.contributions) - one.change) <= scale for b in one.breakdowns)
+    if one.factors is not None:
+        exact &= abs(sum(part for _, part in one.factors.parts) - one.change) <= scale
+    exact &= all(finding.check().agrees for finding in change.findings)
+    told = f"{one.verdict}: {', '.join(part.where.label for part in one.named)}" + f" ({one.through})"
+    return story.told(one), told, exact, seconds
+
+
+def _changes(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> None:
+    print(f"{'change':<28}{'tables':>7}{'first':>7}{'inexact':>9}{'seconds':>9}   told instead")
+    for number, name in _chosen(changes.FAMILIES, only):
+        found = list(pool.map(_on_change, [(name, number, seed) for seed in seeds]))
+        right, inexact = sum(one[0] for one in found), sum(not one[2] for one in found)
+        others = "; ".join([one[1] for one in found if not one[0]][:3])
+        seconds = float(np.mean([one[3] for one in found]))
+        print(f"{name:<28}{len(seeds):>7}{right:>7}{inexact:>9}{seconds:>9.2f}   {others}", flush=True)
 
 
 def _sweep(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> dict[str, Any]:

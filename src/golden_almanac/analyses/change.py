@@ -7,16 +7,21 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from .. import words
-from ..charts import draw_change
-from ..core.changes import Explanation, candidate, explain, resolve_periods
-from ..core.findings import Candidate, Finding, Score, Slice, Test
+from ..charts import CHANGE_CHARTS, Chart, draw_change, draw_change_as
+from ..core.cells import Survey
+from ..core.changes import Explanation, Named, candidate, explain, percent, resolve_periods
+from ..core.errors import RequestError, rather
+from ..core.findings import Candidate, Finding, Note, Score, Slice, Test
 from ..core.findings.checks import one_row, scalar, within
 from ..core.findings.finding import Check, plain
+from ..core.findings.notes import beside
 from ..core.findings.scoring import score
-from ..core.measures import lead_measure
+from ..core.measures import Measure, lead_measure
 from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
+from .explained import explained
 from .heads import caveat_sentences, request_head, table_head
+from .notes import as_notes
 from .reading import read
 from .report import Report
 
@@ -26,18 +31,48 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Change:
-    """A change explained. `findings` holds the change first, then each slice that stands out."""
+    """A change explained. `findings` holds the change first, then each slice that explains it; `notes` are those given,
+    of which the ones that overlap stand beside the findings."""
 
     explanation: Explanation
     findings: tuple[Finding, ...]
+    notes: tuple[Note, ...] = ()
 
     @property
     def headline(self) -> str:
         return self.findings[0].headline
 
     def summary(self) -> words.Summary:
-        """What changed, against what was usual, where, and through what."""
-        return words.change_summary(self.findings[0], self.explanation)
+        """What changed, against what was usual, where, through what, and where to look next."""
+        return words.change_summary(self.findings, self.explanation)
+
+    def within(self, **labels: str | None) -> Change:
+        """The change inside a slice: `change.within(route="Outer Bar")`.
+
+        For a sum its contributions add up to what the slice contributes to the whole; for an average or rate to the
+        slice's own change, of which the whole takes the slice's weight (the mean of both periods).
+
+        Raises RequestError for a column that is not broken down by, or a label it does not have.
+        """
+        one = self.explanation
+        held = dict(one.where.conditions)
+        open_ = [column.name for column in one.survey.dimensions if column.name not in held]
+        for column, label in labels.items():
+            if column not in open_:
+                raise RequestError(
+                    "The column to look within",
+                    column,
+                    f"one that is broken down by; {rather(column, open_, 'columns')}",
+                )
+            known = one.survey.labels(column)
+            if label not in known:
+                told = [text for text in known if text is not None]
+                raise RequestError(
+                    f"The {column} to look within", label, f"one that occurs; {rather(str(label), told, 'labels')}"
+                )
+        where = Slice((*one.where.conditions, *sorted(labels.items())))
+        inside = explain(one.survey, one.measure, one.period, one.baseline, one.cut_days, where)
+        return Change(explanation=inside, findings=tuple(_worded(inside, self.notes)), notes=self.notes)
 
     def caveats(self) -> list[str]:
         """What to bear in mind: unfinished periods that are part of what was compared, rows without a date."""
@@ -80,22 +115,35 @@ class Change:
             "readiness": [problem.to_dict() for problem in survey.table.problems],
             "caveats": self.caveats(),
             "findings": [finding.to_dict() for finding in self.findings],
-            "explanation": plain(_explained(one)),
+            "explanation": plain(explained(one)),
             "summary": self.summary().to_dict(),
         }
 
-    def chart(self, by: str | None = None) -> Any:
-        """Contribution bars by a dimension, the most telling one by default."""
-        chart = draw_change(self.explanation, self.headline, by)
+    def chart(self, by: str | None = None, *, kind: str = "contributions") -> Chart:
+        """A chart of the change, by its most telling dimension unless named.
+
+        Kinds are contributions, bridge (from baseline to now), slope (both periods), rate and mix, series (of the
+        measure, around both periods) and slices (the series of those named).
+
+        Raises RequestError for an unknown kind, LookupError where there is nothing of the kind to draw.
+        """
+        if kind not in CHANGE_CHARTS:
+            raise RequestError("The kind of chart", kind, "one of " + ", ".join(CHANGE_CHARTS))
+        chart = draw_change_as(kind, self.explanation, self.headline, by)
         if chart is None:
-            raise LookupError("there is no column to break the change down by, so there is nothing to draw")
+            raise LookupError(f"there is nothing to draw as {kind}")
         return chart
+
+    def charts(self) -> tuple[Chart, ...]:
+        """All the charts that there is something to draw for, in the order of the kinds."""
+        made = (draw_change_as(kind, self.explanation, self.headline, None) for kind in CHANGE_CHARTS)
+        return tuple(chart for chart in made if chart is not None)
 
     def report(self, title: str | None = None) -> Report:
         """The change as a report, ready to publish."""
         from ..reports import change_report
 
-        model = change_report(self.explanation.survey, self.summary(), self.findings[0], self.explanation, title)
+        model = change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
     def __repr__(self) -> str:
@@ -113,6 +161,8 @@ def explain_change(
     time: str | None = None,
     grain: str | None = None,
     where: str | None = None,
+    identity: str | None = None,
+    notes: Any = None,
     progress: Callable[[str], None] | None = None,
 ) -> Change:
     """Explain the change of a measure between a period and its baseline.
@@ -124,12 +174,18 @@ def explain_change(
     measure
         An SQL aggregate or a bare column name; by default the one that a scan leads with.
     period
-        ISO 8601 (`2025`, `2025-08`, `2025-W07`, `2025-07-01/2025-09-30`) or `2025-Q3`; the last complete
-        period of the grain by default. If it is unfinished, the baseline is cut to the same days.
+        ISO 8601 (`2025`, `2025-08`, `2025-W07`, `2025-07-01/2025-09-30`), `2025-Q3` or `last 30 days`; the last
+        complete period of the grain by default. If it is unfinished, the baseline is cut to the same days.
     baseline
-        `previous`, `year-ago` or a period; a year ago by default where the data reach so far.
+        `previous`, `year-ago` or a period; a year ago by default where the data reach so far, and the days before
+        for a span such as `last 30 days`.
     by, time, grain, where
         As for `ga.scan`.
+    identity
+        What the measure's column is made of, such as `profit = revenue - cost` or `revenue = units * price`; found by
+        itself where it holds in (nearly) all rows.
+    notes
+        A note log as for `ga.scan`: remarks that overlap in time and scope stand beside the findings.
 
     Raises
     ------
@@ -149,18 +205,29 @@ def explain_change(
             time=time,
             grain=grain,
         )
-        wanted = lead_measure(survey.measures)
-        now, then, cut = resolve_periods(survey, period, baseline)
-        one = explain(survey, wanted, now, then, cut)
-        return Change(explanation=one, findings=tuple(_worded(one)))
+        return change_of(survey, lead_measure(survey.measures), period, baseline, as_notes(notes), identity)
 
 
-def _worded(one: Explanation) -> list[Finding]:
-    whole = _finding(candidate(one), one)
-    return [whole, *(_finding(_slice(one, whole.candidate, by, part, excess), one) for by, part, excess in one.named)]
+def change_of(
+    survey: Survey,
+    measure: Measure,
+    period: str | None,
+    baseline: str | None,
+    notes: Sequence[Note],
+    identity: str | None = None,
+) -> Change:
+    """The change of one measure of a survey. Raises PeriodError or RequestError."""
+    now, then, cut = resolve_periods(survey, period, baseline)
+    one = explain(survey, measure, now, then, cut, identity=identity)
+    return Change(explanation=one, findings=tuple(_worded(one, notes)), notes=tuple(notes))
 
 
-def _finding(claim: Candidate, one: Explanation) -> Finding:
+def _worded(one: Explanation, notes: Sequence[Note]) -> list[Finding]:
+    whole = _finding(candidate(one), one, notes)
+    return [whole, *(_finding(_slice(one, whole.candidate, part), one, notes) for part in one.named)]
+
+
+def _finding(claim: Candidate, one: Explanation, notes: Sequence[Note]) -> Finding:
     q = claim.p
     bare = Finding(
         candidate=claim,
@@ -169,21 +236,23 @@ def _finding(claim: Candidate, one: Explanation) -> Finding:
         score=score(claim, min(q, 0.1))
         if claim.large
         else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),
+        notes=beside(claim, notes),
         _draw=lambda finding: draw_change(one, finding.headline),
     )
     return replace(bare, headline=words.headline(bare), detail=words.detail(bare))
 
 
-def _slice(one: Explanation, whole: Candidate, by: str, part: Any, excess: float) -> Candidate:
-    where = Slice((*one.where.conditions, (by, part.label)))
+def _slice(one: Explanation, whole: Candidate, part: Named) -> Candidate:
+    where = Slice((*one.where.conditions, *part.where.conditions))
     table, line = one.survey.table, one.survey.timeline
     assert line is not None
-    value, baseline = (0.0 if number is None else number for number in (part.value, part.baseline))
+    kept = {"value": part.value, "baseline": part.baseline}
+    if one.measure.additive:
+        kept = {name: 0.0 if number is None else number for name, number in kept.items()}
     columns = {
         "value": scalar(one.measure, within(table, where, line.column, one.period)),
         "baseline": scalar(one.measure, within(table, where, line.column, one.baseline)),
     }
-    kept = {"value": part.value, "baseline": part.baseline}
     check = Check(
         sql=one_row(
             {
@@ -194,27 +263,31 @@ def _slice(one: Explanation, whole: Candidate, by: str, part: Any, excess: float
         ),
         expect={name: number for name, number in kept.items() if number is not None},
     )
-    from ..core.changes.explain import percent
-
-    change = value - baseline
-    figures = {
+    value, baseline = (0.0 if number is None else number for number in (part.value, part.baseline))
+    figures: dict[str, Any] = {
         "value": part.value,
         "baseline": part.baseline,
-        "change": change if one.measure.additive else part.change,
+        "change": value - baseline if one.measure.additive or part.status == "kept" else part.change,
         "change_pct": percent(value, baseline) if not one.measure.share and part.status == "kept" else None,
         "contribution": part.change,
         "share": part.share,
-        "excess": excess,
+        "excess": part.excess,
+        "how": part.how,
         "status": part.status,
+        "weight_before": part.weight_before,
+        "weight_now": part.weight_now,
         "contributions": [],
     }
+    columns_of = [column for column, _ in part.where.conditions]
     return replace(
         whole,
-        by=by,
+        by=columns_of[0] if len(columns_of) == 1 else None,
         where=where,
         figures=figures,
         direction="up" if part.change > 0 else "down",
         check=check,
+        test="excess over the rest, against the spread of the rows, times the slices looked at",
+        p=part.p,
         reach=min(1.0, abs(part.share or 0.0)),
     )
 
@@ -225,53 +298,3 @@ def _relevant(one: Explanation) -> list[tuple[str, dict[str, Any]]]:
     if line is not None and line.partial_first and one.baseline.start < line.first_day:
         found.append(("baseline begins late", {"first": line.first_day}))
     return found
-
-
-def _explained(one: Explanation) -> dict[str, Any]:
-    named = [
-        {
-            "where": {by: [part.label]},
-            "sql": Slice(((by, part.label),)).sql(one.survey.table),
-            "change": part.change,
-            "excess": excess,
-        }
-        for by, part, excess in one.named
-    ]
-    explained = sum(part.change for _, part, _ in one.named) / one.change if named and one.change else None
-    expected = one.expected
-    return {
-        "dimensions": [
-            {
-                "by": b.by,
-                "captured": b.captured,
-                "contributions": [
-                    {
-                        "label": p.label,
-                        "baseline": p.baseline,
-                        "value": p.value,
-                        "change": p.change,
-                        "share_of_change": p.share,
-                        "status": p.status,
-                    }
-                    for p in b.contributions
-                ],
-            }
-            for b in one.breakdowns
-        ],
-        "rate_mix": []
-        if one.measure.additive
-        else [
-            {
-                "by": b.by,
-                "rate": sum(p.rate or 0.0 for p in b.contributions),
-                "mix": sum(p.mix or 0.0 for p in b.contributions),
-                "parts": [{"label": p.label, "rate": p.rate, "mix": p.mix} for p in b.contributions],
-            }
-            for b in one.breakdowns
-        ],
-        "factors": [{"name": name, "change": change} for name, change in one.volume_rate],
-        "smallest": {"slices": named, "explained": explained},
-        "expected": None
-        if expected is None
-        else {"change": expected.change, "low": expected.low, "high": expected.high, "basis": expected.basis},
-    }

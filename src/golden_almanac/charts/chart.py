@@ -6,6 +6,8 @@ import io
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
+from ..core.cells import Survey
+from ..words import numbers
 from . import theme
 
 if TYPE_CHECKING:
@@ -75,6 +77,13 @@ class Chart:
 
     def __repr__(self) -> str:
         return f"Chart {self.name}: {self.title}"
+
+
+def source_of(survey: Survey) -> str:
+    """The source line: "Source: sailings.csv, 25,386 rows where …"."""
+    table = survey.table
+    where = f" where {table.where}" if table.where else ""
+    return f"Source: {table.name}, {numbers.whole(table.rows)} rows{where[:80]}"
 
 
 def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[float, float]:

@@ -12,7 +12,8 @@ from ..core.findings import Finding
 from ..core.measures import ROWS, spoken
 from ..words import names, numbers
 from .bars import bars
-from .chart import Chart
+from .changes import draw_change
+from .chart import Chart, source_of
 from .dots import dots
 from .histogram import histogram
 from .line import line
@@ -24,37 +25,6 @@ _BESIDE_LINE = 19
 def draw(finding: Finding, survey: Survey) -> Chart:
     """The chart that shows what the finding's headline says."""
     return _DRAWERS[finding.kind](finding, survey)
-
-
-def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart | None:
-    """Contribution bars of a change, by its most telling dimension unless named; None without one."""
-    if not one.breakdowns:
-        return None
-    breakdown = next((b for b in one.breakdowns if b.by == by), one.breakdowns[0])
-    labels = [_label(part.label) for part in breakdown.contributions]
-    values = [part.change for part in breakdown.contributions]
-    named = [_label(label) for part in one.named for column, label in part.where.conditions if column == breakdown.by]
-    spans = f"{names.period(one.period)} against {names.period(one.baseline)}"
-    return bars(
-        name=f"change-{breakdown.by}",
-        title=headline,
-        measure=one.measure,
-        by=breakdown.by,
-        adds_up=True,
-        subtitle=f"Contribution of each {names.dimension(breakdown.by)} to the change of {one.measure.label} · {spans}",
-        source=_source(one.survey),
-        labels=labels,
-        values=values,
-        highlight=named or None,
-        order=False,
-        signed=True,
-    )
-
-
-def _source(survey: Survey) -> str:
-    table = survey.table
-    where = f" where {table.where}" if table.where else ""
-    return f"Source: {table.name}, {numbers.whole(table.rows)} rows{where[:80]}"
 
 
 def _moving(finding: Finding, survey: Survey) -> Chart:
@@ -97,7 +67,7 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=subtitle,
-        source=_source(survey),
+        source=source_of(survey),
         timeline=line_of,
         measure=measure,
         offset=int(facts["offset"]),
@@ -122,7 +92,7 @@ def _season(finding: Finding, survey: Survey) -> Chart:
         title=finding.headline,
         subtitle=f"Against the average of the {finding.figures['cycle']}, percent · "
         + (names.span_of(finding.period) if finding.period else ""),
-        source=_source(survey),
+        source=source_of(survey),
         labels=labels,
         values=[100 * (value - 1) for value in profile],
         highlight=None if peak is None else names.capital(peak.removeprefix("the ").removesuffix(" of the month")),
@@ -138,7 +108,7 @@ def _season(finding: Finding, survey: Survey) -> Chart:
 
 def _ranking(finding: Finding, survey: Survey) -> Chart:
     f = finding.figures
-    labels = [_label(label) for label in f["order"]]
+    labels = [names.label(label) for label in f["order"]]
     measure = finding.measure
     assert measure is not None
     return bars(
@@ -146,7 +116,7 @@ def _ranking(finding: Finding, survey: Survey) -> Chart:
         title=finding.headline,
         subtitle=names.capital(measure.label)
         + (" · whole table" if finding.period is None else f" · {names.span_of(finding.period)}"),
-        source=_source(survey),
+        source=source_of(survey),
         labels=labels,
         values=f["values"],
         highlight=finding.where.label or labels[0],
@@ -159,12 +129,12 @@ def _ranking(finding: Finding, survey: Survey) -> Chart:
 def _difference(finding: Finding, survey: Survey) -> Chart:
     facts, measure = finding.candidate.series, finding.measure
     assert measure is not None
-    labels = [_label(label) for label in facts["labels"]]
+    labels = [names.label(label) for label in facts["labels"]]
     unit = f" ({measure.unit})" if measure.unit else ""
     return bars(
         name=finding.id,
         title=finding.headline,
-        source=_source(survey),
+        source=source_of(survey),
         labels=labels,
         values=facts["values"],
         subtitle=f"{names.capital(measure.label)}{unit} by {names.dimension(finding.by)} · whiskers: 95% range",
@@ -186,7 +156,7 @@ def _outlier(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=f"{names.capital(spoken(f['column']))}{where}",
-        source=_source(survey),
+        source=source_of(survey),
         labels=[f"row {numbers.whole(f['row'])}", nearest, "usual (median)"],
         values=[value, following, typical],
         highlight=f"row {numbers.whole(f['row'])}",
@@ -207,7 +177,7 @@ def _spike(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=f"{unit} per {line_of.grain.value} · {span}",
-        source=_source(survey),
+        source=source_of(survey),
         timeline=line_of,
         measure=measure,
         offset=int(facts["offset"]),
@@ -223,19 +193,19 @@ def _exception(finding: Finding, survey: Survey) -> Chart:
     assert measure is not None
     (_, one), (_, other) = finding.where.conditions
     known = [
-        (_label(label), 100 * (value / usual - 1))
+        (names.label(label), 100 * (value / usual - 1))
         for label, value, usual in zip(facts["labels"], facts["values"], facts["expected"], strict=True)
         if usual > 0
     ]
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"{names.capital(measure.label)} of {_label(one)} by {names.dimension(f['and_by'])} · percent above "
-        "or below what both alone lead one to expect",
-        source=_source(survey),
+        subtitle=f"{names.capital(measure.label)} of {names.label(one)} by {names.dimension(f['and_by'])} · percent "
+        "above or below what both alone lead one to expect",
+        source=source_of(survey),
         labels=[label for label, _ in known],
         values=[value for _, value in known],
-        highlight=_label(other),
+        highlight=names.label(other),
         measure=None,
         by=f["and_by"],
         adds_up=False,
@@ -255,7 +225,7 @@ def _gap(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=f"{what} per {line_of.grain.value} · {span}",
-        source=_source(survey),
+        source=source_of(survey),
         timeline=line_of,
         measure=ROWS,
         offset=int(facts["offset"]),
@@ -273,7 +243,7 @@ def _change(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=names.capital(one.measure.label),
-        source=_source(survey),
+        source=source_of(survey),
         labels=[names.period(one.baseline), names.period(one.period)],
         values=[one.before, one.value],
         highlight=names.period(one.period),
@@ -291,10 +261,10 @@ def _concentration(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=f"{names.capital(measure.label)} by {names.dimension(finding.by)} · whole table",
-        source=_source(survey),
-        labels=[_label(label) for label in facts["labels"]],
+        source=source_of(survey),
+        labels=[names.label(label) for label in facts["labels"]],
         values=facts["values"],
-        highlight=[_label(label) for label in f["top"]],
+        highlight=[names.label(label) for label in f["top"]],
         measure=measure,
         by=finding.by or "group",
         adds_up=True,
@@ -311,7 +281,8 @@ def _mix(finding: Finding, survey: Survey) -> Chart:
     known = [one for one in f["parts"] if one["change"] is not None][:8]
     whole = "all together"
     shares = [
-        f"{_label(one['label'])} ({numbers.percent(100 * one['share_before'])} → {numbers.percent(100 * one['share'])})"
+        f"{names.label(one['label'])} ({numbers.percent(100 * one['share_before'])} → "
+        f"{numbers.percent(100 * one['share'])})"
         for one in known
     ]
     return bars(
@@ -319,7 +290,7 @@ def _mix(finding: Finding, survey: Survey) -> Chart:
         title=finding.headline,
         subtitle=f"Change of {measure.label} within each {names.dimension(finding.by)} (share of all before → after) · "
         f"{names.span_of(finding.period)}, on a year before",
-        source=_source(survey),
+        source=source_of(survey),
         labels=[whole, *shares],
         values=[f["change"], *(one["change"] for one in known)],
         highlight=whole,
@@ -338,7 +309,7 @@ def _relationship(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=f"Average {spoken(second)} in {len(facts['x'])} groups of equally many rows, by {spoken(first)}",
-        source=_source(survey),
+        source=source_of(survey),
         x=facts["x"],
         y=facts["y"],
         columns=(first, second),
@@ -357,16 +328,12 @@ def _distribution(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=f"Rows by {spoken(f['column'])}",
-        source=_source(survey),
+        source=source_of(survey),
         values=np.asarray(finding.candidate.series["values"]),
         measure=finding.measure,
         marks=[(float(f[name]), text + numbers.amount(f[name], finding.measure)) for name, text in marks],
         alternative=f"Histogram. {finding.headline} {finding.detail}",
     )
-
-
-def _label(label: str | None) -> str:
-    return "(no value)" if label is None else label
 
 
 _DRAWERS = {

@@ -29,13 +29,15 @@ def line(
     partial: float | None = None,
     mark: int | None = None,
     indexed: bool = False,
+    spans: Sequence[tuple[float, float]] = (),
     alternative: str = "",
 ) -> Chart:
     """Lines over the complete periods.
 
     The first of `series` (label, values) is what the title is about, others are context. `fit` is a
     fitted line with NaN where it does not reach; `step` (place, before, after) marks a shift, `mark` a single place;
-    `partial` is the value of an unfinished last period, shown hollow. Values are NaN where there is no row: a gap,
+    `partial` is the value of an unfinished last period, shown hollow; `spans` are places (first, past the last) to be
+    shaded. Values are NaN where there is no row: a gap,
     not a nought. The scale starts at nought wherever that leaves the movement visible, and the axis
     says so where it does not.
     """
@@ -91,11 +93,12 @@ def line(
     axes.set_ylim(0 if from_zero else low - 0.08 * spread, high + 0.1 * spread)
     # The first year must not run into the figures of the axis.
     axes.set_xlim(places[0] - max(0.5, 0.02 * len(places)), places[-1] + (1.5 if partial is not None else 0.5))
+    shade(axes, spans)
     theme.dress(axes)
     if from_zero:
         axes.axhline(0, color=theme.INK, linewidth=0.9, zorder=1)
     axis_texts(axes, measure, index=indexed)
-    _dates(axes, timeline, int(places[0]), int(places[-1]) + int(partial is not None))
+    dates(axes, timeline, int(places[0]), int(places[-1]) + int(partial is not None))
     _end_labels(figure, axes, places, series, accent=mark is None)
     data: dict[str, Any] = {"period": [str(timeline.period(int(place)).start) for place in places]}
     data |= {label: list(map(float, values)) for label, values in series}
@@ -111,7 +114,13 @@ def line(
     )
 
 
-def _dates(axes: Any, timeline: Timeline, first: int, last: int) -> None:
+def shade(axes: Any, spans: Sequence[tuple[float, float]]) -> None:
+    """Shade stretches of periods behind the line."""
+    for first, past in spans:
+        axes.axvspan(first - 0.5, past - 0.5, color=theme.RULE, alpha=0.55, linewidth=0, zorder=0)
+
+
+def dates(axes: Any, timeline: Timeline, first: int, last: int, *, few: bool = False) -> None:
     """Ticks at the starts of years where there are several, else at a few periods."""
     starts = [str(timeline.period(place).start) for place in range(first, last + 1)]
     years = [
@@ -122,7 +131,7 @@ def _dates(axes: Any, timeline: Timeline, first: int, last: int) -> None:
     if len(years) >= 2 and timeline.grain.value != "year":
         ticks, texts = years, [starts[place - first][:4] for place in years]
     else:
-        stride = max(1, (last - first + 1) // 7)
+        stride = max(1, (last - first + 1) // (3 if few else 7))
         ticks = list(range(first + stride // 2, last + 1, stride))
         texts = [_short_date(starts[place - first], timeline.grain.value) for place in ticks]
     axes.set_xticks(ticks, texts)

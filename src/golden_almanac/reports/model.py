@@ -6,17 +6,18 @@ Every format is made from this one model, so that all say the same in the same o
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from ..charts import Chart, draw, draw_change
+from ..charts import Chart, draw, draw_change, draw_change_as
 from ..core.cells import PERIOD, Survey
 from ..core.changes import Explanation
 from ..core.findings import Finding
 from ..words import Summary, names, numbers
 from ..words import caveats as told_caveats
+from ..words import change as words_of_change
 
 #: Sections of a report; further findings are named below them.
 MOST_SECTIONS = 10
@@ -89,10 +90,12 @@ def scan_report(
 
 
 def change_report(
-    survey: Survey, summary: Summary, finding: Finding, one: Explanation, title: str | None = None
+    survey: Survey, summary: Summary, findings: Sequence[Finding], one: Explanation, title: str | None = None
 ) -> Report:
-    """The report of one explained change: a section for each dimension's contributions."""
-    sections = []
+    """The report of one explained change: how it lies in its series, the bridge from baseline to now, rate and mix,
+    what stands out, then a section for each dimension's contributions."""
+    finding = findings[0]
+    sections = [*_pictures(findings, one)]
     for breakdown in one.breakdowns[:4]:
         lead = max(breakdown.contributions, key=lambda part: (part.change * one.change, part.label or ""))
         share = f", {numbers.percent(100 * lead.share)} of the change" if lead.share and 0 < lead.share <= 2 else ""
@@ -123,6 +126,36 @@ def change_report(
         caveats=_caveats(survey, ()),
         made=_made(survey, None, None, None),
     )
+
+
+#: What each picture of a change claims, by its kind; the figures are in the picture and beside it.
+_PICTURES = ("series", "bridge", "rate and mix", "slices")
+
+
+def _pictures(findings: Sequence[Finding], one: Explanation) -> list[Section]:
+    """A section for each way to draw a change that there is something to draw for."""
+    whole = findings[0]
+    stands_out = words_of_change.where(one)
+    claims = {
+        "series": (whole.headline, " ".join(words_of_change.usual(one))),
+        "bridge": (
+            (words_of_change.made_of(one) or words_of_change.through(one) or [whole.headline])[0],
+            "Steps add up to the change.",
+        ),
+        "rate and mix": (
+            (words_of_change.reversal(one) or words_of_change.through(one) or [whole.headline])[0],
+            "Rate and mix add up to the change.",
+        ),
+        "slices": ((stands_out or [whole.headline])[0], " ".join(words_of_change.next_look(one))),
+    }
+    made = []
+    for kind in _PICTURES:
+        claim, detail = claims[kind]
+        chart = draw_change_as(kind, one, claim, None)
+        if chart is not None:
+            shown = findings[1] if kind == "slices" and len(findings) > 1 else whole
+            made.append(replace(section(shown, chart), id=kind.replace(" ", "-"), claim=claim, detail=detail))
+    return made
 
 
 def section(finding: Finding, chart: Chart | None) -> Section:

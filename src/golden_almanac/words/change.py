@@ -27,7 +27,7 @@ def usual(one: Explanation) -> list[str]:
     if by.usual and by.season:
         return [
             (
-                f"That is the season: a {verb} of {size}, where {_expected(one, by.change)} is usual "
+                f"That is the season: a {verb} of {size}, where {_alike(one, by)} is usual "
                 f"(between {_span(one, by)}; {by.basis})."
             )
         ]
@@ -37,7 +37,7 @@ def usual(one: Explanation) -> list[str]:
     text = f"That is unusual: between {_span(one, by)} was to be expected ({by.basis})"
     if by.season:
         text = (
-            f"That is unusual for the season: a {verb} of {size}, where {_expected(one, by.change)} is usual "
+            f"That is unusual for the season: a {verb} of {size}, where {_alike(one, by)} is usual "
             f"(between {_span(one, by)}; {by.basis})"
         )
     extra = numbers.signed(surprise, numbers.difference(surprise, one.measure))
@@ -161,12 +161,8 @@ def next_look(one: Explanation) -> list[str]:
         return ["Look next at what all have in common, such as prices, the calendar or how rows are recorded."]
     first = one.named[0]
     if verdict == "mix":
-        return [
-            (
-                f"Look next at why {names.slice_(first.where)} went from {numbers.percent(100 * first.weight_before)} to "
-                f"{numbers.percent(100 * first.weight_now)} of the rows."
-            )
-        ]
+        before, now = (numbers.percent(100 * weight) for weight in (first.weight_before, first.weight_now))
+        return [f"Look next at why {names.slice_(first.where)} went from {before} to {now} of the rows."]
     reason = f"it makes {_signed(one, first.change)}"
     if first.share is not None and 0 < first.share <= 1.5 and verdict != "offset":
         reason = f"it makes {numbers.percent(100 * first.share)} of the {_noun(one)}"
@@ -250,6 +246,13 @@ def _expected(one: Explanation, change: float) -> str:
         pct = 100 * change / one.before
         return numbers.signed(pct, numbers.percent(pct))
     return _signed(one, change)
+
+
+def _alike(one: Explanation, by: Expected) -> str:
+    """The usual change, without its sign where that is the sign of the change told before it."""
+    if by.change * one.change > 0:
+        return _expected(one, by.change).lstrip(numbers.MINUS + "+")
+    return _expected(one, by.change)
 
 
 def _size(one: Explanation, change: float) -> str:

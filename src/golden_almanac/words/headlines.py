@@ -319,7 +319,7 @@ def _change(finding: Finding) -> str:
             f"{names.within(there)}: {numbers.amount(known, measure)}); that contributed {size}"
         )
     return (
-        f"{subject} was {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
+        f"{subject} {names.was(measure)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
         f"{change_size(finding)} {names.period(finding.baseline)}"
     )
 

@@ -22,6 +22,12 @@ def measure_name(measure: Measure | None) -> str:
     return "the value" if measure is None else measure.label
 
 
+def was(measure: Measure | None) -> str:
+    """ "was", or "were" after a measure that is counted: passengers, sales."""
+    name = measure_name(measure)
+    return "were" if measure is not None and measure.additive and name.endswith("s") and name[-2:] != "ss" else "was"
+
+
 def of(measure: Measure | None, where: Slice) -> str:
     """ "revenue of Outer Bar", or "revenue" for the whole."""
     name = measure_name(measure)

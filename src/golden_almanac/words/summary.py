@@ -56,12 +56,13 @@ def scan_summary(
     return _fit(first, [*opening[1:], *(one.headline for one in told)], warnings)
 
 
-def change_summary(change: Finding, one: Explanation) -> Summary:
-    """The summary of an explained change."""
-    body = why_changed.paragraph(one)
+def change_summary(findings: Sequence[Finding], one: Explanation) -> Summary:
+    """The summary of an explained change: its finding first, then those of the slices named."""
+    known = list(dict.fromkeys(note for finding in findings for note in finding.notes))[:2]
+    tail = [f"Known of that time: {'; '.join(known)}."] if known else []
     if one.cut_days is not None:
-        body.append(f"The period is unfinished, so both sides count its first {one.cut_days} days only.")
-    return _fit(change.headline, body, [])
+        tail.append(f"The period is unfinished, so both sides count its first {one.cut_days} days only.")
+    return _fit(findings[0].headline, why_changed.paragraph(one), tail)
 
 
 def _fit(headline: str, body: list[str], tail: list[str]) -> Summary:
@@ -88,8 +89,9 @@ def _latest(one: Explanation) -> list[str]:
         score=Score(total=0, strength=0, reach=0, confidence=0),
     )
     value = numbers.amount(one.value, one.measure)
+    name = names.capital(names.measure_name(one.measure))
     first = (
-        f"{names.capital(names.measure_name(one.measure))} was {value} {names.within(one.period)}, "
+        f"{name} {names.was(one.measure)} {value} {names.within(one.period)}, "
         f"{change_size(bare)} {names.period(one.baseline)}."
     )
     return [first, *why_changed.usual(one), *why_changed.where(one)]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
@@ -12,10 +13,10 @@ from ..findings import Slice
 from ..measures import Measure
 from ..tables import Period
 from .contributions import ratio, status
-from .cube import Cube, cube
+from .cube import Cube, Sums, cube
 from .periods import earlier_years
-from .smallest import Straying, smallest
-from .surprise import by_amount, by_rate, by_weight
+from .smallest import Straying, smallest, spans_of
+from .surprise import Stray, by_amount, by_rate, by_weight
 from .usual import dispersion
 
 #: Rises and falls offset each other when the lesser makes at least so much of the greater, and the whole moves by
@@ -83,16 +84,36 @@ def name_slices(
     usual = {name: dispersion(survey, measure, where, name, now, then) for name in cells.labels}
     known = {name: one for name, one in usual.items() if one is not None}
     if measure.additive:
-        found = [("amount", one) for one in smallest(cells, by_amount, change, known)]
+        found = [("amount", one) for one in smallest(cells, lambda _: by_amount, change, known)]
     else:
-        rates = smallest(cells, by_rate, change, known)
-        weights = smallest(cells, by_weight, change, deepest=1)
+        rates = smallest(cells, _by_rate, change, known)
+        weights = smallest(cells, lambda _: by_weight, change, deepest=1)
         found = [*(("rate", one) for one in rates), *(("mix", one) for one in weights)]
         most = max([abs(change), *(abs(one.excess) for _, one in found)])
         found = [(how, one) for how, one in found if abs(one.excess) >= 0.1 * most]
     found.sort(key=lambda entry: (-abs(entry[1].excess), entry[1].where.label))
     slices = tuple(_named(cells, measure, how, one, value0, value1) for how, one in found)
     return _left(cells, measure, slices, change)
+
+
+def _by_rate(cells: Cube) -> Stray:
+    """Averages against the rest's, whose change is told without what went through the weights of its parts."""
+    spans = [cells.spans[:2]]
+    earlier = spans_of(cells).earlier
+    if earlier is not None:
+        spans.append(earlier)
+    mixes = {name: [_mix(cells, name, *pair) for pair in spans] for name in sorted(cells.labels)}
+    return partial(by_rate, mixes={name: (own[0], own[-1]) for name, own in mixes.items()})
+
+
+def _mix(cells: Cube, name: str, then: Sums, now: Sums) -> float:
+    """How much of the change of the whole went through the weights of a dimension's labels."""
+    size = len(cells.labels[name])
+    before, after = (one.grouped(cells.codes[name].astype(np.intp), size) for one in (then, now))
+    if not before.bottom.sum() or not after.bottom.sum():
+        return 0.0
+    parts = ratio(cells.labels[name], before.top, before.bottom, after.top, after.bottom)
+    return sum(part.mix or 0.0 for part in parts)
 
 
 def _named(cells: Cube, measure: Measure, how: str, one: Straying, value0: float, value1: float) -> Named:

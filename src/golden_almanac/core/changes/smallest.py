@@ -7,7 +7,7 @@ on what is left, until nothing strays. Slices of three dimensions are looked for
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
@@ -47,17 +47,22 @@ class _Best:
 
 
 def smallest(
-    cube: Cube, stray: Stray, change: float, dispersion: Mapping[str, float] | None = None, deepest: int = _DEEPEST
+    cube: Cube,
+    straying: Callable[[Cube], Stray],
+    change: float,
+    dispersion: Mapping[str, float] | None = None,
+    deepest: int = _DEEPEST,
 ) -> tuple[Straying, ...]:
     """The slices that make the rest change evenly, in the order found; none where all changed evenly.
 
-    `cube` holds both spans and, in pairs after them, the same spans of earlier years. `dispersion` is that of the
-    labels of a dimension, where earlier comparisons show it.
+    `straying` tells, for the cells left, how to measure how far slices stray. `cube` holds both spans and, in pairs
+    after them, the same spans of earlier years. `dispersion` is that of the labels of a dimension, where earlier
+    comparisons show it.
     """
     left, found = cube, list[Straying]()
     shared: dict[tuple[str, ...], float] = {}
     while len(found) < _MOST and left.count > 1:
-        best = _best(left, stray, deepest, shared, dispersion or {})
+        best = _best(left, straying(left), deepest, shared, dispersion or {})
         scale = max([abs(change), *(abs(one.excess) for one in found)])
         if best is None or best.p > SURE or abs(best.excess) < _FLOOR * scale:
             break
@@ -97,19 +102,22 @@ def _best(
             shared[pair] = max(1.0, one.strayed.dispersion(one.spans) or 1.0)
     usual = float(np.median(list(shared.values()))) if shared else 1.0
     kinds = min(deepest, len(names))
+    # What makes the labels of a dimension stray makes their parts stray: a part is no calmer than the labels it has.
+    single = {name: max(1.0, dispersion.get(name, usual)) for name in names}
     looked = [
-        _Looked(
-            names=(name,),
-            dispersion=max(1.0, dispersion.get(name, usual)),
-            groups=_grouped(cube, spans, (name,), whole, stray),
-        )
+        _Looked(names=(name,), dispersion=single[name], groups=_grouped(cube, spans, (name,), whole, stray))
         for name in names
     ]
-    best = _surest(looked, kinds)
-    by_pair = [_Looked(names=pair, dispersion=shared[pair], groups=one) for pair, one in crossed.items()]
-    best = _better(best, _surest(by_pair, kinds))
+    # One scale for all: which of two slices is the better one must not hang on how calm their kinds happen to be.
+    scale = float(np.median([*single.values(), *shared.values()]))
+    best = _surest(looked, kinds, scale)
+    by_pair = [
+        _Looked(names=pair, dispersion=max(shared[pair], *(single[name] for name in pair)), groups=one)
+        for pair, one in crossed.items()
+    ]
+    best = _better(best, _surest(by_pair, kinds, scale))
     if deepest > 2 and len(names) > 2:
-        best = _better(best, _surest(list(_within(cube, spans, whole, stray, by_pair, shared)), kinds))
+        best = _better(best, _surest(list(_within(cube, spans, whole, stray, by_pair, single)), kinds, scale))
     return best
 
 
@@ -132,14 +140,16 @@ class _Looked:
     possible: int | None = None
 
 
-def _grouped(cube: Cube, spans: Spans, names: Sequence[str], whole: Spans, stray: Stray) -> _Groups:
+def _grouped(
+    cube: Cube, spans: Spans, names: Sequence[str], whole: Spans, stray: Stray, within: tuple[str, ...] = ()
+) -> _Groups:
     sizes = tuple(len(cube.labels[name]) for name in names)
     number = np.zeros(cube.count, dtype=np.intp)
     for name, size in zip(names, sizes, strict=True):
         number = number * size + cube.codes[name]
     held, place = np.unique(number, return_inverse=True) if _sparse(sizes, cube.count) else _dense(number, sizes)
     own = spans.turned(lambda one: one.grouped(place, held.size))
-    return _Groups(numbers=held, sizes=sizes, spans=own, strayed=stray(own, whole))
+    return _Groups(numbers=held, sizes=sizes, spans=own, strayed=stray(own, whole, (*within, *names)))
 
 
 def _sparse(sizes: tuple[int, ...], cells: int) -> bool:
@@ -153,12 +163,7 @@ def _dense(
 
 
 def _within(
-    cube: Cube,
-    spans: Spans,
-    whole: Spans,
-    stray: Stray,
-    by_pair: Sequence[_Looked],
-    shared: Mapping[tuple[str, ...], float],
+    cube: Cube, spans: Spans, whole: Spans, stray: Stray, by_pair: Sequence[_Looked], single: Mapping[str, float]
 ) -> Iterable[_Looked]:
     """Slices of three dimensions within the pairs of labels that stray most, a third dimension at a time."""
     ranked = sorted(
@@ -177,12 +182,11 @@ def _within(
             dimensions = (*names, third)
             if cube.nested(dimensions):
                 continue
-            groups = _grouped(part, spans_of(part), (third,), whole, stray)
-            moved = [shared.get(tuple(sorted(pair)), 1.0) for pair in combinations(dimensions, 2)]
+            groups = _grouped(part, spans_of(part), (third,), whole, stray, names)
             sizes = (*one.groups.sizes, *groups.sizes)
             yield _Looked(
                 names=dimensions,
-                dispersion=max(moved),
+                dispersion=max(one.dispersion, single[third]),
                 groups=_Groups(
                     numbers=np.asarray(number * groups.sizes[0] + groups.numbers),
                     sizes=sizes,
@@ -194,7 +198,7 @@ def _within(
             )
 
 
-def _surest(looked: Sequence[_Looked], kinds: int) -> _Best | None:
+def _surest(looked: Sequence[_Looked], kinds: int, scale: float) -> _Best | None:
     """The slice that strays most among these; its p-value pays for all of their kind."""
     from scipy.special import stdtr
 
@@ -205,14 +209,14 @@ def _surest(looked: Sequence[_Looked], kinds: int) -> _Best | None:
     many = max(1, kinds * sum(possible.values()))
     best: _Best | None = None
     for one in looked:
-        squared = one.groups.strayed.squared / one.dispersion
+        squared = one.groups.strayed.squared
         if not squared.size or squared.max() <= 0:
             continue
         place = int(np.argmax(squared))
-        gain = float(squared[place]) - 2 * float(np.log(many))
+        gain = float(squared[place]) / scale - 2 * float(np.log(many))
         if best is None or (gain, one.names) > (best.gain, best.dimensions):
             rows = float(one.groups.spans.then.rows[place] + one.groups.spans.now.rows[place])
-            p = 2 * float(stdtr(min(_MOST_DF, max(3.0, rows / 2)), -np.sqrt(squared[place])))
+            p = 2 * float(stdtr(min(_MOST_DF, max(3.0, rows / 2)), -np.sqrt(squared[place] / one.dispersion)))
             number, codes = int(one.groups.numbers[place]), list[int]()
             for size in reversed(one.groups.sizes):
                 number, code = divmod(number, size)

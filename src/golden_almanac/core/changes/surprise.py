@@ -8,7 +8,7 @@ slice did between the same seasons of earlier years is taken off, with its own e
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,7 +18,7 @@ from ..series.regression import Floats
 from .cube import Sums
 
 #: The median of the square of a standard normal variable.
-_MEDIAN_SQUARE = 0.4549
+MEDIAN_SQUARE = 0.4549
 #: Cells with fewer rows on either side say nothing of the dispersion, and so many are needed to tell it.
 _LEAST_ROWS, _LEAST_CELLS = 5, 12
 #: Rows that a slice must have in both spans together; the fewest of earlier years that tell its season.
@@ -48,17 +48,22 @@ class Strayed:
     squared: Floats
 
     def dispersion(self, spans: Spans) -> float | None:
-        """How many times more the usual slice strays than the spread of its rows lets it; None for too few slices."""
+        """How many times more the usual slice strays than the spread of its rows lets it; None for too few slices.
+
+        From the median of distances to the median: one slice that grows makes all others seem to shrink alike.
+        """
         use = (spans.then.rows >= _LEAST_ROWS) & (spans.now.rows >= _LEAST_ROWS) & (self.squared > 0)
         if use.sum() < _LEAST_CELLS:
             return None
-        return float(np.median(self.squared[use])) / _MEDIAN_SQUARE
+        signed = np.sign(self.excess[use]) * np.sqrt(self.squared[use])
+        return float(np.median((signed - np.median(signed)) ** 2)) / MEDIAN_SQUARE
 
 
-Stray = Callable[[Spans, Spans], Strayed]
+#: How far slices by some dimensions stray: their sums, the whole's, and the names of the dimensions.
+Stray = Callable[[Spans, Spans, tuple[str, ...]], Strayed]
 
 
-def by_amount(own: Spans, whole: Spans) -> Strayed:
+def by_amount(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
     """A slice's sum against a proportional change: grown as the rest has."""
     rest_then, rest_now = whole.then.without(own.then), whole.now.without(own.now)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -72,7 +77,7 @@ def by_amount(own: Spans, whole: Spans) -> Strayed:
     return _strayed(own, excess, excess, variance)
 
 
-def by_weight(own: Spans, whole: Spans) -> Strayed:
+def by_weight(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
     """What a slice's weight, changed against a proportional change, does to the whole's average: the surer of neither
     counts, so both the weight and that the slice's average differs must be sure."""
     weights = by_amount(own.turned(_as_weights), whole.turned(_as_weights))
@@ -86,26 +91,34 @@ def by_weight(own: Spans, whole: Spans) -> Strayed:
     return Strayed(excess=np.where(known, effect, 0.0), squared=np.where(known, squared, 0.0))
 
 
-def by_rate(own: Spans, whole: Spans) -> Strayed:
-    """A slice's average or rate against that of the rest: changed by as much."""
-    rest = Spans(then=whole.then.without(own.then), now=whole.now.without(own.now))
+def by_rate(
+    own: Spans, whole: Spans, names: tuple[str, ...] = (), mixes: Mapping[str, tuple[float, float]] | None = None
+) -> Strayed:
+    """A slice's average or rate against that of the rest: changed by as much.
+
+    `mixes` tells, for each dimension, how much of the whole's change (now, and in earlier years) went through the
+    weights of its labels: the rest's change is told without what went through those of the slices' dimensions.
+    """
+    mix = max(((mixes or {}).get(name, (0.0, 0.0)) for name in names), key=lambda one: abs(one[0]), default=(0.0, 0.0))
     with np.errstate(divide="ignore", invalid="ignore"):
-        change, variance = _moved(own)
-        rest_change, rest_variance = _moved(rest)
-        apart, variance = change - rest_change, variance + rest_variance
+        apart, variance, weight = _rate_apart(own, whole, mix[0])
         if own.earlier is not None and whole.earlier is not None:
-            before = Spans(then=own.earlier[0], now=own.earlier[1])
-            rest_before = Spans(
-                then=whole.earlier[0].without(own.earlier[0]), now=whole.earlier[1].without(own.earlier[1])
-            )
-            usual, usual_variance = _moved(before)
-            rest_usual, rest_usual_variance = _moved(rest_before)
-            season = usual - rest_usual
+            before, whole_before = (Spans(then=one.earlier[0], now=one.earlier[1]) for one in (own, whole))  # type: ignore[index]
+            season, season_variance, _ = _rate_apart(before, whole_before, mix[1])
             known = _told(before) & np.isfinite(season)
             apart = np.where(known, apart - season, apart)
-            variance = np.where(known, variance + usual_variance + rest_usual_variance, variance)
-        weight = (own.then.bottom / whole.then.bottom + own.now.bottom / whole.now.bottom) / 2
+            variance = np.where(known, variance + season_variance, variance)
         return _strayed(own, weight * apart, apart, variance)
+
+
+def _rate_apart(own: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats, Floats]:
+    """How a slice's average moved less how the rest's did within its parts, the variance of that, and its weight."""
+    change, variance = _moved(own)
+    _, rest_variance = _moved(Spans(then=whole.then.without(own.then), now=whole.now.without(own.now)))
+    weight = (own.then.bottom / whole.then.bottom + own.now.bottom / whole.now.bottom) / 2
+    inside = float((whole.now.top / whole.now.bottom - whole.then.top / whole.then.bottom)[0]) - mix
+    rest = (inside - weight * change) / (1 - weight)
+    return change - rest, variance + rest_variance, weight
 
 
 def _strayed(own: Spans, excess: Floats, tested: Floats, variance: Floats) -> Strayed:

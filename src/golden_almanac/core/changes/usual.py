@@ -16,7 +16,7 @@ from ..series.regression import Floats, bic, left_over, ols
 from ..tables import Grain, Period
 from ..tables.timeline import timeline_of
 from .cube import Sums
-from .surprise import Spans, by_amount, by_rate
+from .surprise import MEDIAN_SQUARE, Spans, by_amount, by_rate
 
 #: Fewest earlier comparisons than this say nothing of what is usual.
 LEAST_HISTORY = 3
@@ -256,13 +256,13 @@ def dispersion(survey: Survey, measure: Measure, where: Slice, by: str, now: Per
     for later in range(line.complete.start + lag, place):
         own = Spans(then=at(later - lag), now=at(later))
         use = (own.then.rows > 0) & (own.now.rows > 0)
-        strayed = stray(own, own.turned(lambda one: one.whole()))
+        strayed = stray(own, own.turned(lambda one: one.whole()), (by,))
         squared.append(replace(strayed, squared=np.where(use, strayed.squared, 0.0)))
     if len(squared) < LEAST_HISTORY:
         return None
     every = np.concatenate([one.squared for one in squared])
     every = every[every > 0]
-    return float(np.median(every)) / 0.4549 if every.size >= 12 else None
+    return float(np.median(every)) / MEDIAN_SQUARE if every.size >= 12 else None
 
 
 def _regrained(survey: Survey, measure: Measure, now: Period, then: Period) -> tuple[Survey, int, int] | None:

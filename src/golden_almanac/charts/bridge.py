@@ -1,0 +1,97 @@
+"""A bridge: from the baseline, step by step, to now. It starts at the baseline, so that no axis is cut."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..core.measures import Measure
+from ..words import numbers
+from . import theme
+from .chart import Chart, clip, titled
+
+#: The mark on bars that start where the one before ended.
+STEP = "step"
+
+
+def bridge(
+    *,
+    name: str,
+    title: str,
+    subtitle: str,
+    source: str,
+    ends: tuple[tuple[str, float], tuple[str, float]],
+    steps: Sequence[tuple[str, float]],
+    measure: Measure,
+    by: str,
+) -> Chart:
+    """Steps (label, change) between two ends (label, value); steps add up to the difference of the ends.
+
+    Nought is the first end, the last bar the whole change; the largest step is in gold.
+    """
+    import pandas as pd
+
+    whole = ends[1][1] - ends[0][1]
+    figure = theme.figure(1.45 + 0.36 * (len(steps) + 2) + 0.25 * (len(title) > 74))
+    bottom, top = titled(figure, title, subtitle, source)
+    shown = [clip(text, 30) for text in (ends[0][0], *(text for text, _ in steps), ends[1][0])]
+    left = 0.03 + min(0.34, 0.0115 * max(len(text) for text in shown))
+    axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom))
+    places = np.arange(len(shown))[::-1]
+    sizes = np.array([change for _, change in steps])
+    starts = np.concatenate([[0.0], np.cumsum(sizes)[:-1]])
+    largest = int(np.argmax(np.abs(sizes)))
+    colours = [theme.ACCENT if place == largest else theme.CONTEXT for place in range(len(steps))]
+    for bar in axes.barh(places[1:-1], sizes, left=starts, height=0.62, color=colours, zorder=3):
+        bar.set_gid(STEP)
+    axes.barh(places[-1:], [whole], height=0.62, color=theme.INK, zorder=3)
+    # Each step hangs on the end of the one before.
+    for place, end in zip(places[1:-1], starts + sizes, strict=True):
+        axes.plot([end, end], [place - 0.31, place - 0.69], color=theme.QUIET, linewidth=0.9, zorder=2)
+    reached = np.concatenate([starts, starts + sizes, [0.0, whole]])
+    low, high = float(reached.min()), float(reached.max())
+    reach = (high - low) or 1.0
+    axes.set_xlim(low - 0.02 * reach, high + 0.34 * reach)
+    axes.set_ylim(-0.6, len(shown) - 0.4)
+    theme.dress(axes, grid="")
+    axes.set_xticks([])
+    axes.set_yticks(places, shown)
+    bold = {0, largest + 1, len(shown) - 1}
+    for place, label in enumerate(axes.get_yticklabels()):
+        label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=place in bold))
+    axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
+    texts = [
+        numbers.amount(ends[0][1], measure),
+        *(_change(change, measure) for change in sizes),
+        f"{numbers.amount(ends[1][1], measure)} ({_change(whole, measure)})",
+    ]
+    tips = [0.0, *(starts + np.where(sizes >= 0, sizes, 0.0)), max(whole, 0.0)]
+    for place, (tip, text) in enumerate(zip(tips, texts, strict=True)):
+        axes.annotate(
+            text,
+            (tip, places[place]),
+            xytext=(6, 0),
+            textcoords="offset points",
+            va="center",
+            ha="left",
+            fontsize=theme.LABEL,
+            color=theme.INK,
+            **theme.font(bold=place in bold),
+        )
+    data = pd.DataFrame(
+        {by: [ends[0][0], *(text for text, _ in steps), ends[1][0]], "value": [ends[0][1], *sizes, ends[1][1]]}
+    )
+    told = "; ".join(f"{text} {_change(change, measure)}" for text, change in steps)
+    return Chart(
+        name=name,
+        figure=figure,
+        data=data,
+        title=title,
+        subtitle=subtitle,
+        alternative=f"Bridge chart. {title} From {texts[0]}: {told}; to {texts[-1]}.",
+    )
+
+
+def _change(value: float, measure: Measure) -> str:
+    return numbers.signed(value, numbers.difference(value, measure))

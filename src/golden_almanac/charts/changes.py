@@ -1,0 +1,255 @@
+"""The charts of an explained change: contributions, bridge, slope, rate and mix, the series around it, its slices."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ..core.cells import PERIOD, Only
+from ..core.changes import Breakdown, Explanation
+from ..core.measures import spoken
+from ..words import names, numbers
+from .bars import bars
+from .bridge import bridge
+from .chart import Chart, source_of
+from .line import line
+from .multiples import multiples
+from .slope import slope
+from .twofold import twofold
+
+#: Steps of a bridge besides the rest, and panels of slices.
+_MOST_STEPS, _MOST_PANELS = 7, 5
+#: Letters of a subtitle that fit on its line.
+_MOST_LETTERS = 112
+
+
+def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart | None:
+    """Contribution bars of a change, by its most telling dimension unless named; None without one."""
+    breakdown = _breakdown(one, by)
+    if breakdown is None:
+        return None
+    up, down = breakdown.gross
+    parts = [f"Contribution to the change of {one.measure.label} by {names.dimension(breakdown.by)}", _spans(one)]
+    if up and down:
+        parts.insert(1, f"up {_size(one, up)}, down {_size(one, down)}")
+    # The headline names both periods too: they are the part to go where a line is too short.
+    kept = parts if len(" · ".join(parts)) <= _MOST_LETTERS else parts[:-1]
+    return bars(
+        name=f"change-{breakdown.by}",
+        title=headline,
+        measure=one.measure,
+        by=breakdown.by,
+        adds_up=True,
+        subtitle=" · ".join(kept),
+        source=source_of(one.survey),
+        labels=[names.label(part.label) for part in breakdown.contributions],
+        values=[part.change for part in breakdown.contributions],
+        highlight=_highlighted(one, breakdown.by) or None,
+        order=False,
+        signed=True,
+    )
+
+
+def draw_change_as(kind: str, one: Explanation, headline: str, by: str | None) -> Chart | None:
+    """One of the charts of a change; None where there is nothing of the kind to draw."""
+    return _DRAWERS[kind](one, headline, by)
+
+
+def _bridge(one: Explanation, headline: str, by: str | None) -> Chart | None:
+    what, steps = _steps(one, by)
+    if not steps:
+        return None
+    start, end = (names.capital(names.period(span)) for span in (one.baseline, one.period))
+    return bridge(
+        name=f"bridge-{one.measure.label}",
+        title=headline,
+        subtitle=f"{names.capital(one.measure.label)}{_unit(one)}, from {names.period(one.baseline)} by {what}",
+        source=source_of(one.survey),
+        ends=((start, one.before), (end, one.value)),
+        steps=steps,
+        measure=one.measure,
+        by=what,
+    )  # fmt: skip
+
+
+def _steps(one: Explanation, by: str | None) -> tuple[str, list[tuple[str, float]]]:
+    """What a change is bridged by, and the steps, which add up to it: components where it is a sum of columns, else
+    volume, mix and price, else the slices named, else the largest contributions."""
+    if by is None and one.bridge:
+        said = [
+            ("rows that do not add up" if part.column is None else spoken(part.column), part.change)
+            for part in one.bridge
+        ]
+        return "component", said
+    if by is None and one.factors is not None and one.factors.units is not None:
+        return "volume, mix and price", [(name, change) for name, change in one.factors.parts]
+    # Slices share no rows only where they are of one dimension.
+    dimensions = {column for part in one.named for column, _ in part.where.conditions}
+    if by is None and one.named and len(dimensions) == 1 and one.measure.additive:
+        found = [(names.slice_(part.where), part.change) for part in one.named]
+        return "what stands out", [*found, ("all else", one.change - sum(change for _, change in found))]
+    breakdown = _breakdown(one, by)
+    if breakdown is None:
+        return "", []
+    parts = [(names.label(part.label), part.change) for part in breakdown.contributions]
+    rest = parts[_MOST_STEPS:]
+    other = [(f"other ({len(rest)})", sum(change for _, change in rest))] if rest else []
+    return names.dimension(breakdown.by), [*parts[:_MOST_STEPS], *other]
+
+
+def _slope(one: Explanation, headline: str, by: str | None) -> Chart | None:
+    breakdown = _breakdown(one, by)
+    if breakdown is None:
+        return None
+    lines = [
+        (names.label(part.label), float(part.baseline), float(part.value))
+        for part in breakdown.contributions
+        if part.baseline is not None and part.value is not None
+    ]
+    if len(lines) < 2:
+        return None
+    return slope(
+        name=f"slope-{breakdown.by}",
+        title=headline,
+        subtitle=f"{names.capital(one.measure.label)}{_unit(one)} of each {names.dimension(breakdown.by)}",
+        source=source_of(one.survey),
+        ends=(names.period(one.baseline), names.period(one.period)),
+        lines=lines,
+        highlight=_highlighted(one, breakdown.by),
+        measure=one.measure,
+        by=breakdown.by,
+    )
+
+
+def _rate_mix(one: Explanation, headline: str, by: str | None) -> Chart | None:
+    if not one.measure.bottom or not one.breakdowns:
+        return None
+    breakdown = _breakdown(one, by) if by else max(one.breakdowns, key=lambda b: (abs(b.mix), b.by))
+    assert breakdown is not None
+    return twofold(
+        name=f"rate-mix-{breakdown.by}",
+        title=headline,
+        subtitle=f"Parts of the change of {one.measure.label} by {names.dimension(breakdown.by)} · {_spans(one)}",
+        source=source_of(one.survey),
+        rows=[(names.label(part.label), part.rate or 0.0, part.mix or 0.0) for part in breakdown.contributions],
+        parts=("within (rate)", "through weights (mix)"),
+        measure=one.measure,
+        by=breakdown.by,
+    )
+
+
+def _series(one: Explanation, headline: str, by: str | None) -> Chart | None:
+    timeline = one.survey.timeline
+    assert timeline is not None
+    values = _values(one, one.where.conditions)
+    if values is None:
+        return None
+    return line(
+        name=f"series-{one.measure.label}",
+        title=headline,
+        subtitle=f"{names.capital(names.of(one.measure, one.where))}{_unit(one)} per {timeline.grain.value} · shaded: "
+        f"{_spans(one)}",
+        source=source_of(one.survey),
+        timeline=timeline,
+        measure=one.measure,
+        offset=timeline.complete.start,
+        series=[(names.capital(one.measure.label), values)],
+        spans=_shaded(one),
+        alternative=f"Line chart. {headline}",
+    )
+
+
+def _slices(one: Explanation, headline: str, by: str | None) -> Chart | None:
+    timeline = one.survey.timeline
+    assert timeline is not None
+    named = one.named[:_MOST_PANELS]
+    panels = []
+    for part in named:
+        values = _values(one, (*one.where.conditions, *part.where.conditions))
+        if values is not None:
+            panels.append((names.slice_(part.where), values))
+    whole = _values(one, one.where.conditions)
+    if not panels or whole is None:
+        return None
+    highlight = len(panels)
+    if one.measure.additive and len({column for part in named for column, _ in part.where.conditions}) == 1:
+        rest = whole - np.sum([np.nan_to_num(values) for _, values in panels], axis=0)
+        panels.append(("all else", rest))
+    else:
+        panels.append((names.capital(names.of(one.measure, one.where)) + ", whole", whole))
+    return multiples(
+        name=f"slices-{one.measure.label}",
+        title=headline,
+        subtitle=f"{names.capital(one.measure.label)}{_unit(one)} per {timeline.grain.value} · shaded: {_spans(one)}",
+        source=source_of(one.survey),
+        timeline=timeline,
+        offset=timeline.complete.start,
+        series=panels,
+        spans=_shaded(one),
+        measure=one.measure,
+        highlight=highlight,
+    )
+
+
+def _values(
+    one: Explanation, conditions: tuple[tuple[str, str | None], ...]
+) -> np.ndarray[tuple[int], np.dtype[np.float64]] | None:
+    """The measure of a slice over the complete periods; None for fewer than three."""
+    survey, timeline = one.survey, one.survey.timeline
+    assert timeline is not None
+    if timeline.complete_count < 3 or one.measure.kind == "other":
+        return None
+    part = survey.kept(Only(conditions)) if conditions else survey
+    cells = part.cells(PERIOD)
+    values = cells.value(one.measure)[timeline.complete]
+    return np.nan_to_num(values) if one.measure.additive and conditions else values
+
+
+def _shaded(one: Explanation) -> list[tuple[float, float]]:
+    """The places of both periods, as far as they lie within the complete ones."""
+    timeline = one.survey.timeline
+    assert timeline is not None
+    found = []
+    for span in (one.baseline, one.period):
+        first, last = (int(place) for place in timeline.places(np.array([span.start, span.end])))
+        first, last = max(first, timeline.complete.start), min(last, timeline.complete.stop - 1)
+        if first <= last:
+            found.append((float(first), float(last + 1)))
+    return found
+
+
+def _breakdown(one: Explanation, by: str | None) -> Breakdown | None:
+    """The dimension asked for, else the first slice's, else the most telling one."""
+    if not one.breakdowns:
+        return None
+    wanted = by or (one.named[0].where.conditions[0][0] if one.named else None)
+    return next((b for b in one.breakdowns if b.by == wanted), one.breakdowns[0])
+
+
+def _highlighted(one: Explanation, by: str) -> list[str]:
+    return [names.label(label) for part in one.named for column, label in part.where.conditions if column == by]
+
+
+def _spans(one: Explanation) -> str:
+    return f"{names.period(one.period)} against {names.period(one.baseline)}"
+
+
+def _unit(one: Explanation) -> str:
+    return f" ({one.measure.unit})" if one.measure.unit else ""
+
+
+def _size(one: Explanation, value: float) -> str:
+    return numbers.signed(value, numbers.difference(value, one.measure))
+
+
+_DRAWERS: dict[str, Callable[[Explanation, str, str | None], Chart | None]] = {
+    "contributions": draw_change,
+    "bridge": _bridge,
+    "slope": _slope,
+    "rate and mix": _rate_mix,
+    "series": _series,
+    "slices": _slices,
+}
+#: The kinds of chart that a change can be drawn as.
+CHANGE_CHARTS = tuple(_DRAWERS)

@@ -1,0 +1,118 @@
+"""Two periods, a line for each label: who went up, who went down."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import Any
+
+from ..core.measures import Measure
+from . import theme
+from .chart import Chart, clip, titled
+from .scales import short
+
+#: More lines than this cannot be told apart: the largest are shown.
+_MOST = 9
+
+
+def slope(
+    *,
+    name: str,
+    title: str,
+    subtitle: str,
+    source: str,
+    ends: tuple[str, str],
+    lines: Sequence[tuple[str, float, float]],
+    highlight: Collection[str],
+    measure: Measure,
+    by: str,
+) -> Chart:
+    """Lines (label, before, now) between two periods named at their ends; those to highlight are in gold."""
+    import pandas as pd
+
+    data = pd.DataFrame(
+        {by: [one[0] for one in lines], ends[0]: [one[1] for one in lines], ends[1]: [one[2] for one in lines]}
+    )
+    ranked = sorted(lines, key=lambda one: (one[0] not in highlight, -max(abs(one[1]), abs(one[2])), one[0]))
+    kept = ranked[:_MOST]
+    if len(lines) > len(kept):
+        subtitle += f" · {len(lines) - len(kept)} more not shown"
+    values = [value for _, before, now in kept for value in (before, now)]
+    low, high = min(values), max(values)
+    from_zero = low >= 0 and low < 0.5 * high
+    if not from_zero:
+        subtitle += " · scale does not start at 0"
+    figure = theme.figure(max(3.6, 1.5 + 0.36 * len(kept)))
+    bottom, top = titled(figure, title, subtitle, source)
+    axes = figure.add_axes((0.31, bottom + 0.05, 0.38, top - bottom - 0.07))
+    spread = (high - low) or abs(high) or 1.0
+    axes.set_xlim(0, 1)
+    axes.set_ylim(0 if from_zero else low - 0.06 * spread, high + 0.06 * spread)
+    theme.dress(axes, grid="")
+    axes.set_yticks([])
+    axes.set_xticks([0, 1], list(ends))
+    for tick in axes.get_xticklabels():
+        tick.set(color=theme.INK, **theme.font(bold=True))
+    for x in (0, 1):
+        axes.axvline(x, color=theme.RULE, linewidth=0.9, zorder=1)
+    for label, before, now in reversed(kept):
+        own = label in highlight
+        axes.plot(
+            [0, 1],
+            [before, now],
+            color=theme.ACCENT if own else theme.CONTEXT,
+            linewidth=2.4 if own else 1.4,
+            marker="o",
+            markersize=4,
+            zorder=3 if own else 2,
+            clip_on=False,
+        )
+    _beside(figure, axes, kept, highlight, measure)
+    return Chart(
+        name=name,
+        figure=figure,
+        data=data,
+        title=title,
+        subtitle=subtitle,
+        alternative=f"Slope chart. {title} "
+        + "; ".join(f"{label} {short(before, measure)} to {short(now, measure)}" for label, before, now in kept),
+    )  # fmt: skip
+
+
+def _beside(
+    figure: Any, axes: Any, lines: Sequence[tuple[str, float, float]], highlight: Collection[str], measure: Measure
+) -> None:
+    """Names and figures beside both ends, moved apart where they would touch."""
+    low, high = axes.get_ylim()
+    step = (high - low) * 0.2 / (figure.get_figheight() * axes.get_position().height)
+    for side in (0, 1):
+        heights = spread_out([now if side else before for _, before, now in lines], step, low, high)
+        for (label, before, now), height in zip(lines, heights, strict=True):
+            own = label in highlight
+            figure_text = short(now if side else before, measure)
+            axes.annotate(
+                f"{clip(label, 22)}  {figure_text}" if side == 0 else f"{figure_text}  {clip(label, 22)}",
+                (side, height),
+                xytext=(-8 if side == 0 else 8, 0),
+                textcoords="offset points",
+                ha="right" if side == 0 else "left",
+                va="center",
+                fontsize=theme.LABEL,
+                color=theme.ACCENT if own else theme.INK,
+                annotation_clip=False,
+                **theme.font(bold=own),
+            )
+
+
+def spread_out(wanted: Sequence[float], step: float, low: float, high: float) -> list[float]:
+    """Heights at least `step` apart, each as near as may be to the one wanted, none beyond the ends."""
+    order = sorted(range(len(wanted)), key=lambda place: (wanted[place], place))
+    found = list(wanted)
+    at = low - step
+    for place in order:
+        at = max(wanted[place], at + step)
+        found[place] = at
+    at = max(high, low + step * (len(wanted) - 1)) + step
+    for place in reversed(order):
+        at = min(found[place], at - step)
+        found[place] = at
+    return found
