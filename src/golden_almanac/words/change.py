@@ -48,8 +48,10 @@ def usual(one: Explanation) -> list[str]:
 def where(one: Explanation) -> list[str]:
     """The slices that explain the change, or that none does."""
     verdict = one.verdict
-    if verdict in ("usual", "season", "nothing") or (one.change == 0 and not one.named):
+    if verdict in ("usual", "season") or (one.change == 0 and not one.named):
         return []
+    if verdict == "nothing":
+        return _largest(one)
     if verdict == "even":
         columns = names.listed([names.plural(b.by) for b in one.breakdowns[:3]])
         more = "" if len(one.breakdowns) < 2 else ", nor a few of them together,"
@@ -64,6 +66,19 @@ def where(one: Explanation) -> list[str]:
         text.append(f"What stands out: {told}{_rest(one)}.")
     text += [_mixed(one, part) for part in one.named if part.how == "mix"][:2]
     return text
+
+
+def _largest(one: Explanation) -> list[str]:
+    """The largest contributions, where there are too few rows to tell them from chance."""
+    if not one.breakdowns:
+        return []
+    breakdown = one.breakdowns[0]
+    parts = []
+    for part in breakdown.contributions[:_MOST_SLICES]:
+        status = {"new": ", new", "ended": ", ended"}.get(part.status, "")
+        parts.append(f"{names.label(part.label)} ({_signed(one, part.change)}{status})")
+    told = f"Largest by {names.dimension(breakdown.by)}: {names.listed(parts)}"
+    return [f"{told}; the rows are too few to tell that from chance."]
 
 
 def against(one: Explanation) -> list[str]:

@@ -104,7 +104,7 @@ def test_worked_example_reversal() -> None:
     assert parts["rate"].sum() == pytest.approx(0.075)
     assert parts["mix"].sum() == pytest.approx(-0.25)
     assert change.to_dict()["explanation"]["rate_mix"][0]["mix"] == pytest.approx(-0.25)
-    assert "is mix" in change.summary().text
+    assert "It is a reversal: within the routes it rose (+7.5 points in all)" in change.summary().text
 
 
 @given(st.floats(1, 1e6), st.floats(1, 1e6), st.floats(1, 1e6), st.floats(1, 1e6))

@@ -58,15 +58,17 @@ def ratio(
     w0, w1 = bottom0 / bottom0.sum(), bottom1 / bottom1.sum()
     total, found = whole1 - whole0, []
     for i, label in enumerate(labels):
-        if bottom0[i] == 0 and bottom1[i] == 0:
+        if bottom0[i] == bottom1[i] == top0[i] == top1[i] == 0:
             continue
         r0 = float(top0[i] / bottom0[i]) if bottom0[i] else None
         r1 = float(top1[i] / bottom1[i]) if bottom1[i] else None
-        a, b = (r1 if r0 is None else r0), (r0 if r1 is None else r1)
-        assert a is not None
-        assert b is not None
-        rate = float((w1[i] + w0[i]) / 2 * (b - a))
-        mix = float((w1[i] - w0[i]) * ((a + b) / 2 - (whole0 + whole1) / 2))
+        # Rate and mix together; so written it holds for a label too that has a top and no bottom.
+        change = float(top1[i] / bottom1.sum() - top0[i] / bottom0.sum() - (w1[i] - w0[i]) * (whole0 + whole1) / 2)
+        if r0 is not None and r1 is not None:
+            rate = float((w1[i] + w0[i]) / 2 * (r1 - r0))
+            mix = float((w1[i] - w0[i]) * ((r0 + r1) / 2 - (whole0 + whole1) / 2))
+        else:
+            rate, mix = 0.0, change
         found.append(
             Contribution(
                 label=label,

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import partial
+from itertools import combinations
 
 import numpy as np
 
@@ -15,7 +16,7 @@ from ..tables import Period
 from .contributions import ratio, status
 from .cube import Cube, Sums, cube
 from .periods import earlier_years
-from .smallest import Straying, smallest, spans_of
+from .smallest import Straying, smallest, spans_of, testable
 from .surprise import Stray, by_amount, by_rate, by_weight
 from .usual import dispersion
 
@@ -81,8 +82,14 @@ def name_slices(
     pairs = [(then, now), *earlier_years(line, now, then)]
     cells = cube(survey, measure, [span for pair in pairs for span in pair], where)
     change = value1 - value0
-    usual = {name: dispersion(survey, measure, where, name, now, then) for name in cells.labels}
-    known = {name: one for name, one in usual.items() if one is not None}
+    crossed = [pair for pair in combinations(sorted(cells.labels), 2) if not cells.nested(pair)]
+    usual = {
+        names: dispersion(survey, measure, where, names, now, then)
+        for names in (*((name,) for name in sorted(cells.labels)), *crossed)
+    }
+    known = {names: one for names, one in usual.items() if one is not None}
+    if not testable(cells, known):
+        return NOTHING
     if measure.additive:
         found = [("amount", one) for one in smallest(cells, lambda _: by_amount, change, known)]
     else:

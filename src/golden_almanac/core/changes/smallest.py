@@ -16,7 +16,7 @@ import numpy.typing as npt
 
 from ..findings import Slice
 from .cube import Cube
-from .surprise import FEWEST_ROWS, Spans, Stray, Strayed
+from .surprise import Spans, Stray, Strayed
 
 #: A slice is named when chance would make one like it, anywhere among those looked at, less often than this.
 SURE = 0.01
@@ -24,8 +24,12 @@ SURE = 0.01
 _MOST, _DEEPEST, _BEAM = 5, 3, 24
 #: A slice must stray by so much of the whole's change, or of what the first slice strays by.
 _FLOOR = 0.1
-#: Rows of a slice beyond this make its error no surer.
-_MOST_DF = 200.0
+#: Degrees of freedom of a slice: half its rows, at least so many where earlier comparisons tell how calm it is.
+_MOST_DF, _LEAST_DF = 200.0, 12.0
+#: Rows in both spans together below which a slice cannot be told from chance, unless earlier comparisons tell.
+_FEWEST_ROWS = 16
+#: The least dispersion believed: rounding alone makes more.
+_CALMEST = 1e-4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,7 +54,7 @@ def smallest(
     cube: Cube,
     straying: Callable[[Cube], Stray],
     change: float,
-    dispersion: Mapping[str, float] | None = None,
+    dispersion: Mapping[tuple[str, ...], float] | None = None,
     deepest: int = _DEEPEST,
 ) -> tuple[Straying, ...]:
     """The slices that make the rest change evenly, in the order found; none where all changed evenly.
@@ -77,6 +81,17 @@ def smallest(
     return tuple(found)
 
 
+def testable(cube: Cube, dispersion: Mapping[tuple[str, ...], float]) -> bool:
+    """Whether any slice of one dimension can be told from chance."""
+    spans = spans_of(cube)
+    for name, labels in cube.labels.items():
+        rows = (spans.then.rows + spans.now.rows) if cube.count else np.zeros(0)
+        held = np.bincount(cube.codes[name], weights=rows, minlength=len(labels))
+        if (held >= (1 if (name,) in dispersion else _FEWEST_ROWS)).any():
+            return True
+    return False
+
+
 def spans_of(cube: Cube) -> Spans:
     """A cube's spans, those of earlier years put together."""
     then, now, *more = cube.spans
@@ -89,7 +104,11 @@ def spans_of(cube: Cube) -> Spans:
 
 
 def _best(
-    cube: Cube, stray: Stray, deepest: int, shared: dict[tuple[str, ...], float], dispersion: Mapping[str, float]
+    cube: Cube,
+    stray: Stray,
+    deepest: int,
+    shared: dict[tuple[str, ...], float],
+    dispersion: Mapping[tuple[str, ...], float],
 ) -> _Best | None:
     """The slice that strays most for its kind. `shared` keeps the dispersion of pairs from the first search on."""
     names = sorted(cube.labels)
@@ -99,20 +118,31 @@ def _best(
     crossed = {pair: _grouped(cube, spans, pair, whole, stray) for pair in pairs}
     for pair, one in crossed.items():
         if pair not in shared:
-            shared[pair] = max(1.0, one.strayed.dispersion(one.spans) or 1.0)
+            earlier = dispersion.get(pair)
+            shared[pair] = max(1.0, one.strayed.dispersion(one.spans) or 1.0) if earlier is None else earlier
     usual = float(np.median(list(shared.values()))) if shared else 1.0
     kinds = min(deepest, len(names))
     # What makes the labels of a dimension stray makes their parts stray: a part is no calmer than the labels it has.
-    single = {name: max(1.0, dispersion.get(name, usual)) for name in names}
+    single = {name: max(_CALMEST, dispersion.get((name,), usual)) for name in names}
     looked = [
-        _Looked(names=(name,), dispersion=single[name], groups=_grouped(cube, spans, (name,), whole, stray))
+        _Looked(
+            names=(name,),
+            dispersion=single[name],
+            told=(name,) in dispersion,
+            groups=_grouped(cube, spans, (name,), whole, stray),
+        )
         for name in names
     ]
     # One scale for all: which of two slices is the better one must not hang on how calm their kinds happen to be.
     scale = float(np.median([*single.values(), *shared.values()]))
     best = _surest(looked, kinds, scale)
     by_pair = [
-        _Looked(names=pair, dispersion=max(shared[pair], *(single[name] for name in pair)), groups=one)
+        _Looked(
+            names=pair,
+            dispersion=max(shared[pair], *(single[name] for name in pair)),
+            told=pair in dispersion,
+            groups=one,
+        )
         for pair, one in crossed.items()
     ]
     best = _better(best, _surest(by_pair, kinds, scale))
@@ -136,8 +166,15 @@ class _Looked:
     names: tuple[str, ...]
     dispersion: float
     groups: _Groups
+    #: Whether earlier comparisons tell the dispersion.
+    told: bool
     #: How many slices of these dimensions there are; those looked at, unless told otherwise.
     possible: int | None = None
+
+    def tested(self) -> npt.NDArray[np.bool_]:
+        """Which of the slices can be told from chance; shape (slices,)."""
+        rows = self.groups.spans.then.rows + self.groups.spans.now.rows
+        return np.asarray(rows >= (1 if self.told else _FEWEST_ROWS))
 
 
 def _grouped(
@@ -193,8 +230,8 @@ def _within(
                     spans=groups.spans,
                     strayed=groups.strayed,
                 ),
-                possible=int((one.groups.spans.now.rows + one.groups.spans.then.rows >= FEWEST_ROWS).sum())
-                * groups.sizes[0],
+                told=one.told,
+                possible=int(one.tested().sum()) * groups.sizes[0],
             )
 
 
@@ -204,19 +241,20 @@ def _surest(looked: Sequence[_Looked], kinds: int, scale: float) -> _Best | None
 
     possible: dict[tuple[str, ...], int] = {}
     for one in looked:
-        told = int((one.groups.spans.now.rows + one.groups.spans.then.rows >= FEWEST_ROWS).sum())
+        told = int(one.tested().sum())
         possible[tuple(sorted(one.names))] = one.possible if one.possible is not None else told
     many = max(1, kinds * sum(possible.values()))
     best: _Best | None = None
     for one in looked:
-        squared = one.groups.strayed.squared
+        squared = np.where(one.tested(), one.groups.strayed.squared, 0.0)
         if not squared.size or squared.max() <= 0:
             continue
         place = int(np.argmax(squared))
         gain = float(squared[place]) / scale - 2 * float(np.log(many))
         if best is None or (gain, one.names) > (best.gain, best.dimensions):
             rows = float(one.groups.spans.then.rows[place] + one.groups.spans.now.rows[place])
-            p = 2 * float(stdtr(min(_MOST_DF, max(3.0, rows / 2)), -np.sqrt(squared[place] / one.dispersion)))
+            df = min(_MOST_DF, max(_LEAST_DF if one.told else 3.0, rows / 2))
+            p = 2 * float(stdtr(df, -np.sqrt(squared[place] / one.dispersion)))
             number, codes = int(one.groups.numbers[place]), list[int]()
             for size in reversed(one.groups.sizes):
                 number, code = divmod(number, size)

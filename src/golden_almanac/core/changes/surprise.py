@@ -21,8 +21,8 @@ from .cube import Sums
 MEDIAN_SQUARE = 0.4549
 #: Cells with fewer rows on either side say nothing of the dispersion, and so many are needed to tell it.
 _LEAST_ROWS, _LEAST_CELLS = 5, 12
-#: Rows that a slice must have in both spans together; the fewest of earlier years that tell its season.
-FEWEST_ROWS, _FEWEST_EARLIER = 16, 10
+#: The fewest rows of earlier years that tell a slice's season.
+_FEWEST_EARLIER = 10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -86,7 +86,7 @@ def by_weight(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
         (mine, mine_error), (theirs, their_error) = _average(own), _average(Spans(then=rest_then, now=rest_now))
         apart = mine - theirs
         squared = np.minimum(weights.squared, apart**2 / (mine_error + their_error))
-        effect = weights.excess / whole.now.bottom * apart
+        effect = (own.now.bottom / whole.now.bottom - own.then.bottom / whole.then.bottom) * apart
     known = np.isfinite(effect) & np.isfinite(squared)
     return Strayed(excess=np.where(known, effect, 0.0), squared=np.where(known, squared, 0.0))
 
@@ -124,7 +124,7 @@ def _rate_apart(own: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats, F
 def _strayed(own: Spans, excess: Floats, tested: Floats, variance: Floats) -> Strayed:
     with np.errstate(divide="ignore", invalid="ignore"):
         squared = np.where(variance > 0, tested**2 / variance, 0.0)
-    known = np.isfinite(excess) & np.isfinite(squared) & (own.then.rows + own.now.rows >= FEWEST_ROWS)
+    known = np.isfinite(excess) & np.isfinite(squared)
     return Strayed(excess=np.where(known, excess, 0.0), squared=np.where(known, squared, 0.0))
 
 

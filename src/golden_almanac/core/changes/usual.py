@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
@@ -22,6 +22,10 @@ from .surprise import MEDIAN_SQUARE, Spans, by_amount, by_rate
 LEAST_HISTORY = 3
 #: Fewest periods before the one reported on of which a forecast is made.
 _LEAST_FORECAST = 12
+#: Earlier slices and comparisons that tell a dispersion, and cells up to which pairs of dimensions are asked for it.
+_LEAST_TOLD, _MOST_CELLS = 12, 250_000
+#: Rows stray as little as this only where each is a total of many; a little less than once is chance.
+_TOTALS = 0.3
 #: Degrees of freedom of a single month's surprise never count for more: one month has no
 #: central limit to lean on, and business months have long tails.
 _MOST_DF = 4
@@ -229,9 +233,12 @@ def _windows(
     return _Moves(np.log(now_values / then_values) if log else now_values - then_values, log, 0)
 
 
-def dispersion(survey: Survey, measure: Measure, where: Slice, by: str, now: Period, then: Period) -> float | None:
-    """How many times more the labels of a dimension strayed from each other in earlier comparisons than the spread of
-    their rows let them; None where there were too few, or the cells do not tell."""
+def dispersion(
+    survey: Survey, measure: Measure, where: Slice, by: tuple[str, ...], now: Period, then: Period
+) -> float | None:
+    """How many times more the slices by some dimensions strayed from each other in earlier comparisons than the spread
+    of their rows lets them; less than once where a row is a total already. None for too few, or where cells do not
+    tell."""
     if measure.kind not in ("additive", "mean"):
         return None
     found = _regrained(survey, measure, now, then)
@@ -241,28 +248,30 @@ def dispersion(survey: Survey, measure: Measure, where: Slice, by: str, now: Per
     line = regrained.timeline
     assert line is not None
     part = regrained.kept(Only(where.conditions)) if where.conditions else regrained
-    cells = part.cells(by, PERIOD)
+    if np.prod([float(len(survey.labels(name))) for name in by]) * line.count > _MOST_CELLS:
+        return None
+    cells = part.cells(*by, PERIOD)
     top, squares = measure.factor * cells.linear(measure.top), measure.factor**2 * cells.squares(measure.top)
     bottom = cells.linear(measure.bottom) if measure.bottom else cells.rows
-    tb = top
+    rows, top, bottom, squares = (one.reshape(-1, line.count) for one in (cells.rows, top, bottom, squares))
 
-    def at(where: int) -> Sums:
-        return Sums(
-            cells.rows[:, where], top[:, where], bottom[:, where], squares[:, where], tb[:, where], bottom[:, where]
-        )
+    def at(place: int) -> Sums:
+        here = rows[:, place], top[:, place], bottom[:, place], squares[:, place]
+        return Sums(*here, here[1], here[2])
 
     stray = by_amount if measure.additive else by_rate
     squared = []
     for later in range(line.complete.start + lag, place):
         own = Spans(then=at(later - lag), now=at(later))
         use = (own.then.rows > 0) & (own.now.rows > 0)
-        strayed = stray(own, own.turned(lambda one: one.whole()), (by,))
-        squared.append(replace(strayed, squared=np.where(use, strayed.squared, 0.0)))
+        squared.append(stray(own, own.turned(lambda one: one.whole()), by).squared[use])
     if len(squared) < LEAST_HISTORY:
         return None
-    every = np.concatenate([one.squared for one in squared])
-    every = every[every > 0]
-    return float(np.median(every)) / MEDIAN_SQUARE if every.size >= 12 else None
+    every = np.concatenate(squared)
+    if every.size < _LEAST_TOLD:
+        return None
+    times = float(np.median(every)) / MEDIAN_SQUARE
+    return times if times < _TOTALS else max(1.0, times)
 
 
 def _regrained(survey: Survey, measure: Measure, now: Period, then: Period) -> tuple[Survey, int, int] | None:
