@@ -13,7 +13,8 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .analyses.change import Change, explain_change
+    from .analyses.change import Change, change_charts, explain_change
+    from .analyses.changes import Changes, explain_changes
     from .analyses.demo import write_demo
     from .analyses.joining import join, join_named, read_all
     from .analyses.notes import read_notes
@@ -56,7 +57,10 @@ _HOMES = {
     "check": "analyses.readiness",
     "table_bytes": "publish.data",
     "Change": "analyses.change",
+    "change_charts": "analyses.change",
     "explain_change": "analyses.change",
+    "Changes": "analyses.changes",
+    "explain_changes": "analyses.changes",
     "write_demo": "analyses.demo",
     "Report": "analyses.report",
     "report": "analyses.report",
@@ -87,6 +91,7 @@ __all__ = [
     "BudgetError",
     "Calendar",
     "Change",
+    "Changes",
     "ColumnError",
     "ExpressionError",
     "Finding",
@@ -103,9 +108,11 @@ __all__ = [
     "Tables",
     "__version__",
     "aside_bytes",
+    "change_charts",
     "check",
     "check_target",
     "explain_change",
+    "explain_changes",
     "finding_floors",
     "finding_kinds",
     "format_amount",

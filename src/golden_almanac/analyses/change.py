@@ -208,6 +208,11 @@ def explain_change(
         return change_of(survey, lead_measure(survey.measures), period, baseline, as_notes(notes), identity)
 
 
+def change_charts() -> tuple[str, ...]:
+    """The kinds of chart that a change can be drawn as."""
+    return CHANGE_CHARTS
+
+
 def change_of(
     survey: Survey,
     measure: Measure,

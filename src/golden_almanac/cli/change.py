@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
 
@@ -18,6 +18,8 @@ Examples:
   golden-almanac change sailings.csv -m revenue
   golden-almanac change sailings.csv -m revenue --period 2025-Q3 --baseline year-ago
   golden-almanac change sailings.csv -m "avg(on_time)" --period 2025 --baseline 2024 -b route
+  golden-almanac change sailings.csv -m revenue --baseline previous --baseline year-ago
+  golden-almanac change sailings.csv --every-measure --period "last 30 days"
 """
 
 
@@ -25,24 +27,43 @@ Examples:
 def change(
     opening: Opening,
     measure: Annotated[
-        str | None,
+        list[str] | None,
         typer.Option(
-            "-m", "--measure", metavar="SQL", show_default=False, help="An SQL aggregate, or a column's name."
+            "-m",
+            "--measure",
+            metavar="SQL",
+            show_default=False,
+            help="An SQL aggregate, or a column's name. May be repeated: several are told as one story.",
         ),
     ] = None,
+    every: Annotated[
+        bool, typer.Option("--every-measure", help="Explain all measures that a scan would take.")
+    ] = False,
     period: Annotated[
         str | None,
         typer.Option(
             "--period",
             metavar="PERIOD",
             show_default=False,
-            help="2025, 2025-Q3, 2025-08, 2025-W07 or A/B; the last complete one by default.",
+            help="2025, 2025-Q3, 2025-08, 2025-W07, A/B or 'last 30 days'; the last complete one by default.",
         ),
     ] = None,
     baseline: Annotated[
-        str | None,
-        typer.Option("--baseline", metavar="PERIOD", show_default=False, help="previous, year-ago or a period."),
+        list[str] | None,
+        typer.Option(
+            "--baseline", metavar="PERIOD", show_default=False, help="previous, year-ago or a period. May be repeated."
+        ),
     ] = None,
+    identity: Annotated[
+        str | None,
+        typer.Option(
+            "--identity",
+            metavar="TEXT",
+            show_default=False,
+            help="What the measure's column is made of: 'profit = revenue - cost'. Found by itself where it holds.",
+        ),
+    ] = None,
+    notes: options.Notes = None,
     by: options.By = None,
     time: options.Time = None,
     grain: options.Grain = None,
@@ -56,13 +77,28 @@ def change(
     targets = options.check_outputs(out, opening.source)
     show = options.progress()
     opened = opening.table(show)
-    found = ga.explain_change(
-        opened, measure, period=period, baseline=baseline, by=by, time=time, grain=grain, where=where, progress=show
-    )
+    asked: dict[str, Any] = {
+        "by": by,
+        "time": time,
+        "grain": grain,
+        "where": where,
+        "identity": identity,
+        "notes": notes,
+    }
+    several = every or len(measure or ()) > 1 or len(baseline or ()) > 1
+    found: Any
+    if several:
+        wanted = None if every else measure
+        found = ga.explain_changes(opened, wanted, period=period, baseline=baseline, progress=show, **asked)
+    else:
+        one, then = (names[0] if names else None for names in (measure, baseline))
+        found = ga.explain_change(opened, one, period=period, baseline=then, progress=show, **asked)
     options.clear_progress()
     report = found.report() if targets else None
     if as_json:
         screen.json_out(found.to_dict())
+    elif several:
+        screen.changes(found)
     else:
         screen.change(found, top)
     if report is not None:

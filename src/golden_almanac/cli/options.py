@@ -36,6 +36,12 @@ Where = Annotated[
         "-w", "--where", metavar="SQL", show_default=False, help="Keep only the rows that meet this SQL condition."
     ),
 ]
+Notes = Annotated[
+    str | None,
+    typer.Option(
+        "--notes", metavar="FILE", show_default=False, help="A CSV of known circumstances: from, to, note, and scopes."
+    ),
+]
 AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard output, and nothing else.")]
 Out = Annotated[
     list[str] | None,

@@ -95,15 +95,7 @@ def scan(
     least_rows: Annotated[
         int, typer.Option("--least-rows", min=0, help="Groups with fewer rows are not told of by themselves.")
     ] = 0,
-    notes: Annotated[
-        str | None,
-        typer.Option(
-            "--notes",
-            metavar="FILE",
-            show_default=False,
-            help="A CSV of known circumstances: from, to, note, and scopes.",
-        ),
-    ] = None,
+    notes: options.Notes = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
     everything: Annotated[
         bool, typer.Option("--all", help="Show all findings, folded ones too, with the reason.")

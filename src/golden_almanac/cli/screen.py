@@ -190,6 +190,39 @@ def change(found: Any, top: int) -> None:
             console.print(Text(text, style="dim"))
 
 
+def changes(found: Any) -> None:
+    """Several changes: the story, then a line each with what is usual and what explains it."""
+    from rich.padding import Padding
+    from rich.table import Table
+    from rich.text import Text
+
+    console = _console()
+    _summary(console, found.summary())
+    table = Table(box=None, pad_edge=False, header_style="dim", title=Text("\nEach change"), title_justify="left")
+    table.title_style = "bold"
+    several = len({change.explanation.baseline.start for change in found.changes}) > 1
+    names = ["measure", *(["baseline"] if several else []), "before", "value", "change", "usual from", "to", "verdict"]
+    for name in names:
+        left = name in ("measure", "baseline", "verdict")
+        table.add_column(Text(name), justify="left" if left else "right", overflow="ellipsis", max_width=24)
+    for change in found.changes:
+        one = change.explanation
+        usual = one.usual
+        span = ["–", "–"] if usual is None else [_signed(usual.low, one), _signed(usual.high, one)]
+        cells = [one.measure.name, *([str(one.baseline.start)] if several else []), _figure(one.before, one)]
+        cells += [_figure(one.value, one), _signed(one.change, one), *span, one.verdict]
+        table.add_row(*(Text(cell) for cell in cells))
+    console.print(table)
+    for change in found.changes:
+        console.print()
+        console.print(Text(change.headline, style="bold"))
+        console.print(Padding(Text(change.summary().text), (0, 0, 0, 2)))
+    if found.caveats():
+        console.print()
+        for text in found.caveats():
+            console.print(Text(text, style="dim"))
+
+
 def _console() -> Any:
     from rich.console import Console
 

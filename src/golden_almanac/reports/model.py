@@ -128,6 +128,33 @@ def change_report(
     )
 
 
+def changes_report(
+    summary: Summary,
+    told: Sequence[tuple[Sequence[Finding], Explanation, Summary]],
+    caveats: Sequence[str],
+    title: str | None = None,
+) -> Report:
+    """The report of several changes: one story, a key figure and a section for each, with what the leading one is made
+    of after its own."""
+    first = told[0][1]
+    sections = []
+    for place, (findings, one, own) in enumerate(told):
+        pictures = _pictures(findings, one)
+        kept = pictures if place == 0 else pictures[:1]
+        kept = [replace(kept[0], detail=own.text), *kept[1:]] if kept and place else kept
+        sections += [replace(part, id=f"{part.id}-{place + 1}") for part in kept]
+    return Report(
+        title=title or f"What changed in {first.survey.table.name}",
+        edition=edition(first.survey),
+        summary=summary,
+        keys=tuple(_key(one) for _, one, _ in told[:_MOST_KEYS]),
+        sections=tuple(sections),
+        further=(),
+        caveats=tuple(dict.fromkeys([*caveats, *_caveats(first.survey, ())])),
+        made=_made(first.survey, None, None, None),
+    )
+
+
 #: What each picture of a change claims, by its kind; the figures are in the picture and beside it.
 _PICTURES = ("series", "bridge", "rate and mix", "slices")
 

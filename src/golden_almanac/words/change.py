@@ -57,13 +57,15 @@ def where(one: Explanation) -> list[str]:
         more = "" if len(one.breakdowns) < 2 else ", nor a few of them together,"
         return [f"The {_noun(one)} is even across the board: it is spread over all {columns}; none{more} stands out."]
     if verdict == "offset":
-        told = names.listed([f"{names.slice_(part.where)} {_signed(one, part.change)}" for part in one.named])
+        told = names.listed([f"{names.slice_(part.where)} {_signed(one, part.told)}" for part in one.named])
         return [f"Rises and falls offset each other: {told}{_rest(one)}."]
     rates = [part for part in one.named if part.how != "mix"]
     text = []
     if rates:
         told = names.listed([_named(one, part) for part in rates[:_MOST_SLICES]])
-        text.append(f"What stands out: {told}{_rest(one)}.")
+        other_way = one.change != 0 and all(part.told * one.change < 0 for part in rates)
+        opening = f"Against the {_noun(one)} went" if other_way else "What stands out:"
+        text.append(f"{opening} {told}{_rest(one)}.")
     text += [_mixed(one, part) for part in one.named if part.how == "mix"][:2]
     return text
 
@@ -130,10 +132,10 @@ def reversed_by(one: Explanation) -> Breakdown | None:
     return None
 
 
-def through(one: Explanation) -> list[str]:
+def through(one: Explanation, subject: str = "it") -> list[str]:
     """The change as volume, mix and price; or as mix and what happened within."""
     if one.factors is not None and one.change:
-        return [_factors(one)]
+        return [_factors(one, subject)]
     if one.measure.bottom and one.breakdowns and one.change and reversed_by(one) is None:
         telling = max(one.breakdowns, key=lambda b: (abs(b.mix), b.by))
         within = one.change - telling.mix
@@ -146,7 +148,7 @@ def through(one: Explanation) -> list[str]:
     return []
 
 
-def made_of(one: Explanation) -> list[str]:
+def made_of(one: Explanation, subject: str = "it") -> list[str]:
     """The change by the columns that the measure is a sum of."""
     if not one.bridge or not one.change:
         return []
@@ -161,7 +163,7 @@ def made_of(one: Explanation) -> list[str]:
             else ""
         )
         parts.append(f"{spoken(part.column)} {_signed(one, part.change)}" + (f" ({moved} itself)" if moved else ""))
-    return [f"Of it, {names.listed(parts)}."]
+    return [f"Of {subject}, {names.listed(parts)}."]
 
 
 def next_look(one: Explanation) -> list[str]:
@@ -178,13 +180,13 @@ def next_look(one: Explanation) -> list[str]:
     if verdict == "mix":
         before, now = (numbers.percent(100 * weight) for weight in (first.weight_before, first.weight_now))
         return [f"Look next at why {names.slice_(first.where)} went from {before} to {now} of the rows."]
-    reason = f"it makes {_signed(one, first.change)}"
-    if first.share is not None and 0 < first.share <= 1.5 and verdict != "offset":
-        reason = f"it makes {numbers.percent(100 * first.share)} of the {_noun(one)}"
+    reason = f"it makes {_signed(one, first.told)}"
+    if 0 < first.told / one.change <= 1.5 and verdict != "offset":
+        reason = f"it makes {numbers.percent(100 * first.told / one.change)} of the {_noun(one)}"
     return [f"Look next inside {names.slice_(first.where)}: {reason}."]
 
 
-def _factors(one: Explanation) -> str:
+def _factors(one: Explanation, subject: str) -> str:
     factors = one.factors
     assert factors is not None
     units = "rows" if factors.units is None else spoken(factors.units)
@@ -194,11 +196,12 @@ def _factors(one: Explanation) -> str:
     moved = numbers.signed(volume, numbers.percent(volume))
     priced = numbers.signed(each, numbers.percent(each))
     if one.through == "volume":
-        return f"It went with {units} ({moved}), not with {price} ({priced})."
+        return f"{names.capital(subject)} went with {units} ({moved}), not with {price} ({priced})."
     if one.through in ("price", "rate"):
-        return f"It went with {price} ({priced}), not with {units} ({moved})."
+        return f"{names.capital(subject)} went with {price} ({priced}), not with {units} ({moved})."
     said = {
-        "volume": f"the number of {units} ({moved})",
+        # Of items that are new or ended the units are not in the volume.
+        "volume": f"the number of {units}" + ("" if factors.part("new") or factors.part("ended") else f" ({moved})"),
         "price": "price",
         "rate": price,
         "mix": f"mix between {names.plural(factors.by)}",
@@ -212,16 +215,15 @@ def _factors(one: Explanation) -> str:
             (name, change) for name, change in factors.parts if abs(change) >= _LEAST_SHARE * abs(one.change)
         )
     ]
-    return f"Of it, {names.listed(parts)}." if parts else ""
+    return f"Of {subject}, {names.listed(parts)}." if parts else ""
 
 
 def _named(one: Explanation, part: Named) -> str:
     word = ", ".join(names.dimension(column) for column, _ in part.where.conditions)
     status = {"new": ", new", "ended": ", ended"}.get(part.status, "")
-    size = _signed(one, part.change)
-    of_all = ""
-    if part.share is not None and 0 < part.share <= 2:
-        of_all = f", {numbers.percent(100 * part.share)} of the {_noun(one)}"
+    size = _signed(one, part.told)
+    share = part.told / one.change if one.change else 0.0
+    of_all = f", {numbers.percent(100 * share)} of the {_noun(one)}" if 0 < share <= 2 else ""
     return f"{names.slice_(part.where)} ({word}{status}; {size}{of_all})"
 
 

@@ -50,10 +50,10 @@ def scan_summary(
             f"Nothing stands out beyond chance: {numbers.whole(tests)} tests on {numbers.whole(rows)} rows of "
             f"{table_name} found no movement, difference, leader, odd week or wrong row that chance does not make too."
         )
-        return _fit(nothing, [], [*opening, *warnings])
+        return fit(nothing, [], [*opening, *warnings])
     told = list(findings[: _MOST_STORIES + (not opening)])
     first = opening[0] if opening else told.pop(0).headline
-    return _fit(first, [*opening[1:], *(one.headline for one in told)], warnings)
+    return fit(first, [*opening[1:], *(one.headline for one in told)], warnings)
 
 
 def change_summary(findings: Sequence[Finding], one: Explanation) -> Summary:
@@ -62,10 +62,10 @@ def change_summary(findings: Sequence[Finding], one: Explanation) -> Summary:
     tail = [f"Known of that time: {'; '.join(known)}."] if known else []
     if one.cut_days is not None:
         tail.append(f"The period is unfinished, so both sides count its first {one.cut_days} days only.")
-    return _fit(findings[0].headline, why_changed.paragraph(one), tail)
+    return fit(findings[0].headline, why_changed.paragraph(one), tail)
 
 
-def _fit(headline: str, body: list[str], tail: list[str]) -> Summary:
+def fit(headline: str, body: list[str], tail: list[str]) -> Summary:
     """As many sentences as fit; warnings at the end are never the ones to go."""
     kept: list[str] = []
     left = MOST_WORDS - sum(len(text.split()) for text in (headline, *tail))

@@ -46,28 +46,35 @@ class Named:
     weight_now: float
     p: float
 
+    @property
+    def told(self) -> float:
+        """What is told of it: a sum's own change; of an average the part beyond how the rest moved."""
+        return self.change if self.how == "amount" else self.excess
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Smallest:
     """The slices named, largest excess first; `explained` is the share of the change they make (None for none), and
-    `rest_pct` how the rows outside them changed, in percent (None where that cannot be told). `searched` is False where
-    there was no dimension to look along."""
+    `rest_before` and `rest_now` the measure of the rows outside them (None where that cannot be told). `searched` is
+    False where there was no dimension to look along, or too few rows to tell anything from chance."""
 
     slices: tuple[Named, ...]
     explained: float | None
     rest_before: float | None
     rest_now: float | None
     searched: bool
+    change: float
 
     @property
     def offset(self) -> bool:
         """Whether the slices named went both ways and so made up for each other."""
-        ups = sum(one.excess for one in self.slices if one.excess > 0)
-        downs = -sum(one.excess for one in self.slices if one.excess < 0)
-        return min(ups, downs) >= _BOTH_WAYS * max(ups, downs) > 0 and abs(ups - downs) <= _FLAT * max(ups, downs)
+        ups = sum(one.told for one in self.slices if one.told > 0)
+        downs = -sum(one.told for one in self.slices if one.told < 0)
+        most = max(ups, downs)
+        return min(ups, downs) >= _BOTH_WAYS * most > 0 and max(abs(ups - downs), abs(self.change)) <= _FLAT * most
 
 
-NOTHING = Smallest(slices=(), explained=None, rest_before=None, rest_now=None, searched=False)
+NOTHING = Smallest(slices=(), explained=None, rest_before=None, rest_now=None, searched=False, change=0.0)
 
 
 def name_slices(
@@ -175,4 +182,5 @@ def _left(cells: Cube, measure: Measure, slices: Sequence[Named], change: float)
         rest_before=before if told else None,
         rest_now=value if told else None,
         searched=True,
+        change=change,
     )
