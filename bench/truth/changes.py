@@ -96,7 +96,7 @@ def pure_mix(rng: np.random.Generator) -> Story:
 def pure_rate(rng: np.random.Generator) -> Story:
     frame = _amounts(rng)
     own = (frame["shop"] == "Shop 3").to_numpy() & _late(frame)
-    frame["score"] = np.round(frame["score"] - 14 * own, 1)
+    frame["score"] = np.round(frame["score"] - 18 * own, 1)
     right = _slices({"shop": "Shop 3"})
     return Story(frame=frame, measure="avg(score)", told=lambda one: right(one) and one.named[0].how == "rate")
 

@@ -10,6 +10,7 @@ from ..core.cells import PERIOD, Only
 from ..core.changes import Breakdown, Explanation
 from ..core.measures import spoken
 from ..words import names, numbers
+from ..words.change import factor_names
 from .bars import bars
 from .bridge import bridge
 from .chart import Chart, source_of
@@ -64,7 +65,8 @@ def _bridge(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return bridge(
         name=f"bridge-{one.measure.label}",
         title=headline,
-        subtitle=f"{names.capital(one.measure.label)}{_unit(one)}, from {names.period(one.baseline)} by {what}",
+        subtitle=f"{names.capital(one.measure.label)}{_unit(one)}, from {names.period(one.baseline)} by {what} · "
+        "bars show changes",
         source=source_of(one.survey),
         ends=((start, one.before), (end, one.value)),
         steps=steps,
@@ -77,13 +79,13 @@ def _steps(one: Explanation, by: str | None) -> tuple[str, list[tuple[str, float
     """What a change is bridged by, and the steps, which add up to it: components where it is a sum of columns, else
     volume, mix and price, else the slices named, else the largest contributions."""
     if by is None and one.bridge:
-        said = [
+        return "component", [
             ("rows that do not add up" if part.column is None else spoken(part.column), part.change)
             for part in one.bridge
         ]
-        return "component", said
-    if by is None and one.factors is not None and one.factors.units is not None:
-        return "volume, mix and price", [(name, change) for name, change in one.factors.parts]
+    if by is None and one.factors is not None and len(one.factors.parts) > 1:
+        said = factor_names(one)
+        return "what it went with", [(said[name], change) for name, change in one.factors.parts]
     # Slices share no rows only where they are of one dimension.
     dimensions = {column for part in one.named for column, _ in part.where.conditions}
     if by is None and one.named and len(dimensions) == 1 and one.measure.additive:

@@ -44,7 +44,7 @@ def multiples(
     for index, (label, values) in enumerate(series):
         row, column = divmod(index, _COLUMNS)
         axes = figure.add_axes(
-            (0.075 + 0.48 * column, top - (row + 1) * height + 0.25 * height, 0.43, 0.56 * height)
+            (0.075 + 0.49 * column, top - (row + 1) * height + 0.25 * height, 0.4, 0.56 * height)
         )  # fmt: skip
         known = np.asarray(values, dtype=float)
         axes.plot(places, known, color=theme.ACCENT if index < highlight else theme.CONTEXT, linewidth=1.8, zorder=3)

@@ -43,13 +43,14 @@ def slope(
         subtitle += " · scale does not start at 0"
     figure = theme.figure(max(3.6, 1.5 + 0.36 * len(kept)))
     bottom, top = titled(figure, title, subtitle, source)
-    axes = figure.add_axes((0.31, bottom + 0.05, 0.38, top - bottom - 0.07))
+    axes = figure.add_axes((0.31, bottom + 0.09, 0.38, top - bottom - 0.11))
     spread = (high - low) or abs(high) or 1.0
     axes.set_xlim(0, 1)
     axes.set_ylim(0 if from_zero else low - 0.06 * spread, high + 0.06 * spread)
     theme.dress(axes, grid="")
     axes.set_yticks([])
     axes.set_xticks([0, 1], list(ends))
+    axes.tick_params(axis="x", pad=12)
     for tick in axes.get_xticklabels():
         tick.set(color=theme.INK, **theme.font(bold=True))
     for x in (0, 1):
@@ -104,15 +105,21 @@ def _beside(
 
 
 def spread_out(wanted: Sequence[float], step: float, low: float, high: float) -> list[float]:
-    """Heights at least `step` apart, each as near as may be to the one wanted, none beyond the ends."""
+    """Heights at least `step` apart, as near to those wanted as may be, none beyond the ends.
+
+    The nearest by squares: pooled neighbours (Barlow et al. 1972) of the heights less a step for each below.
+    """
     order = sorted(range(len(wanted)), key=lambda place: (wanted[place], place))
-    found = list(wanted)
-    at = low - step
-    for place in order:
-        at = max(wanted[place], at + step)
-        found[place] = at
-    at = max(high, low + step * (len(wanted) - 1)) + step
-    for place in reversed(order):
-        at = min(found[place], at - step)
-        found[place] = at
+    pools: list[tuple[float, int]] = []
+    for rank, place in enumerate(order):
+        total, size = wanted[place] - rank * step, 1
+        while pools and pools[-1][0] / pools[-1][1] > total / size:
+            total, size = total + pools[-1][0], size + pools[-1][1]
+            pools.pop()
+        pools.append((total, size))
+    level = [total / size for total, size in pools for _ in range(size)]
+    most = max(low, high - step * (len(wanted) - 1))
+    found = [0.0] * len(wanted)
+    for rank, place in enumerate(order):
+        found[place] = min(max(level[rank], low), most) + rank * step
     return found

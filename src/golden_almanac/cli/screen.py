@@ -153,7 +153,7 @@ def change(found: Any, top: int) -> None:
         table = Table(
             box=None,
             pad_edge=False,
-            title=Text(f"\nBy {breakdown.by}"),
+            title=Text(f"\nBy {breakdown.by}{_gross(breakdown, one)}"),
             title_justify="left",
             title_style="bold",
             header_style="dim",
@@ -291,6 +291,12 @@ def _signed(value: Any, one: Any) -> str:
     from golden_almanac import format_difference
 
     return "–" if value is None or value != value else format_difference(float(value), one.measure)
+
+
+def _gross(breakdown: Any, one: Any) -> str:
+    """What went up and what went down, where both did."""
+    up, down = breakdown.gross
+    return f" (up {_signed(up, one)}, down {_signed(down, one)})" if up and down else ""
 
 
 def _percent(value: Any) -> str:

@@ -163,14 +163,15 @@ def _pictures(findings: Sequence[Finding], one: Explanation) -> list[Section]:
     """A section for each way to draw a change that there is something to draw for."""
     whole = findings[0]
     stands_out = words_of_change.where(one)
+    moved = words_of_change.movement(one)
     claims = {
         "series": (whole.headline, " ".join(words_of_change.usual(one))),
         "bridge": (
-            (words_of_change.made_of(one) or words_of_change.through(one) or [whole.headline])[0],
+            (words_of_change.made_of(one, moved) or words_of_change.through(one, moved) or [whole.headline])[0],
             "Steps add up to the change.",
         ),
         "rate and mix": (
-            (words_of_change.reversal(one) or words_of_change.through(one) or [whole.headline])[0],
+            (words_of_change.reversal(one) or words_of_change.through(one, moved) or [whole.headline])[0],
             "Rate and mix add up to the change.",
         ),
         "slices": ((stands_out or [whole.headline])[0], " ".join(words_of_change.next_look(one))),
@@ -221,7 +222,8 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     share = f.get("share")
     if share is not None and finding.where.conditions and finding.kind != "outlier":
         whole = "rows" if finding.measure is None or not finding.measure.additive else finding.measure.label
-        found.append(("Size", f"{numbers.percent(100 * share)} of all {whole}"))
+        of = "of the change" if finding.kind == "change" else f"of all {whole}"
+        found.append(("Size", f"{numbers.signed(min(share, 0), numbers.percent(100 * share))} {of}"))
     if f.get("relative_pct") is not None:
         ends = ""
         if f.get("relative_low_pct") is not None:

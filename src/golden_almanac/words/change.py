@@ -189,8 +189,8 @@ def next_look(one: Explanation) -> list[str]:
 def _factors(one: Explanation, subject: str) -> str:
     factors = one.factors
     assert factors is not None
-    units = "rows" if factors.units is None else spoken(factors.units)
-    price = f"{names.measure_name(one.measure)} per " + ("row" if factors.units is None else _one_of(units))
+    said = factor_names(one)
+    units, price = said["volume"].removeprefix("the number of "), said["price"]
     volume = 100 * (factors.volume_now / factors.volume_before - 1)
     each = 100 * (factors.price_now / factors.price_before - 1)
     moved = numbers.signed(volume, numbers.percent(volume))
@@ -199,16 +199,9 @@ def _factors(one: Explanation, subject: str) -> str:
         return f"{names.capital(subject)} went with {units} ({moved}), not with {price} ({priced})."
     if one.through in ("price", "rate"):
         return f"{names.capital(subject)} went with {price} ({priced}), not with {units} ({moved})."
-    said = {
-        # Of items that are new or ended the units are not in the volume.
-        "volume": f"the number of {units}" + ("" if factors.part("new") or factors.part("ended") else f" ({moved})"),
-        "price": "price",
-        "rate": price,
-        "mix": f"mix between {names.plural(factors.by)}",
-        "new": f"new {names.plural(factors.by)}",
-        "ended": f"{names.plural(factors.by)} that ended",
-        "rest": "amounts that are not positive",
-    }
+    # Of items that are new or ended the units are not in the volume.
+    if not factors.part("new") and not factors.part("ended"):
+        said["volume"] += f" ({moved})"
     parts = [
         f"{_signed(one, change)} went with {said[name]}" if place == 0 else f"{_signed(one, change)} with {said[name]}"
         for place, (name, change) in enumerate(
@@ -216,6 +209,28 @@ def _factors(one: Explanation, subject: str) -> str:
         )
     ]
     return f"Of {subject}, {names.listed(parts)}." if parts else ""
+
+
+def movement(one: Explanation) -> str:
+    """ "the rise of revenue", for a sentence that stands by itself."""
+    return f"the {_noun(one)} of {names.of(one.measure, one.where)}"
+
+
+def factor_names(one: Explanation) -> dict[str, str]:
+    """What each factor of a change is called."""
+    factors = one.factors
+    assert factors is not None
+    units = "rows" if factors.units is None else spoken(factors.units)
+    price = f"{names.measure_name(one.measure)} per " + ("row" if factors.units is None else _one_of(units))
+    return {
+        "volume": f"the number of {units}",
+        "price": price,
+        "rate": price,
+        "mix": f"mix between {names.plural(factors.by)}",
+        "new": f"new {names.plural(factors.by)}",
+        "ended": f"{names.plural(factors.by)} that ended",
+        "rest": "amounts that are not positive",
+    }
 
 
 def _named(one: Explanation, part: Named) -> str:

@@ -23,7 +23,7 @@ def joint_summary(told: Sequence[tuple[Finding, Explanation]]) -> Summary:
     body += _beside(one, [entry for entry in same if entry[1].measure == one.measure][1:])
     body += _others([entry for entry in alike if entry[1].measure != one.measure])
     body += _where([other for _, other in alike])
-    subject = f"the {'rise' if one.change > 0 else 'fall'} of {names.of(one.measure, one.where)}"
+    subject = why_changed.movement(one)
     body += [*why_changed.made_of(one, subject), *why_changed.through(one, subject), *why_changed.next_look(one)]
     known = list(dict.fromkeys(note for finding, _ in told for note in finding.notes))[:2]
     return fit(lead.headline, body, [f"Known of that time: {'; '.join(known)}."] if known else [])

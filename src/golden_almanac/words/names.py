@@ -35,8 +35,9 @@ def of(measure: Measure | None, where: Slice) -> str:
 
 
 def slice_(where: Slice) -> str:
-    """ "Outer Bar", "Outer Bar with Peak": labels that belong together."""
-    return " with ".join(label(text) for _, text in where.conditions)
+    """ "Outer Bar", "Outer Bar with Peak", "Outer Bar with Peak and Web": labels that belong together."""
+    first, *more = (label(text) for _, text in where.conditions)
+    return f"{first} with {listed(more)}" if more else first
 
 
 def label(text: str | None) -> str:

@@ -7,12 +7,12 @@ apart, and items whose amounts are not positive in both periods, for which there
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..cells import Only, Survey
-from ..cells.exact import added
+from ..cells.only import EVERY
 from ..errors import RequestError
 from ..expressions import bind, parse, quote_name
 from ..findings import Slice
@@ -59,24 +59,18 @@ class Component:
     change: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class _Spans:
-    survey: Survey
-    where: Slice
-    both: tuple[Period, Period]
-
-    def sums(self, by: str | None, parts: Sequence[Part]) -> list[tuple[Floats, ...]]:
-        """For each of the two periods the rows of each label, then the sums of each part; shape (labels,)."""
-        keys = [] if by is None else [by]
-        size = 1 if by is None else len(self.survey.labels(by))
-        found = []
-        for span in self.both:
-            base = self.survey.kept(Only(self.where.conditions, (span.start, span.end))).from_rows(keys, list(parts))
-            number = base.number(keys)[0]
-            # Base cells are one a label already: they only take their place.
-            totals = [base.rows, *(added(base.parts[part].sums) for part in parts)]
-            found.append(tuple(np.bincount(number, weights=one, minlength=size).astype(np.float64) for one in totals))
-        return found
+def _sums(
+    survey: Survey, measures: Sequence[Measure], where: Slice, both: tuple[Period, Period], by: str | None
+) -> list[tuple[Floats, ...]]:
+    """For each of the two periods the rows of each label, then the sums of each measure; shape (labels,)."""
+    found = []
+    for span in both:
+        kept = survey.kept(Only(where.conditions, (span.start, span.end)))
+        cells = kept.cells() if by is None else kept.cells(by)
+        found.append(
+            tuple(np.atleast_1d(one) for one in (cells.rows, *(cells.linear(measure.top) for measure in measures)))
+        )
+    return found
 
 
 def split(
@@ -93,13 +87,16 @@ def split(
     units = None
     if identity is not None and identity.kind == "product" and identity.result == part.column:
         units = _units(survey.table, identity)
-    counted = [part] if units is None else [part, Part("sum", quote_name(units), units)]
-    spans = _Spans(survey=survey, where=where, both=(then, now))
-    factor = measure.factor * measure.top[0][0]
+    counted = [measure]
+    if units is not None:
+        counted.append(_summed_column(survey.table, units))
+        # The cells of the measure alone are there already; those with units are made once for all dimensions.
+        survey = replace(survey, measures=tuple(counted), finer=None, whole=None, only=EVERY, _cache={})
 
     def priced(by: str | None) -> tuple[Floats, ...]:
-        (rows0, amount0, *units0), (rows1, amount1, *units1) = spans.sums(by, counted)
-        return factor * amount0, units0[0] if units0 else rows0, factor * amount1, units1[0] if units1 else rows1
+        (rows0, amount0, *units0), (rows1, amount1, *units1) = _sums(survey, counted, where, (then, now), by)
+        ends = units0[0] if units0 else rows0, units1[0] if units1 else rows1
+        return measure.factor * amount0, ends[0], measure.factor * amount1, ends[1]
 
     fixed = {column for column, _ in where.conditions}
     chosen = by_items = None
@@ -157,15 +154,15 @@ def bridge(
     part = _summed(measure)
     if part is None or identity is None or identity.kind != "sum" or identity.result != part.column:
         return ()
-    parts = [Part("sum", quote_name(name), name) for _, name in identity.terms]
-    spans = _Spans(survey=survey, where=where, both=(then, now))
-    before, value = spans.sums(None, [part, *parts])
+    columns = [_summed_column(survey.table, name) for _, name in identity.terms]
+    wide = replace(survey, measures=(measure, *columns), finer=None, whole=None, only=EVERY, _cache={})
+    before, value = _sums(wide, (measure, *columns), where, (then, now), None)
     factor = measure.factor * measure.top[0][0]
     found = []
     for place, (weight, name) in enumerate(identity.terms, start=2):
         low, high = float(before[place][0]), float(value[place][0])
         found.append(Component(column=name, sign=weight, before=low, value=high, change=factor * weight * (high - low)))
-    change = factor * float(value[1][0] - before[1][0])
+    change = measure.factor * float(value[1][0] - before[1][0])
     rest = change - sum(one.change for one in found)
     if abs(rest) > 1e-9 * max(abs(float(value[1][0])), abs(float(before[1][0])), 1e-300):
         found.append(Component(column=None, sign=1.0, before=0.0, value=0.0, change=rest))
@@ -212,6 +209,12 @@ def _solved(one: Identity, column: str) -> Identity | None:
     left_over = [name for name in weights if any(word in name.casefold() for word in _LEFT_OVER)]
     made = column in left_over or (not left_over and all(weight > 0 for weight, _ in terms))
     return Identity(kind="sum", result=column, terms=terms, broken=one.broken) if made else None
+
+
+def _summed_column(table: Table, name: str) -> Measure:
+    """The sum of a column, also of one that is usually averaged."""
+    part = Part("sum", quote_name(name), name)
+    return Measure(name=f"sum({name})", sql=f"SUM({quote_name(name)})", label=name, kind="additive", top=((1.0, part),))
 
 
 def _stated(table: Table, text: str) -> Identity:

@@ -66,16 +66,15 @@ def smallest(
     left, found = cube, list[Straying]()
     shared: dict[tuple[str, ...], float] = {}
     while len(found) < _MOST and left.count > 1:
-        best = _best(left, straying(left), deepest, shared, dispersion or {})
-        scale = max([abs(change), *(abs(one.excess) for one in found)])
-        if best is None or best.p > SURE or abs(best.excess) < _FLOOR * scale:
+        floor = _FLOOR * max([abs(change), *(abs(one.excess) for one in found)])
+        best = _best(left, straying(left), deepest, shared, dispersion or {}, floor)
+        if best is None:
             break
-        where = Slice(
-            tuple((name, cube.labels[name][code]) for name, code in zip(best.dimensions, best.codes, strict=True))
-        )
+        held = dict(zip(best.dimensions, best.codes, strict=True))
+        where = Slice(tuple((name, labels[held[name]]) for name, labels in cube.labels.items() if name in held))
         found.append(Straying(where=where, excess=best.excess, p=best.p))
         inside = np.ones(left.count, dtype=bool)
-        for name, code in zip(best.dimensions, best.codes, strict=True):
+        for name, code in held.items():
             inside &= left.codes[name] == code
         left = left.kept(~inside)
     return tuple(found)
@@ -109,6 +108,7 @@ def _best(
     deepest: int,
     shared: dict[tuple[str, ...], float],
     dispersion: Mapping[tuple[str, ...], float],
+    floor: float,
 ) -> _Best | None:
     """The slice that strays most for its kind. `shared` keeps the dispersion of pairs from the first search on."""
     names = sorted(cube.labels)
@@ -135,7 +135,7 @@ def _best(
     ]
     # One scale for all: which of two slices is the better one must not hang on how calm their kinds happen to be.
     scale = float(np.median([*single.values(), *shared.values()]))
-    best = _surest(looked, kinds, scale)
+    best = _surest(looked, kinds, scale, floor)
     by_pair = [
         _Looked(
             names=pair,
@@ -145,9 +145,9 @@ def _best(
         )
         for pair, one in crossed.items()
     ]
-    best = _better(best, _surest(by_pair, kinds, scale))
+    best = _better(best, _surest(by_pair, kinds, scale, floor))
     if deepest > 2 and len(names) > 2:
-        best = _better(best, _surest(list(_within(cube, spans, whole, stray, by_pair, single)), kinds, scale))
+        best = _better(best, _surest(list(_within(cube, spans, whole, stray, by_pair, single)), kinds, scale, floor))
     return best
 
 
@@ -205,9 +205,9 @@ def _within(
     """Slices of three dimensions within the pairs of labels that stray most, a third dimension at a time."""
     ranked = sorted(
         (
-            (float(one.groups.strayed.squared[place] / one.dispersion), one.names, int(one.groups.numbers[place]), one)
+            (float(one.groups.strayed.evidence[place] / one.dispersion), one.names, int(one.groups.numbers[place]), one)
             for one in by_pair
-            for place in np.argsort(-one.groups.strayed.squared, kind="stable")[:_BEAM]
+            for place in np.argsort(-one.groups.strayed.evidence, kind="stable")[:_BEAM]
         ),
         key=lambda entry: (-entry[0], entry[1:3]),
     )[:_BEAM]
@@ -235,8 +235,8 @@ def _within(
             )
 
 
-def _surest(looked: Sequence[_Looked], kinds: int, scale: float) -> _Best | None:
-    """The slice that strays most among these; its p-value pays for all of their kind."""
+def _surest(looked: Sequence[_Looked], kinds: int, scale: float, floor: float) -> _Best | None:
+    """Of the slices that surely stray, by at least `floor`, the one that does most; p-values pay for all of a kind."""
     from scipy.special import stdtr
 
     possible: dict[tuple[str, ...], int] = {}
@@ -246,15 +246,17 @@ def _surest(looked: Sequence[_Looked], kinds: int, scale: float) -> _Best | None
     many = max(1, kinds * sum(possible.values()))
     best: _Best | None = None
     for one in looked:
-        squared = np.where(one.tested(), one.groups.strayed.squared, 0.0)
-        if not squared.size or squared.max() <= 0:
+        strayed, spans = one.groups.strayed, one.groups.spans
+        rows = spans.then.rows + spans.now.rows
+        df = np.clip(rows / 2, _LEAST_DF if one.told else 3.0, _MOST_DF)
+        p = np.minimum(1.0, 2 * many * stdtr(df, -np.sqrt(strayed.squared / one.dispersion)))
+        sure = one.tested() & (p <= SURE) & (np.abs(strayed.excess) >= floor)
+        evidence = np.where(sure, strayed.evidence, 0.0)
+        if not evidence.size or evidence.max() <= 0:
             continue
-        place = int(np.argmax(squared))
-        gain = float(squared[place]) / scale - 2 * float(np.log(many))
+        place = int(np.argmax(evidence))
+        gain = float(evidence[place]) / scale - 2 * float(np.log(many))
         if best is None or (gain, one.names) > (best.gain, best.dimensions):
-            rows = float(one.groups.spans.then.rows[place] + one.groups.spans.now.rows[place])
-            df = min(_MOST_DF, max(_LEAST_DF if one.told else 3.0, rows / 2))
-            p = 2 * float(stdtr(df, -np.sqrt(squared[place] / one.dispersion)))
             number, codes = int(one.groups.numbers[place]), list[int]()
             for size in reversed(one.groups.sizes):
                 number, code = divmod(number, size)
@@ -262,9 +264,9 @@ def _surest(looked: Sequence[_Looked], kinds: int, scale: float) -> _Best | None
             best = _Best(
                 dimensions=one.names,
                 codes=tuple(reversed(codes)),
-                excess=float(one.groups.strayed.excess[place]),
+                excess=float(strayed.excess[place]),
                 gain=gain,
-                p=min(1.0, p * many),
+                p=float(p[place]),
             )
     return best
 

@@ -9,7 +9,7 @@ slice did between the same seasons of earlier years is taken off, with its own e
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -42,10 +42,15 @@ class Spans:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Strayed:
     """Per slice: how far it strays (in the measure's unit, as a part of the whole's change) and the square of that in
-    standard errors; nought where it cannot be told. Shape (slices,)."""
+    standard errors; nought where it cannot be told. Shape (slices,).
+
+    `evidence` is the same with the error there would be had nothing changed. It says which of two slices is the better
+    one: a slice that grew tenfold has large rows, and with them a large error of its own, shared by all that hold it.
+    """
 
     excess: Floats
     squared: Floats
+    evidence: Floats
 
     def dispersion(self, spans: Spans) -> float | None:
         """How many times more the usual slice strays than the spread of its rows lets it; None for too few slices.
@@ -73,8 +78,16 @@ def by_amount(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
         excess = own.now.top - expected
         share = np.where(rest_then.top > 0, season * own.then.top / rest_then.top, 0.0)
         variance = own.now.tt + (growth * season) ** 2 * own.then.tt
-        variance = variance + share**2 * (rest_now.tt + growth**2 * rest_then.tt) + expected**2 * uncertain
-    return _strayed(own, excess, excess, variance)
+        rest = share**2 * (rest_now.tt + growth**2 * rest_then.tt) + expected**2 * uncertain
+        unchanged = growth * season * (1 + growth * season) * own.then.tt
+        known = (own.then.rows >= _LEAST_ROWS) & (unchanged > 0)
+        found = _strayed(excess, excess, variance + rest, np.where(known, unchanged, variance) + rest)
+        # Ratios of sums are nearer to normal as logarithms, and one huge row makes its own error as huge.
+        ends = (own.then, own.now, rest_then, rest_now)
+        relative = sum((one.tt / one.top**2 for one in ends), uncertain)
+        whole_logs = (expected > 0) & (own.now.top > 0) & (relative > 0) & np.isfinite(relative)
+        logs = np.log(np.where(whole_logs, own.now.top / expected, 1.0)) ** 2 / np.where(whole_logs, relative, 1.0)
+    return replace(found, squared=np.where(whole_logs & (found.squared > 0), logs, found.squared))
 
 
 def by_weight(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
@@ -85,10 +98,12 @@ def by_weight(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
     with np.errstate(divide="ignore", invalid="ignore"):
         (mine, mine_error), (theirs, their_error) = _average(own), _average(Spans(then=rest_then, now=rest_now))
         apart = mine - theirs
-        squared = np.minimum(weights.squared, apart**2 / (mine_error + their_error))
+        apart_squared = apart**2 / (mine_error + their_error)
+        squared, evidence = (np.minimum(one, apart_squared) for one in (weights.squared, weights.evidence))
         effect = (own.now.bottom / whole.now.bottom - own.then.bottom / whole.then.bottom) * apart
     known = np.isfinite(effect) & np.isfinite(squared)
-    return Strayed(excess=np.where(known, effect, 0.0), squared=np.where(known, squared, 0.0))
+    excess, squared, evidence = (np.where(known, one, 0.0) for one in (effect, squared, evidence))
+    return Strayed(excess=excess, squared=squared, evidence=evidence)
 
 
 def by_rate(
@@ -108,7 +123,7 @@ def by_rate(
             known = _told(before) & np.isfinite(season)
             apart = np.where(known, apart - season, apart)
             variance = np.where(known, variance + season_variance, variance)
-        return _strayed(own, weight * apart, apart, variance)
+        return _strayed(weight * apart, apart, variance, variance)
 
 
 def _rate_apart(own: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats, Floats]:
@@ -121,11 +136,12 @@ def _rate_apart(own: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats, F
     return change - rest, variance + rest_variance, weight
 
 
-def _strayed(own: Spans, excess: Floats, tested: Floats, variance: Floats) -> Strayed:
+def _strayed(excess: Floats, tested: Floats, variance: Floats, unchanged: Floats) -> Strayed:
     with np.errstate(divide="ignore", invalid="ignore"):
-        squared = np.where(variance > 0, tested**2 / variance, 0.0)
-    known = np.isfinite(excess) & np.isfinite(squared)
-    return Strayed(excess=np.where(known, excess, 0.0), squared=np.where(known, squared, 0.0))
+        squared, evidence = (np.where(one > 0, tested**2 / one, 0.0) for one in (variance, unchanged))
+    known = np.isfinite(excess) & np.isfinite(squared) & np.isfinite(evidence)
+    excess, squared, evidence = (np.where(known, one, 0.0) for one in (excess, squared, evidence))
+    return Strayed(excess=excess, squared=squared, evidence=evidence)
 
 
 def _growth(own: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> Floats:

@@ -26,6 +26,8 @@ _LEAST_FORECAST = 12
 _LEAST_TOLD, _MOST_CELLS = 12, 250_000
 #: Rows stray as little as this only where each is a total of many; a little less than once is chance.
 _TOTALS = 0.3
+#: So many independent slices without dispersion are taken for granted.
+_CALM = 10.0
 #: Degrees of freedom of a single month's surprise never count for more: one month has no
 #: central limit to lean on, and business months have long tails.
 _MOST_DF = 4
@@ -271,7 +273,13 @@ def dispersion(
     if every.size < _LEAST_TOLD:
         return None
     times = float(np.median(every)) / MEDIAN_SQUARE
-    return times if times < _TOTALS else max(1.0, times)
+    if times < _TOTALS:
+        return times
+    # Labels of one whole go against each other, and comparisons that overlap say the same twice: a dispersion told by
+    # so few is drawn towards one, as if so many more had shown none.
+    slices = max(1, int(np.median([one.size for one in squared])) - 1)
+    known = slices * len(squared) / min(lag, 2)
+    return max(1.0, (_CALM + known * times) / (_CALM + known))
 
 
 def _regrained(survey: Survey, measure: Measure, now: Period, then: Period) -> tuple[Survey, int, int] | None:
