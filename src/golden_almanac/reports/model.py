@@ -255,7 +255,7 @@ def _signed_percent(value: float) -> str:
 def _key(one: Explanation) -> KeyFigure:
     from ..core.changes import candidate
     from ..core.findings import Score, Test
-    from ..words.headlines import change_size
+    from ..words.change import change_size
 
     bare = Finding(
         candidate=candidate(one),

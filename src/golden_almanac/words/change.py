@@ -4,6 +4,7 @@ and where to look next. Each sentence says one thing, with its figures; none say
 from __future__ import annotations
 
 from ..core.changes import Breakdown, Expected, Explanation, Named
+from ..core.findings import Finding
 from ..core.measures import spoken
 from . import names, numbers
 
@@ -11,6 +12,54 @@ from . import names, numbers
 _MOST_SLICES, _LEAST_SHARE = 3, 0.05
 #: A change in percent smaller than this is told as "about level".
 _LEVEL_PCT = 0.5
+#: Changes that round to nought percent are none in words; the figures keep them.
+_NO_CHANGE_PCT = 0.05
+
+
+def headline(finding: Finding) -> str:
+    f, measure = finding.figures, finding.measure
+    assert finding.period is not None
+    assert finding.baseline is not None
+    subject = names.of(measure, finding.where)
+    if f["value"] is None or f["baseline"] is None:
+        # An average of a slice that ended or is new has nothing to be compared with.
+        gone, there = (finding.period, finding.baseline) if f["value"] is None else (finding.baseline, finding.period)
+        known = f["baseline"] if f["value"] is None else f["value"]
+        size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
+        return (
+            f"{finding.where.label} has no rows {names.within(gone)} ({names.measure_name(measure)} "
+            f"{names.within(there)}: {numbers.amount(known, measure)}); that contributed {size}"
+        )
+    return (
+        f"{subject} {names.was(measure)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
+        f"{change_size(finding)} {names.period(finding.baseline)}"
+    )
+
+
+def change_size(finding: Finding) -> str:
+    """ "9.1% above", "4.6 points below", "level with"."""
+    f, measure = finding.figures, finding.measure
+    change = f["change"]
+    if change == 0 or (f["change_pct"] is not None and abs(f["change_pct"]) < _NO_CHANGE_PCT):
+        return "level with"
+    side = "above" if change > 0 else "below"
+    if f["change_pct"] is None:
+        return f"{numbers.difference(change, measure)} {side}"
+    if measure is not None and not measure.additive:
+        return f"{numbers.difference(change, measure)} ({numbers.percent(f['change_pct'])}) {side}"
+    return f"{numbers.percent(f['change_pct'])} {side}"
+
+
+def detail(finding: Finding) -> str:
+    f = finding.figures
+    if finding.where.conditions or f.get("expected_low") is None:
+        return ""
+    low, high = f["expected_low"], f["expected_high"]
+    ends = [numbers.signed(end, numbers.difference(end, finding.measure)) for end in (low, high)]
+    return f"From earlier comparisons of this kind a change between {ends[0]} and {ends[1]} was to be expected."
+
+
+# --- small helpers -----------------------------------------------------------------------------
 
 
 def paragraph(one: Explanation) -> list[str]:

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from ..core.findings import Finding
 from ..core.measures import spoken
 from ..core.tables import Period
-from . import names, numbers, odd, shapes
+from . import change, names, numbers, odd, shapes
 from .why import why
 
 _Writer = Callable[[Finding], str]
@@ -301,59 +301,6 @@ def _outlier_detail(finding: Finding) -> str:
     )
 
 
-# --- change ------------------------------------------------------------------------------------
-
-
-def _change(finding: Finding) -> str:
-    f, measure = finding.figures, finding.measure
-    assert finding.period is not None
-    assert finding.baseline is not None
-    subject = names.of(measure, finding.where)
-    if f["value"] is None or f["baseline"] is None:
-        # An average of a slice that ended or is new has nothing to be compared with.
-        gone, there = (finding.period, finding.baseline) if f["value"] is None else (finding.baseline, finding.period)
-        known = f["baseline"] if f["value"] is None else f["value"]
-        size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
-        return (
-            f"{finding.where.label} has no rows {names.within(gone)} ({names.measure_name(measure)} "
-            f"{names.within(there)}: {numbers.amount(known, measure)}); that contributed {size}"
-        )
-    return (
-        f"{subject} {names.was(measure)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
-        f"{change_size(finding)} {names.period(finding.baseline)}"
-    )
-
-
-#: Changes that round to nought percent are none in words; the figures keep them.
-_LEVEL_PCT = 0.05
-
-
-def change_size(finding: Finding) -> str:
-    """ "9.1% above", "4.6 points below", "level with"."""
-    f, measure = finding.figures, finding.measure
-    change = f["change"]
-    if change == 0 or (f["change_pct"] is not None and abs(f["change_pct"]) < _LEVEL_PCT):
-        return "level with"
-    side = "above" if change > 0 else "below"
-    if f["change_pct"] is None:
-        return f"{numbers.difference(change, measure)} {side}"
-    if measure is not None and not measure.additive:
-        return f"{numbers.difference(change, measure)} ({numbers.percent(f['change_pct'])}) {side}"
-    return f"{numbers.percent(f['change_pct'])} {side}"
-
-
-def _change_detail(finding: Finding) -> str:
-    f = finding.figures
-    if finding.where.conditions or f.get("expected_low") is None:
-        return ""
-    low, high = f["expected_low"], f["expected_high"]
-    ends = [numbers.signed(end, numbers.difference(end, finding.measure)) for end in (low, high)]
-    return f"From earlier comparisons of this kind a change between {ends[0]} and {ends[1]} was to be expected."
-
-
-# --- small helpers -----------------------------------------------------------------------------
-
-
 def _others(finding: Finding) -> str:
     facts = finding.candidate.series
     return names.the_others(finding.by, facts.get("parent"), facts.get("besides", ()))
@@ -379,7 +326,7 @@ _HEADLINES: dict[str, _Writer] = {
     "spike": odd.spike,
     "exception": odd.exception,
     "gap": odd.gap,
-    "change": _change,
+    "change": change.headline,
     "concentration": shapes.concentration,
     "mix": shapes.mix,
     "relationship": shapes.relationship,
@@ -396,7 +343,7 @@ _DETAILS: dict[str, _Writer] = {
     "spike": odd.spike_detail,
     "exception": odd.exception_detail,
     "gap": odd.gap_detail,
-    "change": _change_detail,
+    "change": change.detail,
     "concentration": shapes.concentration_detail,
     "mix": shapes.mix_detail,
     "relationship": shapes.relationship_detail,

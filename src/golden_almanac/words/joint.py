@@ -9,7 +9,7 @@ from ..core.changes import Explanation, Named
 from ..core.findings import Finding
 from . import change as why_changed
 from . import names, numbers
-from .headlines import change_size
+from .change import change_size
 from .summary import Summary, fit
 
 

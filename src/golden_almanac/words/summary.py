@@ -11,7 +11,7 @@ from ..core.findings import Finding
 from . import caveats as told_caveats
 from . import change as why_changed
 from . import names, numbers
-from .headlines import change_size
+from .change import change_size
 
 #: A manager reads so many words before noon.
 MOST_WORDS = 120
