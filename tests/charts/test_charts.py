@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import struct
 import xml.etree.ElementTree as ET
+from itertools import combinations, pairwise
+from pathlib import Path
 
 import numpy as np
 import pandas as pd
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 import golden_almanac as ga
 from golden_almanac.charts import theme
 from golden_almanac.charts.bars import bars
 from golden_almanac.charts.chart import titled
+from golden_almanac.charts.slope import spread_out
 from golden_almanac.core.measures import parse_measure
 from tests.core.detectors.tables import planted
 
@@ -170,3 +175,42 @@ def test_missing_periods_are_gaps_not_noughts() -> None:
     scan = ga.scan(frame, measures=["sum(amount)"], kinds=["trend", "seasonality", "shift"])
     assert all(not np.isclose(f.candidate.series["own"], 0).any() for f in scan.findings if "own" in f.candidate.series)
     assert any("hold no rows" in text for text in scan.caveats())
+
+
+@pytest.mark.parametrize(
+    ("measure", "asked"),
+    [
+        ("sum(revenue)", {"period": "2025-Q1"}),
+        ("sum(revenue)", {"period": "2025", "baseline": "2024"}),
+        ("avg(on_time)", {"period": "2025-01/2025-09", "baseline": "2023-01/2023-09"}),
+        ("sum(revenue) / sum(passengers)", {"period": "last 30 days"}),
+        ("count(*)", {"period": "2025-08", "baseline": "previous"}),
+    ],
+)
+def test_every_chart_of_a_change_is_legible_and_adds_up(sailings: Path, measure: str, asked: dict[str, str]) -> None:
+    change = ga.explain_change(sailings, measure, **asked)
+    one = change.explanation
+    drawn = {chart.name.split("-")[0]: chart for chart in change.charts()}
+    assert {"change", "bridge", "slope", "series"} <= set(drawn)
+    for chart in drawn.values():
+        assert chart.issues() == [], chart.name
+    steps = drawn["bridge"].to_frame()["value"]
+    assert steps.iloc[:-1].sum() == pytest.approx(steps.iloc[-1], rel=1e-9)
+    if "rate" in drawn:
+        frame = drawn["rate"].to_frame()
+        assert frame.iloc[:, 1:].to_numpy().sum() == pytest.approx(one.change, abs=1e-9 * abs(one.value))
+    with pytest.raises(ga.RequestError, match="kind of chart"):
+        change.chart(kind="pie")
+
+
+@given(st.lists(st.floats(0, 100), min_size=1, max_size=9))
+def test_labels_are_moved_apart_and_keep_their_order(wanted: list[float]) -> None:
+    placed = spread_out(wanted, 5.0, 0.0, 100.0)
+    order = sorted(range(len(wanted)), key=lambda place: (wanted[place], place))
+    heights = [placed[place] for place in order]
+    assert all(later - earlier >= 5.0 - 1e-9 for earlier, later in pairwise(heights))
+    assert min(heights) >= -1e-9
+    assert max(heights) <= 100 + 1e-9
+    # Those that are far enough apart stay where they are.
+    if all(abs(a - b) >= 5 for a, b in combinations(wanted, 2)) and min(wanted) >= 0:
+        assert placed == pytest.approx(wanted)

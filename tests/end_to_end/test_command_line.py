@@ -60,6 +60,27 @@ def test_where_narrows_and_is_in_the_checks(sailings: Path) -> None:
     assert all("\"region\" = 'Outer Isles'" in one["check"]["sql"] for one in data["findings"])
 
 
+def test_several_changes_are_one_story(sailings: Path, tmp_path: Path) -> None:
+    asked = ("-m", "revenue", "-m", "avg(cancelled)", "--period", "2025-Q1", "-o", tmp_path / "story.html")
+    done = run("change", sailings, *asked)
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.startswith("Revenue was 2.22 million in the first quarter of 2025, 5.7% above")
+    assert "Cancelled rate rose by" in done.stdout.replace("\n", " ")
+    assert all(len(line) <= 100 for line in done.stdout.splitlines())
+    assert "Shearwater" in (tmp_path / "story.html").read_text("utf-8")
+    asked = ("-m", "revenue", "--baseline", "previous", "--baseline", "year-ago", "--json")
+    data = json.loads(run("change", sailings, *asked).stdout)
+    assert [one["baseline"]["start"] for one in data["explanations"]] == ["2025-08-01", "2024-09-01"]
+    assert data["explanations"][0]["verdict"] == "season"
+
+
+def test_bad_requests_of_a_change(sailings: Path) -> None:
+    assert "equals sign" in refused("change", sailings, "-m", "revenue", "--identity", "revenue")
+    assert "does not" in refused("change", sailings, "-m", "revenue", "--identity", "revenue = passengers * capacity")
+    assert "holds no day" in refused("change", sailings, "--period", "last 0 days")
+    assert "no such file" in refused("change", sailings, "--notes", "nowhere.csv")
+
+
 def test_change(sailings: Path) -> None:
     done = run(
         "change",

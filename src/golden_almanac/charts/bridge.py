@@ -13,6 +13,8 @@ from .chart import Chart, clip, titled
 
 #: The mark on bars that start where the one before ended.
 STEP = "step"
+#: Width of a letter beside a bar, in inches.
+_LETTER = 0.085
 
 
 def bridge(
@@ -52,7 +54,14 @@ def bridge(
     reached = np.concatenate([starts, starts + sizes, [0.0, whole]])
     low, high = float(reached.min()), float(reached.max())
     reach = (high - low) or 1.0
-    axes.set_xlim(low - 0.02 * reach, high + 0.34 * reach)
+    texts = [
+        numbers.amount(ends[0][1], measure),
+        *(_change(change, measure) for change in sizes),
+        f"{numbers.amount(ends[1][1], measure)} ({_change(whole, measure)})",
+    ]
+    # Room for the longest text right of the bars.
+    room = min(0.6, _LETTER * max(map(len, texts)) / (theme.WIDTH * (0.97 - left)))
+    axes.set_xlim(low - 0.02 * reach, low + reach / (1 - room))
     axes.set_ylim(-0.6, len(shown) - 0.4)
     theme.dress(axes, grid="")
     axes.set_xticks([])
@@ -61,11 +70,6 @@ def bridge(
     for place, label in enumerate(axes.get_yticklabels()):
         label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=place in bold))
     axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
-    texts = [
-        numbers.amount(ends[0][1], measure),
-        *(_change(change, measure) for change in sizes),
-        f"{numbers.amount(ends[1][1], measure)} ({_change(whole, measure)})",
-    ]
     tips = [0.0, *(starts + np.where(sizes >= 0, sizes, 0.0)), max(whole, 0.0)]
     for place, (tip, text) in enumerate(zip(tips, texts, strict=True)):
         axes.annotate(

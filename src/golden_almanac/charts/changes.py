@@ -21,6 +21,7 @@ from .twofold import twofold
 
 #: Steps of a bridge besides the rest, and panels of slices.
 _MOST_STEPS, _MOST_PANELS = 7, 5
+_SHADED = ", both periods shaded"
 #: Letters of a subtitle that fit on its line.
 _MOST_LETTERS = 112
 
@@ -34,15 +35,13 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     parts = [f"Contribution to the change of {one.measure.label} by {names.dimension(breakdown.by)}", _spans(one)]
     if up and down:
         parts.insert(1, f"up {_size(one, up)}, down {_size(one, down)}")
-    # The headline names both periods too: they are the part to go where a line is too short.
-    kept = parts if len(" · ".join(parts)) <= _MOST_LETTERS else parts[:-1]
     return bars(
         name=f"change-{breakdown.by}",
         title=headline,
         measure=one.measure,
         by=breakdown.by,
         adds_up=True,
-        subtitle=" · ".join(kept),
+        subtitle=_line(*parts),
         source=source_of(one.survey),
         labels=[names.label(part.label) for part in breakdown.contributions],
         values=[part.change for part in breakdown.contributions],
@@ -132,7 +131,7 @@ def _rate_mix(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return twofold(
         name=f"rate-mix-{breakdown.by}",
         title=headline,
-        subtitle=f"Parts of the change of {one.measure.label} by {names.dimension(breakdown.by)} · {_spans(one)}",
+        subtitle=_line(f"Parts of the change of {one.measure.label} by {names.dimension(breakdown.by)}", _spans(one)),
         source=source_of(one.survey),
         rows=[(names.label(part.label), part.rate or 0.0, part.mix or 0.0) for part in breakdown.contributions],
         parts=("within (rate)", "through weights (mix)"),
@@ -150,8 +149,10 @@ def _series(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return line(
         name=f"series-{one.measure.label}",
         title=headline,
-        subtitle=f"{names.capital(names.of(one.measure, one.where))}{_unit(one)} per {timeline.grain.value} · shaded: "
-        f"{_spans(one)}",
+        subtitle=_line(
+            f"{names.capital(names.of(one.measure, one.where))}{_unit(one)} per {timeline.grain.value}{_SHADED}",
+            _spans(one),
+        ),
         source=source_of(one.survey),
         timeline=timeline,
         measure=one.measure,
@@ -183,7 +184,9 @@ def _slices(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return multiples(
         name=f"slices-{one.measure.label}",
         title=headline,
-        subtitle=f"{names.capital(one.measure.label)}{_unit(one)} per {timeline.grain.value} · shaded: {_spans(one)}",
+        subtitle=_line(
+            f"{names.capital(one.measure.label)}{_unit(one)} per {timeline.grain.value}{_SHADED}", _spans(one)
+        ),
         source=source_of(one.survey),
         timeline=timeline,
         offset=timeline.complete.start,
@@ -231,6 +234,12 @@ def _breakdown(one: Explanation, by: str | None) -> Breakdown | None:
 
 def _highlighted(one: Explanation, by: str) -> list[str]:
     return [names.label(label) for part in one.named for column, label in part.where.conditions if column == by]
+
+
+def _line(*parts: str) -> str:
+    """A subtitle; the headline names both periods too, so they are the part to go where the line is too short."""
+    whole = " · ".join(parts)
+    return whole if len(whole) <= _MOST_LETTERS else " · ".join(parts[:-1])
 
 
 def _spans(one: Explanation) -> str:

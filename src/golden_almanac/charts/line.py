@@ -159,7 +159,8 @@ def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str,
         height = value if not taken else max(value, taken[-1] + room * 0.62)
         taken.append(height)
         axes.annotate(
-            clip(series[index][0], 20),
+            # Bold letters are wider.
+            clip(series[index][0], 17 if index == 0 and accent else 20),
             (axes.get_xlim()[1], height),
             xytext=(6, 0),
             textcoords="offset points",

@@ -221,9 +221,8 @@ def next_look(one: Explanation) -> list[str]:
     if verdict in ("season", "usual", "nothing") or not one.change:
         return []
     if verdict == "even":
-        if one.through in ("price", "rate"):
-            name = "prices" if one.through == "price" else f"{names.measure_name(one.measure)} per row"
-            return [f"Look next at {name}: that made the {_noun(one)}, everywhere."]
+        if one.through in ("price", "rate", "volume"):
+            return [f"Look next at {factor_names(one)[one.through]}: that made the {_noun(one)}, everywhere."]
         return ["Look next at what all have in common, such as prices, the calendar or how rows are recorded."]
     first = one.named[0]
     if verdict == "mix":
@@ -232,6 +231,9 @@ def next_look(one: Explanation) -> list[str]:
     reason = f"it makes {_signed(one, first.told)}"
     if 0 < first.told / one.change <= 1.5 and verdict != "offset":
         reason = f"it makes {numbers.percent(100 * first.told / one.change)} of the {_noun(one)}"
+    if first.status != "kept":
+        came = "it is new" if first.status == "new" else "it ended"
+        return [f"Look next at {names.slice_(first.where)}: {came}, and {reason}."]
     return [f"Look next inside {names.slice_(first.where)}: {reason}."]
 
 

@@ -87,7 +87,11 @@ def by_amount(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
         relative = sum((one.tt / one.top**2 for one in ends), uncertain)
         whole_logs = (expected > 0) & (own.now.top > 0) & (relative > 0) & np.isfinite(relative)
         logs = np.log(np.where(whole_logs, own.now.top / expected, 1.0)) ** 2 / np.where(whole_logs, relative, 1.0)
-    return replace(found, squared=np.where(whole_logs & (found.squared > 0), logs, found.squared))
+    # What is all there is has nothing to stray from; what is new or gone strays from nothing.
+    alone = (rest_then.rows == 0) | (rest_now.rows == 0)
+    use = ~alone | (own.then.rows == 0) | (own.now.rows == 0)
+    squared = np.where(whole_logs & (found.squared > 0), logs, found.squared)
+    return replace(found, squared=np.where(use, squared, 0.0))
 
 
 def by_weight(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
