@@ -106,7 +106,9 @@ def where(one: Explanation) -> list[str]:
         more = "" if len(one.breakdowns) < 2 else ", nor a few of them together,"
         return [f"The {_noun(one)} is even across the board: it is spread over all {columns}; none{more} stands out."]
     if verdict == "offset":
-        told = names.listed([f"{names.slice_(part.where)} {_signed(one, part.told)}" for part in one.named])
+        told = names.listed(
+            [f"{names.slice_(part.where)}{_status(part, ' ({})')} {_signed(one, part.told)}" for part in one.named]
+        )
         return [f"Rises and falls offset each other: {told}{_rest(one)}."]
     rates = [part for part in one.named if part.how != "mix"]
     text = []
@@ -262,6 +264,11 @@ def _factors(one: Explanation, subject: str) -> str:
     return f"Of {subject}, {names.listed(parts)}." if parts else ""
 
 
+def _status(part: Named, form: str) -> str:
+    """What is to be said of a slice that is new or ended; nothing of others."""
+    return "" if part.status == "kept" else form.format(part.status)
+
+
 def movement(one: Explanation) -> str:
     """ "the rise of revenue", for a sentence that stands by itself."""
     return f"the {_noun(one)} of {names.of(one.measure, one.where)}"
@@ -286,7 +293,7 @@ def factor_names(one: Explanation) -> dict[str, str]:
 
 def _named(one: Explanation, part: Named) -> str:
     word = ", ".join(names.dimension(column) for column, _ in part.where.conditions)
-    status = {"new": ", new", "ended": ", ended"}.get(part.status, "")
+    status = _status(part, ", {}")
     size = _signed(one, part.told)
     share = part.told / one.change if one.change else 0.0
     of_all = f", {numbers.percent(100 * share)} of the {_noun(one)}" if 0 < share <= 2 else ""

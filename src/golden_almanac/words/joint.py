@@ -79,7 +79,7 @@ def _where(told: Sequence[Explanation]) -> list[str]:
             f"{numbers.signed(part.told, numbers.difference(part.told, one.measure))} {one.measure.label}"
             for one, part in parts
         ]
-        found.append(f"{label} is behind {names.listed(sizes)}.")
+        found.append(f"{label} accounts for {names.listed(sizes)}.")
     for one in told:
         if one.named and not any(names.slice_(part.where) in shared for part in one.named):
             found += [

@@ -38,7 +38,11 @@ def beside(one: Candidate, notes: Sequence[Note]) -> tuple[str, ...]:
     span = when(one)
     if span is None:
         return ()
-    told = [note.told() for note in notes if note.start <= span.end and note.end >= span.start and _concerns(note, one)]
+    told = [
+        note.told()
+        for note in notes
+        if _concerns(note, one) and ((note.start <= span.end and note.end >= span.start) or _on_the_way(note, one))
+    ]
     if int((span.end - span.start).astype(np.int64)) < _FEW_DAYS:
         told += [f"{name} ({day})" for day, name in span.calendar.holiday_names(span.start, span.end).items()]
     return tuple(told)
@@ -63,6 +67,15 @@ def when(one: Candidate) -> Period | None:
         first, last = span.calendar.start(grain, number - 1), span.calendar.end(grain, number + 1)
         return Period(start=first, end=last, grain=grain, calendar=span.calendar)
     return None
+
+
+def _on_the_way(note: Note, one: Candidate) -> bool:
+    """Whether a remark on just that slice falls between the baseline of a change and its period."""
+    if one.kind != "change" or one.baseline is None or one.period is None:
+        return False
+    labels = dict(one.where.conditions)
+    own = any(labels.get(column) == label for column, label in note.where.items())
+    return bool(own and note.start <= one.period.end and note.end >= one.baseline.start)
 
 
 def _concerns(note: Note, one: Candidate) -> bool:
