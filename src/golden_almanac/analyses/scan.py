@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from .. import words
 from ..charts import draw
 from ..core.cells import Survey
-from ..core.changes import Explanation, explain, resolve_periods
+from ..core.changes import Explanation, explain, resolve_periods, with_slices
 from ..core.detectors import KINDS, floor_of
 from ..core.errors import PeriodError
 from ..core.findings import Finding, Note
@@ -277,7 +277,9 @@ def _latest(survey: Survey) -> tuple[Explanation, ...]:
     for measure in (lead, *rest[:3]):
         try:
             now, then, cut = resolve_periods(survey, None, None)
-            found.append(explain(survey, measure, now, then, cut))
+            one = explain(survey, measure, now, then, cut, thorough=False)
+            # The summary opens with the leading one and says where it came about; of the others it shows the figures.
+            found.append(with_slices(one) if measure == lead else one)
         except PeriodError:
             if measure == lead:
                 return ()

@@ -1,7 +1,7 @@
 """Why a measure changed between two periods."""
 
 from .candidates import candidate, unusual
-from .explain import Breakdown, Explanation, explain, percent
+from .explain import Breakdown, Explanation, explain, percent, with_slices
 from .factors import Component, Factors
 from .named import Named
 from .periods import resolve_periods
@@ -21,4 +21,5 @@ __all__ = [
     "resolve_periods",
     "unusual",
     "why",
+    "with_slices",
 ]

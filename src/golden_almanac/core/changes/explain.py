@@ -6,7 +6,7 @@ baseline is cut to the same number of days.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -188,6 +188,12 @@ def explain(
         factors=split(survey, measure, where, now, then, product) if thorough else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
     )
+
+
+def with_slices(one: Explanation) -> Explanation:
+    """The same with the slices that explain it, for one that was not worked out thoroughly."""
+    found = name_slices(one.survey, one.measure, one.where, one.period, one.baseline, one.before, one.value)
+    return replace(one, smallest=found)
 
 
 def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | None:
