@@ -80,6 +80,8 @@ def usual(one: Explanation) -> list[str]:
                 f"(between {_span(one, by)}; {by.basis})."
             )
         ]
+    if by.usual and by == one.chance:
+        return [f"That is no more than chance makes from row to row (between {_span(one, by)})."]
     if by.usual:
         return [f"That is within its usual movement (between {_span(one, by)})."]
     surprise = one.change - by.change

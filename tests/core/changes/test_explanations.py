@@ -227,3 +227,26 @@ def test_every_decomposition_adds_up(rows: list[tuple[str, str, int, int, int, i
                 if part.status == "kept":
                     nested = inside.within(**{breakdown.by: part.label}).explanation
                     assert nested.change == pytest.approx(part.change, abs=scale)
+
+
+def test_an_average_that_moves_no_more_than_its_rows_spread_is_chance(sales: pd.DataFrame) -> None:
+    frame = sales[sales["day"] < "2022-03-01"]
+    calm = ga.explain_change(frame, "avg(amount)", period="2022-02", baseline="previous")
+    assert "no more than chance makes from row to row" in calm.summary().text
+    months = [frame.loc[frame["day"].dt.month == month, "amount"] for month in (1, 2)]
+    error = np.sqrt(sum(month.var(ddof=0) / len(month) for month in months))
+    assert calm.explanation.chance is not None
+    assert calm.explanation.chance.high == pytest.approx(2 * error)
+    moved = frame.assign(amount=frame["amount"] * np.where(frame["day"] >= "2022-02-01", 1.3, 1.0))
+    assert ga.explain_change(moved, "avg(amount)", period="2022-02", baseline="previous").explanation.chance is None
+
+
+def test_amounts_of_both_signs_are_set_against_the_rows_of_the_rest(sales: pd.DataFrame) -> None:
+    """A loss that shrinks alike everywhere is even, though no proportion can be told of it."""
+    frame = sales[sales["day"] < "2022-03-01"].copy()
+    frame["amount"] -= 60
+    assert ga.explain_change(frame, "sum(amount)", period="2022-02", baseline="2022-01").explanation.verdict == "even"
+    frame.loc[(frame["shop"] == "Shop 5") & (frame["day"] >= "2022-02-01"), "amount"] += 90
+    change = ga.explain_change(frame, "sum(amount)", period="2022-02", baseline="2022-01")
+    assert slices(change) == [{"shop": ["Shop 5"]}]
+    assert "%" not in change.headline

@@ -23,6 +23,8 @@ from .usual import Expected, expected_change, forecast_change
 
 #: A factor makes the whole of a change when it has so much of it.
 _NEARLY_ALL = 0.8
+#: Rows of each period from which the spread of an average is believed.
+_FEWEST_ROWS = 30
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -48,8 +50,9 @@ class Breakdown:
 class Explanation:
     """A change and what it is made of. `cut_days` is set when the baseline was cut to so many days.
 
-    `smallest` holds the slices named, `factors` volume, mix and price, `bridge` the columns that the measure is a sum
-    of, `expected` what earlier comparisons and `forecast` what the series before the period led one to expect.
+    `chance` is set where the change of an average is no more than the spread of its rows makes. `smallest` holds the
+    slices named, `factors` volume, mix and price, `bridge` the columns that the measure is a sum of, `expected` what
+    earlier comparisons and `forecast` what the series before the period led one to expect.
     """
 
     survey: Survey
@@ -66,6 +69,7 @@ class Explanation:
     volume_rate: tuple[tuple[str, float], ...]
     expected: Expected | None
     forecast: Expected | None
+    chance: Expected | None
     smallest: Smallest
     factors: Factors | None
     bridge: tuple[Component, ...]
@@ -84,8 +88,8 @@ class Explanation:
 
     @property
     def usual(self) -> Expected | None:
-        """What the change is judged by: earlier comparisons, else the forecast."""
-        return self.expected or self.forecast
+        """What the change is judged by: earlier comparisons, else the forecast, else that it is no more than chance."""
+        return self.expected or self.forecast or self.chance
 
     @property
     def verdict(self) -> str:
@@ -184,6 +188,7 @@ def explain(
         volume_rate=_volume_rate(measure, value0, value1, counts),
         expected=expected,
         forecast=forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None,
+        chance=_chance(measure, value1 - value0, (both[0].cells(), both[1].cells())),
         smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
         factors=split(survey, measure, where, now, then, product) if thorough else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
@@ -217,6 +222,27 @@ def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | Non
     share = captured(changes, weight[present], errors, float(weight[present].sum()))
     parts.sort(key=lambda part: (-abs(part.change), part.label or ""))
     return Breakdown(by=by, captured=share, contributions=tuple(parts))
+
+
+def _chance(measure: Measure, change: float, both: tuple[Cells, Cells]) -> Expected | None:
+    """That the change of an average is no more than the spread of its rows makes; None where it is more.
+
+    More does not make it unusual, since rows are not all that varies from one period to the next. Of sums it is not
+    told: a row may be a total already.
+    """
+    from scipy.special import ndtr
+
+    if measure.kind != "mean" or min(float(cells.linear(measure.bottom)) for cells in both) < _FEWEST_ROWS:
+        return None
+    variance = 0.0
+    for cells in both:
+        n, top = float(cells.linear(measure.bottom)), float(cells.linear(measure.top))
+        variance += max(float(cells.squares(measure.top)) - top * top / n, 0.0) / n**2
+    error = abs(measure.factor) * float(np.sqrt(variance))
+    if not error > 0 or abs(change) > 2 * error:
+        return None
+    p = 2 * float(ndtr(-abs(change) / error))
+    return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, 0.05 + 1e-9), basis="the spread of the rows")
 
 
 def _by_chance(measure: Measure, both: tuple[Cells, Cells]) -> Floats:

@@ -72,11 +72,15 @@ def by_amount(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
     """A slice's sum against a proportional change: grown as the rest has."""
     rest_then, rest_now = whole.then.without(own.then), whole.now.without(own.now)
     with np.errstate(divide="ignore", invalid="ignore"):
-        growth = _growth(own, whole, rest_then, rest_now)
+        grown = _grown(own, whole, rest_then, rest_now)
+        growth = np.where(grown, rest_now.top / np.where(grown, rest_then.top, 1.0), 1.0)
         season, uncertain = _season(own, whole)
-        expected = growth * season * own.then.top
+        # Amounts of both signs know no proportion: each row is expected to change as the rows of the rest did.
+        by_rows = np.where(rest_then.rows > 0, own.then.rows / np.maximum(rest_then.rows, 1), 0.0)
+        moved = np.where(grown, 0.0, by_rows * (rest_now.top - rest_then.top))
+        expected = growth * season * own.then.top + moved
         excess = own.now.top - expected
-        share = np.where(rest_then.top > 0, season * own.then.top / rest_then.top, 0.0)
+        share = np.where(grown, season * own.then.top / rest_then.top, by_rows)
         variance = own.now.tt + (growth * season) ** 2 * own.then.tt
         rest = share**2 * (rest_now.tt + growth**2 * rest_then.tt) + expected**2 * uncertain
         unchanged = growth * season * (1 + growth * season) * own.then.tt
@@ -85,7 +89,7 @@ def by_amount(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
         # Ratios of sums are nearer to normal as logarithms, and one huge row makes its own error as huge.
         ends = (own.then, own.now, rest_then, rest_now)
         relative = sum((one.tt / one.top**2 for one in ends), uncertain)
-        whole_logs = (expected > 0) & (own.now.top > 0) & (relative > 0) & np.isfinite(relative)
+        whole_logs = grown & (expected > 0) & (own.now.top > 0) & (relative > 0) & np.isfinite(relative)
         logs = np.log(np.where(whole_logs, own.now.top / expected, 1.0)) ** 2 / np.where(whole_logs, relative, 1.0)
     # What is all there is has nothing to stray from; what is new or gone strays from nothing.
     alone = (rest_then.rows == 0) | (rest_now.rows == 0)
@@ -148,11 +152,10 @@ def _strayed(excess: Floats, tested: Floats, variance: Floats, unchanged: Floats
     return Strayed(excess=excess, squared=squared, evidence=evidence)
 
 
-def _growth(own: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> Floats:
-    """How the rest has grown; one where amounts of both signs make proportions senseless."""
+def _grown(own: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> npt.NDArray[np.bool_]:
+    """Where the rest can be said to have grown in proportion: not among amounts of both signs."""
     positive = (whole.then.top > 0) & (whole.now.top > 0) & bool((own.then.top >= 0).all() and (own.now.top >= 0).all())
-    grown = positive & (rest_then.top > 0) & (rest_now.top >= 0)
-    return np.where(grown, rest_now.top / np.where(grown, rest_then.top, 1.0), 1.0)
+    return np.asarray(positive & (rest_then.top > 0) & (rest_now.top >= 0))
 
 
 def _season(own: Spans, whole: Spans) -> tuple[Floats, Floats]:
