@@ -20,7 +20,7 @@ from ..core.measures import Measure, lead_measure
 from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
 from .explained import explained
-from .heads import caveat_sentences, request_head, table_head
+from .heads import caveat_sentences, change_head
 from .notes import as_notes
 from .reading import read
 from .report import Report
@@ -105,15 +105,8 @@ class Change:
     def to_dict(self) -> dict[str, Any]:
         """The change in JSON: the head, the findings and the explanation."""
         one = self.explanation
-        survey = one.survey
         return {
-            "format": "golden-almanac/findings/1",
-            "table": table_head(survey),
-            "request": request_head(
-                survey, measure=one.measure.name, period=one.period.to_dict(), baseline=one.baseline.to_dict()
-            ),
-            "readiness": [problem.to_dict() for problem in survey.table.problems],
-            "caveats": self.caveats(),
+            **change_head(one, self.caveats()),
             "findings": [finding.to_dict() for finding in self.findings],
             "explanation": plain(explained(one)),
             "summary": self.summary().to_dict(),

@@ -13,7 +13,7 @@ from ..core.progress import told_to
 from ..core.scanning import survey_of
 from .change import Change, change_of
 from .explained import explained
-from .heads import request_head, table_head
+from .heads import change_head
 from .notes import as_notes
 from .reading import read
 from .report import Report
@@ -81,16 +81,8 @@ class Changes:
         """The changes in JSON: the head, the findings of all, and an explanation for each."""
         from ..core.findings.finding import plain
 
-        first = self.changes[0].explanation
-        survey = first.survey
         return {
-            "format": "golden-almanac/findings/1",
-            "table": table_head(survey),
-            "request": request_head(
-                survey, measure=first.measure.name, period=first.period.to_dict(), baseline=first.baseline.to_dict()
-            ),
-            "readiness": [problem.to_dict() for problem in survey.table.problems],
-            "caveats": self.caveats(),
+            **change_head(self.changes[0].explanation, self.caveats()),
             "findings": [finding.to_dict() for change in self.changes for finding in change.findings],
             "explanations": [
                 {

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..core.cells import Survey
+from ..core.changes import Explanation
 from ..words import caveats as told_caveats
 
 
@@ -30,6 +31,19 @@ def request_head(survey: Survey, **more: Any) -> dict[str, Any]:
         "by": [column.name for column in survey.dimensions],
         "where": survey.table.where,
         **more,
+    }
+
+
+def change_head(one: Explanation, caveats: list[str]) -> dict[str, Any]:
+    """What the JSON of changes opens with."""
+    survey = one.survey
+    periods = {"period": one.period.to_dict(), "baseline": one.baseline.to_dict()}
+    return {
+        "format": "golden-almanac/findings/1",
+        "table": table_head(survey),
+        "request": request_head(survey, measure=one.measure.name, **periods),
+        "readiness": [problem.to_dict() for problem in survey.table.problems],
+        "caveats": caveats,
     }
 
 

@@ -87,12 +87,7 @@ def bars(
     reach = (high - low) or 1.0
     axes.set_xlim(low - (0.16 * reach if low < 0 else 0.0), high + 0.16 * reach)
     axes.set_ylim(-0.6, len(rows) - 0.4 + (0.55 if reference else 0))
-    theme.dress(axes, grid="")
-    axes.set_xticks([])
-    axes.set_yticks(places, shown)
-    for label, row in zip(axes.get_yticklabels(), rows, strict=True):
-        label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=row[0] in marked))
-    axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
+    theme.name_rows(axes, places, shown, [place for place, row in enumerate(rows) if row[0] in marked])
     for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
         text = numbers.signed(size, short(abs(size), measure, 2 if suffix else 3)) if signed else short(size, measure)
         if signed and measure is not None and measure.share:

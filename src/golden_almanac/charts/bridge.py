@@ -63,13 +63,8 @@ def bridge(
     room = min(0.6, _LETTER * max(map(len, texts)) / (theme.WIDTH * (0.97 - left)))
     axes.set_xlim(low - 0.02 * reach, low + reach / (1 - room))
     axes.set_ylim(-0.6, len(shown) - 0.4)
-    theme.dress(axes, grid="")
-    axes.set_xticks([])
-    axes.set_yticks(places, shown)
     bold = {0, largest + 1, len(shown) - 1}
-    for place, label in enumerate(axes.get_yticklabels()):
-        label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=place in bold))
-    axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
+    theme.name_rows(axes, places, shown, bold)
     tips = [0.0, *(starts + np.where(sizes >= 0, sizes, 0.0)), max(whole, 0.0)]
     for place, (tip, text) in enumerate(zip(tips, texts, strict=True)):
         axes.annotate(

@@ -205,9 +205,7 @@ def _values(
     assert timeline is not None
     if timeline.complete_count < 3 or one.measure.kind == "other":
         return None
-    part = survey.kept(Only(conditions)) if conditions else survey
-    cells = part.cells(PERIOD)
-    values = cells.value(one.measure)[timeline.complete]
+    values = survey.kept(Only(conditions)).cells(PERIOD).value(one.measure)[timeline.complete]
     return np.nan_to_num(values) if one.measure.additive and conditions else values
 
 

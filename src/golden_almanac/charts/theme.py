@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from functools import lru_cache
 from importlib.resources import as_file, files
 from pathlib import Path
@@ -52,6 +53,16 @@ def figure(height: float) -> Figure:
     from matplotlib.figure import Figure
 
     return Figure(figsize=(WIDTH, height), facecolor=PAPER, dpi=DPI)
+
+
+def name_rows(axes: Any, places: Any, names: Sequence[str], bold: Collection[int] = ()) -> None:
+    """Names of horizontal bars at their places, no figures along the other axis, a line at nought."""
+    dress(axes, grid="")
+    axes.set_xticks([])
+    axes.set_yticks(places, names)
+    for place, label in enumerate(axes.get_yticklabels()):
+        label.set(color=INK, fontsize=LABEL, **font(bold=place in bold))
+    axes.axvline(0, color=INK, linewidth=0.9, zorder=5)
 
 
 def dress(axes: Any, *, grid: str = "y") -> None:

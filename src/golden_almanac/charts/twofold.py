@@ -74,12 +74,7 @@ def twofold(
     reach = (high - low) or 1.0
     axes.set_xlim(low - (0.2 * reach if low < 0 else 0.0), high + 0.2 * reach)
     axes.set_ylim(-0.6, len(kept) - 0.4)
-    theme.dress(axes, grid="")
-    axes.set_xticks([])
-    axes.set_yticks(places, shown)
-    for label in axes.get_yticklabels():
-        label.set(color=theme.INK, fontsize=theme.LABEL, **theme.font())
-    axes.axvline(0, color=theme.INK, linewidth=0.9, zorder=5)
+    theme.name_rows(axes, places, shown)
     return Chart(
         name=name,
         figure=figure,

@@ -191,9 +191,8 @@ def _before(survey: Survey, measure: Measure, where: Slice, now: Period, then: P
     regrained, place, lag = found
     line = regrained.timeline
     assert line is not None
-    part = regrained.kept(Only(where.conditions)) if where.conditions else regrained
     first = line.complete.start
-    values = part.cells(PERIOD).value(measure)[first:place]
+    values = regrained.kept(Only(where.conditions)).cells(PERIOD).value(measure)[first:place]
     if measure.additive:
         values = np.nan_to_num(values)
     assert now.grain is not None
@@ -212,7 +211,7 @@ def _windows(
     daily = _by_grain(survey, measure, Grain.DAY)
     if daily is None or daily.timeline is None:
         return nothing
-    cells = (daily.kept(Only(where.conditions)) if where.conditions else daily).cells(PERIOD)
+    cells = daily.kept(Only(where.conditions)).cells(PERIOD)
     top = np.append(0.0, np.cumsum(measure.factor * cells.linear(measure.top)))
     bottom = np.append(0.0, np.cumsum(cells.linear(measure.bottom))) if measure.bottom else None
     ends = [int((one.start - daily.timeline.first_day).astype(np.int64)) for one in (then, now)]
@@ -249,10 +248,9 @@ def dispersion(
     regrained, place, lag = found
     line = regrained.timeline
     assert line is not None
-    part = regrained.kept(Only(where.conditions)) if where.conditions else regrained
     if np.prod([float(len(survey.labels(name))) for name in by]) * line.count > _MOST_CELLS:
         return None
-    cells = part.cells(*by, PERIOD)
+    cells = regrained.kept(Only(where.conditions)).cells(*by, PERIOD)
     top, squares = measure.factor * cells.linear(measure.top), measure.factor**2 * cells.squares(measure.top)
     bottom = cells.linear(measure.bottom) if measure.bottom else cells.rows
     rows, top, bottom, squares = (one.reshape(-1, line.count) for one in (cells.rows, top, bottom, squares))

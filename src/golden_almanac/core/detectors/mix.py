@@ -20,8 +20,9 @@ from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
 from ..measures import Measure
 from ..series.regression import Floats
+from .against import LEAST_EVENTS
 from .blocks import LEAST_BLOCKS, block_test
-from .siblings import LEAST_EVENTS, LEAST_ROWS
+from .siblings import LEAST_ROWS
 
 _MOST_LABELS = 60
 #: Below this p-value the parts are said to have gone the other way.

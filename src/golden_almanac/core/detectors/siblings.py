@@ -18,12 +18,10 @@ from ..findings import Slice
 from ..measures import Measure
 from ..series.paths import LEAST_PERIODS, Path, Pooled, Prepared, choose_path, pooled_phi, prepare, stepped_at
 from ..series.regression import Floats, ols
+from .against import LEAST_EVENTS, against, each_row, eventful, sampling, tested
 
 #: Rows in the median period below which a slice's series is noise and gaps.
 LEAST_ROWS = 5.0
-#: A rate's series needs so many events, and non-events, in the median period: with one or two a
-#: month its ups and downs are those of small numbers.
-LEAST_EVENTS = 5.0
 #: A slice whose movement, once the slices already told are left out of the rest, is no surer than
 #: this, is their mirror image.
 MIRROR = 0.01
@@ -94,7 +92,7 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
         return None
     if measure.share and min(np.median(own * rows), np.median((1 - own) * rows)) < LEAST_EVENTS:
         return None
-    y, log = _tested(measure, own, None)
+    y, log = tested(measure, own, None)
     if not np.ptp(y) > 0:
         return None
     prepared = prepare(survey.timeline.grain, period_numbers(survey), y)
@@ -110,18 +108,8 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
         log=log,
         rows=rows,
         reach=1.0,
-        path=choose_path(prepared, sampling=_sampling(cells, measure, span, log)),
+        path=choose_path(prepared, sampling=sampling(cells, measure, span, log)),
     )
-
-
-def _sampling(cells: Cells, measure: Measure, span: slice, log: bool) -> float | None:
-    """The variance that the spread of the rows makes in what is tested of the whole, in the usual period; None where
-    the cells do not tell."""
-    top, squares = cells.linear(measure.top)[span], cells.squares(measure.top)[span]
-    if measure.kind == "mean":
-        n = cells.linear(measure.bottom)[span]
-        return float(np.median(np.maximum(squares / n - (top / n) ** 2, 0.0) / n)) * measure.factor**2
-    return float(np.median(squares / top**2)) if measure.additive and log else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -155,12 +143,12 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
             rows = cells.rows[code, span]
             # One row a period throughout is a table already added up, not a thin one.
             thin = np.median(rows) < LEAST_ROWS and np.ptp(rows) > 0
-            if thin or not _eventful(measure, cells, code, span):
+            if thin or not eventful(measure, cells, code, span):
                 continue
             rest_codes = [other for other in steady if other != code]
             if not rest_codes:
                 continue
-            series = _against(cells, measure, code, rest_codes, span)
+            series = against(cells, measure, code, rest_codes, span)
             if series is None:
                 continue
             own, rest, y, log = series
@@ -177,29 +165,8 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
                 rows=rows,
                 reach=reach(survey, cells, measure, code),
                 family=tuple(steady),
-                each_row=_each_row(cells, measure, code, rest_codes, span) if log else None,
+                each_row=each_row(cells, measure, code, rest_codes, span) if log else None,
             )
-
-
-def _each_row(cells: Cells, measure: Measure, code: int, rest_codes: list[int], span: slice) -> Floats | None:
-    """The log of a slice's amount per row against that of its siblings; None where rows do not tell amounts."""
-    part = measure.top[0][1]
-    if len(measure.top) != 1 or part.kind != "sum" or measure.bottom:
-        return None
-    total, count = cells.parts[part].total[:, span], cells.parts[part].count[:, span]
-    ends = total[code], count[code], total[rest_codes].sum(axis=0), count[rest_codes].sum(axis=0)
-    if min(one.min() for one in ends) <= 0:
-        return None
-    y = np.asarray(np.log(ends[0] / ends[1]) - np.log(ends[2] / ends[3]))
-    return y if np.ptp(y) > 0 else None
-
-
-def _eventful(measure: Measure, cells: Cells, code: int, span: slice) -> bool:
-    if not measure.share:
-        return True
-    events = cells.linear(measure.top)[code, span]
-    others = cells.linear(measure.bottom)[code, span] - events
-    return bool(min(np.median(events), np.median(others)) >= LEAST_EVENTS)
 
 
 def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
@@ -229,37 +196,6 @@ def reach(survey: Survey, cells: Cells, measure: Measure, code: int) -> float:
         return float(abs(by_code[code]) / whole) if whole else 0.0
     rows = cells.rows.sum(axis=tuple(range(1, cells.rows.ndim)))
     return float(rows[code] / rows.sum()) if rows.sum() else 0.0
-
-
-def _against(
-    cells: Cells, measure: Measure, code: int, rest_codes: list[int], span: slice
-) -> tuple[Floats, Floats, Floats, bool] | None:
-    top = cells.linear(measure.top)[:, span]
-    own_top, rest_top = top[code], top[rest_codes].sum(axis=0)
-    if measure.bottom:
-        bottom = cells.linear(measure.bottom)[:, span]
-        own_bottom, rest_bottom = bottom[code], bottom[rest_codes].sum(axis=0)
-        if (own_bottom == 0).any() or (rest_bottom == 0).any():
-            return None
-        own, rest = measure.factor * own_top / own_bottom, measure.factor * rest_top / rest_bottom
-    else:
-        own, rest = measure.factor * own_top, measure.factor * rest_top
-        if not np.abs(rest).min() > 0:
-            return None
-    y, log = _tested(measure, own, rest)
-    return (own, rest, y, log) if np.ptp(y) > 1e-12 * max(1.0, float(np.abs(y).max())) else None
-
-
-def _tested(measure: Measure, own: Floats, rest: Floats | None) -> tuple[Floats, bool]:
-    """What is tested: sums on the log scale when positive, averages and ratios as they are."""
-    if measure.additive and own.min() > 0 and (rest is None or rest.min() > 0):
-        return np.log(own) - (0.0 if rest is None else np.log(rest)), True
-    if rest is None:
-        return own, False
-    if measure.additive:
-        whole = own + rest
-        return (own / np.where(whole == 0, 1.0, whole), False) if (whole > 0).all() else (own - rest, False)
-    return own - rest, False
 
 
 def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
@@ -380,7 +316,7 @@ def _without(
     assert line is not None
     gone = [parts[leader].code for leader in leaders]
     rest = [code for code in part.family if code != part.code and code not in gone]
-    again = _against(survey.cells(part.by, PERIOD), part.measure, part.code, rest, line.complete) if rest else None
+    again = against(survey.cells(part.by, PERIOD), part.measure, part.code, rest, line.complete) if rest else None
     if again is None:
         return None
     own, rest_values, y, log = again

@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 
 from ..cells import PERIOD, Cells, PartCells, Survey
+from ..detectors.against import against
 from ..detectors.divergence import off_path
-from ..detectors.siblings import MIRROR, _against, period_numbers
+from ..detectors.siblings import MIRROR, period_numbers
 from ..findings import Finding, Slice
 from ..measures import Measure
 from ..series.paths import Pooled, choose_path, prepare
@@ -51,7 +52,7 @@ def put_together(survey: Survey, measure: Measure, by: str, inside: list[int], o
     }
     both = Cells(keys=cells.keys, labels=(("inside", "outside"), cells.labels[1]), rows=fold(cells.rows), parts=parts)
     assert survey.timeline is not None
-    series = _against(both, measure, 0, [1], survey.timeline.complete)
+    series = against(both, measure, 0, [1], survey.timeline.complete)
     return None if series is None else series[2]
 
 
