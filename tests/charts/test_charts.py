@@ -203,6 +203,16 @@ def test_every_chart_of_a_change_is_legible_and_adds_up(sailings: Path, measure:
         change.chart(kind="pie")
 
 
+def test_dollars_in_a_label_are_no_formula() -> None:
+    chart = bars(
+        name="n", title="$a_1$ and $^$", subtitle="$b_2$", source="$c$", labels=["$x_1$", "$\\frac$"], values=[2.0, 1.0],
+        highlight="$x_1$", measure=None, by="what", adds_up=True,
+    )  # fmt: skip
+    assert chart.png()  # which would fail on what is no formula
+    texts = [*chart.figure.texts, *chart.figure.axes[0].get_yticklabels(), *chart.figure.axes[0].texts]
+    assert not any(text.get_parse_math() for text in texts if text.get_text())
+
+
 @given(st.lists(st.floats(0, 100), min_size=1, max_size=9))
 def test_labels_are_moved_apart_and_keep_their_order(wanted: list[float]) -> None:
     placed = spread_out(wanted, 5.0, 0.0, 100.0)

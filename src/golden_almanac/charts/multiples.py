@@ -56,6 +56,8 @@ def multiples(
         theme.dress(axes)
         axes.axhline(0, color=theme.INK, linewidth=0.9, zorder=1)
         axis_texts(axes, measure)
+        # The first year must not run into the nought of the axis.
+        axes.tick_params(axis="x", pad=9)
         dates(axes, timeline, int(places[0]), int(places[-1]), few=True)
         axes.annotate(
             clip(label, 40),

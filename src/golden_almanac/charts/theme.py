@@ -42,10 +42,10 @@ def _font(name: str) -> Any:
 
 
 def font(*, serif: bool = False, bold: bool = False) -> dict[str, Any]:
-    """Text properties for one of the four bundled fonts."""
+    """Text properties for one of the four bundled fonts. Dollars in a label are dollars, not formulas."""
     name = f"Source{'Serif4' if serif else 'Sans3'}-{'SemiBold' if bold else 'Regular'}.ttf"
     _font(name)
-    return {"family": SERIF if serif else SANS, "weight": 600 if bold else 400}
+    return {"family": SERIF if serif else SANS, "weight": 600 if bold else 400, "parse_math": False}
 
 
 def figure(height: float) -> Figure:
