@@ -204,8 +204,9 @@ def test_every_chart_of_a_change_is_legible_and_adds_up(sailings: Path, measure:
 
 
 def test_dollars_in_a_label_are_no_formula() -> None:
+    labels = ["$x_1$", "$\\frac$"]
     chart = bars(
-        name="n", title="$a_1$ and $^$", subtitle="$b_2$", source="$c$", labels=["$x_1$", "$\\frac$"], values=[2.0, 1.0],
+        name="n", title="$a_1$ and $^$", subtitle="$b_2$", source="$c$", labels=labels, values=[2.0, 1.0],
         highlight="$x_1$", measure=None, by="what", adds_up=True,
     )  # fmt: skip
     assert chart.png()  # which would fail on what is no formula

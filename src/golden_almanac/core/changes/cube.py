@@ -111,7 +111,7 @@ def cube(survey: Survey, measure: Measure, spans: Sequence[Period], where: Slice
     above = set(survey.parents.values())
     own = [name for name in names if name not in above or not _told_by_child(survey, name, names)]
     parts = _parts(measure)
-    bases = [survey.kept(Only(where.conditions, (span.start, span.end))).from_rows(own, list(parts)) for span in spans]
+    bases = [survey.kept(Only(where.conditions, (span.start, span.end))).from_rows(own, parts) for span in spans]
     ends = np.cumsum([0, *(base.count for base in bases)])
     total = int(ends[-1])
     if own:
@@ -122,7 +122,7 @@ def cube(survey: Survey, measure: Measure, spans: Sequence[Period], where: Slice
         number, held, size = np.zeros(total, dtype=np.int32), [], 1
     made = []
     for base, first, last in zip(bases, ends[:-1], ends[1:], strict=True):
-        made.append(_sums(base, measure, parts).grouped(number[first:last].astype(np.intp), size))
+        made.append(_sums(base, measure).grouped(number[first:last].astype(np.intp), size))
     codes: dict[str, Codes] = dict(zip(own, held, strict=True))
     while missing := [name for name in names if name not in codes]:
         for child, parent in survey.parents.items():
@@ -141,16 +141,10 @@ def _told_by_child(survey: Survey, name: str, names: Sequence[str]) -> bool:
     return any(child in names for child, parent in survey.parents.items() if parent == name)
 
 
-#: The sums over rows that a measure's variance is made of, by name.
-_Asked = dict[Part, None]
-
-
-def _parts(measure: Measure) -> _Asked:
-    asked: _Asked = {part: None for part in measure.parts if part.sql}
+def _parts(measure: Measure) -> list[Part]:
+    """The sums over rows that a measure and its variance are made of."""
     cross = _cross(measure)
-    if cross is not None:
-        asked[cross] = None
-    return asked
+    return [*(part for part in measure.parts if part.sql), *([] if cross is None else [cross])]
 
 
 def _cross(measure: Measure) -> Part | None:
@@ -163,7 +157,7 @@ def _cross(measure: Measure) -> Part | None:
     return Part("sum", f"({top.sql}) * ({bottom.sql})")
 
 
-def _sums(base: Base, measure: Measure, parts: _Asked) -> Sums:
+def _sums(base: Base, measure: Measure) -> Sums:
     rows = base.rows
 
     def total(part: Part) -> Floats:

@@ -72,7 +72,11 @@ def smallest(
             break
         held = dict(zip(best.dimensions, best.codes, strict=True))
         where = Slice(tuple((name, labels[held[name]]) for name, labels in cube.labels.items() if name in held))
-        found.append(Straying(where=where, excess=best.excess, p=best.p))
+        # A piece named before is part of what holds it and strays as well.
+        pieces = [one for one in found if set(where.conditions) <= set(one.where.conditions)]
+        found = [one for one in found if one not in pieces]
+        excess = best.excess + sum(one.excess for one in pieces)
+        found.append(Straying(where=where, excess=excess, p=min([best.p, *(one.p for one in pieces)])))
         inside = np.ones(left.count, dtype=bool)
         for name, code in held.items():
             inside &= left.codes[name] == code
