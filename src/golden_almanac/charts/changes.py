@@ -206,7 +206,8 @@ def _values(
     if timeline.complete_count < 3 or one.measure.kind == "other":
         return None
     values = survey.kept(Only(conditions)).cells(PERIOD).value(one.measure)[timeline.complete]
-    return np.nan_to_num(values) if one.measure.additive and conditions else values
+    # Where a slice has no rows there is a gap, not a nought.
+    return values if np.isfinite(values).any() else None
 
 
 def _shaded(one: Explanation) -> list[tuple[float, float]]:
