@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pandas as pd
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import golden_almanac as ga
@@ -29,6 +29,7 @@ def table(rows: list[tuple[str, int, int, int]]) -> pd.DataFrame:
     )
 
 
+@settings(max_examples=40)
 @given(amounts)
 def test_contributions_add_up_for_any_table_and_measure(rows: list[tuple[str, int, int, int]]) -> None:
     assume({when for _, when, _, _ in rows} == {0, 1})
@@ -51,6 +52,7 @@ def test_contributions_add_up_for_any_table_and_measure(rows: list[tuple[str, in
                     assert part.rate == 0
 
 
+@settings(max_examples=40)
 @given(amounts)
 def test_renaming_and_order_change_nothing(rows: list[tuple[str, int, int, int]]) -> None:
     assume({when for _, when, _, _ in rows} == {0, 1})
