@@ -32,11 +32,12 @@ if TYPE_CHECKING:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Change:
     """A change explained. `findings` holds the change first, then each slice that explains it; `notes` are those given,
-    of which the ones that overlap stand beside the findings."""
+    of which the ones that overlap stand beside the findings; `identity` is the one stated."""
 
     explanation: Explanation
     findings: tuple[Finding, ...]
     notes: tuple[Note, ...] = ()
+    identity: str | None = None
 
     @property
     def headline(self) -> str:
@@ -71,8 +72,8 @@ class Change:
                     f"The {column} to look within", label, f"one that occurs; {rather(str(label), told, 'labels')}"
                 )
         where = Slice((*one.where.conditions, *sorted(labels.items())))
-        inside = explain(one.survey, one.measure, one.period, one.baseline, one.cut_days, where)
-        return Change(explanation=inside, findings=tuple(_worded(inside, self.notes)), notes=self.notes)
+        inside = explain(one.survey, one.measure, one.period, one.baseline, one.cut_days, where, identity=self.identity)
+        return replace(self, explanation=inside, findings=tuple(_worded(inside, self.notes)))
 
     def caveats(self) -> list[str]:
         """What to bear in mind: unfinished periods that are part of what was compared, rows without a date."""
@@ -188,17 +189,29 @@ def explain_change(
         Another of its subclasses, when the source or the request cannot be used.
     """
     with told_to(progress):
-        table = read(source)
-        if where is not None:
-            table = table.filter(where)
-        survey = survey_of(
-            table,
-            measures=None if measure is None else [measure],
-            by=[by] if isinstance(by, str) else by,
-            time=time,
-            grain=grain,
-        )
+        survey = surveyed(source, measure, by, time, grain, where)
         return change_of(survey, lead_measure(survey.measures), period, baseline, as_notes(notes), identity)
+
+
+def surveyed(
+    source: Any,
+    measures: Sequence[str] | str | None,
+    by: Sequence[str] | str | None,
+    time: str | None,
+    grain: str | None,
+    where: str | None,
+) -> Survey:
+    """What is asked of a source, as understood."""
+    table = read(source)
+    if where is not None:
+        table = table.filter(where)
+    return survey_of(
+        table,
+        measures=[measures] if isinstance(measures, str) else measures,
+        by=[by] if isinstance(by, str) else by,
+        time=time,
+        grain=grain,
+    )
 
 
 def change_charts() -> tuple[str, ...]:
@@ -217,7 +230,7 @@ def change_of(
     """The change of one measure of a survey. Raises PeriodError or RequestError."""
     now, then, cut = resolve_periods(survey, period, baseline)
     one = explain(survey, measure, now, then, cut, identity=identity)
-    return Change(explanation=one, findings=tuple(_worded(one, notes)), notes=tuple(notes))
+    return Change(explanation=one, findings=tuple(_worded(one, notes)), notes=tuple(notes), identity=identity)
 
 
 def _worded(one: Explanation, notes: Sequence[Note]) -> list[Finding]:
@@ -261,6 +274,7 @@ def _slice(one: Explanation, whole: Candidate, part: Named) -> Candidate:
         ),
         expect={name: number for name, number in kept.items() if number is not None},
     )
+    along = [column for column, _ in part.where.conditions]
     value, baseline = (0.0 if number is None else number for number in (part.value, part.baseline))
     figures: dict[str, Any] = {
         "value": part.value,
@@ -275,11 +289,11 @@ def _slice(one: Explanation, whole: Candidate, part: Named) -> Candidate:
         "weight_before": part.weight_before,
         "weight_now": part.weight_now,
         "contributions": [],
+        "along": along,
     }
-    columns_of = [column for column, _ in part.where.conditions]
     return replace(
         whole,
-        by=columns_of[0] if len(columns_of) == 1 else None,
+        by=along[0],
         where=where,
         figures=figures,
         direction="up" if part.change > 0 else "down",

@@ -7,15 +7,14 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from .. import words
+from ..core.changes import result_of
 from ..core.errors import PeriodError
-from ..core.measures import lead_measure
+from ..core.measures import lead_measure, summing
 from ..core.progress import told_to
-from ..core.scanning import survey_of
-from .change import Change, change_of
+from .change import Change, change_of, surveyed
 from .explained import explained
 from .heads import change_head
 from .notes import as_notes
-from .reading import read
 from .report import Report
 
 if TYPE_CHECKING:
@@ -130,25 +129,18 @@ def explain_changes(
     is raised where that is true of all.
     """
     with told_to(progress):
-        table = read(source)
-        if where is not None:
-            table = table.filter(where)
-        survey = survey_of(
-            table,
-            measures=[measures] if isinstance(measures, str) else measures,
-            by=[by] if isinstance(by, str) else by,
-            time=time,
-            grain=grain,
-        )
+        survey = surveyed(source, measures, by, time, grain, where)
         known = as_notes(notes)
         lead = lead_measure(survey.measures)
         wanted = [lead, *(measure for measure in survey.measures if measure != lead)]
+        # An identity is stated of one column, and used for the sums of that one.
+        about = [] if identity is None else summing(wanted, result_of(survey.table, identity)) or wanted
         baselines = [baseline] if baseline is None or isinstance(baseline, str) else list(dict.fromkeys(baseline))
         found, left_out, problem = [], [], None
         for measure in wanted:
             for word in baselines:
                 try:
-                    stated = identity if measure == lead else None
+                    stated = identity if measure in about else None
                     found.append(change_of(survey, measure, period, word, known, stated))
                 except PeriodError as error:
                     if "has no value" not in str(error):

@@ -151,6 +151,11 @@ def of_column(column: Column, table: Table) -> Measure:
     )
 
 
+def summing(measures: Sequence[Measure], column: str) -> list[Measure]:
+    """The measures that are the plain sum of a column."""
+    return [one for one in measures if one.additive and [part.column for _, part in one.top] == [column]]
+
+
 def lead_measure(measures: Sequence[Measure]) -> Measure:
     """The measure that a summary opens with: money if there is any, else the first that adds up."""
     money = ("revenue", "sales", "turnover", "income", "amount", "umsatz", "ingresos", "profit", "value")

@@ -56,7 +56,7 @@ def detail(finding: Finding) -> str:
         return ""
     low, high = f["expected_low"], f["expected_high"]
     ends = [numbers.signed(end, numbers.difference(end, finding.measure)) for end in (low, high)]
-    return f"From earlier comparisons of this kind a change between {ends[0]} and {ends[1]} was to be expected."
+    return f"A change between {ends[0]} and {ends[1]} was to be expected ({f['expected_basis']})."
 
 
 # --- small helpers -----------------------------------------------------------------------------
@@ -151,7 +151,7 @@ def against(one: Explanation) -> list[str]:
     if not others:
         return []
     listed = names.listed([f"{names.label(part.label)} ({_signed(one, part.change)})" for part in others])
-    return [f"Against it went {listed}."]
+    return [f"Against the {_noun(one)} went {listed}."]
 
 
 def reversal(one: Explanation) -> list[str]:
@@ -185,8 +185,9 @@ def reversed_by(one: Explanation) -> Breakdown | None:
     return None
 
 
-def through(one: Explanation, subject: str = "it") -> list[str]:
+def through(one: Explanation, subject: str | None = None) -> list[str]:
     """The change as volume, mix and price; or as mix and what happened within."""
+    subject = subject or f"the {_noun(one)}"
     if one.factors is not None and one.change:
         return [_factors(one, subject)]
     if one.measure.bottom and one.breakdowns and one.change and reversed_by(one) is None:
@@ -201,8 +202,9 @@ def through(one: Explanation, subject: str = "it") -> list[str]:
     return []
 
 
-def made_of(one: Explanation, subject: str = "it") -> list[str]:
+def made_of(one: Explanation, subject: str | None = None) -> list[str]:
     """The change by the columns that the measure is a sum of."""
+    subject = subject or f"the {_noun(one)}"
     if not one.bridge or not one.change:
         return []
     parts = []
@@ -231,7 +233,7 @@ def next_look(one: Explanation) -> list[str]:
     first = one.named[0]
     if verdict == "mix":
         before, now = (numbers.percent(100 * weight) for weight in (first.weight_before, first.weight_now))
-        return [f"Look next at why {names.slice_(first.where)} went from {before} to {now} of the rows."]
+        return [f"Look next at why {names.slice_(first.where)} went from {before} to {now} of the {_weights(one)}."]
     reason = f"it makes {_signed(one, first.told)}"
     if 0 < first.told / one.change <= 1.5 and verdict != "offset":
         reason = f"it makes {numbers.percent(100 * first.told / one.change)} of the {_noun(one)}"
@@ -307,7 +309,7 @@ def _mixed(one: Explanation, part: Named) -> str:
     known = "" if own is None else f" ({numbers.amount(own, one.measure)})"
     return (
         f"{names.slice_(part.where)}{known} went from {numbers.percent(100 * part.weight_before)} to "
-        f"{numbers.percent(100 * part.weight_now)} of the rows: by that alone {_signed(one, part.excess)}."
+        f"{numbers.percent(100 * part.weight_now)} of the {_weights(one)}: by that alone {_signed(one, part.excess)}."
     )
 
 
@@ -361,6 +363,11 @@ def _percent_of(change: float, base: float) -> str:
 
 def _noun(one: Explanation) -> str:
     return "rise" if one.change > 0 else "fall"
+
+
+def _weights(one: Explanation) -> str:
+    """What the weights of an average are shares of: rows, or what its amounts are divided by."""
+    return names.weights(one.measure)
 
 
 def _one_of(units: str) -> str:

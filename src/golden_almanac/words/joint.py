@@ -76,7 +76,7 @@ def _where(told: Sequence[Explanation]) -> list[str]:
     found = []
     for label, parts in shared.items():
         sizes = [
-            f"{numbers.signed(part.told, numbers.difference(part.told, one.measure))} {one.measure.label}"
+            f"{numbers.signed(part.told, numbers.difference(part.told, one.measure))} of {one.measure.label}"
             for one, part in parts
         ]
         found.append(f"{label} accounts for {names.listed(sizes)}.")

@@ -28,6 +28,12 @@ def was(measure: Measure | None) -> str:
     return "were" if measure is not None and measure.additive and name.endswith("s") and name[-2:] != "ss" else "was"
 
 
+def weights(measure: Measure | None) -> str:
+    """What the weights of an average or ratio are shares of: "rows", "passengers"."""
+    below = [part.column for _, part in measure.bottom if part.kind == "sum"] if measure is not None else []
+    return spoken(below[0]) if below and below[0] else "rows"
+
+
 def of(measure: Measure | None, where: Slice) -> str:
     """ "revenue of Outer Bar", or "revenue" for the whole."""
     name = measure_name(measure)

@@ -24,7 +24,8 @@ def _mix(finding: Finding, facts: dict[str, Any]) -> str:
     lead = facts["lead"]
     word = names.dimension(facts["by"])
     rows = f"{_label(lead['label'])} ({numbers.amount(lead['own'], finding.measure)}) went from "
-    rows += f"{numbers.percent(100 * lead['weight_before'])} to {numbers.percent(100 * lead['weight_now'])} of the rows"
+    rows += f"{numbers.percent(100 * lead['weight_before'])} to {numbers.percent(100 * lead['weight_now'])} of the "
+    rows += names.weights(finding.measure)
     verb = "fall" if facts["change"] < 0 else "rise"
     if share >= _NEARLY_ALL:
         worse = "falling" if facts["change"] < 0 else "rising"

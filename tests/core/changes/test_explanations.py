@@ -77,7 +77,7 @@ def test_an_even_fall_says_so_and_where_to_look(sales: pd.DataFrame) -> None:
     frame.loc[late(frame), "amount"] *= 0.7
     text = explained(frame).summary().text
     assert "even across the board" in text
-    assert "It went with amount per row (−30%), not with rows" in text
+    assert "The fall went with amount per row (−30%), not with rows" in text
     assert "Look next at amount per row: that made the fall, everywhere." in text
 
 

@@ -136,3 +136,31 @@ def test_a_measure_without_values_is_left_out_and_told(ledger: pd.DataFrame) -> 
     assert any("sum(fuel) has no value" in text for text in found.caveats())
     with pytest.raises(ga.PeriodError, match="no value"):
         ga.explain_changes(frame, ["sum(fuel)"], period="2024-12", baseline="previous")
+
+
+def test_an_identity_goes_with_the_measure_it_is_about(ledger: pd.DataFrame) -> None:
+    """Revenue leads the story; the identity stated is that of profit, and holds inside a slice too."""
+    asked = {"period": "2024-07/2024-12", "baseline": "2023-07/2023-12", "identity": "profit = revenue - fuel - crew"}
+    found = ga.explain_changes(ledger, ["sum(revenue)", "sum(profit)"], **asked)
+    assert found[0].explanation.bridge == ()
+    inside = found[1].within(port="Tarn").explanation
+    assert {part.column for part in inside.bridge} == {"revenue", "fuel", "crew"}
+    assert sum(part.change for part in inside.bridge) == pytest.approx(inside.change)
+    with pytest.raises(ga.RequestError, match="column that is summed"):
+        ga.explain_changes(ledger, ["sum(revenue)", "sum(crew)"], **asked)
+
+
+def test_one_figure_has_one_name(ledger: pd.DataFrame) -> None:
+    """The volume among the contributions is the volume of the explanation; weights are told as what they are of."""
+    data = ga.explain_change(ledger, "sum(revenue)", period="2024-07/2024-12", baseline="2023-07/2023-12").to_dict()
+    factors = {one["name"]: one["change"] for one in data["explanation"]["factors"]}
+    parts = [one for one in data["findings"][0]["figures"]["contributions"] if one["by"] is None]
+    assert {one["factor"]: one["change"] for one in parts} == factors
+    frame = ledger.copy()
+    late = (frame["month"] >= "2024-07-01") & (frame["port"] == "Tarn")
+    frame.loc[late, ["passengers", "revenue"]] *= 6
+    frame.loc[frame["port"] == "Tarn", "revenue"] *= 2
+    asked = {"period": "2024-07/2024-12", "baseline": "2024-01/2024-06"}
+    text = ga.explain_change(frame, "sum(revenue) / sum(passengers)", **asked).summary().text
+    assert "of the passengers: by that alone" in text
+    assert "of the rows" not in text

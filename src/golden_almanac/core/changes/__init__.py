@@ -2,7 +2,7 @@
 
 from .candidates import candidate, unusual
 from .explain import Breakdown, Explanation, explain, percent, with_slices
-from .factors import Component, Factors
+from .factors import Component, Factors, result_of
 from .named import Named
 from .periods import resolve_periods
 from .usual import Expected
@@ -19,6 +19,7 @@ __all__ = [
     "explain",
     "percent",
     "resolve_periods",
+    "result_of",
     "unusual",
     "why",
     "with_slices",

@@ -14,6 +14,14 @@ from ..findings.scoring import squash
 from .explain import Explanation, explain
 from .periods import resolve_periods
 
+#: What the surprise of a change is set against.
+_TESTS = {
+    "expected": "surprise against earlier comparisons of the same kind",
+    "forecast": "surprise against the forecast made before",
+    "chance": "change against the spread of the rows",
+    None: "surprise against earlier comparisons of the same kind",
+}
+
 
 def unusual(survey: Survey) -> list[Candidate]:
     """Candidates: the last complete period against a year ago (or the one before), for each measure."""
@@ -37,7 +45,7 @@ def candidate(one: Explanation) -> Candidate:
     """The change as a candidate finding; its p-value is that of its surprise."""
     table, line = one.survey.table, one.survey.timeline
     assert line is not None
-    expected = one.expected
+    expected = one.usual
     check = Check(
         sql=one_row(
             {
@@ -48,6 +56,8 @@ def candidate(one: Explanation) -> Candidate:
         expect={"value": one.value, "baseline": one.before},
     )
     best = one.breakdowns[0] if one.breakdowns else None
+    # The same volume here as in the explanation, where it has one.
+    factors = one.volume_rate if one.factors is None else one.factors.parts
     figures: dict[str, Any] = {
         "value": one.value,
         "baseline": one.before,
@@ -58,6 +68,7 @@ def candidate(one: Explanation) -> Candidate:
         "expected_high": None if expected is None else expected.high,
         "rows": one.rows,
         "rows_baseline": one.rows_before,
+        "expected_basis": None if expected is None else expected.basis,
         "cut_days": one.cut_days,
         "contributions": []
         if best is None
@@ -65,7 +76,7 @@ def candidate(one: Explanation) -> Candidate:
             {"by": best.by, "where": {best.by: [part.label]}, "change": part.change, "share": part.share}
             for part in best.contributions
         ]
-        + [{"by": None, "factor": name, "change": part, "share": None} for name, part in one.volume_rate],
+        + [{"by": None, "factor": name, "change": part, "share": None} for name, part in factors],
     }
     surprise = one.change - (0.0 if expected is None else expected.change)
     half = abs(expected.high - expected.low) / 2 if expected is not None else abs(one.change) or 1.0
@@ -78,7 +89,7 @@ def candidate(one: Explanation) -> Candidate:
         baseline=one.baseline,
         direction="flat" if one.change == 0 else "up" if one.change > 0 else "down",
         figures=figures,
-        test="surprise against earlier comparisons of the same kind",
+        test=_TESTS[one.judged_by],
         statistic=None,
         p=1.0 if expected is None else expected.p,
         strength=squash(surprise / (half or 1.0), 1.5),

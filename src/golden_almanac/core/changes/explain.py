@@ -17,7 +17,7 @@ from ..measures import Measure
 from ..series.regression import Floats
 from ..tables import Period
 from .contributions import Contribution, additive, captured, factors, gross, ratio
-from .factors import Component, Factors, bridge, identity_of, split
+from .factors import Component, Factors, bridge, identities_of, split
 from .named import NOTHING, Named, Smallest, name_slices
 from .usual import Expected, expected_change, forecast_change
 
@@ -90,6 +90,11 @@ class Explanation:
     def usual(self) -> Expected | None:
         """What the change is judged by: earlier comparisons, else the forecast, else that it is no more than chance."""
         return self.expected or self.forecast or self.chance
+
+    @property
+    def judged_by(self) -> str | None:
+        """The name of the field that `usual` is."""
+        return next((name for name in ("expected", "forecast", "chance") if getattr(self, name) is not None), None)
 
     @property
     def verdict(self) -> str:
@@ -172,7 +177,7 @@ def explain(
     expected = expected_change(survey, measure, where, now, then, value0, value1)
     product = sums = None
     if thorough:
-        product, sums = (identity_of(survey, measure, identity, kind) for kind in ("product", "sum"))
+        product, sums = identities_of(survey, measure, identity)
     return Explanation(
         survey=survey,
         measure=measure,

@@ -53,7 +53,6 @@ class Component:
     """A column that the measure is a sum of: its own sums, and what it adds to the change (with its sign)."""
 
     column: str | None
-    sign: float
     before: float
     value: float
     change: float
@@ -161,16 +160,16 @@ def bridge(
     found = []
     for place, (weight, name) in enumerate(identity.terms, start=2):
         low, high = float(before[place][0]), float(value[place][0])
-        found.append(Component(column=name, sign=weight, before=low, value=high, change=factor * weight * (high - low)))
+        found.append(Component(column=name, before=low, value=high, change=factor * weight * (high - low)))
     change = measure.factor * float(value[1][0] - before[1][0])
     rest = change - sum(one.change for one in found)
     if abs(rest) > 1e-9 * max(abs(float(value[1][0])), abs(float(before[1][0])), 1e-300):
-        found.append(Component(column=None, sign=1.0, before=0.0, value=0.0, change=rest))
+        found.append(Component(column=None, before=0.0, value=0.0, change=rest))
     return tuple(sorted(found, key=lambda one: (one.column is None, -abs(one.change), one.column or "")))
 
 
-def identity_of(survey: Survey, measure: Measure, stated: str | None, kind: str) -> Identity | None:
-    """The identity along which a sum is taken apart: the one stated, else the one found among the columns.
+def identities_of(survey: Survey, measure: Measure, stated: str | None) -> tuple[Identity | None, Identity | None]:
+    """The product and the sum along which a measure is taken apart: the one stated, else those found among the columns.
 
     Raises RequestError when what is stated cannot be read, or does not hold row by row.
     """
@@ -179,21 +178,23 @@ def identity_of(survey: Survey, measure: Measure, stated: str | None, kind: str)
         one = _stated(table, stated)
         if part is None or part.column != one.result:
             raise RequestError("The identity", stated, f"one of the column that is summed, such as {_example(part)}")
-        return one if one.kind == kind else None
+        return (one, None) if one.kind == "product" else (None, one)
     if part is None or not part.column:
-        return None
+        return None, None
     columns = [
         column.name
         for column in table.columns
         if column.type == "number" and column.role in (Role.MEASURE, Role.IGNORED)
     ]
-    for one in identities(table, columns):
-        if one.kind != kind or len(one.terms) < 2:
-            continue
-        solved = one if kind == "product" and one.result == part.column else _solved(one, part.column)
-        if solved is not None:
-            return solved
-    return None
+    found = [one for one in identities(table, columns) if len(one.terms) > 1]
+    product = next((one for one in found if one.kind == "product" and one.result == part.column), None)
+    sums = (_solved(one, part.column) for one in found)
+    return product, next((one for one in sums if one is not None), None)
+
+
+def result_of(table: Table, stated: str) -> str:
+    """The column that a stated identity is about. Raises RequestError or ColumnError."""
+    return _stated(table, stated).result
 
 
 def _solved(one: Identity, column: str) -> Identity | None:

@@ -262,6 +262,13 @@ class Finding:
             raise RuntimeError("this finding was not made by ga.scan or ga.explain_change")
         return self._draw(self)
 
+    def _columns(self) -> str | list[str] | None:
+        """The column, or columns, that the claim is made along."""
+        if self.kind == "exception":
+            return [str(self.by), self.figures["and_by"]]
+        along: list[str] = self.figures.get("along", [])
+        return along if len(along) > 1 else self.by
+
     def to_dict(self) -> dict[str, Any]:
         """The finding in the format golden-almanac/findings/1."""
         one = self.candidate
@@ -270,7 +277,7 @@ class Finding:
             "id": self.id,
             "kind": self.kind,
             "measure": None if self.measure is None else self.measure.name,
-            "by": [self.by, self.figures["and_by"]] if self.kind == "exception" else self.by,
+            "by": self._columns(),
             "where": self.where.to_dict(),
             "sql": self.where.sql(table) if self.where.conditions else None,
             "period": None if self.period is None else self.period.to_dict(),
