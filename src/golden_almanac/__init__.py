@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from .analyses.change import Change, change_charts, explain_change
     from .analyses.changes import Changes, explain_changes
     from .analyses.demo import write_demo
+    from .analyses.drivers import Drivers, find_drivers
     from .analyses.joining import join, join_named, read_all
     from .analyses.notes import read_notes
     from .analyses.readiness import Readiness, check
@@ -62,6 +63,8 @@ _HOMES = {
     "Changes": "analyses.changes",
     "explain_changes": "analyses.changes",
     "write_demo": "analyses.demo",
+    "Drivers": "analyses.drivers",
+    "find_drivers": "analyses.drivers",
     "Report": "analyses.report",
     "report": "analyses.report",
     "Scan": "analyses.scan",
@@ -93,6 +96,7 @@ __all__ = [
     "Change",
     "Changes",
     "ColumnError",
+    "Drivers",
     "ExpressionError",
     "Finding",
     "JoinError",
@@ -113,6 +117,7 @@ __all__ = [
     "check_target",
     "explain_change",
     "explain_changes",
+    "find_drivers",
     "finding_floors",
     "finding_kinds",
     "format_amount",

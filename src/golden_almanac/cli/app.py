@@ -8,7 +8,7 @@ from typing import NoReturn
 
 import typer
 
-from . import change, check, demo, options, scan
+from . import change, check, demo, drivers, options, scan
 
 app = typer.Typer(
     name="golden-almanac",
@@ -23,6 +23,7 @@ app.command("demo", help=demo.HELP)(demo.demo)
 app.command("check", help=check.HELP)(check.check)
 app.command("scan", help=scan.HELP)(scan.scan)
 app.command("change", help=change.HELP)(change.change)
+app.command("drivers", help=drivers.HELP)(drivers.drivers)
 
 
 def _version(asked: bool) -> None:

@@ -223,6 +223,77 @@ def changes(found: Any) -> None:
             console.print(Text(text, style="dim"))
 
 
+def grid(console: Any, title: str, names: list[str], rows: list[list[str]], left: int = 1) -> None:
+    """A plain table under a bold title; the first `left` columns are text, the others figures."""
+    from rich.table import Table
+    from rich.text import Text
+
+    table = Table(box=None, pad_edge=False, header_style="dim", title=Text(f"\n{title}"), title_justify="left")
+    table.title_style = "bold"
+    for place, name in enumerate(names):
+        table.add_column(
+            Text(name), justify="left" if place < left else "right", overflow="ellipsis", max_width=46, no_wrap=True
+        )
+    for row in rows:
+        table.add_row(*(Text(cell) for cell in row))
+    console.print(table)
+
+
+def told(console: Any, sentences: list[str]) -> None:
+    """Caveats, dim, a line each, after a blank one."""
+    from rich.text import Text
+
+    if sentences:
+        console.print()
+    for text in sentences:
+        console.print(Text(text, style="dim"))
+
+
+def drivers(found: Any, top: int) -> None:
+    """What goes with an outcome: summary, effects, segments, what has no clear effect."""
+    console = _console()
+    _summary(console, found.summary())
+    one = found.found
+    measure = one.outcome.measure
+    rows = []
+    for driver in one.drivers[:top]:
+        for place, effect in enumerate(driver.effects[:3]):
+            name = driver.factor.spoken if place == 0 else ""
+            level = "(no value)" if effect.level is None else effect.level
+            level = f"per {effect.per:.4g}" if driver.factor.number else level
+            rows.append(
+                [
+                    name, level, _difference(effect.effect, measure),
+                    f"{_difference(effect.low, measure)} to {_difference(effect.high, measure)}",
+                    _difference(effect.unadjusted, measure),
+                    f"{100 * driver.importance:.1f}%" if place == 0 else "",
+                ]
+            )  # fmt: skip
+    if rows:
+        heads = ["factor", "level", "effect", "95% range", "by itself", "importance"]
+        grid(console, "Effects, all else equal", heads, rows, left=2)
+    if one.segments:
+        shown = [
+            [text, f"{part.n:,}", _percent(part.share), _figure(part.value, one.outcome), _figure(part.estimate, one.outcome)]
+            for text, part in zip(found.segment_names(), one.segments, strict=True)
+        ]
+        grid(console, "Segments", ["where", "rows", "share", "value", "held-out"], shown)
+    if one.unclear:
+        grid(
+            console, "No clear effect", ["factor", "why"],
+            [[part.factor.spoken, part.reason] for part in one.unclear], left=2,
+        )  # fmt: skip
+    if one.left_out:
+        grid(console, "Left out", ["factor", "why"], [[part.factor, part.reason] for part in one.left_out], left=2)
+    told(console, found.caveats())
+
+
+def _difference(value: Any, measure: Any) -> str:
+    from golden_almanac import format_difference
+
+    return "–" if value is None or value != value else format_difference(float(value), measure)
+
+
 def _console() -> Any:
     from rich.console import Console
 

@@ -1,0 +1,283 @@
+"""Which test: from the outcome, the number of groups, their sizes and shapes. The reason is kept with the result."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from ..drivers.outcome import LEAST_ROWS, Outcome, outcome_of
+from ..errors import ColumnError, RequestError
+from ..measures import spoken
+from ..tables import Role, Table
+from .counts import chi_squared, fisher, pairs_of_shares, two_proportions
+from .means import paired_t, welch, welch_anova
+from .ranks import kruskal, mann_whitney, wilcoxon
+from .results import TESTS, Compared, Group, Tested, described
+
+Floats = npt.NDArray[np.float64]
+
+#: Groups beyond this many are not compared two by two; groups of fewer rows than the least take no part.
+_MOST_GROUPS, _LEAST = 30, 3
+
+
+def compare(
+    table: Table, outcome: str, by: str, *, paired: str | None = None, event: str | None = None, test: str | None = None
+) -> Compared:
+    """Compare an outcome between the groups of a column; see `ga.compare`."""
+    if test is not None and test not in TESTS:
+        raise RequestError("The test", test, "one of " + ", ".join(TESTS))
+    column = table.column(by, "the groups")
+    if column.type not in ("text", "boolean") and column.role is not Role.DIMENSION and column.distinct > _MOST_GROUPS:
+        raise ColumnError(
+            column.name, f"The column {column.name!r} has {column.distinct:,} different values, too many for groups.",
+            "Compare by a column of labels; for two numbers use relate.",
+        )  # fmt: skip
+    other = table.column(outcome, "the outcome") if _named(table, outcome) else None
+    if other is not None and other.name == column.name:
+        raise RequestError("The groups", by, "another column than the outcome")
+    if other is not None and event is None and other.type == "text":
+        labels = [label for label in table.labels(other.name) if label is not None]
+        if len(labels) != 2:
+            return _crossed(table, other.name, column.name, labels)
+    if paired is not None:
+        return _paired(table, outcome, column.name, paired, test)
+    about = outcome_of(table, outcome, event)
+    labels, samples, missing, left = _groups(about, column.name)
+    if about.yes_no:
+        return _shares(about, column.name, labels, samples, missing, left, test)
+    return _numbers(about, column.name, labels, samples, missing, left, test)
+
+
+def _named(table: Table, text: str) -> bool:
+    return any(name.casefold() == text.strip().strip('"').casefold() for name in table.names)
+
+
+def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int], list[str]]:
+    """The groups with enough rows, by label, their values, their rows without outcome, and the groups left out."""
+    codes, known = about.table.codes(by)
+    own = codes[about.rows]
+    rows = np.bincount(codes, minlength=len(known))
+    labels, samples, missing, left = [], [], [], []
+    for place, label in enumerate(known):
+        values = about.values[own == place]
+        if label is None:
+            left.append(f"{int(rows[place]):,} rows without {spoken(by)}")
+        elif values.size < _LEAST:
+            left.append(f"{label} ({values.size} rows)")
+        else:
+            labels.append(label)
+            samples.append(values)
+            missing.append(int(rows[place] - values.size))
+    if len(labels) < 2:
+        raise ColumnError(
+            by, f"The column {by!r} has {'only one group' if labels else 'no group'} with {_LEAST} rows or more that have the "
+            "outcome, so there is nothing to compare.", "Compare by a column with at least two groups.",
+        )  # fmt: skip
+    if len(labels) > _MOST_GROUPS:
+        order = sorted(range(len(labels)), key=lambda i: (-samples[i].size, labels[i]))[:_MOST_GROUPS]
+        kept = sorted(order)
+        left.append(f"{len(labels) - _MOST_GROUPS} smaller groups")
+        labels, samples, missing = ([one[i] for i in kept] for one in (labels, samples, missing))  # type: ignore[assignment]
+    return labels, samples, missing, left
+
+
+def _numbers(
+    about: Outcome, by: str, labels: list[str], samples: list[Floats], missing: list[int], left: list[str], test: str | None
+) -> Compared:
+    told = [_shape(label, values) for label, values in zip(labels, samples, strict=True)]
+    flat = [label for label, values in zip(labels, samples, strict=True) if float(values.var()) == 0.0]
+    fit = all(one[0] for one in told) and not flat
+    assumptions = [one[1] for one in told[:6]]
+    if flat:
+        assumptions.append(f"{flat[0]} does not vary at all, so variances cannot be compared.")
+    two = len(labels) == 2
+    name = test or (
+        ("Welch's t test" if two else "Welch's analysis of variance")
+        if fit
+        else ("Mann–Whitney U test" if two else "Kruskal–Wallis test")
+    )
+    small, large = (min(values.size for values in samples), max(values.size for values in samples))
+    if fit:
+        spreads = [float(values.std(ddof=1)) for values in samples]
+        ratio = max(spreads) / min(spreads)
+        why = (
+            f"{'two groups' if two else f'{len(labels)} groups'} of numbers, {small:,} to {large:,} rows each: enough for "
+            f"means in spite of their skewness; spreads differ {ratio:.2g}-fold, which this test allows for"
+        )
+    else:
+        why = "some group is too small for its skewness, or does not vary, so ranks are compared instead of means"
+    if test is not None:
+        why = f"asked for; {why}" if _fits(test, len(labels)) else why
+    if not _fits(name, len(labels)):
+        raise RequestError("The test", name, f"one for {len(labels)} groups of numbers")
+    made = _run(name, samples, labels)
+    groups = [
+        _with_missing(described(label, values), gone)
+        for label, values, gone in zip(labels, samples, missing, strict=True)
+    ]
+    return Compared(
+        outcome=about.name, by=by, kind="numbers", test=made, why=why, groups=tuple(groups),
+        overall=_with_missing(described("all", about.values), about.table.rows - about.n),
+        assumptions=(*assumptions, "Rows are taken to be independent of each other."), samples=tuple(samples),
+        left_out=tuple(left),
+    )  # fmt: skip
+
+
+def _fits(name: str, groups: int) -> bool:
+    many = ("Welch's analysis of variance", "Kruskal–Wallis test")
+    return name in many if groups > 2 else name in ("Welch's t test", "Mann–Whitney U test", *many)
+
+
+def _run(name: str, samples: Sequence[Floats], labels: Sequence[str]) -> Tested:
+    if name == "Welch's t test":
+        return welch(samples[0], samples[1])
+    if name == "Mann–Whitney U test":
+        return mann_whitney(samples[0], samples[1])
+    if name == "Kruskal–Wallis test":
+        return kruskal(samples, labels)
+    return welch_anova(samples, labels)
+
+
+def _shape(label: str, values: Floats) -> tuple[bool, str]:
+    """Whether a mean of so many values of such skewness is near enough to normal (Cochran 1977: n > 25 G₁²)."""
+    n = values.size
+    sd = float(values.std())
+    skew = float(np.mean(((values - values.mean()) / sd) ** 3)) if sd else 0.0
+    needed = 25 * skew * skew
+    fit = n >= 8 and n > needed
+    verdict = "enough" if fit else "too few"
+    return fit, f"{label}: {n:,} rows with skewness {skew:.2f}; means need about {max(8, int(needed)):,}: {verdict}."
+
+
+def _with_missing(one: Group, missing: int) -> Group:
+    from dataclasses import replace
+
+    return replace(one, missing=missing)
+
+
+def _shares(
+    about: Outcome, by: str, labels: list[str], samples: list[Floats], missing: list[int], left: list[str], test: str | None
+) -> Compared:
+    yes, n = [float(values.sum()) for values in samples], [float(values.size) for values in samples]
+    table = np.array([[a, b - a] for a, b in zip(yes, n, strict=True)])
+    expected = np.outer(table.sum(axis=1), table.sum(axis=0)) / table.sum()
+    least = float(expected.min())
+    two = len(labels) == 2
+    name = test or ("two-proportion z test" if least >= 5 else "Fisher's exact test") if two else "chi-squared test"
+    if name not in TESTS[6:]:
+        raise RequestError("The test", name, "one of " + ", ".join(TESTS[6:]) + " for a yes/no outcome")
+    made = {
+        "two-proportion z test": lambda: two_proportions(yes, n),
+        "Fisher's exact test": lambda: fisher(table),
+        "chi-squared test": lambda: chi_squared(table),
+    }[name]()
+    if not two:
+        from dataclasses import replace
+
+        made = replace(made, pairs=pairs_of_shares(yes, n, labels))
+    why = f"a yes/no outcome in {'two' if two else len(labels)} groups; the smallest expected count is {least:.1f}"
+    why += ", enough for it" if least >= 5 and name != "Fisher's exact test" else (
+        ", too small for the others" if name == "Fisher's exact test" else ": take it with care"
+    )  # fmt: skip
+    groups = [
+        _with_missing(described(label, values), gone)
+        for label, values, gone in zip(labels, samples, missing, strict=True)
+    ]
+    return Compared(
+        outcome=about.name, by=by, kind="shares", test=made, why=why, groups=tuple(groups),
+        overall=_with_missing(described("all", about.values), about.table.rows - about.n),
+        assumptions=(f"The smallest expected count is {least:.1f} (5 are asked for).",
+                     "Rows are taken to be independent of each other."),
+        table=(tuple(labels), ("yes", "no"), table), left_out=tuple(left),
+    )  # fmt: skip
+
+
+def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared:
+    if len(labels) < 2:
+        raise ColumnError(outcome, f"The column {outcome!r} has one label only.", "Compare one with two or more.")
+    own, own_labels = table.codes(outcome)
+    groups, group_labels = table.codes(by)
+    counts = np.zeros((len(group_labels), len(own_labels)))
+    np.add.at(counts, (groups, own), 1.0)
+    rows = [i for i, label in enumerate(group_labels) if label is not None and counts[i].sum() > 0]
+    columns = [j for j, label in enumerate(own_labels) if label is not None and counts[:, j].sum() > 0]
+    left = []
+    for names, kept, what in ((group_labels, rows, by), (own_labels, columns, outcome)):
+        if len(kept) > _MOST_GROUPS:
+            raise ColumnError(what, f"The column {what!r} has {len(kept)} labels, too many for a crosstab.",
+                              f"Choose one with at most {_MOST_GROUPS}.")  # fmt: skip
+        if len(names) > len(kept):
+            left.append(f"rows without {spoken(what)}")
+    kept_counts = counts[np.ix_(rows, columns)]
+    if min(kept_counts.shape) < 2 or kept_counts.sum() < LEAST_ROWS:
+        raise ColumnError(by, f"There are too few rows or labels of {outcome!r} by {by!r} to compare.", "Loosen the condition.")
+    expected = np.outer(kept_counts.sum(axis=1), kept_counts.sum(axis=0)) / kept_counts.sum()
+    few = float((expected < 5).mean())
+    made = fisher(kept_counts) if kept_counts.shape == (2, 2) and expected.min() < 5 else chi_squared(kept_counts)
+    why = f"two columns of labels ({kept_counts.shape[0]} by {kept_counts.shape[1]})"
+    names = [str(group_labels[i]) for i in rows]
+    return Compared(
+        outcome=outcome, by=by, kind="labels", test=made, why=why,
+        groups=tuple(
+            Group(label=name, n=int(kept_counts[i].sum()), mean=None, median=None, sd=None, q1=None, q3=None, missing=0)
+            for i, name in enumerate(names)
+        ),
+        overall=Group(label="all", n=int(kept_counts.sum()), mean=None, median=None, sd=None, q1=None, q3=None, missing=0),
+        assumptions=(
+            f"{100 * few:.0f}% of the cells have an expected count below 5" + (" (20% at most are asked for)." if few else "."),
+            "Rows are taken to be independent of each other.",
+        ),
+        table=(tuple(names), tuple(str(own_labels[j]) for j in columns), kept_counts), left_out=tuple(left),
+    )  # fmt: skip
+
+
+def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) -> Compared:
+    about = outcome_of(table, outcome)
+    key = table.column(paired, "the pairs").name
+    codes, labels = table.codes(by)
+    keys, names = table.codes(key)
+    own, pair = codes[about.rows], keys[about.rows]
+    seen = [i for i in np.unique(own).tolist() if labels[i] is not None]
+    if len(seen) != 2:
+        raise RequestError(
+            "The groups of a paired comparison", by, f"a column with two labels; it has {len(seen)} with the outcome"
+        )
+    sides = []
+    for place in seen:
+        which = (own == place) & np.array([name is not None for name in names])[pair]
+        count = np.bincount(pair[which], minlength=len(names))
+        if (count > 1).any():
+            twice = names[int(np.flatnonzero(count > 1)[0])]
+            raise ColumnError(
+                key, f"{key} {twice} stands {int(count.max())} times with {by} {labels[place]}, so its rows cannot be paired.",
+                "Name a column that tells each row of a group apart, or keep other rows.",
+            )  # fmt: skip
+        values = np.full(len(names), np.nan)
+        values[pair[which]] = about.values[which]
+        sides.append(values)
+    both = np.isfinite(sides[0]) & np.isfinite(sides[1])
+    if both.sum() < 5:
+        raise ColumnError(
+            key, f"Only {int(both.sum())} values of {key!r} stand in both groups; at least 5 pairs are needed.",
+            "Name the column that says which rows belong together.",
+        )  # fmt: skip
+    a, b = sides[0][both], sides[1][both]
+    fit, told = _shape("the differences", a - b)
+    name = test or ("paired t test" if fit else "Wilcoxon signed-rank test")
+    if name not in ("paired t test", "Wilcoxon signed-rank test"):
+        raise RequestError("The test", name, "the paired t test or the Wilcoxon signed-rank test")
+    made = paired_t(a, b) if name == "paired t test" else wilcoxon(a, b)
+    why = f"{a.size:,} pairs by {spoken(key)}; their differences are " + (
+        "near enough to normal for a mean" if fit else "too few for their skewness, so ranks are compared"
+    )
+    two = [str(labels[i]) for i in seen]
+    single = int((np.isfinite(sides[0]) ^ np.isfinite(sides[1])).sum())
+    return Compared(
+        outcome=about.name, by=by, kind="pairs", test=made, why=why,
+        groups=tuple(described(label, values) for label, values in zip(two, (a, b), strict=True)),
+        overall=described("difference", a - b), assumptions=(told, "Pairs are taken to be independent of each other."),
+        paired=key, samples=(a, b),
+        left_out=(f"{single:,} values of {spoken(key)} that stand in one group only",) if single else (),
+    )  # fmt: skip

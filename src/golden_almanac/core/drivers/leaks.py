@@ -1,0 +1,145 @@
+"""Factors that only restate the outcome or another factor: bookkeeping, near copies, columns bound to one another."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from ..identities import identities
+from ..measures import spoken
+from .design import Design
+from .factors import Factor, LeftOut
+from .outcome import Outcome
+
+Floats = npt.NDArray[np.float64]
+
+#: A single factor that leaves less than this of the outcome's variance restates it.
+_RESTATES = 0.02
+#: A block whose columns keep less than this of their own variance beside the others is determined by them.
+_DETERMINED = 1e-7
+
+
+def without_leaks(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Factor], list[LeftOut]]:
+    """The factors that may explain the outcome, and those that may not, each with its reason."""
+    bound = _bookkeeping(outcome, factors)
+    kept, left = [], []
+    for factor in factors:
+        if factor.name in bound:
+            left.append(LeftOut(factor=factor.name, reason=bound[factor.name]))
+            continue
+        share = _explained_alone(outcome, factor)
+        if share > 1 - _RESTATES:
+            left.append(
+                LeftOut(factor=factor.name, reason=f"it all but restates the outcome (R² {share:.3f} by itself)")
+            )
+            continue
+        kept.append(factor)
+    kept, determined = _independent(outcome, kept)
+    return kept, [*left, *determined]
+
+
+def _bookkeeping(outcome: Outcome, factors: Sequence[Factor]) -> dict[str, str]:
+    """Factors bound to the outcome by an accounting identity."""
+    table = outcome.table
+    numeric = [column.name for column in table.columns if column.type in ("number", "boolean")]
+    wanted = [name for name in numeric if name in outcome.columns]
+    if len(wanted) != 1:
+        return {}
+    used = [*wanted, *(factor.column for factor in factors if factor.column in numeric)]
+    found: dict[str, str] = {}
+    for one in identities(table, list(dict.fromkeys(used))):
+        if wanted[0] not in one.columns:
+            continue
+        text = f"bookkeeping: {_told(one.kind, one.result, one.terms)}"
+        for name in one.columns - {wanted[0]}:
+            found.setdefault(name, text)
+    return found
+
+
+def _told(kind: str, result: str, terms: tuple[tuple[float, str], ...]) -> str:
+    names = [spoken(name) for _, name in terms]
+    if kind == "threshold":
+        return f"{spoken(result)} is {names[0]} cut at {abs(terms[0][0]):g}"
+    if kind == "product":
+        return f"{spoken(result)} = {' × '.join(names)}"
+    parts = []
+    for place, (weight, _) in enumerate(terms):
+        size = "" if abs(abs(weight) - 1) < 1e-9 else f"{abs(weight):.4g} "
+        sign = ("− " if weight < 0 else "") if place == 0 else (" − " if weight < 0 else " + ")
+        parts.append(f"{sign}{size}{names[place]}")
+    return f"{spoken(result)} = {''.join(parts)}"
+
+
+def _explained_alone(outcome: Outcome, factor: Factor) -> float:
+    """R² of the outcome on one factor: bin means, and a straight line, whichever is more."""
+    y, w = outcome.values, outcome.weights if outcome.weights is not None else np.ones(outcome.n)
+    codes, count, _ = factor.bins
+    rows, sums = np.bincount(codes, weights=w, minlength=count), np.bincount(codes, weights=w * y, minlength=count)
+    centre = float(np.average(y, weights=w))
+    whole = float(np.sum(w * (y - centre) ** 2))
+    seen = rows > 0
+    # Each bin costs a degree of freedom, or forty rows in thirty bins would restate anything.
+    free = max(1, outcome.n - int(seen.sum()))
+    between = float(np.sum((sums[seen] - centre * rows[seen]) ** 2 / rows[seen]))
+    best = 1 - (whole - between) / whole * (outcome.n - 1) / free
+    if factor.number:
+        assert factor.values is not None
+        x = np.where(factor.missing, factor.mean, factor.values) - factor.mean
+        slope = float(np.sum(w * x * (y - centre)))
+        best = max(best, slope**2 / max(float(np.sum(w * x * x)) * whole, 1e-300))
+    return best
+
+
+def _independent(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Factor], list[LeftOut]]:
+    """Factors none of which is determined by others. Finer categories stay, and what they determine goes: all that a
+    region could tell is told by its routes."""
+    ordered = sorted(
+        factors, key=lambda one: (one.number, -len(one.levels), list(factors).index(one))
+    )  # fmt: skip
+    design = Design.of(ordered, outcome.n)
+    step = max(1, outcome.n // 100_000)
+    rows = np.arange(0, outcome.n, step)
+    gram = np.zeros((design.k, design.k))
+    for _, x in design.stretches(rows):
+        gram += x.T @ x
+    size = np.sqrt(np.maximum(np.diag(gram), 1e-300))
+    gram = gram / np.outer(size, size)
+    kept_columns: list[int] = [0]
+    gone: list[LeftOut] = []
+    names: list[Factor] = []
+    for number, factor in enumerate(ordered):
+        block = np.arange(design.blocks[number].start, design.blocks[number].stop)
+        before = gram[np.ix_(kept_columns, kept_columns)]
+        across = gram[np.ix_(kept_columns, block)]
+        left = gram[np.ix_(block, block)] - across.T @ np.linalg.lstsq(before, across, rcond=1e-12)[0]
+        own = np.diag(gram)[block] - gram[0, block] ** 2
+        if bool((np.diag(left) <= _DETERMINED * np.maximum(own, 1e-12)).all()):
+            gone.append(LeftOut(factor=factor.name, reason=_by_whom(factor, names)))
+            continue
+        names.append(factor)
+        kept_columns += block.tolist()
+    kept = [factor for factor in factors if factor in names]
+    return kept, gone
+
+
+def _by_whom(factor: Factor, others: Sequence[Factor]) -> str:
+    codes, count, _ = factor.bins
+    for other in others:
+        theirs, their_count, _ = other.bins
+        if other.number and factor.number:
+            assert factor.values is not None
+            assert other.values is not None
+            both = ~(factor.missing | other.missing)
+            if both.sum() > 2 and abs(float(np.corrcoef(factor.values[both], other.values[both])[0, 1])) > 1 - 1e-9:
+                return f"it is {spoken(other.column)} in another unit"
+            continue
+        if other.number:
+            continue
+        pairs = np.zeros((their_count, count), dtype=bool)
+        pairs[theirs, codes] = True
+        if bool((pairs.sum(axis=1) <= 1).all()):
+            return f"each {other.spoken} has only one {factor.spoken}, so {other.spoken} tells it already"
+    listed = ", ".join(other.spoken for other in others[:4])
+    return f"the other factors together determine it ({listed})"

@@ -1,0 +1,182 @@
+"""Trees on binned features: one for rules (Breiman et al. 1984), many small ones boosted (Friedman 2001).
+
+A node splits its rows by the bins of one feature into two sets; bins of a category, and missing ones, are put in order of
+their mean first, which finds the best two sets (Fisher 1958). Nodes are arrays, so that prediction walks all rows at once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from .features import Codes, Feature
+
+Floats = npt.NDArray[np.float64]
+Places = npt.NDArray[np.intp]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Tree:
+    """`feature` (nodes,) is −1 at a leaf; `left` holds which bins go left (nodes, bins); `children` (nodes, 2); `value`
+    what a node's rows predict; `rows` how many of them were learned from."""
+
+    feature: Places
+    left: npt.NDArray[np.bool_]
+    children: Places
+    value: Floats
+    rows: Floats
+    depth: int
+
+    def leaves(self, codes: Codes) -> Places:
+        """The leaf of each row (n, features)."""
+        node = np.zeros(codes.shape[0], dtype=np.intp)
+        every = np.arange(codes.shape[0])
+        for _ in range(self.depth):
+            split = self.feature[node]
+            goes = self.left[node, codes[every, np.maximum(split, 0)]]
+            node = np.where(split < 0, node, np.where(goes, self.children[node, 0], self.children[node, 1]))
+        return node
+
+    def predict(self, codes: Codes) -> Floats:
+        return self.value[self.leaves(codes)]
+
+    def add_parts(self, codes: Codes, into: Floats, scale: float = 1.0) -> None:
+        """Add to (n, features) what each split on a row's path changes; the root's value is left out."""
+        node = np.zeros(codes.shape[0], dtype=np.intp)
+        every = np.arange(codes.shape[0])
+        for _ in range(self.depth):
+            split = self.feature[node]
+            goes = self.left[node, codes[every, np.maximum(split, 0)]]
+            following = np.where(split < 0, node, np.where(goes, self.children[node, 0], self.children[node, 1]))
+            into[every, np.maximum(split, 0)] += scale * (self.value[following] - self.value[node])
+            node = following
+
+    def to_dict(self) -> dict[str, Any]:
+        return {
+            "feature": self.feature.tolist(), "children": self.children.tolist(), "value": self.value.tolist(),
+            "rows": self.rows.tolist(), "depth": self.depth, "bins": self.left.shape[1],
+            "left": [np.flatnonzero(row).tolist() for row in self.left],
+        }  # fmt: skip
+
+    @classmethod
+    def from_dict(cls, kept: dict[str, Any]) -> Tree:
+        left = np.zeros((len(kept["left"]), kept["bins"]), dtype=bool)
+        for row, bins in zip(left, kept["left"], strict=True):
+            row[bins] = True
+        return cls(
+            feature=np.array(kept["feature"], dtype=np.intp), left=left, value=np.array(kept["value"]),
+            children=np.array(kept["children"], dtype=np.intp).reshape(-1, 2), rows=np.array(kept["rows"]),
+            depth=kept["depth"],
+        )  # fmt: skip
+
+
+class Grower:
+    """Grows trees over the same codes: the offsets of the features' bins are laid out once."""
+
+    def __init__(self, features: Sequence[Feature], codes: Codes) -> None:
+        self.sizes = [feature.bins for feature in features]
+        self.ordered = [feature.number for feature in features]
+        self.starts = np.concatenate([[0], np.cumsum(self.sizes)]).astype(np.int64)
+        self.codes = codes
+        self.flat = codes.astype(np.int32) + self.starts[:-1].astype(np.int32)
+        self.most = max(self.sizes)
+
+    def grow(
+        self, gradient: Floats, weight: Floats, rows: Places, *, depth: int, least: float, shrink: float, gain: float = 0.0
+    ) -> Tree:
+        """A tree whose leaves predict Σ gradient / (Σ weight + shrink). `least` rows stay in a leaf; a split gains
+        more than `gain`."""
+        feature, left, children, value, counts = [-1], [np.zeros(self.most, dtype=bool)], [[0, 0]], [0.0], [0.0]
+        whole = self._histogram(gradient, weight, rows)
+        g0, h0 = float(gradient[rows].sum()), float(weight[rows].sum())
+        value[0], counts[0] = g0 / (h0 + shrink), float(rows.size)
+        level: list[tuple[int, Places, Floats]] = [(0, rows, whole)]
+        deepest = 0
+        for at in range(depth):
+            following: list[tuple[int, Places, Floats]] = []
+            for node, own, histogram in level:
+                found = self._split(histogram, own.size, least, shrink, gain)
+                if found is None:
+                    continue
+                which, mask = found
+                goes = mask[self.codes[own, which]]
+                deepest = at + 1
+                feature[node], left[node] = which, mask
+                halves = (own[goes], own[~goes])
+                last = at + 1 == depth
+                made = [np.empty(0), np.empty(0)]
+                if not last:
+                    # Only the smaller side is counted; the other is what is left.
+                    small = int(halves[1].size < halves[0].size)
+                    made[small] = self._histogram(gradient, weight, halves[small])
+                    made[1 - small] = histogram - made[small]
+                for side, part in enumerate(halves):
+                    children[node][side] = len(feature)
+                    if not last:
+                        following.append((len(feature), part, made[side]))
+                    feature.append(-1)
+                    left.append(np.zeros(self.most, dtype=bool))
+                    children.append([0, 0])
+                    value.append(float(gradient[part].sum()) / (float(weight[part].sum()) + shrink))
+                    counts.append(float(part.size))
+            level = following
+        return Tree(
+            feature=np.array(feature, dtype=np.intp), left=np.array(left), value=np.array(value),
+            children=np.array(children, dtype=np.intp), rows=np.array(counts), depth=deepest,
+        )  # fmt: skip
+
+    def _histogram(self, gradient: Floats, weight: Floats, rows: Places) -> Floats:
+        """Rows, gradient and weight in each bin of each feature, shape (3, bins of all)."""
+        count, total = self.flat.shape[1], int(self.starts[-1])
+        flat = self.flat[rows].ravel()
+        return np.stack(
+            [
+                np.bincount(flat, minlength=total).astype(np.float64),
+                np.bincount(flat, weights=np.repeat(gradient[rows], count), minlength=total),
+                np.bincount(flat, weights=np.repeat(weight[rows], count), minlength=total),
+            ]
+        )
+
+    def _split(
+        self, histogram: Floats, rows: int, least: float, shrink: float, gain: float
+    ) -> tuple[int, npt.NDArray[np.bool_]] | None:
+        if rows < 2 * least:
+            return None
+        n, g, h = histogram
+        first = slice(0, int(self.starts[1]))
+        whole_g, whole_h = float(g[first].sum()), float(h[first].sum())
+        base = whole_g**2 / (whole_h + shrink)
+        best: tuple[float, int, npt.NDArray[np.bool_]] | None = None
+        for which in range(len(self.sizes)):
+            part = slice(int(self.starts[which]), int(self.starts[which + 1]))
+            seen = np.flatnonzero(n[part] > 0.5)
+            if seen.size < 2:
+                continue
+            gs, hs, ns = g[part][seen], h[part][seen], n[part][seen]
+            # Labels put in the order of their means gain by chance what each of them has for free.
+            needed = gain
+            if not self.ordered[which]:
+                order = np.argsort(gs / (hs + 10.0), kind="stable")
+                seen, gs, hs, ns = seen[order], gs[order], hs[order], ns[order]
+                needed = gain * max(1.0, (seen.size - 1) / 2)
+            cg, ch, cn = np.cumsum(gs)[:-1], np.cumsum(hs)[:-1], np.cumsum(ns)[:-1]
+            gains = cg**2 / (ch + shrink) + (whole_g - cg) ** 2 / (whole_h - ch + shrink) - base
+            gains[(cn < least) | (rows - cn < least)] = -np.inf
+            place = int(np.argmax(gains))
+            if gains[place] > max(needed, 1e-12) and (best is None or gains[place] > best[0] * (1 + 1e-12)):
+                mask = np.zeros(self.most, dtype=bool)
+                mask[seen[: place + 1]] = True
+                if self.ordered[which]:
+                    # Bins that held no row here go with those below the cut.
+                    mask[: int(seen[place]) + 1] = True
+                best = (float(gains[place]), which, mask)
+        return None if best is None else (best[1], best[2])
+
+
+def coded(features: Sequence[Feature], factors: Sequence[Any]) -> Codes:
+    """Bin numbers of all features, shape (n, features)."""
+    return np.column_stack([feature.codes(factor) for feature, factor in zip(features, factors, strict=True)])
