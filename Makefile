@@ -12,7 +12,7 @@ demo: $(VENV)/.run
 	$(BIN)/golden-almanac demo --to almanac-demo
 
 test: $(VENV)/.dev
-	$(BIN)/python -m pytest
+	$(BIN)/python -m pytest -n auto --dist worksteal
 
 bench: $(VENV)/.dev
 	$(BIN)/python -m bench.truth

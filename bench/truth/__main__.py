@@ -1,7 +1,8 @@
-"""python -m bench.truth [--seeds N] [--first SEED] [--strength …] [--changes] [--sweep] [--tails SECONDS]
+"""python -m bench.truth [--seeds N] [--first SEED] [--strength …] [--changes] [--drivers] [--sweep] [--tails SECONDS]
 
 False claims on noise, recall on planted stories, traps; with `--changes` whether planted reasons are the first
-explanation of a change; with `--sweep` recall over strengths beside a plain script's,
+explanation of a change; with `--drivers` whether planted drivers are found in their order; with `--sweep` recall over
+strengths beside a plain script's,
 with `--tails` how often chance yields a p-value as small, for every kind. `--save FILE` keeps the figures as JSON.
 """
 
@@ -18,7 +19,7 @@ import numpy as np
 
 import golden_almanac as ga
 
-from . import changes, noise, plain, planted, traps
+from . import changes, drivers, noise, plain, planted, traps
 
 #: Seeds below this were looked at while developing; figures are reported on seeds from here on.
 FRESH = 90_000
@@ -31,6 +32,7 @@ def main() -> None:
     parser.add_argument("--first", type=int, default=FRESH, help="first seed")
     parser.add_argument("--strength", type=float, nargs="*", default=[1.0], help="strengths of the planted stories")
     parser.add_argument("--changes", action="store_true", help="reasons planted in changes")
+    parser.add_argument("--drivers", action="store_true", help="drivers planted in outcomes")
     parser.add_argument("--sweep", action="store_true", help="recall over strengths, beside a plain script")
     parser.add_argument("--tails", type=int, metavar="SECONDS", help="p-values on noise: so long for each kind")
     parser.add_argument("--only", nargs="*", help="only these families")
@@ -46,6 +48,9 @@ def main() -> None:
             return
         if options.changes:
             _changes(pool, seeds, options.only)
+            return
+        if options.drivers:
+            _drivers(pool, seeds, options.only)
             return
         if options.sweep:
             _save(options.save, _sweep(pool, seeds, options.only))
@@ -185,6 +190,60 @@ def _changes(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) ->
         others = "; ".join([one[1] for one in found if not one[0]][:3])
         seconds = float(np.mean([one[3] for one in found]))
         print(f"{name:<28}{len(seeds):>7}{right:>7}{inexact:>9}{seconds:>9.2f}   {others}", flush=True)
+
+
+def _on_driver(task: tuple[str, int, int]) -> tuple[bool, bool | None, bool, list[bool], int, str, float]:
+    """Whether the wanted drivers are found in order, whether the cut is near, whether something false is told; for each
+    segment whether its interval covers the truth; segments that a filter does not give again; what was told;
+    seconds."""
+    name, number, seed = task
+    made = drivers.FAMILIES[name](np.random.default_rng([seed, 600 + number]))
+    table = ga.read(made.frame)
+    began = time.perf_counter()
+    found = ga.find_drivers(table, "y")
+    seconds = time.perf_counter() - began
+    told = [one.factor.name for one in found.drivers]
+    right = tuple(told[: len(made.wanted)]) == made.wanted
+    right &= all(any(one.factor == name for one in found.found.left_out) for name in made.left_out)
+    false = any(name not in made.wanted for name in told) or (not made.wanted and bool(found.found.every_segment))
+    near = None
+    if made.cut is not None:
+        column, at, span = made.cut
+        shape = next((one.shape for one in found.drivers if one.factor.name == column), None)
+        place = None if shape is None else shape.cut.at if shape.cut is not None else shape.bend
+        near = place is not None and abs(place - at) <= 0.1 * span
+    covers, off = [], 0
+    for one in found.found.every_segment[:5]:
+        query = f"SELECT {found.found.outcome.measure.sql} AS v, count(*) AS n FROM source WHERE {one.sql}"
+        row = table.sql(query).iloc[0]
+        off += abs(float(row["v"]) - one.value) > 1e-9 * max(1.0, abs(one.value)) or int(row["n"]) != one.n
+        if made.truth is not None:
+            import duckdb
+
+            inner_ = made.frame.assign(_truth=made.truth)  # noqa: F841 (the engine reads it by its name)
+            where = one.sql.replace('"date"', "date")
+            truth = duckdb.sql(f"SELECT avg(_truth) FROM inner_ WHERE {where}").limit(1).fetchall()[0]
+            covers.append(bool(one.low <= truth[0] <= one.high))
+    text = ", ".join(told) + (f"; {found.segments[0].sql}" if found.segments else "")
+    return right, near, false, covers, off, text, seconds
+
+
+def _drivers(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> None:
+    heads = f"{'right':>7}{'cut near':>10}{'false':>7}{'covered':>14}{'wrong filter':>14}{'seconds':>9}"
+    print(f"{'drivers':<24}{'tables':>7}{heads}   told instead")
+    inside = total = 0
+    for number, name in _chosen(drivers.FAMILIES, only):
+        found = list(pool.map(_on_driver, [(name, number, seed) for seed in seeds]))
+        right, false = sum(one[0] for one in found), sum(one[2] for one in found)
+        cuts = [one[1] for one in found if one[1] is not None]
+        covers = [cover for one in found for cover in one[3]]
+        inside, total = inside + sum(covers), total + len(covers)
+        near = f"{sum(cuts)}" if cuts else "–"
+        others = "; ".join([one[5] for one in found if not one[0] or one[2]][:2])
+        seconds = float(np.mean([one[6] for one in found]))
+        row = f"{right:>7}{near:>10}{false:>7}{f'{sum(covers)} of {len(covers)}':>14}{sum(one[4] for one in found):>14}"
+        print(f"{name:<24}{len(seeds):>7}{row}{seconds:>9.2f}   {others}", flush=True)
+    print(f"intervals of segments cover the truth in {100 * inside / max(total, 1):.1f}% of {total}")
 
 
 def _sweep(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> dict[str, Any]:

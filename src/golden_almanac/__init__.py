@@ -15,12 +15,17 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from .analyses.change import Change, change_charts, explain_change
     from .analyses.changes import Changes, explain_changes
+    from .analyses.comparing import Comparison, compare
     from .analyses.demo import write_demo
     from .analyses.drivers import Drivers, find_drivers
     from .analyses.joining import join, join_named, read_all
+    from .analyses.modelling import OutcomeModel, load_model, model_outcome
     from .analyses.notes import read_notes
+    from .analyses.questions import Question, questions
     from .analyses.readiness import Readiness, check
     from .analyses.reading import read
+    from .analyses.regressing import Regressed, regress
+    from .analyses.relating import Related, relate
     from .analyses.repairs import aside_bytes, table_repairs
     from .analyses.report import Report, report
     from .analyses.scan import Scan, finding_floors, finding_kinds, scan
@@ -38,7 +43,7 @@ if TYPE_CHECKING:
     from .core.findings import Finding, Note
     from .core.joins import Tables
     from .core.tables import Calendar, Table
-    from .publish.data import table_bytes
+    from .publish.data import frame_bytes, table_bytes
     from .publish.files import check_target, write_whole
     from .words.numbers import format_amount, format_difference
 
@@ -57,12 +62,24 @@ _HOMES = {
     "Readiness": "analyses.readiness",
     "check": "analyses.readiness",
     "table_bytes": "publish.data",
+    "frame_bytes": "publish.data",
     "Change": "analyses.change",
     "change_charts": "analyses.change",
     "explain_change": "analyses.change",
     "Changes": "analyses.changes",
     "explain_changes": "analyses.changes",
     "write_demo": "analyses.demo",
+    "Comparison": "analyses.comparing",
+    "compare": "analyses.comparing",
+    "OutcomeModel": "analyses.modelling",
+    "load_model": "analyses.modelling",
+    "model_outcome": "analyses.modelling",
+    "Question": "analyses.questions",
+    "questions": "analyses.questions",
+    "Regressed": "analyses.regressing",
+    "regress": "analyses.regressing",
+    "Related": "analyses.relating",
+    "relate": "analyses.relating",
     "Drivers": "analyses.drivers",
     "find_drivers": "analyses.drivers",
     "Report": "analyses.report",
@@ -96,14 +113,19 @@ __all__ = [
     "Change",
     "Changes",
     "ColumnError",
+    "Comparison",
     "Drivers",
     "ExpressionError",
     "Finding",
     "JoinError",
     "Note",
+    "OutcomeModel",
     "OutputError",
     "PeriodError",
+    "Question",
     "Readiness",
+    "Regressed",
+    "Related",
     "Report",
     "RequestError",
     "Scan",
@@ -115,6 +137,7 @@ __all__ = [
     "change_charts",
     "check",
     "check_target",
+    "compare",
     "explain_change",
     "explain_changes",
     "find_drivers",
@@ -122,11 +145,17 @@ __all__ = [
     "finding_kinds",
     "format_amount",
     "format_difference",
+    "frame_bytes",
     "join",
     "join_named",
+    "load_model",
+    "model_outcome",
+    "questions",
     "read",
     "read_all",
     "read_notes",
+    "regress",
+    "relate",
     "report",
     "scan",
     "table_bytes",

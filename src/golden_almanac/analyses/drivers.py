@@ -139,9 +139,29 @@ class Drivers:
 
 
 _COLUMNS = (
-    "factor", "level", "effect", "low", "high", "unit", "per", "step", "per_step", "p", "q", "importance", "cut", "shape",
-    "unadjusted", "unadjusted_low", "unadjusted_high", "odds_ratio", "n", "value", "direction", "sql",
-)  # fmt: skip
+    "factor",
+    "level",
+    "effect",
+    "low",
+    "high",
+    "unit",
+    "per",
+    "step",
+    "per_step",
+    "p",
+    "q",
+    "importance",
+    "cut",
+    "shape",
+    "unadjusted",
+    "unadjusted_low",
+    "unadjusted_high",
+    "odds_ratio",
+    "n",
+    "value",
+    "direction",
+    "sql",
+)
 
 
 def _driver(one: Driver, effect: Effect, found: Found) -> dict[str, Any]:
@@ -150,9 +170,14 @@ def _driver(one: Driver, effect: Effect, found: Found) -> dict[str, Any]:
         at = one.shape.cut
         column = quote_name(one.factor.column)
         cut = {
-            "at": at.at, "p": at.p, "difference": at.difference, "n_below": at.n_below, "n_above": at.n_above,
-            "below": f"{column} <= {at.at!r}", "above": f"{column} > {at.at!r}",
-        }  # fmt: skip
+            "at": at.at,
+            "p": at.p,
+            "difference": at.difference,
+            "n_below": at.n_below,
+            "n_above": at.n_above,
+            "below": f"{column} <= {at.at!r}",
+            "above": f"{column} > {at.at!r}",
+        }
     return {
         "factor": effect.factor,
         "level": effect.level,
@@ -228,7 +253,8 @@ def find_drivers(
     source
         Anything `ga.read` takes, or a `Table`.
     outcome
-        A column of numbers; a yes/no column, or one with two labels; a rate such as `sum(revenue) / sum(passengers)`; or
+        A column of numbers; a yes/no column, or one with two labels; a rate such as `sum(revenue) / sum(passengers)`;
+        or
         an SQL expression over a row, such as `delay_min > 15`.
     factors
         Columns that may go with it; by default all of numbers, labels and dates (as month and weekday).
@@ -239,8 +265,10 @@ def find_drivers(
     where
         An SQL condition; only the rows that meet it take part.
 
-    Effects are least squares beside all other factors with HC3 errors (MacKinnon & White 1985), or by weeks where rows of
-    one week lean on each other; cut points are tested as the best of all (Hothorn & Lausen 2003); segments are found on one
+    Effects are least squares beside all other factors with HC3 errors (MacKinnon & White 1985), or by weeks where
+    rows of
+    one week lean on each other; cut points are tested as the best of all (Hothorn & Lausen 2003); segments are found
+    on one
     half and estimated on the other (Athey & Imbens 2016).
 
     Raises

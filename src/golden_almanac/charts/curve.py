@@ -25,7 +25,8 @@ def curve(
     place_text: str = "",
     step: bool = False,
 ) -> Chart:
-    """`points` are (middle, mean, standard error, rows); `place` a cut point (`step`: the line breaks there) or bend."""
+    """`points` are (middle, mean, standard error, rows); `place` a cut point (`step`: the line breaks there) or
+    bend."""
     import pandas as pd
 
     figure = theme.figure(4.2 + 0.25 * (len(title) > 74))
@@ -57,10 +58,17 @@ def curve(
         axes.axvline(place, color=theme.INK, linewidth=1.0, linestyle=(0, (3, 3)), zorder=1)
         late = place > (x.min() + x.max()) / 2
         axes.annotate(
-            place_text, (place, 1.0), xycoords=("data", "axes fraction"), xytext=(-5 if late else 5, -2),
-            textcoords="offset points", ha="right" if late else "left", va="top", fontsize=theme.LABEL,
-            color=theme.INK, **theme.font(bold=True),
-        )  # fmt: skip
+            place_text,
+            (place, 1.0),
+            xycoords=("data", "axes fraction"),
+            xytext=(-5 if late else 5, -2),
+            textcoords="offset points",
+            ha="right" if late else "left",
+            va="top",
+            fontsize=theme.LABEL,
+            color=theme.INK,
+            **theme.font(bold=True),
+        )
     axis_texts(axes, measure)
     axis_texts(axes, None, which="x")
     axes.set_xlabel(axis_names[0], fontsize=theme.LABEL, color=theme.QUIET, **theme.font())
@@ -69,6 +77,10 @@ def curve(
     )
     data = pd.DataFrame({axis_names[0]: x, axis_names[1]: y, "error": e, "rows": [point[3] for point in points]})
     return Chart(
-        name=name, figure=figure, data=data, title=title, subtitle=subtitle,
+        name=name,
+        figure=figure,
+        data=data,
+        title=title,
+        subtitle=subtitle,
         alternative=f"Dot chart. {title}. " + "; ".join(f"{a:.4g}: {b:.4g}" for a, b in zip(x, y, strict=True)) + ".",
-    )  # fmt: skip
+    )

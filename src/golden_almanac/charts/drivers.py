@@ -23,15 +23,18 @@ def draw_effects(found: Found, title: str) -> Chart | None:
     rows = []
     for place, one in enumerate(found.drivers[:8]):
         told = one.effects[: 3 if not one.factor.number else 1]
-        for effect in told:
+        for number, effect in enumerate(told):
             label = one.factor.spoken if one.factor.number else f"{one.factor.spoken}: {names.label(effect.level)}"
-            rows.append((label, effect, place == 0))
+            rows.append((label, effect, place == 0 and number == 0))
     if not rows:
         return None
     return _effects(
-        found, "effects", title, rows[:_MOST_ROWS],
+        found,
+        "effects",
+        title,
+        rows[:_MOST_ROWS],
         f"Effect on {said.subject(found)}, all else equal · numbers per standard deviation, labels against the others",
-    )  # fmt: skip
+    )
 
 
 def draw_driver(found: Found, one: Driver) -> Chart:
@@ -43,33 +46,48 @@ def draw_driver(found: Found, one: Driver) -> Chart:
         place = cut.at if cut is not None else bend
         word = "cut at " if cut is not None else "bends at about "
         return curve(
-            name=f"driver-{one.factor.name}", title=title, source=source_of(found),
+            name=f"driver-{one.factor.name}",
+            title=title,
+            source=source_of(found),
             subtitle=f"{names.capital(said.subject(found))}, all else equal, by {one.factor.spoken}"
             " · bins of about equally many rows, whiskers: 95% range",
-            points=one.shape.curve, measure=measure, axis_names=(one.factor.spoken, names.capital(said.subject(found))),
-            place=place, place_text="" if place is None else word + numbers.plain(place, 6 if cut else 3),
+            points=one.shape.curve,
+            measure=measure,
+            axis_names=(one.factor.spoken, names.capital(said.subject(found))),
+            place=place,
+            place_text="" if place is None else word + numbers.plain(place, 6 if cut else 3),
             step=cut is not None,
-        )  # fmt: skip
+        )
     ordered = sorted(one.every, key=lambda effect: (-effect.effect, str(effect.level)))
     if len(ordered) > _MOST_ROWS:
         strong = {id(e) for e in sorted(ordered, key=lambda effect: -abs(effect.effect))[:_MOST_ROWS]}
         ordered = [effect for effect in ordered if id(effect) in strong]
     rows = [(names.label(effect.level), effect, effect is one.effects[0]) for effect in ordered]
     return _effects(
-        found, f"driver-{one.factor.name}", title, rows,
+        found,
+        f"driver-{one.factor.name}",
+        title,
+        rows,
         f"Effect of each {one.factor.spoken} on {said.subject(found)} against the others, all else equal",
-    )  # fmt: skip
+    )
 
 
 def _effects(found: Found, name: str, title: str, rows: list, subtitle: str) -> Chart:  # type: ignore[type-arg]
     measure = found.outcome.measure
     return intervals(
-        name=name, title=title, subtitle=f"{subtitle} · whiskers: 95% range · hollow: not adjusted",
-        source=source_of(found), labels=[row[0] for row in rows], values=[row[1].effect for row in rows],
-        low=[row[1].low for row in rows], high=[row[1].high for row in rows],
+        name=name,
+        title=title,
+        subtitle=f"{subtitle} · whiskers: 95% range · hollow: not adjusted",
+        source=source_of(found),
+        labels=[row[0] for row in rows],
+        values=[row[1].effect for row in rows],
+        low=[row[1].low for row in rows],
+        high=[row[1].high for row in rows],
         texts=[numbers.signed(row[1].effect, numbers.difference(row[1].effect, measure)) for row in rows],
-        by="factor", highlight=[row[0] for row in rows if row[2]], beside=[row[1].unadjusted for row in rows],
-    )  # fmt: skip
+        by="factor",
+        highlight=[row[0] for row in rows if row[2]],
+        beside=[row[1].unadjusted for row in rows],
+    )
 
 
 def draw_segments(found: Found, title: str) -> Chart | None:
@@ -79,13 +97,20 @@ def draw_segments(found: Found, title: str) -> Chart | None:
     measure = found.outcome.measure
     labels = [names.capital(said.conditions(one)) for one in found.segments]
     return intervals(
-        name="segments", title=title, source=source_of(found),
+        name="segments",
+        title=title,
+        source=source_of(found),
         subtitle=f"{names.capital(said.subject(found))} on rows that took no part in the search · line: all rows, "
         f"{numbers.amount(found.outcome.overall, measure)}",
-        labels=labels, values=[one.estimate for one in found.segments], low=[one.low for one in found.segments],
+        labels=labels,
+        values=[one.estimate for one in found.segments],
+        low=[one.low for one in found.segments],
         high=[one.high for one in found.segments],
         texts=[
-            f"{numbers.amount(one.estimate, measure)} · {numbers.percent(100 * one.share)} of all" for one in found.segments
+            f"{numbers.amount(one.estimate, measure)} · {numbers.percent(100 * one.share)} of all"
+            for one in found.segments
         ],
-        by="segment", highlight=labels[:1], reference=found.outcome.overall,
-    )  # fmt: skip
+        by="segment",
+        highlight=labels[:1],
+        reference=found.outcome.overall,
+    )

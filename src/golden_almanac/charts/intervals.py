@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection, Sequence
 import numpy as np
 
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, titled, wrap
 
 
 def intervals(
@@ -32,10 +32,11 @@ def intervals(
     import pandas as pd
 
     count = len(labels)
-    figure = theme.figure(1.45 + 0.33 * count + 0.25 * (len(title) > 74))
+    shown = ["\n".join(clip(part, 36) for part in wrap(label, 34)[:2]) for label in labels]
+    lines = max(text.count("\n") + 1 for text in shown)
+    figure = theme.figure(1.45 + (0.33 if lines == 1 else 0.46) * count + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
-    shown = [clip(label, 34) for label in labels]
-    left = 0.03 + min(0.38, 0.0112 * max(len(text) for text in shown))
+    left = 0.03 + min(0.38, 0.0112 * max(len(part) for text in shown for part in text.split("\n")))
     right = 0.975 - min(0.34, 0.0098 * max(len(text) for text in texts))
     axes = figure.add_axes((left, bottom, right - left, top - bottom))
     places = np.arange(count)[::-1]
@@ -44,7 +45,7 @@ def intervals(
     room = (max(ends) - min(ends)) or 1.0
     axes.set_xlim(min(ends) - 0.04 * room, max(ends) + 0.04 * room)
     axes.set_ylim(-0.6, count - 0.4)
-    theme.name_rows(axes, places, shown, [int(places[i]) for i in range(count) if marked[i]])
+    theme.name_rows(axes, places, shown, [i for i in range(count) if marked[i]])
     for line in axes.lines:
         line.remove()
     axes.axvline(reference, color=theme.INK, linewidth=0.9, zorder=1)
@@ -54,19 +55,37 @@ def intervals(
         axes.plot([value], [place], marker="o", markersize=7.5, color=colour, zorder=4)
     if beside is not None:
         axes.plot(
-            beside, places, linestyle="", marker="o", markersize=6, markerfacecolor=theme.PAPER,
-            markeredgecolor=theme.QUIET, zorder=3,
-        )  # fmt: skip
+            beside,
+            places,
+            linestyle="",
+            marker="o",
+            markersize=6,
+            markerfacecolor=theme.PAPER,
+            markeredgecolor=theme.QUIET,
+            zorder=3,
+        )
     for place, text, strong in zip(places, texts, marked, strict=True):
         axes.annotate(
-            text, (1.0, place), xycoords=("axes fraction", "data"), xytext=(8, 0), textcoords="offset points",
-            va="center", ha="left", fontsize=theme.LABEL, color=theme.INK, **theme.font(bold=strong),
-        )  # fmt: skip
+            text,
+            (1.0, place),
+            xycoords=("axes fraction", "data"),
+            xytext=(8, 0),
+            textcoords="offset points",
+            va="center",
+            ha="left",
+            fontsize=theme.LABEL,
+            color=theme.INK,
+            **theme.font(bold=strong),
+        )
     data = {by: list(labels), "value": list(values), "low": list(low), "high": list(high)}
     if beside is not None:
         data["unadjusted"] = list(beside)
     told = "; ".join(f"{label} {text}" for label, text in zip(labels, texts, strict=True))
     return Chart(
-        name=name, figure=figure, data=pd.DataFrame(data), title=title, subtitle=subtitle,
+        name=name,
+        figure=figure,
+        data=pd.DataFrame(data),
+        title=title,
+        subtitle=subtitle,
         alternative=f"Dots with intervals. {title}. {told}.",
-    )  # fmt: skip
+    )

@@ -51,7 +51,7 @@ def issues(chart: Chart) -> list[str]:
         # Bars lie, or stand: all of one chart start at the same nought.
         if any(patch.get_x() != 0 for patch in bars) and any(patch.get_y() != 0 for patch in bars):
             found.append("a bar does not start at 0")
-        if not axes.patches and not axes.lines:
+        if not axes.patches and not axes.lines and not axes.images:
             found.append("the chart holds no mark")
     return found
 

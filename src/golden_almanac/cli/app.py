@@ -8,7 +8,7 @@ from typing import NoReturn
 
 import typer
 
-from . import change, check, demo, drivers, options, scan
+from . import change, check, compare, demo, drivers, options, regress, relate, scan
 
 app = typer.Typer(
     name="golden-almanac",
@@ -24,6 +24,9 @@ app.command("check", help=check.HELP)(check.check)
 app.command("scan", help=scan.HELP)(scan.scan)
 app.command("change", help=change.HELP)(change.change)
 app.command("drivers", help=drivers.HELP)(drivers.drivers)
+app.command("compare", help=compare.HELP)(compare.compare)
+app.command("relate", help=relate.HELP)(relate.relate)
+app.command("regress", help=regress.HELP)(regress.regress)
 
 
 def _version(asked: bool) -> None:

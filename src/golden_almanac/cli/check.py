@@ -19,6 +19,7 @@ Examples:
   golden-almanac check harbour-office.xlsx --answer "labels alike/Quay=merge" --fix moorings.csv
   golden-almanac check harbour-office.xlsx --repairs log.json --aside set-aside.csv
   golden-almanac check harbour-office.xlsx --links
+  golden-almanac check sailings.csv --questions
   golden-almanac check sailings.csv --sql "SELECT route, sum(revenue) FROM source GROUP BY 1"
 """
 
@@ -39,6 +40,9 @@ Aside = Annotated[
     str | None,
     typer.Option("--aside", metavar="FILE", show_default=False, help="Write the rows that were set aside (.csv)."),
 ]
+Ask = Annotated[
+    bool, typer.Option("--questions", help="List questions worth asking of the table, each as a command that runs.")
+]
 Links = Annotated[bool, typer.Option("--links", help="Show the tables of the source and the keys between them.")]
 
 
@@ -50,6 +54,7 @@ def check(
     repairs: Repairs = None,
     aside: Aside = None,
     links: Links = False,
+    questions: Ask = False,
     as_json: options.AsJson = False,
 ) -> None:
     import golden_almanac as ga
@@ -65,6 +70,9 @@ def check(
         return
     table = opening.table(options.progress(), hold=sql is None)
     options.clear_progress()
+    if questions:
+        screen.questions(ga.questions(table), as_json)
+        return
     if sql is not None:
         screen.frame(table.sql(sql), as_json)
         return

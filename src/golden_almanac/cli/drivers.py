@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from pathlib import Path
+from typing import Annotated, Any
 
 import typer
 
@@ -16,6 +17,9 @@ Examples:
   golden-almanac drivers sailings.csv --outcome delay_min
   golden-almanac drivers sailings.csv --outcome on_time --factor vessel --factor route --factor passengers
   golden-almanac drivers sailings.csv --outcome delay_min --toward higher -w "region = 'Outer Isles'"
+  golden-almanac drivers sailings.csv --outcome on_time --factor route --factor vessel --model tree --keep-model
+  late.json
+  golden-almanac drivers sailings.csv --score late.json -o scores.csv
   golden-almanac drivers sailings.csv --outcome "sum(revenue) / sum(passengers)" -o drivers.html
 """
 
@@ -24,11 +28,14 @@ Examples:
 def drivers(
     opening: Opening,
     outcome: Annotated[
-        str,
+        str | None,
         typer.Option(
-            "--outcome", metavar="COLUMN", show_default=False, help="A number, a yes/no column, a rate, or an expression."
+            "--outcome",
+            metavar="COLUMN",
+            show_default=False,
+            help="A number, a yes/no column, a rate, or an expression.",
         ),
-    ],
+    ] = None,
     factor: Annotated[
         list[str] | None,
         typer.Option(
@@ -37,12 +44,42 @@ def drivers(
     ] = None,
     event: Annotated[
         str | None,
-        typer.Option("--event", metavar="LABEL", show_default=False, help="The label of the outcome that counts as yes."),
+        typer.Option(
+            "--event", metavar="LABEL", show_default=False, help="The label of the outcome that counts as yes."
+        ),
     ] = None,
     toward: Annotated[
         str, typer.Option("--toward", metavar="WAY", help="higher or lower: one direction of interest.")
     ] = "both",
     where: options.Where = None,
+    model: Annotated[
+        str | None,
+        typer.Option(
+            "--model", metavar="KIND", show_default=False, help="Also model the outcome: best, linear, tree or boosted."
+        ),
+    ] = None,
+    metric: Annotated[
+        str | None,
+        typer.Option(
+            "--metric",
+            metavar="NAME",
+            show_default=False,
+            help="What a model is judged by: auc, accuracy, brier, log_loss; mae, rmse.",
+        ),
+    ] = None,
+    keep: Annotated[
+        str | None,
+        typer.Option("--keep-model", metavar="FILE", show_default=False, help="Keep the model as .json for scoring."),
+    ] = None,
+    score: Annotated[
+        str | None,
+        typer.Option(
+            "--score",
+            metavar="MODEL",
+            show_default=False,
+            help="Score the rows with a model that was kept; with --out, a .csv.",
+        ),
+    ] = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Factors to show.")] = 10,
     as_json: options.AsJson = False,
     out: options.Out = None,
@@ -50,15 +87,50 @@ def drivers(
     import golden_almanac as ga
 
     targets = options.check_outputs(out, opening.source)
+    kept = None if keep is None else Path(keep)
+    if kept is not None:
+        ga.check_target(kept, opening.source, (".json",))
     show = options.progress()
-    found = ga.find_drivers(
-        opening.table(show), outcome, factor, event=event, toward=toward, where=where, progress=show
-    )
+    if score is not None:
+        _score(opening, score, where, targets, as_json)
+        return
+    if outcome is None:
+        raise ga.RequestError("The outcome", "nothing", "a column, named with --outcome")
+    table = opening.table(show)
+    found: Any
+    if model is not None or kept is not None:
+        found = ga.model_outcome(
+            table, outcome, factor, kind=model or "best", metric=metric, event=event, where=where, progress=show
+        )
+    else:
+        found = ga.find_drivers(table, outcome, factor, event=event, toward=toward, where=where, progress=show)
     options.clear_progress()
     report = found.report() if targets else None
     if as_json:
         screen.json_out(found.to_dict())
+    elif model is not None or kept is not None:
+        screen.model(found)
     else:
         screen.drivers(found, top)
+    if kept is not None:
+        found.save(kept)
+        typer.echo(f"wrote {kept}", err=True)
     if report is not None:
         options.write_outputs(report, targets)
+
+
+def _score(opening: Opening, model: str, where: str | None, targets: list[Path], as_json: bool) -> None:
+    """The rows' predictions: to a file where one is named, else to the screen."""
+    import golden_almanac as ga
+
+    for target in targets:
+        ga.check_target(target, opening.source, (".csv",))
+    known = ga.load_model(model)
+    table = opening.table()
+    scored = known.predict(table if where is None else table.filter(where)).reset_index()
+    if targets:
+        for target in targets:
+            ga.write_whole(target, ga.frame_bytes(scored))
+            typer.echo(f"wrote {target}: {len(scored):,} rows", err=True)
+    else:
+        screen.frame(scored, as_json)

@@ -20,6 +20,11 @@ def to_csv(frame: Any) -> bytes:
     return str(safe.to_csv(index=False, lineterminator="\n")).encode("utf-8")
 
 
+def frame_bytes(frame: Any) -> bytes:
+    """A frame as UTF-8 CSV, safe to open in a spreadsheet."""
+    return to_csv(frame)
+
+
 def table_bytes(table: Table, ending: str) -> bytes:
     """A table after its repairs, as CSV or Parquet."""
     import pyarrow as pa

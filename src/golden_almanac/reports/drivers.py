@@ -24,17 +24,22 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
         claim = f"What goes with {said.subject(found)}: {listed}"
         sections.append(
             Section(
-                id="effects", claim=f"{claim}.", detail="Most important first; each beside all others.",
-                chart=charts.draw_effects(found, claim), evidence=_whole(found),
-                sql=f"SELECT {about.measure.sql} AS value FROM source", expect=(("value", repr(about.overall)),),
+                id="effects",
+                claim=f"{claim}.",
+                detail="Most important first; each beside all others.",
+                chart=charts.draw_effects(found, claim),
+                evidence=_whole(found),
+                sql=f"SELECT {about.measure.sql} AS value FROM source",
+                expect=(("value", repr(about.overall)),),
             )
-        )  # fmt: skip
+        )
     sections += [_driver(one, found) for one in found.drivers[:_MOST_DRIVERS]]
     if found.segments:
         first = found.segments[0]
         sections.append(_segments(first, found))
     made = [
-        f"{numbers.whole(table.rows_read)} rows were read from {table.name}; {numbers.whole(about.n)} have the outcome.",
+        (f"{numbers.whole(table.rows_read)} rows were read from {table.name}; {numbers.whole(about.n)} have the "
+        f"outcome."),
         f"Factors: {', '.join(one.spoken for one in found.factors)}.",
         "Effects are least squares beside all other factors; ranges are robust"
         + (" and count weeks." if found.errors != "HC3" else " (HC3)."),
@@ -45,10 +50,13 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
         edition=" · ".join(
             [table.name, f"{numbers.whole(about.n)} rows", *([f"where {table.where}"] if table.where else [])]
         ),
-        summary=summary, keys=(), sections=tuple(sections),
+        summary=summary,
+        keys=(),
+        sections=tuple(sections),
         further=tuple(f"{one.factor.spoken}: no clear effect; {one.reason}." for one in found.unclear),
-        caveats=(*caveats, *(problem.message for problem in table.problems)), made=tuple(made),
-    )  # fmt: skip
+        caveats=(*caveats, *(problem.message for problem in table.problems)),
+        made=tuple(made),
+    )
 
 
 def _whole(found: Found) -> tuple[tuple[str, str], ...]:
@@ -69,7 +77,9 @@ def _driver(one: Driver, found: Found) -> Section:
         where = f"{quote_name(one.factor.column)} > {one.shape.cut.at!r}"
     value = _of(found, where)
     return Section(
-        id=f"driver-{one.factor.name}", claim=f"{said.driver(one, found)}.", detail=said.driver_detail(one, found),
+        id=f"driver-{one.factor.name}",
+        claim=f"{said.driver(one, found)}.",
+        detail=said.driver_detail(one, found),
         chart=charts.draw_driver(found, one),
         evidence=(
             ("Rows", numbers.whole(first.n)),
@@ -78,7 +88,7 @@ def _driver(one: Driver, found: Found) -> Section:
         ),
         sql=f"SELECT {found.outcome.measure.sql} AS value FROM source WHERE {where}",
         expect=() if value is None else (("value", repr(value)),),
-    )  # fmt: skip
+    )
 
 
 def _of(found: Found, where: str) -> float | None:
@@ -92,7 +102,9 @@ def _segments(first: Segment, found: Found) -> Section:
     claim = said.segment(first, found)
     more = [f"{said.segment(one, found)}. {said.segment_detail(one, found)}" for one in found.segments[1:4]]
     return Section(
-        id="segments", claim=f"{claim}.", detail=" ".join([said.segment_detail(first, found), *more]),
+        id="segments",
+        claim=f"{claim}.",
+        detail=" ".join([said.segment_detail(first, found), *more]),
         chart=charts.draw_segments(found, claim),
         evidence=(
             ("Rows", numbers.whole(first.n)),
@@ -101,4 +113,4 @@ def _segments(first: Segment, found: Found) -> Section:
         ),
         sql=f"SELECT {found.outcome.measure.sql} AS value, count(*) AS n FROM source WHERE {first.sql}",
         expect=(("value", repr(first.value)),),
-    )  # fmt: skip
+    )

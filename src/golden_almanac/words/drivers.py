@@ -40,7 +40,8 @@ def driver(one: Driver, found: Found) -> str:
         cut = shape.cut
         at = numbers.plain(cut.at, 6)
         return (
-            f"{who} is {size(cut.difference, measure)} {_side(cut.difference)} where {name} is above {at} than up to it, "
+            f"{who} is {size(cut.difference, measure)} {_side(cut.difference)} where {name} is above {at} than up "
+            f"to it, "
             "all else equal"
         )
     if shape is not None and shape.bend is not None:
@@ -55,7 +56,8 @@ def driver(one: Driver, found: Found) -> str:
             )
         if shape.name == "sets in":
             return (
-                f"{who} hardly moves with {name} up to about {at}, then {_goes(after)} by {size(after, measure)}, all else "
+                f"{who} hardly moves with {name} up to about {at}, then {_goes(after)} by {size(after, measure)}, "
+                f"all else "
                 "equal"
             )
         return (
@@ -65,9 +67,7 @@ def driver(one: Driver, found: Found) -> str:
     step = numbers.plain(first.step or 1.0)
     each = first.per_step or 0.0
     unit = f" {one.factor.unit}" if one.factor.unit else ""
-    return (
-        f"{who} is {size(each, measure)} {_side(each)} for each {step}{unit} more of {name}, all else equal"
-    )
+    return f"{who} is {size(each, measure)} {_side(each)} for each {step}{unit} more of {name}, all else equal"
 
 
 def driver_detail(one: Driver, found: Found) -> str:
@@ -90,7 +90,8 @@ def driver_detail(one: Driver, found: Found) -> str:
         per = numbers.plain(first.per or 1.0)
         whole = numbers.signed(first.effect, size(first.effect, measure))
         told.append(
-            f"One standard deviation ({per}) goes with {whole} on a straight line ({span(first.low, first.high, measure)}); "
+            f"One standard deviation ({per}) goes with {whole} on a straight line "
+            f"({span(first.low, first.high, measure)}); "
             f"by itself {numbers.signed(first.unadjusted, size(first.unadjusted, measure))}."
         )
         if one.shape is not None and one.shape.cut is not None:
@@ -114,9 +115,7 @@ def segment(one: Segment, found: Found) -> str:
     else:
         lift = f", where it is {numbers.amount(one.overall, measure)} overall"
     verb = "is" if found.outcome.yes_no or found.outcome.kind == "rate" else "averages"
-    return (
-        f"{names.capital(subject(found))} {verb} {numbers.amount(one.value, measure)} where {conditions(one)}{lift}"
-    )
+    return f"{names.capital(subject(found))} {verb} {numbers.amount(one.value, measure)} where {conditions(one)}{lift}"
 
 
 def segment_detail(one: Segment, found: Found) -> str:
@@ -150,8 +149,9 @@ def drivers_summary(found: Found) -> Summary:
     """What goes with the outcome most, which slices stand out, what has no clear effect, what was left out."""
     measure, about = found.outcome.measure, found.outcome
     told = [f"{driver(one, found)}." for one in found.drivers[:_MOST_DRIVERS]]
-    slices = [f"{segment(one, found)} ({numbers.percent(100 * one.share)} of all)." for one in
-              found.segments[:_MOST_SEGMENTS]]  # fmt: skip
+    slices = [
+        f"{segment(one, found)} ({numbers.percent(100 * one.share)} of all)." for one in found.segments[:_MOST_SEGMENTS]
+    ]
     tail = []
     if found.unclear:
         listed = [one.factor.spoken for one in found.unclear]

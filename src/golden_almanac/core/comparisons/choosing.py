@@ -31,9 +31,10 @@ def compare(
     column = table.column(by, "the groups")
     if column.type not in ("text", "boolean") and column.role is not Role.DIMENSION and column.distinct > _MOST_GROUPS:
         raise ColumnError(
-            column.name, f"The column {column.name!r} has {column.distinct:,} different values, too many for groups.",
+            column.name,
+            f"The column {column.name!r} has {column.distinct:,} different values, too many for groups.",
             "Compare by a column of labels; for two numbers use relate.",
-        )  # fmt: skip
+        )
     other = table.column(outcome, "the outcome") if _named(table, outcome) else None
     if other is not None and other.name == column.name:
         raise RequestError("The groups", by, "another column than the outcome")
@@ -72,9 +73,12 @@ def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int]
             missing.append(int(rows[place] - values.size))
     if len(labels) < 2:
         raise ColumnError(
-            by, f"The column {by!r} has {'only one group' if labels else 'no group'} with {_LEAST} rows or more that have the "
-            "outcome, so there is nothing to compare.", "Compare by a column with at least two groups.",
-        )  # fmt: skip
+            by,
+            f"The column {by!r} has {'only one group' if labels else 'no group'} with {_LEAST} rows or more that "
+            f"have the "
+            "outcome, so there is nothing to compare.",
+            "Compare by a column with at least two groups.",
+        )
     if len(labels) > _MOST_GROUPS:
         order = sorted(range(len(labels)), key=lambda i: (-samples[i].size, labels[i]))[:_MOST_GROUPS]
         kept = sorted(order)
@@ -84,7 +88,13 @@ def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int]
 
 
 def _numbers(
-    about: Outcome, by: str, labels: list[str], samples: list[Floats], missing: list[int], left: list[str], test: str | None
+    about: Outcome,
+    by: str,
+    labels: list[str],
+    samples: list[Floats],
+    missing: list[int],
+    left: list[str],
+    test: str | None,
 ) -> Compared:
     told = [_shape(label, values) for label, values in zip(labels, samples, strict=True)]
     flat = [label for label, values in zip(labels, samples, strict=True) if float(values.var()) == 0.0]
@@ -103,8 +113,14 @@ def _numbers(
         spreads = [float(values.std(ddof=1)) for values in samples]
         ratio = max(spreads) / min(spreads)
         why = (
-            f"{'two groups' if two else f'{len(labels)} groups'} of numbers, {small:,} to {large:,} rows each: enough for "
-            f"means in spite of their skewness; spreads differ {ratio:.2g}-fold, which this test allows for"
+            f"{'two groups' if two else f'{len(labels)} groups'} of numbers, {small:,} to {large:,} rows each: "
+            f"enough for "
+            f"means in spite of their skewness; "
+            + (
+                f"spreads differ {ratio:.2g}-fold, which this test allows for"
+                if ratio >= 1.3
+                else "spreads are much alike"
+            )
         )
     else:
         why = "some group is too small for its skewness, or does not vary, so ranks are compared instead of means"
@@ -118,11 +134,17 @@ def _numbers(
         for label, values, gone in zip(labels, samples, missing, strict=True)
     ]
     return Compared(
-        outcome=about.name, by=by, kind="numbers", test=made, why=why, groups=tuple(groups),
+        outcome=about.name,
+        by=by,
+        kind="numbers",
+        test=made,
+        why=why,
+        groups=tuple(groups),
         overall=_with_missing(described("all", about.values), about.table.rows - about.n),
-        assumptions=(*assumptions, "Rows are taken to be independent of each other."), samples=tuple(samples),
+        assumptions=(*assumptions, "Rows are taken to be independent of each other."),
+        samples=tuple(samples),
         left_out=tuple(left),
-    )  # fmt: skip
+    )
 
 
 def _fits(name: str, groups: int) -> bool:
@@ -158,7 +180,13 @@ def _with_missing(one: Group, missing: int) -> Group:
 
 
 def _shares(
-    about: Outcome, by: str, labels: list[str], samples: list[Floats], missing: list[int], left: list[str], test: str | None
+    about: Outcome,
+    by: str,
+    labels: list[str],
+    samples: list[Floats],
+    missing: list[int],
+    left: list[str],
+    test: str | None,
 ) -> Compared:
     yes, n = [float(values.sum()) for values in samples], [float(values.size) for values in samples]
     table = np.array([[a, b - a] for a, b in zip(yes, n, strict=True)])
@@ -178,20 +206,30 @@ def _shares(
 
         made = replace(made, pairs=pairs_of_shares(yes, n, labels))
     why = f"a yes/no outcome in {'two' if two else len(labels)} groups; the smallest expected count is {least:.1f}"
-    why += ", enough for it" if least >= 5 and name != "Fisher's exact test" else (
-        ", too small for the others" if name == "Fisher's exact test" else ": take it with care"
-    )  # fmt: skip
+    why += (
+        ", enough for it"
+        if least >= 5 and name != "Fisher's exact test"
+        else (", too small for the others" if name == "Fisher's exact test" else ": take it with care")
+    )
     groups = [
         _with_missing(described(label, values), gone)
         for label, values, gone in zip(labels, samples, missing, strict=True)
     ]
     return Compared(
-        outcome=about.name, by=by, kind="shares", test=made, why=why, groups=tuple(groups),
+        outcome=about.name,
+        by=by,
+        kind="shares",
+        test=made,
+        why=why,
+        groups=tuple(groups),
         overall=_with_missing(described("all", about.values), about.table.rows - about.n),
-        assumptions=(f"The smallest expected count is {least:.1f} (5 are asked for).",
-                     "Rows are taken to be independent of each other."),
-        table=(tuple(labels), ("yes", "no"), table), left_out=tuple(left),
-    )  # fmt: skip
+        assumptions=(
+            f"The smallest expected count is {least:.1f} (5 are asked for).",
+            "Rows are taken to be independent of each other.",
+        ),
+        table=(tuple(labels), ("yes", "no"), table),
+        left_out=tuple(left),
+    )
 
 
 def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared:
@@ -204,33 +242,46 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
     rows = [i for i, label in enumerate(group_labels) if label is not None and counts[i].sum() > 0]
     columns = [j for j, label in enumerate(own_labels) if label is not None and counts[:, j].sum() > 0]
     left = []
-    for names, kept, what in ((group_labels, rows, by), (own_labels, columns, outcome)):
+    for every, kept, what in ((group_labels, rows, by), (own_labels, columns, outcome)):
         if len(kept) > _MOST_GROUPS:
-            raise ColumnError(what, f"The column {what!r} has {len(kept)} labels, too many for a crosstab.",
-                              f"Choose one with at most {_MOST_GROUPS}.")  # fmt: skip
-        if len(names) > len(kept):
+            raise ColumnError(
+                what,
+                f"The column {what!r} has {len(kept)} labels, too many for a crosstab.",
+                f"Choose one with at most {_MOST_GROUPS}.",
+            )
+        if len(every) > len(kept):
             left.append(f"rows without {spoken(what)}")
     kept_counts = counts[np.ix_(rows, columns)]
     if min(kept_counts.shape) < 2 or kept_counts.sum() < LEAST_ROWS:
-        raise ColumnError(by, f"There are too few rows or labels of {outcome!r} by {by!r} to compare.", "Loosen the condition.")
+        raise ColumnError(
+            by, f"There are too few rows or labels of {outcome!r} by {by!r} to compare.", "Loosen the condition."
+        )
     expected = np.outer(kept_counts.sum(axis=1), kept_counts.sum(axis=0)) / kept_counts.sum()
     few = float((expected < 5).mean())
     made = fisher(kept_counts) if kept_counts.shape == (2, 2) and expected.min() < 5 else chi_squared(kept_counts)
     why = f"two columns of labels ({kept_counts.shape[0]} by {kept_counts.shape[1]})"
     names = [str(group_labels[i]) for i in rows]
     return Compared(
-        outcome=outcome, by=by, kind="labels", test=made, why=why,
+        outcome=outcome,
+        by=by,
+        kind="labels",
+        test=made,
+        why=why,
         groups=tuple(
             Group(label=name, n=int(kept_counts[i].sum()), mean=None, median=None, sd=None, q1=None, q3=None, missing=0)
             for i, name in enumerate(names)
         ),
-        overall=Group(label="all", n=int(kept_counts.sum()), mean=None, median=None, sd=None, q1=None, q3=None, missing=0),
+        overall=Group(
+            label="all", n=int(kept_counts.sum()), mean=None, median=None, sd=None, q1=None, q3=None, missing=0
+        ),
         assumptions=(
-            f"{100 * few:.0f}% of the cells have an expected count below 5" + (" (20% at most are asked for)." if few else "."),
+            f"{100 * few:.0f}% of the cells have an expected count below 5"
+            + (" (20% at most are asked for)." if few else "."),
             "Rows are taken to be independent of each other.",
         ),
-        table=(tuple(names), tuple(str(own_labels[j]) for j in columns), kept_counts), left_out=tuple(left),
-    )  # fmt: skip
+        table=(tuple(names), tuple(str(own_labels[j]) for j in columns), kept_counts),
+        left_out=tuple(left),
+    )
 
 
 def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) -> Compared:
@@ -251,18 +302,21 @@ def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) 
         if (count > 1).any():
             twice = names[int(np.flatnonzero(count > 1)[0])]
             raise ColumnError(
-                key, f"{key} {twice} stands {int(count.max())} times with {by} {labels[place]}, so its rows cannot be paired.",
+                key,
+                f"{key} {twice} stands {int(count.max())} times with {by} {labels[place]}, so its rows cannot be "
+                f"paired.",
                 "Name a column that tells each row of a group apart, or keep other rows.",
-            )  # fmt: skip
+            )
         values = np.full(len(names), np.nan)
         values[pair[which]] = about.values[which]
         sides.append(values)
     both = np.isfinite(sides[0]) & np.isfinite(sides[1])
     if both.sum() < 5:
         raise ColumnError(
-            key, f"Only {int(both.sum())} values of {key!r} stand in both groups; at least 5 pairs are needed.",
+            key,
+            f"Only {int(both.sum())} values of {key!r} stand in both groups; at least 5 pairs are needed.",
             "Name the column that says which rows belong together.",
-        )  # fmt: skip
+        )
     a, b = sides[0][both], sides[1][both]
     fit, told = _shape("the differences", a - b)
     name = test or ("paired t test" if fit else "Wilcoxon signed-rank test")
@@ -275,9 +329,15 @@ def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) 
     two = [str(labels[i]) for i in seen]
     single = int((np.isfinite(sides[0]) ^ np.isfinite(sides[1])).sum())
     return Compared(
-        outcome=about.name, by=by, kind="pairs", test=made, why=why,
+        outcome=about.name,
+        by=by,
+        kind="pairs",
+        test=made,
+        why=why,
         groups=tuple(described(label, values) for label, values in zip(two, (a, b), strict=True)),
-        overall=described("difference", a - b), assumptions=(told, "Pairs are taken to be independent of each other."),
-        paired=key, samples=(a, b),
+        overall=described("difference", a - b),
+        assumptions=(told, "Pairs are taken to be independent of each other."),
+        paired=key,
+        samples=(a, b),
         left_out=(f"{single:,} values of {spoken(key)} that stand in one group only",) if single else (),
-    )  # fmt: skip
+    )

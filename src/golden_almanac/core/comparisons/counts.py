@@ -41,13 +41,19 @@ def two_proportions(yes: Sequence[float], n: Sequence[float]) -> Tested:
         spread = 1.959964 * sqrt(1 / yes[0] - 1 / n[0] + 1 / yes[1] - 1 / n[1])
         ratio = Sized(value=value, low=value * exp(-spread), high=value * exp(spread))
     return Tested(
-        name="two-proportion z test", statistic=z, df=(), p=float(2 * ndtr(-abs(z))), effect_name="risk ratio",
-        effect=ratio, difference=difference_of(yes, n),
-    )  # fmt: skip
+        name="two-proportion z test",
+        statistic=z,
+        df=(),
+        p=float(2 * ndtr(-abs(z))),
+        effect_name="risk ratio",
+        effect=ratio,
+        difference=difference_of(yes, n),
+    )
 
 
 def chi_squared(counts: Floats) -> Tested:
-    """Pearson's chi-squared of a table of counts, without Yates' correction; the effect is Cramér's V with the interval of
+    """Pearson's chi-squared of a table of counts, without Yates' correction; the effect is Cramér's V with the
+    interval of
     its noncentral chi-squared (Smithson 2003)."""
     from scipy.special import chdtrc
 
@@ -58,12 +64,17 @@ def chi_squared(counts: Floats) -> Tested:
     df = float((r - 1) * (c - 1))
     least = min(r, c) - 1
     return Tested(
-        name="chi-squared test", statistic=statistic, df=(df,), p=float(chdtrc(df, statistic)), effect_name="Cramér's V",
+        name="chi-squared test",
+        statistic=statistic,
+        df=(df,),
+        p=float(chdtrc(df, statistic)),
+        effect_name="Cramér's V",
         effect=Sized(
-            value=sqrt(statistic / total / least), low=_v(statistic, df, total, least, 0.975),
+            value=sqrt(statistic / total / least),
+            low=_v(statistic, df, total, least, 0.975),
             high=_v(statistic, df, total, least, 0.025),
         ),
-    )  # fmt: skip
+    )
 
 
 def _v(statistic: float, df: float, total: float, least: int, level: float) -> float:
@@ -81,7 +92,8 @@ def _v(statistic: float, df: float, total: float, least: int, level: float) -> f
 
 
 def fisher(counts: Floats) -> Tested:
-    """Fisher's exact test of a two by two table (1935), two-sided by the tables no likelier than this one; the effect is
+    """Fisher's exact test of a two by two table (1935), two-sided by the tables no likelier than this one; the effect
+    is
     the odds ratio (half a row added to each cell where one is empty) with Woolf's interval."""
     from scipy.special import gammaln
 
@@ -102,11 +114,14 @@ def fisher(counts: Floats) -> Tested:
     ratio = (a + more) * (d + more) / ((b + more) * (c + more))
     spread = 1.959964 * sqrt(sum(1 / (v + more) for v in (a, b, c, d)))
     return Tested(
-        name="Fisher's exact test", statistic=None, df=(), p=float(min(1.0, p[p <= own * (1 + 1e-7)].sum())),
+        name="Fisher's exact test",
+        statistic=None,
+        df=(),
+        p=float(min(1.0, p[p <= own * (1 + 1e-7)].sum())),
         effect_name="odds ratio",
         effect=Sized(value=ratio, low=exp(log(ratio) - spread), high=exp(log(ratio) + spread)),
         difference=difference_of((a, c), (a + b, c + d)),
-    )  # fmt: skip
+    )
 
 
 def pairs_of_shares(yes: Sequence[float], n: Sequence[float], labels: Sequence[str]) -> tuple[Pair, ...]:
@@ -124,7 +139,13 @@ def pairs_of_shares(yes: Sequence[float], n: Sequence[float], labels: Sequence[s
         assert one.difference is not None
         assert one.difference.value is not None
         made.append(
-            Pair(a=labels[i], b=labels[j], difference=one.difference.value, low=one.difference.low,
-                 high=one.difference.high, p=p)
-        )  # fmt: skip
+            Pair(
+                a=labels[i],
+                b=labels[j],
+                difference=one.difference.value,
+                low=one.difference.low,
+                high=one.difference.high,
+                p=p,
+            )
+        )
     return tuple(made)

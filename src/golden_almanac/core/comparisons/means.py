@@ -27,9 +27,14 @@ def welch(a: Floats, b: Floats) -> Tested:
     p = float(2 * stdtr(df, -abs(t)))
     half = float(stdtrit(df, 0.975)) * error
     return Tested(
-        name="Welch's t test", statistic=t, df=(df,), p=p, effect_name="Hedges' g", effect=_hedges(a, b),
+        name="Welch's t test",
+        statistic=t,
+        df=(df,),
+        p=p,
+        effect_name="Hedges' g",
+        effect=_hedges(a, b),
         difference=Sized(value=gap, low=gap - half, high=gap + half),
-    )  # fmt: skip
+    )
 
 
 def _hedges(a: Floats, b: Floats) -> Sized:
@@ -60,10 +65,14 @@ def paired_t(a: Floats, b: Floats) -> Tested:
         else Sized(value=size, low=size - spread, high=size + spread)
     )
     return Tested(
-        name="paired t test", statistic=t, df=(float(n - 1),), p=float(2 * stdtr(n - 1, -abs(t))),
-        effect_name="Cohen's d of the differences", effect=effect,
+        name="paired t test",
+        statistic=t,
+        df=(float(n - 1),),
+        p=float(2 * stdtr(n - 1, -abs(t))),
+        effect_name="Cohen's d of the differences",
+        effect=effect,
         difference=Sized(value=gap, low=gap - half, high=gap + half),
-    )  # fmt: skip
+    )
 
 
 def welch_anova(groups: Sequence[Floats], labels: Sequence[str]) -> Tested:
@@ -84,9 +93,14 @@ def welch_anova(groups: Sequence[Floats], labels: Sequence[str]) -> Tested:
     between = float(np.sum(n * (mean - every.mean()) ** 2))
     eta = between / float(np.sum((every - every.mean()) ** 2))
     return Tested(
-        name="Welch's analysis of variance", statistic=f, df=(df1, df2), p=float(fdtrc(df1, df2, f)), effect_name="η²",
-        effect=_eta_interval(eta, df1, float(n.sum() - k), float(n.sum())), pairs=games_howell(groups, labels),
-    )  # fmt: skip
+        name="Welch's analysis of variance",
+        statistic=f,
+        df=(df1, df2),
+        p=float(fdtrc(df1, df2, f)),
+        effect_name="η²",
+        effect=_eta_interval(eta, df1, float(n.sum() - k), float(n.sum())),
+        pairs=games_howell(groups, labels),
+    )
 
 
 def _eta_interval(eta: float, df1: float, df2: float, n: float) -> Sized:
@@ -122,7 +136,13 @@ def games_howell(groups: Sequence[Floats], labels: Sequence[str]) -> tuple[Pair,
         df = (va + vb) ** 2 / (va**2 / (a.size - 1) + vb**2 / (b.size - 1))
         half = range_quantile(0.05, k, df) * error
         made.append(
-            Pair(a=labels[i], b=labels[j], difference=gap, low=gap - half, high=gap + half,
-                 p=range_p(abs(gap) / error, k, df))
-        )  # fmt: skip
+            Pair(
+                a=labels[i],
+                b=labels[j],
+                difference=gap,
+                low=gap - half,
+                high=gap + half,
+                p=range_p(abs(gap) / error, k, df),
+            )
+        )
     return tuple(made)

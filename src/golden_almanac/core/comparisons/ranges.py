@@ -38,9 +38,7 @@ def range_p(q: float, k: int, df: float) -> float:
     spread = 1 / np.sqrt(2 * df)
     low, high = max(1e-10, 1 - 9 * spread), 1 + 9 * spread + 8 / df
     s = (high - low) / 2 * nodes + (high + low) / 2
-    density = np.exp(
-        np.log(2) + df / 2 * np.log(df / 2) - gammaln(df / 2) + (df - 1) * np.log(s) - df * s * s / 2
-    )
+    density = np.exp(np.log(2) + df / 2 * np.log(df / 2) - gammaln(df / 2) + (df - 1) * np.log(s) - df * s * s / 2)
     below = float((high - low) / 2 * np.sum(weights * density * within(q * s)))
     return float(np.clip(1 - below, 0.0, 1.0))
 

@@ -42,9 +42,14 @@ def mann_whitney(a: Floats, b: Floats, level: float = 0.05) -> Tested:
     z = away / spread if spread else 0.0
     wins = u / (n * m)
     return Tested(
-        name="Mann–Whitney U test", statistic=u, df=(), p=float(min(1.0, 2 * ndtr(-z))),
-        effect_name="chance that the first is larger", effect=_wins(wins, n, m), difference=hodges_lehmann(a, b, level),
-    )  # fmt: skip
+        name="Mann–Whitney U test",
+        statistic=u,
+        df=(),
+        p=float(min(1.0, 2 * ndtr(-z))),
+        effect_name="chance that the first is larger",
+        effect=_wins(wins, n, m),
+        difference=hodges_lehmann(a, b, level),
+    )
 
 
 def _wins(theta: float, n: float, m: float) -> Sized:
@@ -87,7 +92,8 @@ def _thin(values: Floats) -> Floats:
 
 
 def wilcoxon(a: Floats, b: Floats) -> Tested:
-    """Signed ranks of the pairs (Wilcoxon 1945), pairs without a difference left out: exact up to 25 pairs without ties,
+    """Signed ranks of the pairs (Wilcoxon 1945), pairs without a difference left out: exact up to 25 pairs without
+    ties,
     else normal, corrected for ties and continuity. The effect is the rank-biserial correlation (Kerby 2014)."""
     from scipy.special import ndtr
 
@@ -96,9 +102,14 @@ def wilcoxon(a: Floats, b: Floats) -> Tested:
     n = d.size
     if not n:
         return Tested(
-            name="Wilcoxon signed-rank test", statistic=0.0, df=(), p=1.0, effect_name="rank-biserial correlation",
-            effect=Sized(value=0.0, low=None, high=None), difference=Sized(value=0.0, low=0.0, high=0.0),
-        )  # fmt: skip
+            name="Wilcoxon signed-rank test",
+            statistic=0.0,
+            df=(),
+            p=1.0,
+            effect_name="rank-biserial correlation",
+            effect=Sized(value=0.0, low=None, high=None),
+            difference=Sized(value=0.0, low=0.0, high=0.0),
+        )
     ranks, ties = ranked(np.abs(d))
     plus = float(ranks[d > 0].sum())
     whole = n * (n + 1) / 2
@@ -116,10 +127,14 @@ def wilcoxon(a: Floats, b: Floats) -> Tested:
     # Fisher's z with the variance of a rank correlation of pairs.
     z, e = np.arctanh(np.clip(r, -0.999999, 0.999999)), 1.959964 * sqrt((2 * (2 * n + 1)) / (3 * n * (n + 1)))
     return Tested(
-        name="Wilcoxon signed-rank test", statistic=plus, df=(), p=p, effect_name="rank-biserial correlation",
+        name="Wilcoxon signed-rank test",
+        statistic=plus,
+        df=(),
+        p=p,
+        effect_name="rank-biserial correlation",
         effect=Sized(value=r, low=float(np.tanh(z - e)), high=float(np.tanh(z + e))),
         difference=Sized(value=float(np.median(every)), low=ends[0], high=ends[1]),
-    )  # fmt: skip
+    )
 
 
 def _signed_tail(n: int, w: float) -> float:
@@ -160,9 +175,14 @@ def kruskal(groups: Sequence[Floats], labels: Sequence[str]) -> Tested:
         assert gap.value is not None
         pairs.append(Pair(a=labels[i], b=labels[j], difference=gap.value, low=gap.low, high=gap.high, p=p))
     return Tested(
-        name="Kruskal–Wallis test", statistic=h, df=(float(len(groups) - 1),), p=float(chdtrc(len(groups) - 1, h)),
-        effect_name="ε²", effect=_epsilon(groups, h / (total - 1)), pairs=tuple(pairs),
-    )  # fmt: skip
+        name="Kruskal–Wallis test",
+        statistic=h,
+        df=(float(len(groups) - 1),),
+        p=float(chdtrc(len(groups) - 1, h)),
+        effect_name="ε²",
+        effect=_epsilon(groups, h / (total - 1)),
+        pairs=tuple(pairs),
+    )
 
 
 def _h(ranks: Floats, sizes: Floats, ties: float) -> tuple[float, Floats]:

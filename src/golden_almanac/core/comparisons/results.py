@@ -1,4 +1,5 @@
-"""What a comparison gives: the test with the reason it was chosen, the effect, the difference, groups, pairs, assumptions."""
+"""What a comparison gives: the test with the reason it was chosen, the effect, the difference, groups, pairs,
+assumptions."""
 
 from __future__ import annotations
 
@@ -12,9 +13,16 @@ Floats = npt.NDArray[np.float64]
 
 #: The closed list of tests.
 TESTS = (
-    "Welch's t test", "Mann–Whitney U test", "paired t test", "Wilcoxon signed-rank test", "Welch's analysis of variance",
-    "Kruskal–Wallis test", "two-proportion z test", "chi-squared test", "Fisher's exact test",
-)  # fmt: skip
+    "Welch's t test",
+    "Mann–Whitney U test",
+    "paired t test",
+    "Wilcoxon signed-rank test",
+    "Welch's analysis of variance",
+    "Kruskal–Wallis test",
+    "two-proportion z test",
+    "chi-squared test",
+    "Fisher's exact test",
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,7 +62,8 @@ class Pair:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tested:
-    """A test: statistic, degrees of freedom (None where it has none), two-sided p; effect and difference where they are."""
+    """A test: statistic, degrees of freedom (None where it has none), two-sided p; effect and difference where they
+    are."""
 
     name: str
     statistic: float | None
@@ -93,6 +102,12 @@ def described(label: str, values: Floats) -> Group:
         return Group(label=label, n=0, mean=None, median=None, sd=None, q1=None, q3=None, missing=missing)
     q1, median, q3 = (float(q) for q in np.quantile(known, (0.25, 0.5, 0.75)))
     return Group(
-        label=label, n=int(known.size), mean=float(known.mean()), median=median,
-        sd=float(known.std(ddof=1)) if known.size > 1 else None, q1=q1, q3=q3, missing=missing,
-    )  # fmt: skip
+        label=label,
+        n=int(known.size),
+        mean=float(known.mean()),
+        median=median,
+        sd=float(known.std(ddof=1)) if known.size > 1 else None,
+        q1=q1,
+        q3=q3,
+        missing=missing,
+    )

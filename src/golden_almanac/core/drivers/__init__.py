@@ -7,6 +7,20 @@ from .segments import Condition, Segment
 from .shapes import Cut, Shape
 
 __all__ = [
-    "LEVEL", "TOWARD", "Condition", "Cut", "Driver", "Effect", "Factor", "Found", "LeftOut", "Outcome", "Segment",
-    "Shape", "Unclear", "driver_of", "find", "outcome_of",
-]  # fmt: skip
+    "LEVEL",
+    "TOWARD",
+    "Condition",
+    "Cut",
+    "Driver",
+    "Effect",
+    "Factor",
+    "Found",
+    "LeftOut",
+    "Outcome",
+    "Segment",
+    "Shape",
+    "Unclear",
+    "driver_of",
+    "find",
+    "outcome_of",
+]

@@ -18,7 +18,8 @@ _STRETCH = 65_536
 class Design:
     """Columns: an intercept, then a block for each factor.
 
-    A number is one column in its standard deviations from its mean, with `bent` also hinges at its quartiles, and a column
+    A number is one column in its standard deviations from its mean, with `bent` also hinges at its quartiles, and a
+    column
     for missing where some are; a category has a column for each level but its largest (`base`). Shape (n, k).
     """
 
@@ -31,7 +32,10 @@ class Design:
 
     @classmethod
     def of(cls, factors: Sequence[Factor], n: int, *, bent: bool = False) -> Design:
-        blocks, bases, knots, place = [], [], [], 1
+        blocks: list[slice] = []
+        bases: list[int | None] = []
+        knots: list[Floats] = []
+        place = 1
         for factor in factors:
             if factor.number:
                 assert factor.values is not None
@@ -52,9 +56,7 @@ class Design:
             knots.append(inner)
             blocks.append(slice(place, place + width))
             place += width
-        return cls(
-            factors=tuple(factors), n=n, blocks=tuple(blocks), bases=tuple(bases), knots=tuple(knots), k=place
-        )  # fmt: skip
+        return cls(factors=tuple(factors), n=n, blocks=tuple(blocks), bases=tuple(bases), knots=tuple(knots), k=place)
 
     def stretches(self, rows: npt.NDArray[np.intp] | None = None) -> Iterator[tuple[slice, Floats]]:
         """The rows (or those at `rows`), dense, a stretch at a time, with the places in what is asked for."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -89,6 +89,24 @@ class Factor:
             return codes.astype(np.intp), count + 1, np.append(edges, np.inf)
         return codes.astype(np.intp), count, edges
 
+    def next_above(self, code: int) -> float:
+        """The least value of a number above the edge of a bin; the edge itself where there is none."""
+        known: dict[int, float] = self.__dict__.setdefault("_next", {})
+        if code not in known:
+            assert self.values is not None
+            edge = float(self.bins[2][code])
+            above = self.values[self.values > edge]
+            known[code] = float(above.min()) if above.size else edge
+        return known[code]
+
+    def rows(self, places: npt.NDArray[np.intp]) -> Factor:
+        """The factor over some of the rows."""
+        return replace(
+            self,
+            values=None if self.values is None else self.values[places],
+            codes=None if self.codes is None else self.codes[places],
+        )
+
     def equals(self, table: Table, level: str | None) -> str:
         """The rows of a level, as SQL over the source."""
         column = quote_name(self.column)
@@ -154,9 +172,10 @@ def _factor(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
             return [], "it numbers the rows"
         values = np.where(np.isfinite(values), values, np.nan)
         return [
-            Factor(name=column.name, column=column.name, part="", values=values, codes=None, levels=(),
-                   unit=column.unit)
-        ], ""  # fmt: skip
+            Factor(
+                name=column.name, column=column.name, part="", values=values, codes=None, levels=(), unit=column.unit
+            )
+        ], ""
     if column.type not in ("text", "boolean", "number"):
         return [], f"it holds {column.type}"
     codes, labels = table.codes(column.name)
@@ -208,7 +227,11 @@ def _dated(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
         labels: list[str | None] = [*names, None]
         found.append(
             _category(
-                f"{part} of {column.name}", column.name, part, np.where(known, codes, len(names)).astype(np.intp), labels
+                f"{part} of {column.name}",
+                column.name,
+                part,
+                np.where(known, codes, len(names)).astype(np.intp),
+                labels,
             )
         )
     kept = []
@@ -222,8 +245,13 @@ def _dated(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
             assert one.codes is not None
             kept.append(
                 Factor(
-                    name=one.name, column=one.column, part=one.part, values=None, codes=place[one.codes],
-                    levels=tuple(one.levels[code] for code in told), folded=one.folded,
+                    name=one.name,
+                    column=one.column,
+                    part=one.part,
+                    values=None,
+                    codes=place[one.codes],
+                    levels=tuple(one.levels[code] for code in told),
+                    folded=one.folded,
                 )
-            )  # fmt: skip
+            )
     return kept, "" if kept else "its dates tell neither months nor weekdays apart"

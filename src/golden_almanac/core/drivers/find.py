@@ -14,6 +14,7 @@ from .. import progress
 from ..errors import RequestError
 from ..findings.discovery import q_values
 from ..tables import Role, Table
+from .dealing import hashed, thinned
 from .design import Design
 from .factors import Factor, LeftOut, factors_of
 from .fits import Robust, least_squares, logistic
@@ -26,9 +27,11 @@ from .shapes import Shape, shape_of
 Floats = npt.NDArray[np.float64]
 
 #: A factor is told at this false-discovery rate; its levels at this error rate among themselves.
-LEVEL, _LEVELS = 0.02, 0.05
+LEVEL, _LEVELS = 0.01, 0.05
 #: A factor that foretells less than this share of the outcome's variance is sure at best, and trivial.
 _LEAST_SHARE = 0.001
+#: Rows from which bends and shares are found; effects are of all rows.
+_MOST_BENT = 150_000
 TOWARD = ("both", "higher", "lower")
 
 
@@ -36,7 +39,8 @@ TOWARD = ("both", "higher", "lower")
 class Effect:
     """The effect of a factor (of one level, for a category) on the outcome, all else equal and by itself.
 
-    For a number `effect` is per standard deviation, which is `per` in its unit, and `per_step` per `step`, a round one. For a
+    For a number `effect` is per standard deviation, which is `per` in its unit, and `per_step` per `step`, a round
+    one. For a
     level it is against the mean of the other levels, weighted by their rows. Effects on yes/no outcomes are changes of
     probability; `odds_ratio` stands beside. Intervals are of 95%.
     """
@@ -65,7 +69,8 @@ class Effect:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Driver:
-    """A factor that goes with the outcome: its effects (one for a number, the clear levels of a category, strongest first),
+    """A factor that goes with the outcome: its effects (one for a number, the clear levels of a category, strongest
+    first),
     how sure that is, how much of the outcome's variance it foretells, and the shape along a number."""
 
     factor: Factor
@@ -105,12 +110,7 @@ class Found:
 
 
 def find(
-    table: Table,
-    outcome: str,
-    factors: Sequence[str] | None = None,
-    *,
-    event: str | None = None,
-    toward: str = "both",
+    table: Table, outcome: str, factors: Sequence[str] | None = None, *, event: str | None = None, toward: str = "both"
 ) -> Found:
     """Drivers and segments of an outcome; see `ga.find_drivers`."""
     if toward not in TOWARD:
@@ -129,37 +129,62 @@ def find(
     w = None if about.weights is None else about.weights / about.weights.mean()
     plain = Design.of(kept, about.n)
     fit = least_squares(plain, about.values, w, weeks)
-    bent = Design.of(kept, about.n, bent=True)
-    fuller = least_squares(bent, about.values, w, weeks) if bent.k > plain.k else fit
+    # Bends, shares and shapes need no more rows than these.
+    hashes = hashed(kept, about.values)
+    few = thinned(hashes, _MOST_BENT)
+    thin = [factor.rows(few) for factor in kept] if few.size < about.n else kept
+    y, own = about.values[few], None if w is None else w[few]
+    bent = Design.of(thin, few.size, bent=True)
+    some = tuple(np.unique(code[few], return_inverse=True)[1].astype(np.intp) for code in weeks)
+    fuller = least_squares(bent, y, own, some) if bent.k > plain.k or few.size < about.n else fit
     p = [_p_of(factor, number, plain, fit, bent, fuller) for number, factor in enumerate(kept)]
     q = q_values(p)
     odds = _odds(plain, about)
     progress.say("weighing the factors")
-    shares, foretold = importances(bent, about.values, w)
+    shares, foretold = importances(bent, y, own)
     drivers, unclear = [], []
     for number, factor in enumerate(kept):
         effects = _effects(factor, number, plain, fit, about, w, odds)
         clear = float(q[number]) <= LEVEL
         if not clear or shares[number] < _LEAST_SHARE:
             unclear.append(
-                Unclear(factor=factor, effects=tuple(effects), p=p[number], q=float(q[number]),
-                        reason="sure, but too small to matter: it foretells less than 0.1% of the differences"
-                        if clear else _why_unclear(effects))
-            )  # fmt: skip
+                Unclear(
+                    factor=factor,
+                    effects=tuple(effects),
+                    p=p[number],
+                    q=float(q[number]),
+                    reason="sure, but too small to matter: it foretells less than 0.1% of the differences"
+                    if clear
+                    else _why_unclear(effects),
+                )
+            )
             continue
         shape = None
         if factor.number:
-            shape = shape_of(factor, fuller.residual + _own(bent, number, fuller) + about.overall, w)
+            shape = shape_of(thin[number], fuller.residual + _own(bent, number, fuller) + about.overall, own)
         drivers.append(
-            Driver(factor=factor, effects=_clear(effects), every=tuple(effects), p=p[number], q=float(q[number]),
-                   importance=float(shares[number]), shape=shape)
-        )  # fmt: skip
+            Driver(
+                factor=factor,
+                effects=_clear(effects),
+                every=tuple(effects),
+                p=p[number],
+                q=float(q[number]),
+                importance=float(shares[number]),
+                shape=shape,
+            )
+        )
     drivers.sort(key=lambda one: (-one.importance, one.p, one.factor.name))
     progress.say("searching for segments")
     searched: Searched = segments(
-        about.table, kept, about.values, about.weights, yes_no=about.yes_no, toward=toward,
+        about.table,
+        kept,
+        about.values,
+        about.weights,
+        hashes,
+        yes_no=about.yes_no,
+        toward=toward,
         clusters=weeks[0] if fit.errors != "HC3" else None,
-    )  # fmt: skip
+    )
     if toward != "both":
         sign = 1 if toward == "higher" else -1
         drivers = [
@@ -170,9 +195,17 @@ def find(
             if one.factor.number or any(effect.effect * sign > 0 for effect in one.effects)
         ]
     return Found(
-        outcome=about, factors=tuple(kept), drivers=tuple(drivers), unclear=tuple(unclear), left_out=tuple(left),
-        segments=searched.top, every_segment=searched.every, toward=toward, foretold=foretold, errors=fit.errors,
-    )  # fmt: skip
+        outcome=about,
+        factors=tuple(kept),
+        drivers=tuple(drivers),
+        unclear=tuple(unclear),
+        left_out=tuple(left),
+        segments=searched.top,
+        every_segment=searched.every,
+        toward=toward,
+        foretold=foretold,
+        errors=fit.errors,
+    )
 
 
 def _weeks(about: Outcome) -> tuple[npt.NDArray[np.intp], ...]:
@@ -213,7 +246,7 @@ def _odds(design: Design, about: Outcome) -> Floats | None:
     most = 200_000
     if about.n > most:
         rows = np.arange(0, about.n, about.n // most)
-        thin = [_thinned(factor, rows) for factor in design.factors]
+        thin = [factor.rows(rows) for factor in design.factors]
         small = Design.of(thin, rows.size)
         if small.k != design.k or small.bases != design.bases:
             return None
@@ -221,15 +254,6 @@ def _odds(design: Design, about: Outcome) -> Floats | None:
     else:
         beta, settled = logistic(design, about.values)
     return beta if settled else None
-
-
-def _thinned(factor: Factor, rows: npt.NDArray[np.intp]) -> Factor:
-    return Factor(
-        name=factor.name, column=factor.column, part=factor.part,
-        values=None if factor.values is None else factor.values[rows],
-        codes=None if factor.codes is None else factor.codes[rows], levels=factor.levels, folded=factor.folded,
-        unit=factor.unit,
-    )  # fmt: skip
 
 
 def _effects(
@@ -250,13 +274,23 @@ def _effects(
         ratio = None if odds is None else exp(float(np.clip(odds[place], -50, 50)))
         return [
             Effect(
-                factor=factor.name, level=None, effect=value, low=value - t * error, high=value + t * error,
-                p=fit.t_p(value, error), unadjusted=alone * factor.sd,
-                unadjusted_low=(alone - t * its_error) * factor.sd, unadjusted_high=(alone + t * its_error) * factor.sd,
-                n=int(known.sum()), sql=None, per=factor.sd, step=step, per_step=value / factor.sd * step,
+                factor=factor.name,
+                level=None,
+                effect=value,
+                low=value - t * error,
+                high=value + t * error,
+                p=fit.t_p(value, error),
+                unadjusted=alone * factor.sd,
+                unadjusted_low=(alone - t * its_error) * factor.sd,
+                unadjusted_high=(alone + t * its_error) * factor.sd,
+                n=int(known.sum()),
+                sql=None,
+                per=factor.sd,
+                step=step,
+                per_step=value / factor.sd * step,
                 odds_ratio=ratio,
             )
-        ]  # fmt: skip
+        ]
     assert factor.codes is not None
     codes, size = factor.codes, len(factor.levels)
     rows = np.bincount(codes, minlength=size)
@@ -281,12 +315,21 @@ def _effects(
         ratio = None if odds is None else exp(float(np.clip(contrast @ odds, -50, 50)))
         found.append(
             Effect(
-                factor=factor.name, level=label, effect=value, low=value - t * error, high=value + t * error,
-                p=fit.t_p(value, error), unadjusted=gap, unadjusted_low=gap - t * its_error,
-                unadjusted_high=gap + t * its_error, n=n, sql=factor.equals(about.table, label),
-                value=float(means[level]), odds_ratio=ratio,
+                factor=factor.name,
+                level=label,
+                effect=value,
+                low=value - t * error,
+                high=value + t * error,
+                p=fit.t_p(value, error),
+                unadjusted=gap,
+                unadjusted_low=gap - t * its_error,
+                unadjusted_high=gap + t * its_error,
+                n=n,
+                sql=factor.equals(about.table, label),
+                value=float(means[level]),
+                odds_ratio=ratio,
             )
-        )  # fmt: skip
+        )
     return found
 
 

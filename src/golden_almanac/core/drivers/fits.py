@@ -1,5 +1,6 @@
-"""Fits with robust errors: least squares with HC3 (MacKinnon & White 1985) or, where rows of one week lean on each other,
-by weeks (Liang & Zeger 1986); and a logistic fit for odds. A trace of ridge keeps both from falling over."""
+"""Fits with robust errors: least squares with HC3 (MacKinnon & White 1985) or, where rows of one week lean on each
+other,
+by weeks (Bell & McCaffrey 2002); and a logistic fit for odds. A trace of ridge keeps both from falling over."""
 
 from __future__ import annotations
 
@@ -67,16 +68,15 @@ def least_squares(
     gram, moment = _sums(design, y, weights)
     diagonal = _RIDGE * design.n * np.eye(design.k)
     diagonal[0, 0] = 0.0
-    inverse = np.linalg.inv(gram + diagonal)
+    inverse: Floats = np.asarray(np.linalg.inv(gram + diagonal), dtype=np.float64)
     beta = inverse @ moment
     root = np.linalg.cholesky((inverse + inverse.T) / 2)
-    fitted, leverage = np.empty(design.n), np.empty(design.n)
+    fitted = np.empty(design.n)
     meat = np.zeros((design.k, design.k))
     for where, x in design.stretches():
         w = 1.0 if weights is None else weights[where]
         fitted[where] = x @ beta
         h = np.minimum(np.sum((x @ root) ** 2, axis=1) * w, _HIGHEST_LEVERAGE)
-        leverage[where] = h
         e = (y[where] - fitted[where]) * w / (1 - h)
         meat += x.T @ (x * (e * e)[:, None])
     residual = y - fitted
@@ -88,7 +88,7 @@ def least_squares(
         leaning = _leaning(residual, w, codes)
         if leaning is None:
             continue
-        own = _by_cluster(design, residual * w / np.sqrt(1 - leverage), codes, inverse)
+        own = _by_cluster(design, residual, np.asarray(w, dtype=np.float64), codes, inverse)
         # The larger of both for each coefficient: neither is sure of itself in few weeks.
         larger = np.sqrt(np.maximum(1.0, np.diag(covariance) / np.maximum(np.diag(own), 1e-300)))
         covariance, df, how = own * np.outer(larger, larger), float(leaning - 1), "by week"
@@ -126,16 +126,24 @@ def _leaning(residual: Floats, w: Floats, codes: npt.NDArray[np.intp]) -> int | 
     return groups if float(fdtrc(df1, df2, between / df1 / (within / df2))) < _LEANING else None
 
 
-def _by_cluster(design: Design, e: Floats, codes: npt.NDArray[np.intp], inverse: Floats) -> Floats:
-    size = int(codes.max()) + 1
-    sums = np.zeros((size, design.k))
-    for where, x in design.stretches():
-        own = codes[where]
-        for column in range(design.k):
-            sums[:, column] += np.bincount(own, weights=x[:, column] * e[where], minlength=size)
-    groups = int(np.count_nonzero(np.bincount(codes)))
-    meat = sums.T @ sums * (groups / (groups - 1))
-    return np.asarray(inverse @ meat @ inverse, dtype=np.float64)
+def _by_cluster(design: Design, residual: Floats, w: Floats, codes: npt.NDArray[np.intp], inverse: Floats) -> Floats:
+    """The jackknife over clusters (CR3, Bell & McCaffrey 2002): each cluster's score is what it would be had it taken
+    no
+    part in the fit, so that a month of four weeks is as unsure as four weeks are."""
+    order = np.argsort(codes, kind="stable")
+    ends = np.flatnonzero(np.r_[np.diff(codes[order]) != 0, True]) + 1
+    meat = np.zeros((design.k, design.k))
+    first = 0
+    eye = np.eye(design.k)
+    for last in ends.tolist():
+        rows = order[first:last]
+        x = design.dense(rows)
+        wx = x * w[rows, None]
+        score = np.linalg.solve((1 + 1e-6) * eye - (wx.T @ x) @ inverse, wx.T @ residual[rows])
+        meat += np.outer(score, score)
+        first = last
+    groups = ends.size
+    return np.asarray((groups - 1) / groups * (inverse @ meat @ inverse), dtype=np.float64)
 
 
 def logistic(design: Design, y: Floats) -> tuple[Floats, bool]:

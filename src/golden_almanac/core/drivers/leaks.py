@@ -74,19 +74,22 @@ def _told(kind: str, result: str, terms: tuple[tuple[float, str], ...]) -> str:
 
 def _explained_alone(outcome: Outcome, factor: Factor) -> float:
     """R² of the outcome on one factor: bin means, and a straight line, whichever is more."""
-    y, w = outcome.values, outcome.weights if outcome.weights is not None else np.ones(outcome.n)
-    codes, count, _ = factor.bins
-    rows, sums = np.bincount(codes, weights=w, minlength=count), np.bincount(codes, weights=w * y, minlength=count)
+    rows = slice(None, None, max(1, outcome.n // 200_000))
+    y = outcome.values[rows]
+    w = outcome.weights[rows] if outcome.weights is not None else np.ones(y.size)
+    whole_codes, count, _ = factor.bins
+    codes = whole_codes[rows]
+    held, sums = np.bincount(codes, weights=w, minlength=count), np.bincount(codes, weights=w * y, minlength=count)
     centre = float(np.average(y, weights=w))
     whole = float(np.sum(w * (y - centre) ** 2))
-    seen = rows > 0
+    seen = held > 0
     # Each bin costs a degree of freedom, or forty rows in thirty bins would restate anything.
-    free = max(1, outcome.n - int(seen.sum()))
-    between = float(np.sum((sums[seen] - centre * rows[seen]) ** 2 / rows[seen]))
-    best = 1 - (whole - between) / whole * (outcome.n - 1) / free
+    free = max(1, y.size - int(seen.sum()))
+    between = float(np.sum((sums[seen] - centre * held[seen]) ** 2 / held[seen]))
+    best = 1 - (whole - between) / whole * (y.size - 1) / free
     if factor.number:
         assert factor.values is not None
-        x = np.where(factor.missing, factor.mean, factor.values) - factor.mean
+        x = (np.where(factor.missing, factor.mean, factor.values) - factor.mean)[rows]
         slope = float(np.sum(w * x * (y - centre)))
         best = max(best, slope**2 / max(float(np.sum(w * x * x)) * whole, 1e-300))
     return best
@@ -95,9 +98,7 @@ def _explained_alone(outcome: Outcome, factor: Factor) -> float:
 def _independent(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Factor], list[LeftOut]]:
     """Factors none of which is determined by others. Finer categories stay, and what they determine goes: all that a
     region could tell is told by its routes."""
-    ordered = sorted(
-        factors, key=lambda one: (one.number, -len(one.levels), list(factors).index(one))
-    )  # fmt: skip
+    ordered = sorted(factors, key=lambda one: (one.number, -len(one.levels), list(factors).index(one)))
     design = Design.of(ordered, outcome.n)
     step = max(1, outcome.n // 100_000)
     rows = np.arange(0, outcome.n, step)
@@ -111,8 +112,9 @@ def _independent(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Fact
     names: list[Factor] = []
     for number, factor in enumerate(ordered):
         block = np.arange(design.blocks[number].start, design.blocks[number].stop)
-        before = gram[np.ix_(kept_columns, kept_columns)]
-        across = gram[np.ix_(kept_columns, block)]
+        known = np.array(kept_columns)
+        before = gram[np.ix_(known, known)]
+        across = gram[np.ix_(known, block)]
         left = gram[np.ix_(block, block)] - across.T @ np.linalg.lstsq(before, across, rcond=1e-12)[0]
         own = np.diag(gram)[block] - gram[0, block] ** 2
         if bool((np.diag(left) <= _DETERMINED * np.maximum(own, 1e-12)).all()):

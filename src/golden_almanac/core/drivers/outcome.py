@@ -62,7 +62,7 @@ class Outcome:
         return "" if self.sampled is None else f"an even sample of {self.sampled:,} rows"
 
 
-def outcome_of(table: Table, text: str, event: str | None = None) -> Outcome:
+def outcome_of(table: Table, text: str, event: str | None = None, least: int = LEAST_ROWS) -> Outcome:
     """The outcome as named: a column, an aggregate that is a ratio, or an SQL expression over a row.
 
     Raises ColumnError, ExpressionError or RequestError, also where there are too few rows or nothing varies.
@@ -82,16 +82,21 @@ def outcome_of(table: Table, text: str, event: str | None = None) -> Outcome:
         raise ColumnError.unknown(name, table.names, "the outcome")
     else:
         found = _expression(table, text)
-    return replace(_varied(found), sampled=sampled, label=found.label) if whole is not table else _varied(found)
+    _varied(found, least)
+    return found if whole is table else replace(found, sampled=sampled)
 
 
 def _made(table: Table, values: Floats, weights: Floats | None, **facts: Any) -> Outcome:
     known = np.isfinite(values) if weights is None else np.isfinite(values) & (weights > 0)
     rows = np.flatnonzero(known)
     return Outcome(
-        table=table, sampled=None, rows=rows, values=values[rows], weights=None if weights is None else weights[rows],
+        table=table,
+        sampled=None,
+        rows=rows,
+        values=values[rows],
+        weights=None if weights is None else weights[rows],
         **facts,
-    )  # fmt: skip
+    )
 
 
 def _column(table: Table, column: Column, event: str | None) -> Outcome:
@@ -101,9 +106,16 @@ def _column(table: Table, column: Column, event: str | None) -> Outcome:
     if column.type == "number" and not flag and event is None:
         measure = parse_measure(f"avg({quoted})", table)
         return _made(
-            table, table.numbers(column.name), None, name=column.name, label=label, kind="number", event=None,
-            measure=measure, columns=frozenset((column.name,)),
-        )  # fmt: skip
+            table,
+            table.numbers(column.name),
+            None,
+            name=column.name,
+            label=label,
+            kind="number",
+            event=None,
+            measure=measure,
+            columns=frozenset((column.name,)),
+        )
     labels = [text for text in table.labels(column.name) if text is not None]
     if event is None and len(labels) > 2:
         raise ColumnError(
@@ -113,8 +125,10 @@ def _column(table: Table, column: Column, event: str | None) -> Outcome:
         )
     if event is None:
         event = _likely(table, column.name, labels)
-    if event not in labels:
-        raise RequestError(f"The event of {column.name}", event, f"one that occurs; {rather(event, labels, 'labels')}")
+    if event is None or event not in labels:
+        raise RequestError(
+            f"The event of {column.name}", event, f"one that occurs; {rather(str(event), labels, 'labels')}"
+        )
     codes, known = table.codes(column.name)
     values = (codes == known.index(event)).astype(np.float64)
     if None in known:
@@ -124,10 +138,16 @@ def _column(table: Table, column: Column, event: str | None) -> Outcome:
     measure = parse_measure(f"avg({quoted})" if flag and yes else f"avg(CAST({is_event} AS INT))", table)
     told = label if yes else f"{label} = {event}"
     return _made(
-        table, values, None, name=column.name, label=told, kind="yes/no", event=event,
+        table,
+        values,
+        None,
+        name=column.name,
+        label=told,
+        kind="yes/no",
+        event=event,
         measure=replace(measure, share=True, label=f"{told} rate" if yes else f"share of {event}"),
         columns=frozenset((column.name,)),
-    )  # fmt: skip
+    )
 
 
 def _two(table: Table, column: Column) -> set[str]:
@@ -165,14 +185,28 @@ def _ratio(table: Table, text: str) -> Outcome:
     weights = np.where(np.isfinite(bottom), bottom, 0.0)
     if measure.kind == "mean" and measure.share:
         return _made(
-            table, values, None, name=measure.name, label=measure.label, kind="yes/no", event=None, measure=measure,
+            table,
+            values,
+            None,
+            name=measure.name,
+            label=measure.label,
+            kind="yes/no",
+            event=None,
+            measure=measure,
             columns=_columns(measure),
-        )  # fmt: skip
+        )
     even = measure.kind == "mean"
     return _made(
-        table, values, None if even else weights, name=measure.name, label=measure.label,
-        kind="number" if even else "rate", event=None, measure=measure, columns=_columns(measure),
-    )  # fmt: skip
+        table,
+        values,
+        None if even else weights,
+        name=measure.name,
+        label=measure.label,
+        kind="number" if even else "rate",
+        event=None,
+        measure=measure,
+        columns=_columns(measure),
+    )
 
 
 def _columns(measure: Measure) -> frozenset[str]:
@@ -195,18 +229,24 @@ def _expression(table: Table, text: str) -> Outcome:
     measure = parse_measure(f"avg({inner})", table)
     told = text.strip()
     return _made(
-        table, values, None, name=told, label=told, kind="yes/no" if yes_no else "number", event=None,
+        table,
+        values,
+        None,
+        name=told,
+        label=told,
+        kind="yes/no" if yes_no else "number",
+        event=None,
         measure=replace(measure, share=yes_no, label=f"share with {told}" if yes_no else f"average {told}"),
         columns=frozenset(column.name for column in tree.find_all(exp.Column)),
-    )  # fmt: skip
+    )
 
 
-def _varied(one: Outcome) -> Outcome:
-    """The outcome, if enough rows have one and it varies."""
-    if one.n < LEAST_ROWS:
+def _varied(one: Outcome, least: int) -> None:
+    """Refuses an outcome that too few rows have, or that does not vary."""
+    if one.n < least:
         raise ColumnError(
             one.name,
-            f"Only {one.n} rows have a value of the outcome {one.name!r}; at least {LEAST_ROWS} are needed.",
+            f"Only {one.n} rows have a value of the outcome {one.name!r}; at least {least} are needed.",
             "Loosen the condition, or choose another outcome.",
         )
     if float(np.ptp(one.values)) == 0.0:
@@ -216,4 +256,3 @@ def _varied(one: Outcome) -> Outcome:
             f"The outcome {one.name!r} is {what} in every row, so nothing can go with it.",
             "Choose an outcome that varies, or keep other rows.",
         )
-    return one

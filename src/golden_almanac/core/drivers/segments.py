@@ -1,4 +1,5 @@
-"""Segments: slices of up to three conditions where the outcome stands out, found on one half of the rows and estimated on the
+"""Segments: slices of up to three conditions where the outcome stands out, found on one half of the rows and
+estimated on the
 other (Athey & Imbens 2016), so that their figures are not those of a winner.
 
 The search is best first: the slice that stands out most is refined first. A condition is added only where it takes the
@@ -17,6 +18,7 @@ import numpy.typing as npt
 
 from .. import expressions
 from ..tables import Table
+from .dealing import Hashes, mixed, thinned
 from .factors import Factor
 from .shapes import roundest
 
@@ -24,7 +26,7 @@ Floats = npt.NDArray[np.float64]
 
 _DEPTH, _EXPANDED, _KEPT = 3, 40, 30
 #: Rows of the half that is searched; the other half is estimated on all its rows.
-_MOST_SEARCHED = 100_000
+_MOST_SEARCHED = 50_000
 _LEAST_ROWS, _LEAST_SHARE = 15, 0.005
 #: A slice with more of the rows than this is what is usual, not what stands out.
 _LARGEST = 0.4
@@ -51,7 +53,8 @@ class Condition:
 class Segment:
     """A slice where the outcome stands out.
 
-    `n`, `share` and `value` are of all rows it keeps, as a filter and an average give them; `estimate` with `low` and `high`
+    `n`, `share` and `value` are of all rows it keeps, as a filter and an average give them; `estimate` with `low` and
+    `high`
     (95%) of the `estimate_n` rows that took no part in finding it. `p` is theirs, against the rest.
     """
 
@@ -90,18 +93,21 @@ def segments(
     factors: Sequence[Factor],
     y: Floats,
     weights: Floats | None,
+    hashes: Hashes,
     *,
     yes_no: bool,
     toward: str = "both",
     clusters: npt.NDArray[np.intp] | None = None,
     most: int = 5,
 ) -> Searched:
-    """The segments of a table's rows with outcome `y`. `toward` is higher, lower or both; `clusters` are weeks whose rows
-    lean on each other: they stay in one half and make the intervals wider."""
+    """The segments of a table's rows with outcome `y` and `hashes` (see `dealing`). `toward` is higher, lower or both;
+    `clusters` are weeks whose rows lean on each other: they stay in one half and make the intervals wider."""
     w = np.ones(y.size) if weights is None else weights
-    searching = _halves(factors, y, clusters)
-    place = np.flatnonzero(searching)
-    place = place[:: max(1, place.size // _MOST_SEARCHED)]
+    # Rows of one cluster stay in one half.
+    dealt = hashes if clusters is None else mixed(clusters.astype(np.uint64))
+    searching = np.asarray((dealt >> np.uint64(63)) == 0)
+    half = np.flatnonzero(searching)
+    place = half[thinned(hashes[half], _MOST_SEARCHED)]
     coded = [factor.bins[0][place] for factor in factors]
     signs = {"higher": (1,), "lower": (-1,), "both": (1, -1)}[toward]
     free = np.ones(y.size, dtype=bool)
@@ -156,39 +162,6 @@ def _apart(
     return path if len(path) <= _DEPTH else None
 
 
-def _halves(factors: Sequence[Factor], y: Floats, clusters: npt.NDArray[np.intp] | None) -> npt.NDArray[np.bool_]:
-    """Which rows are searched: by what they hold, not by their place, so that the order of rows changes nothing; equal
-    rows are dealt out in turn."""
-    if clusters is not None:
-        return np.asarray((_mixed(clusters.astype(np.uint64)) >> np.uint64(63)) == 0)
-    state = _mixed(np.ascontiguousarray(y + 0.0).view(np.uint64))
-    for factor in factors:
-        if factor.number:
-            assert factor.values is not None
-            own = np.where(factor.missing, 0.5, factor.values) + 0.0
-            bits = np.ascontiguousarray(own).view(np.uint64)
-        else:
-            assert factor.codes is not None
-            bits = factor.codes.astype(np.uint64)
-        state = _mixed(state ^ (bits + np.uint64(0x9E3779B97F4A7C15)))
-    order = np.argsort(state, kind="stable")
-    sorted_ = state[order]
-    new = np.r_[True, sorted_[1:] != sorted_[:-1]]
-    starts = np.maximum.accumulate(np.where(new, np.arange(y.size), 0))
-    turn = (np.arange(y.size) - starts).astype(np.uint64)
-    half = np.empty(y.size, dtype=bool)
-    half[order] = (_mixed(sorted_ + turn * np.uint64(0xD1B54A32D192ED03)) >> np.uint64(63)) == 0
-    return half
-
-
-def _mixed(state: npt.NDArray[np.uint64]) -> npt.NDArray[np.uint64]:
-    """SplitMix64's finaliser (Steele, Lea & Flood 2014)."""
-    with np.errstate(over="ignore"):
-        state = (state ^ (state >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-        state = (state ^ (state >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return state ^ (state >> np.uint64(31))
-
-
 def _search(
     factors: Sequence[Factor],
     coded: Sequence[npt.NDArray[np.intp]],
@@ -225,7 +198,9 @@ def _search(
             counts = np.bincount(codes, minlength=size)
             weight = np.bincount(codes, weights=w if rows is None else w[rows], minlength=size)
             sums = np.bincount(codes, weights=wy if rows is None else wy[rows], minlength=size)
-            for op, code, n_in, w_in, s_in in _choices(factor, counts, weight, sums):
+            for op, code, n_in, w_in, s_in in _choices(
+                factor, counts, np.asarray(weight, float), np.asarray(sums, float)
+            ):
                 n_out, w_out, s_out = (rows.size if rows is not None else y.size) - n_in, own_w - w_in, own_y - s_in
                 if n_in < least or n_out < 1 or w_in <= 0 or (n_in > largest and len(path) == _DEPTH - 1):
                     continue
@@ -302,19 +277,18 @@ def _path(factors: Sequence[Factor], table: Table, path: tuple[tuple[int, str, i
         edges = factor.bins[2]
         if op == "=":
             made.append(
-                Condition(factor=factor.name, column=factor.column, op="=", value=None, next=None,
-                          sql=f"{quoted} IS NULL")
-            )  # fmt: skip
+                Condition(
+                    factor=factor.name, column=factor.column, op="=", value=None, next=None, sql=f"{quoted} IS NULL"
+                )
+            )
             continue
         assert factor.values is not None
         low = float(edges[code])
-        above = factor.values[factor.values > low]
-        high = float(above.min()) if above.size else low
+        high = factor.next_above(code)
         at = roundest(low, high)
         made.append(
-            Condition(factor=factor.name, column=factor.column, op=op, value=at, next=high,
-                      sql=f"{quoted} {op} {at!r}")
-        )  # fmt: skip
+            Condition(factor=factor.name, column=factor.column, op=op, value=at, next=high, sql=f"{quoted} {op} {at!r}")
+        )
     return tuple(made)
 
 
@@ -369,10 +343,18 @@ def _estimated(
     if (value - overall) * (mean - beside) < 0:
         p = 1.0
     return Segment(
-        conditions=path, sql=" AND ".join(one.sql for one in path), n=int(inside.sum()),
-        share=float(w[inside].sum() / w.sum()), value=value, overall=overall, estimate=mean, estimate_n=n, low=low,
-        high=high, p=p,
-    )  # fmt: skip
+        conditions=path,
+        sql=" AND ".join(one.sql for one in path),
+        n=int(inside.sum()),
+        share=float(w[inside].sum() / w.sum()),
+        value=value,
+        overall=overall,
+        estimate=mean,
+        estimate_n=n,
+        low=low,
+        high=high,
+        p=p,
+    )
 
 
 def _mean(y: Floats, w: Floats, clusters: npt.NDArray[np.intp] | None) -> tuple[float, float, float]:

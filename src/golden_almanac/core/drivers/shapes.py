@@ -1,6 +1,7 @@
 """How an outcome goes with a number, all else equal: steadily, in a step at a cut point, or with a bend.
 
-The cut is the place where a two-sample rank statistic is largest among all between the tenth and the ninetieth percentile;
+The cut is the place where a two-sample rank statistic is largest among all between the tenth and the ninetieth
+percentile;
 its p-value is that of the maximum (Lausen & Schumacher 1992; Hothorn & Lausen 2003), not of the winner.
 """
 
@@ -83,7 +84,7 @@ def shape_of(factor: Factor, partial: Floats, weights: Floats | None) -> Shape:
 
     # A place that was searched for counts as a parameter more.
     best = ("line", score(line, 2), 0)
-    left, right = np.cumsum(w)[places - 1], np.cumsum((w * y))[places - 1]
+    left, right = np.cumsum(w)[places - 1], np.cumsum(w * y)[places - 1]
     total, whole = float(w.sum()), float((w * y).sum())
     gain = (right - left * whole / total) ** 2 * total / (left * (total - left))
     flat = float(np.sum(w * (y - whole / total) ** 2))
@@ -131,9 +132,13 @@ def _cut(x: Floats, y: Floats, place: int) -> Cut:
     largest = float(np.max(np.abs(sums - expected) / spread))
     low, high = float(x[place - 1]), float(x[place])
     return Cut(
-        at=roundest(low, high), next=high, p=maximal_p(largest),
-        difference=float(y[place:].mean() - y[:place].mean()), n_below=int(place), n_above=int(n - place),
-    )  # fmt: skip
+        at=roundest(low, high),
+        next=high,
+        p=maximal_p(largest),
+        difference=float(y[place:].mean() - y[:place].mean()),
+        n_below=int(place),
+        n_above=int(n - place),
+    )
 
 
 def roundest(low: float, high: float) -> float:

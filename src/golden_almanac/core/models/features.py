@@ -12,6 +12,7 @@ import numpy.typing as npt
 from ..drivers.factors import OTHER, Factor, factors_of
 from ..drivers.outcome import Outcome
 from ..errors import ColumnError
+from ..measures import ROWS
 from ..tables import Table
 
 Floats = npt.NDArray[np.float64]
@@ -67,9 +68,14 @@ class Feature:
 
     def to_dict(self) -> dict[str, Any]:
         return {
-            "name": self.name, "column": self.column, "part": self.part, "levels": list(self.levels),
-            "edges": list(self.edges), "mean": self.mean, "sd": self.sd,
-        }  # fmt: skip
+            "name": self.name,
+            "column": self.column,
+            "part": self.part,
+            "levels": list(self.levels),
+            "edges": list(self.edges),
+            "mean": self.mean,
+            "sd": self.sd,
+        }
 
     @classmethod
     def from_dict(cls, kept: dict[str, Any]) -> Feature:
@@ -93,37 +99,51 @@ def learned(factor: Factor, rows: npt.NDArray[np.intp] | None = None) -> Feature
     ordered = np.sort(known)
     following = ordered[np.minimum(above, known.size - 1)]
     return Feature(
-        name=factor.name, column=factor.column, part="", edges=tuple(float(edge) for edge in (distinct + following) / 2),
-        mean=float(known.mean()), sd=float(known.std()),
-    )  # fmt: skip
+        name=factor.name,
+        column=factor.column,
+        part="",
+        edges=tuple(float(edge) for edge in (distinct + following) / 2),
+        mean=float(known.mean()),
+        sd=float(known.std()),
+    )
 
 
 def taken(table: Table, features: Sequence[Feature], rows: int) -> list[Factor]:
     """The features of a table of new rows. Raises ColumnError where one is not there or is of another kind."""
     every = Outcome(
-        name="", label="", kind="number", event=None, measure=None, table=table, sampled=None,  # type: ignore[arg-type]
-        rows=np.arange(rows), values=np.zeros(rows), weights=None, columns=frozenset(),
-    )  # fmt: skip
+        name="",
+        label="",
+        kind="number",
+        event=None,
+        measure=ROWS,
+        table=table,
+        sampled=None,
+        rows=np.arange(rows),
+        values=np.zeros(rows),
+        weights=None,
+        columns=frozenset(),
+    )
     made = []
     for one in features:
         column = table.column(one.column, "the model's columns")
         if one.number:
             if column.type not in ("number", "empty"):
                 raise ColumnError(
-                    column.name, f"The model takes {column.name!r} as a number, and here it holds {column.type}.",
+                    column.name,
+                    f"The model takes {column.name!r} as a number, and here it holds {column.type}.",
                     "Give rows like those it was made from.",
-                )  # fmt: skip
+                )
             values = table.numbers(column.name) if column.type == "number" else np.full(rows, np.nan)
-            made.append(
-                Factor(name=one.name, column=one.column, part="", values=values, codes=None, levels=())
-            )  # fmt: skip
+            made.append(Factor(name=one.name, column=one.column, part="", values=values, codes=None, levels=()))
         elif one.part:
             made.append(_dated(every, one))
         else:
             codes, labels = table.codes(column.name)
             made.append(
-                Factor(name=one.name, column=one.column, part="", values=None, codes=codes.astype(np.intp), levels=labels)
-            )  # fmt: skip
+                Factor(
+                    name=one.name, column=one.column, part="", values=None, codes=codes.astype(np.intp), levels=labels
+                )
+            )
     return made
 
 
@@ -136,9 +156,11 @@ def _dated(every: Outcome, one: Feature) -> Factor:
     days = every.table.days(one.column)
     from ..drivers.factors import _MONTHS, _WEEKDAYS
 
-    number = (days.astype("datetime64[M]").astype(np.int64) % 12) if one.part == "month" else (
-        (days.astype("datetime64[D]").astype(np.int64) + 3) % 7
-    )  # fmt: skip
+    number = (
+        (days.astype("datetime64[M]").astype(np.int64) % 12)
+        if one.part == "month"
+        else ((days.astype("datetime64[D]").astype(np.int64) + 3) % 7)
+    )
     names: tuple[str | None, ...] = (*(_MONTHS if one.part == "month" else _WEEKDAYS), None)
     codes = np.where(np.isnat(days), len(names) - 1, number).astype(np.intp)
     return Factor(name=one.name, column=one.column, part=one.part, values=None, codes=codes, levels=names)

@@ -1,4 +1,5 @@
-"""The linear model of a number, the logistic one of a yes/no outcome: ridge, its strength chosen by cross-validation."""
+"""The linear model of a number, the logistic one of a yes/no outcome: ridge, its strength chosen by
+cross-validation."""
 
 from __future__ import annotations
 
@@ -36,25 +37,33 @@ class Linear:
         )
 
     def margin(self, features: Sequence[Feature], factors: Sequence[Factor]) -> Floats:
-        return self.intercept + self.parts(features, factors).sum(axis=1)
+        return np.asarray(self.intercept + self.parts(features, factors).sum(axis=1))
 
     def to_dict(self) -> dict[str, Any]:
         return {
-            "intercept": self.intercept, "yes_no": self.yes_no, "blocks": [block.tolist() for block in self.blocks],
+            "intercept": self.intercept,
+            "yes_no": self.yes_no,
+            "blocks": [block.tolist() for block in self.blocks],
             "centres": [centre.tolist() for centre in self.centres],
-        }  # fmt: skip
+        }
 
     @classmethod
     def from_dict(cls, kept: dict[str, Any]) -> Linear:
         return cls(
-            intercept=kept["intercept"], yes_no=kept["yes_no"],
+            intercept=kept["intercept"],
+            yes_no=kept["yes_no"],
             blocks=tuple(np.array(block) for block in kept["blocks"]),
             centres=tuple(np.array(centre) for centre in kept["centres"]),
-        )  # fmt: skip
+        )
 
 
 def fit_linear(
-    features: Sequence[Feature], factors: Sequence[Factor], y: Floats, w: Floats, folds: npt.NDArray[np.intp], yes_no: bool
+    features: Sequence[Feature],
+    factors: Sequence[Factor],
+    y: Floats,
+    w: Floats,
+    folds: npt.NDArray[np.intp],
+    yes_no: bool,
 ) -> Linear:
     """Fit to all rows, with the strength of the ridge that foretells the folds best."""
     parts = [feature.columns(factor) for feature, factor in zip(features, factors, strict=True)]

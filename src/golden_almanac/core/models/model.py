@@ -1,4 +1,5 @@
-"""An outcome's model: chosen by cross-validation against the base rate, with predictions that add up from their parts."""
+"""An outcome's model: chosen by cross-validation against the base rate, with predictions that add up from their
+parts."""
 
 from __future__ import annotations
 
@@ -78,10 +79,16 @@ class Model:
 
     def to_dict(self) -> dict[str, Any]:
         return {
-            "format": FORMAT, "kind": self.kind, "outcome": self.outcome, "event": self.event, "label": self.label,
-            "yes_no": self.yes_no, "overall": self.overall,
-            "features": [feature.to_dict() for feature in self.features], "fitted": self.fitted.to_dict(),
-        }  # fmt: skip
+            "format": FORMAT,
+            "kind": self.kind,
+            "outcome": self.outcome,
+            "event": self.event,
+            "label": self.label,
+            "yes_no": self.yes_no,
+            "overall": self.overall,
+            "features": [feature.to_dict() for feature in self.features],
+            "fitted": self.fitted.to_dict(),
+        }
 
     @classmethod
     def from_dict(cls, kept: Any, name: str) -> Model:
@@ -90,11 +97,15 @@ class Model:
             raise SourceError(name, "it is no model that was saved here", "Give a file that OutcomeModel.save wrote.")
         made = {"linear": Linear, "tree": Tree, "boosted": Boosted}[kept["kind"]]
         return cls(
-            kind=kept["kind"], outcome=kept["outcome"], event=kept["event"], label=kept["label"],
-            yes_no=kept["yes_no"], overall=kept["overall"],
+            kind=kept["kind"],
+            outcome=kept["outcome"],
+            event=kept["event"],
+            label=kept["label"],
+            yes_no=kept["yes_no"],
+            overall=kept["overall"],
             features=tuple(Feature.from_dict(one) for one in kept["features"]),
             fitted=made.from_dict(kept["fitted"]),  # type: ignore[attr-defined]
-        )  # fmt: skip
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -154,13 +165,23 @@ def choose(
     constant = np.full(about.n, about.overall)
     return Chosen(
         model=Model(
-            kind=name, outcome=about.name, event=about.event, label=about.label, yes_no=about.yes_no,
-            overall=about.overall, features=tuple(features), fitted=fitted,
+            kind=name,
+            outcome=about.name,
+            event=about.event,
+            label=about.label,
+            yes_no=about.yes_no,
+            overall=about.overall,
+            features=tuple(features),
+            fitted=fitted,
         ),
-        about=about, factors=tuple(kept), left_out=(*left, *leaks), metric=by, scores=tuple(scores),
+        about=about,
+        factors=tuple(kept),
+        left_out=(*left, *leaks),
+        metric=by,
+        scores=tuple(scores),
         base=metric(by, about.values, constant, w),
         calibration=calibration(about.values, unseen[name]),
-    )  # fmt: skip
+    )
 
 
 def _thinned(about: Outcome) -> Outcome:
@@ -170,9 +191,12 @@ def _thinned(about: Outcome) -> Outcome:
         return about
     rows = np.arange(0, about.n, -(-about.n // MOST_ROWS))
     return replace(
-        about, rows=about.rows[rows], values=about.values[rows], sampled=int(rows.size),
+        about,
+        rows=about.rows[rows],
+        values=about.values[rows],
+        sampled=int(rows.size),
         weights=None if about.weights is None else about.weights[rows],
-    )  # fmt: skip
+    )
 
 
 def dealt(n: int, seed: int = 20_260_101) -> npt.NDArray[np.intp]:
@@ -187,14 +211,21 @@ def out_of_fold(
     predicted = np.empty(y.size)
     for fold in range(int(folds.max()) + 1):
         train, test = np.flatnonzero(folds != fold), np.flatnonzero(folds == fold)
-        own = [_rows(factor, train) for factor in factors]
+        own = [factor.rows(train) for factor in factors]
         features = [learned(factor) for factor in own]
         inner = dealt(train.size, seed=fold + 1)
         fitted = fit(kind, features, own, y[train], w[train], inner, yes_no)
         model = Model(
-            kind=kind, outcome="", event=None, label="", yes_no=yes_no, overall=0.0, features=tuple(features), fitted=fitted
-        )  # fmt: skip
-        predicted[test] = model.predict([_rows(factor, test) for factor in factors])
+            kind=kind,
+            outcome="",
+            event=None,
+            label="",
+            yes_no=yes_no,
+            overall=0.0,
+            features=tuple(features),
+            fitted=fitted,
+        )
+        predicted[test] = model.predict([factor.rows(test) for factor in factors])
     return predicted
 
 
@@ -213,14 +244,6 @@ def fit(
     if kind == "tree":
         return fit_tree(features, codes, y, w, folds)
     return fit_boosted(features, codes, y, w, folds, yes_no)
-
-
-def _rows(factor: Factor, rows: npt.NDArray[np.intp]) -> Factor:
-    return Factor(
-        name=factor.name, column=factor.column, part=factor.part, levels=factor.levels, folded=factor.folded,
-        values=None if factor.values is None else factor.values[rows],
-        codes=None if factor.codes is None else factor.codes[rows], unit=factor.unit,
-    )  # fmt: skip
 
 
 def calibration(y: Floats, predicted: Floats, bins: int = 10) -> tuple[tuple[float, float, float, int], ...]:
@@ -286,6 +309,8 @@ def _sql(feature: Feature, _: str, kept: npt.NDArray[np.bool_]) -> str:
             return f"{column} NOT IN ({listed})" if len(gone) > 1 else f"{column} <> {listed}"
         null = f"{column} IS NULL" if None in levels else ""
         inside = f"{column} IN ({told})" if told else ""
+        if len(levels) == 1 and told:
+            inside = f"{column} = {told}"
         return f"({inside} OR {null})" if inside and null else inside or null
     # Bins of a number are a stretch, with or without the missing ones.
     inner = np.flatnonzero(kept[:-1])

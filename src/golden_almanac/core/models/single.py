@@ -15,11 +15,11 @@ Floats = npt.NDArray[np.float64]
 
 _DEPTHS = (1, 2, 3, 4, 5, 6)
 _LEAST_ROWS, _LEAST_SHARE = 10.0, 0.01
+#: A split gains more than this many times what a cut through noise is expected to gain.
+_GAIN = 2.0
 
 
-def fit_tree(
-    features: Sequence[Feature], codes: Codes, y: Floats, w: Floats, folds: npt.NDArray[np.intp]
-) -> Tree:
+def fit_tree(features: Sequence[Feature], codes: Codes, y: Floats, w: Floats, folds: npt.NDArray[np.intp]) -> Tree:
     """The tree; leaves predict the weighted mean of their rows."""
     grower = Grower(features, codes)
     least = max(_LEAST_ROWS, _LEAST_SHARE * y.size)
@@ -41,8 +41,14 @@ def fit_tree(
 def _grown(grower: Grower, y: Floats, w: Floats, rows: npt.NDArray[np.intp], depth: int, least: float) -> Tree:
     centre = float(np.average(y[rows], weights=w[rows]))
     spread = float(np.average((y[rows] - centre) ** 2, weights=w[rows]))
-    tree = grower.grow(w * (y - centre), w, rows, depth=depth, least=least, shrink=1e-9, gain=4.0 * spread * float(w.mean()))
+    tree = grower.grow(
+        w * (y - centre), w, rows, depth=depth, least=least, shrink=1e-9, gain=_GAIN * spread * float(w.mean())
+    )
     return Tree(
-        feature=tree.feature, left=tree.left, children=tree.children, value=tree.value + centre, rows=tree.rows,
+        feature=tree.feature,
+        left=tree.left,
+        children=tree.children,
+        value=tree.value + centre,
+        rows=tree.rows,
         depth=tree.depth,
-    )  # fmt: skip
+    )

@@ -1,7 +1,9 @@
 """Trees on binned features: one for rules (Breiman et al. 1984), many small ones boosted (Friedman 2001).
 
-A node splits its rows by the bins of one feature into two sets; bins of a category, and missing ones, are put in order of
-their mean first, which finds the best two sets (Fisher 1958). Nodes are arrays, so that prediction walks all rows at once.
+A node splits its rows by the bins of one feature into two sets; bins of a category, and missing ones, are put in
+order of
+their mean first, which finds the best two sets (Fisher 1958). Nodes are arrays, so that prediction walks all rows at
+once.
 """
 
 from __future__ import annotations
@@ -57,10 +59,14 @@ class Tree:
 
     def to_dict(self) -> dict[str, Any]:
         return {
-            "feature": self.feature.tolist(), "children": self.children.tolist(), "value": self.value.tolist(),
-            "rows": self.rows.tolist(), "depth": self.depth, "bins": self.left.shape[1],
+            "feature": self.feature.tolist(),
+            "children": self.children.tolist(),
+            "value": self.value.tolist(),
+            "rows": self.rows.tolist(),
+            "depth": self.depth,
+            "bins": self.left.shape[1],
             "left": [np.flatnonzero(row).tolist() for row in self.left],
-        }  # fmt: skip
+        }
 
     @classmethod
     def from_dict(cls, kept: dict[str, Any]) -> Tree:
@@ -68,25 +74,35 @@ class Tree:
         for row, bins in zip(left, kept["left"], strict=True):
             row[bins] = True
         return cls(
-            feature=np.array(kept["feature"], dtype=np.intp), left=left, value=np.array(kept["value"]),
-            children=np.array(kept["children"], dtype=np.intp).reshape(-1, 2), rows=np.array(kept["rows"]),
+            feature=np.array(kept["feature"], dtype=np.intp),
+            left=left,
+            value=np.array(kept["value"]),
+            children=np.array(kept["children"], dtype=np.intp).reshape(-1, 2),
+            rows=np.array(kept["rows"]),
             depth=kept["depth"],
-        )  # fmt: skip
+        )
 
 
 class Grower:
     """Grows trees over the same codes: the offsets of the features' bins are laid out once."""
 
     def __init__(self, features: Sequence[Feature], codes: Codes) -> None:
-        self.sizes = [feature.bins for feature in features]
-        self.ordered = [feature.number for feature in features]
-        self.starts = np.concatenate([[0], np.cumsum(self.sizes)]).astype(np.int64)
         self.codes = codes
-        self.flat = codes.astype(np.int32) + self.starts[:-1].astype(np.int32)
-        self.most = max(self.sizes)
+        self.most = max(feature.bins for feature in features)
+        # All features have as many places as the widest: one pass of sums serves all of them at once.
+        self.flat = codes.astype(np.int32) + self.most * np.arange(len(features), dtype=np.int32)
+        self.category = np.array([not feature.number for feature in features])
 
     def grow(
-        self, gradient: Floats, weight: Floats, rows: Places, *, depth: int, least: float, shrink: float, gain: float = 0.0
+        self,
+        gradient: Floats,
+        weight: Floats,
+        rows: Places,
+        *,
+        depth: int,
+        least: float,
+        shrink: float,
+        gain: float = 0.0,
     ) -> Tree:
         """A tree whose leaves predict Σ gradient / (Σ weight + shrink). `least` rows stay in a leaf; a split gains
         more than `gain`."""
@@ -108,7 +124,7 @@ class Grower:
                 feature[node], left[node] = which, mask
                 halves = (own[goes], own[~goes])
                 last = at + 1 == depth
-                made = [np.empty(0), np.empty(0)]
+                made = [whole, whole]
                 if not last:
                     # Only the smaller side is counted; the other is what is left.
                     small = int(halves[1].size < halves[0].size)
@@ -125,21 +141,27 @@ class Grower:
                     counts.append(float(part.size))
             level = following
         return Tree(
-            feature=np.array(feature, dtype=np.intp), left=np.array(left), value=np.array(value),
-            children=np.array(children, dtype=np.intp), rows=np.array(counts), depth=deepest,
-        )  # fmt: skip
+            feature=np.array(feature, dtype=np.intp),
+            left=np.array(left),
+            value=np.array(value),
+            children=np.array(children, dtype=np.intp),
+            rows=np.array(counts),
+            depth=deepest,
+        )
 
     def _histogram(self, gradient: Floats, weight: Floats, rows: Places) -> Floats:
-        """Rows, gradient and weight in each bin of each feature, shape (3, bins of all)."""
-        count, total = self.flat.shape[1], int(self.starts[-1])
+        """Rows, gradient and weight in each bin of each feature, shape (3, features, bins)."""
+        count = self.flat.shape[1]
+        total = count * self.most
         flat = self.flat[rows].ravel()
-        return np.stack(
+        made = np.stack(
             [
                 np.bincount(flat, minlength=total).astype(np.float64),
                 np.bincount(flat, weights=np.repeat(gradient[rows], count), minlength=total),
                 np.bincount(flat, weights=np.repeat(weight[rows], count), minlength=total),
             ]
         )
+        return made.reshape(3, count, self.most)
 
     def _split(
         self, histogram: Floats, rows: int, least: float, shrink: float, gain: float
@@ -147,34 +169,32 @@ class Grower:
         if rows < 2 * least:
             return None
         n, g, h = histogram
-        first = slice(0, int(self.starts[1]))
-        whole_g, whole_h = float(g[first].sum()), float(h[first].sum())
-        base = whole_g**2 / (whole_h + shrink)
-        best: tuple[float, int, npt.NDArray[np.bool_]] | None = None
-        for which in range(len(self.sizes)):
-            part = slice(int(self.starts[which]), int(self.starts[which + 1]))
-            seen = np.flatnonzero(n[part] > 0.5)
-            if seen.size < 2:
-                continue
-            gs, hs, ns = g[part][seen], h[part][seen], n[part][seen]
-            # Labels put in the order of their means gain by chance what each of them has for free.
-            needed = gain
-            if not self.ordered[which]:
-                order = np.argsort(gs / (hs + 10.0), kind="stable")
-                seen, gs, hs, ns = seen[order], gs[order], hs[order], ns[order]
-                needed = gain * max(1.0, (seen.size - 1) / 2)
-            cg, ch, cn = np.cumsum(gs)[:-1], np.cumsum(hs)[:-1], np.cumsum(ns)[:-1]
-            gains = cg**2 / (ch + shrink) + (whole_g - cg) ** 2 / (whole_h - ch + shrink) - base
-            gains[(cn < least) | (rows - cn < least)] = -np.inf
-            place = int(np.argmax(gains))
-            if gains[place] > max(needed, 1e-12) and (best is None or gains[place] > best[0] * (1 + 1e-12)):
-                mask = np.zeros(self.most, dtype=bool)
-                mask[seen[: place + 1]] = True
-                if self.ordered[which]:
-                    # Bins that held no row here go with those below the cut.
-                    mask[: int(seen[place]) + 1] = True
-                best = (float(gains[place]), which, mask)
-        return None if best is None else (best[1], best[2])
+        order = np.broadcast_to(np.arange(self.most), n.shape).copy()
+        needed = np.full(n.shape[0], max(gain, 1e-12))
+        if self.category.any():
+            # Labels in the order of their means; bins without rows come last and change nothing.
+            key = np.where(n[self.category] > 0.5, g[self.category] / (h[self.category] + 10.0), np.inf)
+            order[self.category] = np.argsort(key, axis=1, kind="stable")
+            # Such an order gains by chance what each label has for free.
+            needed[self.category] *= np.maximum(1.0, ((n[self.category] > 0.5).sum(axis=1) - 1) / 2)
+        n, g, h = (np.take_along_axis(one, order, axis=1) for one in (n, g, h))
+        cn, cg, ch = (np.cumsum(one, axis=1)[:, :-1] for one in (n, g, h))
+        whole_g, whole_h = float(g[0].sum()), float(h[0].sum())
+        with np.errstate(divide="ignore", invalid="ignore"):
+            gains = (
+                cg**2 / (ch + shrink) + (whole_g - cg) ** 2 / (whole_h - ch + shrink) - whole_g**2 / (whole_h + shrink)
+            )
+        gains[(cn < max(least, 0.5)) | (rows - cn < max(least, 0.5)) | ~np.isfinite(gains)] = -np.inf
+        places = gains.argmax(axis=1)
+        best = gains[np.arange(places.size), places]
+        best = np.where(best > needed, best, -np.inf)
+        which = int(np.argmax(best))
+        if best[which] == -np.inf:
+            return None
+        mask = np.zeros(self.most, dtype=bool)
+        taken = order[which, : places[which] + 1]
+        mask[taken] = True
+        return which, mask
 
 
 def coded(features: Sequence[Feature], factors: Sequence[Any]) -> Codes:

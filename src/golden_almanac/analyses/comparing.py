@@ -1,0 +1,179 @@
+"""`ga.compare`: groups set against each other by the test that fits."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from .. import words
+from ..charts import Chart
+from ..charts import comparing as charts
+from ..core.comparisons import Compared, Group, Sized
+from ..core.comparisons import compare as run_compare
+from ..core.findings.finding import plain
+from ..core.measures import Measure, parse_measure
+from ..core.progress import told_to
+from ..core.tables import Table
+from ..words import comparing as said
+from .reading import read
+from .report import Report
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Comparison:
+    """A comparison of groups; `result` holds the test with its reason, effect, groups and pairs."""
+
+    table: Table
+    result: Compared
+    measure: Measure | None
+
+    @property
+    def headline(self) -> str:
+        return self.summary().headline
+
+    def summary(self) -> words.Summary:
+        return said.comparison_summary(self.result, self.measure)
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a group: label, n, mean, median, sd, q1, q3, missing; all rows last."""
+        import pandas as pd
+
+        return pd.DataFrame([_group(one) for one in (*self.result.groups, self.result.overall)])
+
+    def pairs_frame(self) -> pd.DataFrame:
+        """One row a pair: a, b, difference, low, high, p (corrected for their number)."""
+        import pandas as pd
+
+        names = ["a", "b", "difference", "low", "high", "p"]
+        return pd.DataFrame(
+            [{name: getattr(one, name) for name in names} for one in self.result.test.pairs], columns=names
+        )
+
+    def crosstab(self) -> pd.DataFrame:
+        """Counts of the outcome's labels by group. Raises LookupError for an outcome of numbers."""
+        import pandas as pd
+
+        if self.result.table is None:
+            raise LookupError("an outcome of numbers has no crosstab")
+        rows, columns, counts = self.result.table
+        return pd.DataFrame(counts.astype(int), index=pd.Index(rows, name=self.result.by), columns=list(columns))
+
+    def to_dict(self) -> dict[str, Any]:
+        one, table = self.result, self.table
+        test = one.test
+        df: Any = None if not test.df else test.df[0] if len(test.df) == 1 else list(test.df)
+        made = {
+            "format": "golden-almanac/comparison/1",
+            "table": {"rows": table.rows_read, "columns": len(table.columns)},
+            "request": {
+                "source": table.name,
+                "outcome": one.outcome,
+                "by": one.by,
+                "paired": one.paired,
+                "where": table.where,
+            },
+            "readiness": [problem.to_dict() for problem in table.problems],
+            "caveats": self.caveats(),
+            "test": {"name": test.name, "why": one.why, "statistic": test.statistic, "df": df, "p": test.p},
+            "effect": {"name": test.effect_name, **_sized(test.effect)},
+            "difference": None if test.difference is None else _sized(test.difference),
+            "groups": [_group(group) for group in one.groups],
+            "overall": _group(one.overall),
+            "pairs": [
+                {"a": p.a, "b": p.b, "difference": p.difference, "low": p.low, "high": p.high, "p": p.p}
+                for p in test.pairs
+            ],
+            "crosstab": None
+            if one.table is None
+            else {
+                "rows": list(one.table[0]),
+                "columns": list(one.table[1]),
+                "counts": one.table[2].astype(int).tolist(),
+            },
+            "assumptions": list(one.assumptions),
+            "meaning": f"{said.meaning(one, self.measure)}.",
+            "summary": self.summary().to_dict(),
+        }
+        kept: dict[str, Any] = plain(made)
+        return kept
+
+    def caveats(self) -> list[str]:
+        return [f"Left out: {text}." for text in self.result.left_out]
+
+    def chart(self) -> Chart:
+        """Boxes for numbers, shares with intervals for a yes/no outcome, a crosstab for labels."""
+        return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
+
+    def report(self, title: str | None = None) -> Report:
+        from ..reports.analyses import comparison_report
+
+        model = comparison_report(
+            self.table, self.result, self.measure, self.summary(), self.chart(), self.caveats(), title
+        )
+        return Report(model=model, data=self.to_dict, frame=self.to_frame)
+
+    def __repr__(self) -> str:
+        return (
+            f"Comparison of {self.result.outcome} by {self.result.by}\n{self.summary()}\n\n"
+            + self.to_frame().to_string(index=False)
+        )
+
+
+def _group(one: Group) -> dict[str, Any]:
+    return {name: getattr(one, name) for name in ("label", "n", "mean", "median", "sd", "q1", "q3", "missing")}
+
+
+def _sized(one: Sized) -> dict[str, float | None]:
+    return {"value": one.value, "low": one.low, "high": one.high}
+
+
+def compare(
+    source: Any,
+    outcome: str,
+    by: str,
+    *,
+    paired: str | None = None,
+    event: str | None = None,
+    test: str | None = None,
+    where: str | None = None,
+    progress: Callable[[str], None] | None = None,
+) -> Comparison:
+    """Compare an outcome between the groups of a column, by the test that fits.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    outcome
+        A column of numbers, of yes/no, or of labels (then the two columns are set in a crosstab).
+    by
+        The column whose labels are the groups; groups of fewer than three rows take no part.
+    paired
+        The column that says which rows of two groups belong together.
+    event
+        The label that counts as yes.
+    test
+        One of the tests by name, instead of the one that would be chosen.
+    where
+        An SQL condition; only the rows that meet it take part.
+
+    All tests are two-sided; sources stand in `docs/compare.md`.
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses: too few rows or groups, pairs that are not unique, a column that is not there.
+    """
+    with told_to(progress):
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        result = run_compare(table, outcome, by, paired=paired, event=event, test=test)
+        measure = None
+        if result.kind in ("numbers", "pairs") and any(column.name == result.outcome for column in table.columns):
+            measure = parse_measure(f'avg("{result.outcome}")', table)
+        return Comparison(table=table, result=result, measure=measure)

@@ -1,0 +1,68 @@
+"""`ga.questions`: what is worth asking of a table, each question runnable as it stands."""
+
+from __future__ import annotations
+
+import shlex
+from dataclasses import dataclass
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+from ..core.questions import Question as Asked
+from ..core.questions import questions as suggested
+from ..core.tables import Table
+from .reading import read
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+_HOMES = {"find_drivers": "drivers", "compare": "comparing", "relate": "relating", "explain_change": "change"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, repr=False)
+class Question:
+    """A question worth asking; `run()` answers it, `command` is the same in the terminal."""
+
+    table: Table
+    asked: Asked
+
+    @property
+    def text(self) -> str:
+        return self.asked.text
+
+    @property
+    def call(self) -> str:
+        """The call in Python: `ga.compare(source, outcome="delay_min", by="vessel")`."""
+        given = ", ".join(f"{name}={value!r}" for name, value in self.asked.arguments.items())
+        return f"ga.{self.asked.call}(source, {given})"
+
+    @property
+    def command(self) -> str:
+        """The command line, with the source's name in its place."""
+        first, *rest = self.asked.command
+        return shlex.join(["golden-almanac", first, self.table.name, *rest])
+
+    def run(self) -> Any:
+        """The answer: a comparison, relation, drivers or change."""
+        home = import_module(f".{_HOMES[self.asked.call]}", __package__)
+        return getattr(home, self.asked.call)(self.table, **self.asked.arguments)
+
+    def __repr__(self) -> str:
+        return f"{self.text}  {self.call}"
+
+
+def questions(source: Any, most: int = 12) -> list[Question]:
+    """Questions worth asking of a table, a mixed lot, from the roles and shapes of its columns. Raises AlmanacError
+    where
+    the source cannot be read."""
+    table = read(source)
+    return [Question(table=table, asked=one) for one in suggested(table, most)]
+
+
+def questions_frame(found: list[Question]) -> pd.DataFrame:
+    """One row a question: question, call, command."""
+    import pandas as pd
+
+    return pd.DataFrame(
+        [{"question": one.text, "call": one.call, "command": one.command} for one in found],
+        columns=["question", "call", "command"],
+    )

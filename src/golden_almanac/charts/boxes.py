@@ -1,0 +1,79 @@
+"""Boxes of groups: quartiles, median, mean, and whiskers to the farthest value within one and a half box lengths."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..core.measures import Measure
+from ..core.series.regression import Floats
+from . import theme
+from .chart import Chart, clip, titled
+from .scales import axis_texts, short
+
+
+def boxes(
+    *,
+    name: str,
+    title: str,
+    subtitle: str,
+    source: str,
+    labels: Sequence[str],
+    samples: Sequence[Floats],
+    measure: Measure | None,
+    by: str,
+    highlight: str | None = None,
+) -> Chart:
+    """A lying box for each group, in the order given; values beyond the whiskers are counted, not drawn one on
+    another."""
+    import pandas as pd
+
+    count = len(labels)
+    figure = theme.figure(1.75 + 0.42 * count + 0.25 * (len(title) > 74))
+    bottom, top = titled(figure, title, subtitle, source)
+    shown = [clip(label, 28) for label in labels]
+    left = 0.03 + min(0.32, 0.0115 * max(len(text) for text in shown))
+    low_room = 0.3 / figure.get_figheight()
+    axes = figure.add_axes((left, bottom + low_room, 0.8 - left, top - bottom - low_room))
+    places = np.arange(count)[::-1]
+    rows = []
+    for place, label, values in zip(places, labels, samples, strict=True):
+        q1, median, q3 = (float(q) for q in np.quantile(values, (0.25, 0.5, 0.75)))
+        reach = 1.5 * (q3 - q1)
+        inside = values[(values >= q1 - reach) & (values <= q3 + reach)]
+        low, high = float(inside.min()), float(inside.max())
+        strong = label == highlight
+        colour = theme.ACCENT if strong else theme.CONTEXT
+        axes.plot([low, q1], [place, place], color=colour, linewidth=1.2, zorder=2)
+        axes.plot([q3, high], [place, place], color=colour, linewidth=1.2, zorder=2)
+        axes.fill_between([q1, q3], place - 0.28, place + 0.28, color=colour, alpha=0.35, linewidth=0, zorder=2)
+        axes.plot([median, median], [place - 0.28, place + 0.28], color=theme.INK, linewidth=2, zorder=4)
+        mean = float(values.mean())
+        axes.plot([mean], [place], marker="D", markersize=5, color=colour, markeredgecolor=theme.PAPER, zorder=5)
+        beyond = int(values.size - inside.size)
+        axes.annotate(
+            f"{short(median, measure)}" + (f" · {beyond:,} beyond" if beyond else ""),
+            (1.0, place),
+            xycoords=("axes fraction", "data"),
+            xytext=(8, 0),
+            textcoords="offset points",
+            va="center",
+            ha="left",
+            fontsize=theme.LABEL,
+            color=theme.INK,
+            **theme.font(bold=strong),
+        )
+        rows.append((label, values.size, low, q1, median, q3, high, mean, beyond))
+    theme.dress(axes, grid="x")
+    axes.set_yticks(places, shown)
+    for place, tick in enumerate(axes.get_yticklabels()):
+        tick.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=labels[place] == highlight))
+    axes.set_ylim(-0.6, count - 0.4)
+    axis_texts(axes, measure, which="x")
+    columns = [by, "n", "low", "q1", "median", "q3", "high", "mean", "beyond"]
+    data = pd.DataFrame(rows, columns=columns)
+    told = "; ".join(f"{row[0]} median {short(row[4], measure)}" for row in rows)
+    return Chart(
+        name=name, figure=figure, data=data, title=title, subtitle=subtitle, alternative=f"Box chart. {title}. {told}."
+    )

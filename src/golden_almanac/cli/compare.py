@@ -1,0 +1,57 @@
+"""`golden-almanac compare`: groups set against each other."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+from . import options, screen
+from .opening import Opening, reads
+
+HELP = """Compare an outcome between groups: the test that fits, the size of the difference, what it means.
+
+\b
+Examples:
+  golden-almanac compare sailings.csv -m delay_min -b vessel
+  golden-almanac compare sailings.csv -m on_time -b region
+  golden-almanac compare sailings.csv -m fare_class -b channel
+  golden-almanac compare sailings.csv -m delay_min -b vessel -w "vessel IN ('Tern', 'Petrel')" -o compare.html
+"""
+
+
+@reads
+def compare(
+    opening: Opening,
+    measure: Annotated[
+        str, typer.Option("-m", "--measure", metavar="COLUMN", show_default=False, help="The column to compare.")
+    ],
+    by: Annotated[str, typer.Option("-b", "--by", metavar="COLUMN", show_default=False, help="The column of groups.")],
+    paired: Annotated[
+        str | None,
+        typer.Option(
+            "--paired", metavar="KEY", show_default=False, help="The column that says which rows belong together."
+        ),
+    ] = None,
+    event: Annotated[
+        str | None, typer.Option("--event", metavar="LABEL", show_default=False, help="The label that counts as yes.")
+    ] = None,
+    test: Annotated[
+        str | None, typer.Option("--test", metavar="NAME", show_default=False, help="Another test than the one chosen.")
+    ] = None,
+    where: options.Where = None,
+    top: Annotated[int, typer.Option("-n", "--top", min=1, help="Groups and pairs to show.")] = 12,
+    as_json: options.AsJson = False,
+    out: options.Out = None,
+) -> None:
+    import golden_almanac as ga
+
+    targets = options.check_outputs(out, opening.source)
+    found = ga.compare(
+        opening.table(options.progress()), measure, by, paired=paired, event=event, test=test, where=where
+    )
+    options.clear_progress()
+    report = found.report() if targets else None
+    screen.json_out(found.to_dict()) if as_json else screen.comparison(found, top)
+    if report is not None:
+        options.write_outputs(report, targets)

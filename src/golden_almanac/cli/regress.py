@@ -1,0 +1,47 @@
+"""`golden-almanac regress`: a linear regression."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+from . import options, screen
+from .opening import Opening, reads
+
+HELP = """Fit a linear regression: coefficients with classical and robust errors, the equation, what the residuals say.
+
+\b
+Examples:
+  golden-almanac regress sailings.csv --outcome fuel_cost --factor capacity --factor route
+  golden-almanac regress sailings.csv --outcome revenue --factor passengers --factor "pow(passengers, 2)"
+  golden-almanac regress sailings.csv --outcome revenue --factor passengers --no-intercept --json
+"""
+
+
+@reads
+def regress(
+    opening: Opening,
+    outcome: Annotated[
+        str, typer.Option("--outcome", metavar="COLUMN", show_default=False, help="A number, or an expression.")
+    ],
+    factor: Annotated[
+        list[str],
+        typer.Option(
+            "--factor", metavar="COLUMN", show_default=False, help="A column, or an expression. May be repeated."
+        ),
+    ],
+    no_intercept: Annotated[bool, typer.Option("--no-intercept", help="A fit through nought.")] = False,
+    where: options.Where = None,
+    as_json: options.AsJson = False,
+    out: options.Out = None,
+) -> None:
+    import golden_almanac as ga
+
+    targets = options.check_outputs(out, opening.source)
+    found = ga.regress(opening.table(options.progress()), outcome, factor, intercept=not no_intercept, where=where)
+    options.clear_progress()
+    report = found.report() if targets else None
+    screen.json_out(found.to_dict()) if as_json else screen.regression(found)
+    if report is not None:
+        options.write_outputs(report, targets)
