@@ -20,7 +20,7 @@ from ..core.measures import Measure, lead_measure
 from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
 from .explained import explained
-from .heads import caveat_sentences, change_head
+from .heads import caveat_sentences, change_head, live_name, live_of
 from .notes import as_notes
 from .reading import read
 from .report import Report
@@ -43,9 +43,14 @@ class Change:
     def headline(self) -> str:
         return self.findings[0].headline
 
-    def summary(self) -> words.Summary:
-        """What changed, against what was usual, where, through what, and where to look next."""
-        return words.change_summary(self.findings, self.explanation)
+    def summary(self, length: str = "standard") -> words.Summary:
+        """What changed, against what was usual, where, through what, and where to look next: short (60 words), standard
+        (120) or long (400). Raises RequestError for another length."""
+        return words.change_summary(self.findings, self.explanation, length)
+
+    def fill(self, text: str) -> str:
+        """People's own text with live values: `"Revenue {{ revenue.change_pct | percent }}"`. Raises RequestError."""
+        return words.fill(text, {live_name(self.explanation.measure): live_of(self.explanation)})
 
     def within(self, **labels: str | None) -> Change:
         """The change inside a slice: `change.within(route="Outer Bar")`.

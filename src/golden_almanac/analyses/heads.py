@@ -6,6 +6,8 @@ from typing import Any
 
 from ..core.cells import Survey
 from ..core.changes import Explanation
+from .. import words
+from ..core.measures import Measure
 from ..words import caveats as told_caveats
 
 
@@ -45,6 +47,25 @@ def change_head(one: Explanation, caveats: list[str]) -> dict[str, Any]:
         "readiness": [problem.to_dict() for problem in survey.table.problems],
         "caveats": caveats,
     }
+
+
+def live_name(measure: Measure) -> str:
+    """A measure's name in people's own text: `revenue`, `on_time_rate`."""
+    return "".join(letter if letter.isalnum() else "_" for letter in measure.label.lower()).strip("_")
+
+
+def live_of(one: Explanation) -> words.Live:
+    """The live values of an explained change."""
+    percent = None if one.measure.share or one.before <= 0 else 100 * (one.value / one.before - 1)
+    figures = {
+        "value": one.value,
+        "baseline": one.before,
+        "change": one.change,
+        "change_pct": percent,
+        "period": words.names.period(one.period),
+        "compared_with": words.names.period(one.baseline),
+    }
+    return words.Live(figures, one.measure)
 
 
 def caveat_sentences(caveats: Any) -> list[str]:

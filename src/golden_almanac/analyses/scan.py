@@ -13,13 +13,14 @@ from ..core.cells import Survey
 from ..core.changes import Explanation, explain, resolve_periods, with_slices
 from ..core.detectors import KINDS, floor_of
 from ..core.errors import PeriodError
+from ..core.errors import RequestError
 from ..core.findings import Finding, Note
 from ..core.measures import lead_measure
 from ..core.progress import told_to
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
 from ..core.steering import steering, without
-from .heads import caveat_sentences, request_head, table_head
+from .heads import caveat_sentences, live_name, live_of, request_head, table_head
 from .notes import as_notes
 from .reading import read
 from .report import Report
@@ -45,8 +46,11 @@ class Scan:
     def tests(self) -> int:
         return self.result.tests
 
-    def summary(self) -> words.Summary:
-        """The executive summary, at most 120 words."""
+    def summary(self, length: str = "standard", *, technical: bool = False) -> words.Summary:
+        """The executive summary: short (60 words), standard (120) or long (400); `technical` says how sure each story is.
+
+        Raises RequestError for another length.
+        """
         survey = self.result.survey
         return words.scan_summary(
             survey.table.name,
@@ -55,7 +59,26 @@ class Scan:
             self.findings,
             self.latest[0] if self.latest else None,
             self.result.caveats,
+            length,
+            technical,
         )
+
+    def suggestions(self, most: int = 5, *, side: str | None = None) -> list[words.Suggestion]:
+        """What to do next, each with the amount at stake, its arithmetic, what to run next and the finding it rests on.
+
+        `side` keeps improvements, declines or matters of data only. Raises RequestError for another.
+        """
+        if side not in (None, "improvement", "decline", "data"):
+            raise RequestError("The side", side, "one of improvement, decline, data")
+        return words.suggestions(self.findings, self.result.survey.table.name, most, side)
+
+    def values(self) -> dict[str, words.Live]:
+        """The live values that `fill` knows: a name for each leading measure."""
+        return {live_name(one.measure): live_of(one) for one in self.latest}
+
+    def fill(self, text: str) -> str:
+        """People's own text with live values: `"Revenue {{ revenue.change_pct | percent }}"`. Raises RequestError."""
+        return words.fill(text, self.values())
 
     def plan(self) -> str:
         """How the groups were made: the finest grouping with its cells, what was rolled up from it, what was not."""
@@ -119,6 +142,7 @@ class Scan:
                 for one in self.folded
                 if one.folded_under
             ],
+            "suggestions": [one.to_dict() for one in self.suggestions()],
             "summary": self.summary().to_dict(),
         }
 

@@ -69,6 +69,7 @@ def change(
     grain: options.Grain = None,
     where: options.Where = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Labels to show of each dimension.")] = 6,
+    length: options.Length = "standard",
     as_json: options.AsJson = False,
     out: options.Out = None,
 ) -> None:
@@ -100,6 +101,6 @@ def change(
     elif several:
         screen.changes(found)
     else:
-        screen.change(found, top)
+        screen.change(found, top, length)
     if report is not None:
         options.write_outputs(report, targets)

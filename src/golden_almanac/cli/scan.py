@@ -104,6 +104,7 @@ def scan(
         bool, typer.Option("--kinds", is_eager=True, callback=_kinds, help="List the kinds of finding, and leave.")
     ] = False,
     plan: Annotated[bool, typer.Option("--plan", help="Show how the groups were made, in place of findings.")] = False,
+    length: options.Length = "standard",
     as_json: options.AsJson = False,
     out: options.Out = None,
 ) -> None:
@@ -138,7 +139,7 @@ def scan(
     elif as_json:
         screen.json_out(found.to_dict())
     else:
-        screen.scan(found, top, everything=everything)
+        screen.scan(found, top, everything=everything, length=length)
     if report is not None:
         options.write_outputs(report, targets)
     typer.echo(

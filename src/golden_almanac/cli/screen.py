@@ -39,12 +39,18 @@ def links(found: Any) -> None:
         console.print(_bullet(text))
 
 
-def scan(found: Any, top: int, *, everything: bool = False) -> None:
+def scan(found: Any, top: int, *, everything: bool = False, length: str = "standard") -> None:
     """A scan: summary, then the first findings; or all, with those folded under them and the reason."""
     console = _console()
-    _summary(console, found.summary())
+    _summary(console, found.summary(length))
     if not found.findings:
         return
+    wanted = found.suggestions(3)
+    if wanted:
+        console.print()
+        console.print("What to do next", style="bold")
+    for one in wanted:
+        console.print(_bullet(one.text))
     shown = found.findings if everything else found.findings[:top]
     console.print()
     for place, one in enumerate(shown, start=1):
@@ -139,13 +145,13 @@ def frame(answer: Any, as_json: bool) -> None:
         typer.echo(answer.to_string(index=False))
 
 
-def change(found: Any, top: int) -> None:
+def change(found: Any, top: int, length: str = "standard") -> None:
     """A change: summary, then the contributions of each dimension."""
     from rich.table import Table
     from rich.text import Text
 
     console = _console()
-    _summary(console, found.summary())
+    _summary(console, found.summary(length))
     one = found.explanation
     frame = found.to_frame()
     for breakdown in one.breakdowns:

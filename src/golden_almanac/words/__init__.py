@@ -1,7 +1,25 @@
 """Words: numbers, names and sentences for what was found."""
 
+from . import names, numbers
 from .headlines import detail, headline
 from .joint import joint_summary
-from .summary import Summary, change_summary, scan_summary
+from .live import Live, fill
+from .suggestions import Suggestion, suggestions
+from .summary import LENGTHS, Fact, Summary, change_summary, scan_summary
 
-__all__ = ["Summary", "change_summary", "detail", "headline", "joint_summary", "scan_summary"]
+__all__ = [
+    "LENGTHS",
+    "Fact",
+    "Live",
+    "Suggestion",
+    "Summary",
+    "change_summary",
+    "detail",
+    "fill",
+    "headline",
+    "joint_summary",
+    "names",
+    "numbers",
+    "scan_summary",
+    "suggestions",
+]

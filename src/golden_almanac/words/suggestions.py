@@ -1,0 +1,257 @@
+"""What to do next: a rule for each kind of finding, with the amount at stake, how it is reckoned, and the next thing to
+look at. A rule that has no figure to give stays silent: advice that would fit any table is none."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..core.expressions import quote_value
+from ..core.findings import Finding
+from ..core.measures import Measure, spoken
+from . import names, numbers
+
+#: What is better of a measure where nobody says: words of its name.
+_MORE = frozenset("revenue sales profit margin income turnover passengers customers members bookings orders time".split())
+_LESS = frozenset(
+    "cost costs delay delays late cancelled cancellations complaints returns returned waste loss errors fuel churn".split()
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Suggestion:
+    """`text` says what to do and what is at stake; `amount` is that in the measure's unit, `reckoned` its arithmetic with
+    the figures of the finding; `next_look` what to run next; `side` improvement, decline or data."""
+
+    text: str
+    amount: float
+    reckoned: str
+    next_look: str
+    finding: str
+    side: str
+
+    def to_dict(self) -> dict[str, Any]:
+        return {
+            "text": self.text,
+            "amount": self.amount,
+            "reckoned": self.reckoned,
+            "next": self.next_look,
+            "finding": self.finding,
+            "side": self.side,
+        }
+
+
+def suggestions(findings: Sequence[Finding], source: str, most: int = 5, side: str | None = None) -> list[Suggestion]:
+    """Up to `most` suggestions, in the order of the findings, no two on the same rows; of one side where asked."""
+    made: list[Suggestion] = []
+    seen: set[object] = set()
+    for one in findings:
+        rule = _RULES.get(one.kind)
+        about = (one.where, one.kind in ("outlier", "gap"))
+        if rule is None or about in seen:
+            continue
+        found = rule(one, source)
+        if found is not None and side in (None, found.side):
+            made.append(found)
+            seen.add(about)
+        if len(made) >= most:
+            break
+    return made
+
+
+def better(one: Finding) -> str | None:
+    """up or down, as the caller said or the name tells; None where neither does."""
+    if one.good is not None:
+        way = one.direction or "up"
+        return way if one.good else {"up": "down", "down": "up"}[way]
+    words = set() if one.measure is None else set(one.measure.label.lower().split()) | set(one.measure.name.lower().split())
+    plain = {word.strip("()_") for text in words for word in text.replace("(", " ").replace("_", " ").split()}
+    if plain & _LESS:
+        return "down"
+    return "up" if plain & _MORE else None
+
+
+def _side(one: Finding) -> str:
+    way = better(one)
+    return "data" if way is None or one.direction is None else "improvement" if way == one.direction else "decline"
+
+
+def _command(source: str, one: Finding, command: str = "change") -> str:
+    measure = "" if one.measure is None else f' -m "{one.measure.name}"'
+    where = ""
+    if one.where.conditions:
+        told = " AND ".join(f"{column} = {quote_value(label)}" for column, label in one.where.conditions)
+        where = f' -w "{told}"'
+    return f"golden-almanac {command} {source}{measure}{where}"
+
+
+def _amount(value: float, measure: Measure | None) -> str:
+    return numbers.difference(value, measure)
+
+
+def _moved(one: Finding, source: str) -> Suggestion | None:
+    """A trend or step of something that adds up: what the movement is worth a period, and where to look."""
+    f, measure = one.figures, one.measure
+    if measure is None:
+        return None
+    before, after = (f["start"], f["end"]) if one.kind == "trend" else (f["before"], f["after"])
+    each = f" {names.per(names.grain(one))}" if measure.additive else ""
+    size = after - before
+    side = _side(one)
+    subject = names.of(measure, one.where)
+    worth = f"{_amount(size, measure)}{each}"
+    since = names.start(one.period) if one.period is not None else "then"
+    if not one.where.conditions:
+        # That the whole grows or shrinks tells nobody what to do: its parts are told by themselves.
+        return None
+    others = names.the_others(one.by, None, ())
+    if side == "decline":
+        text = f"Find what {subject} lost since {since}, and whether it went to {others}: {worth} at stake."
+    elif side == "improvement":
+        text = f"Find what lifted {subject} since {since}, and whether {others} can do the same: it is worth {worth}."
+    else:
+        text = f"Plan for {subject} at its new level: {worth} {'more' if size > 0 else 'less'} than before {since}."
+    reckoned = f"{numbers.amount(after, measure)} − {numbers.amount(before, measure)}"
+    return Suggestion(
+        text=text, amount=size, reckoned=reckoned, next_look=_command(source, one), finding=one.id, side=side
+    )
+
+
+def _difference(one: Finding, source: str) -> Suggestion | None:
+    f, measure = one.figures, one.measure
+    if measure is None or f.get("n") is None or f.get("gap") is None:
+        return None
+    way = better(one)
+    gap, n = float(f["gap"]), float(f["n"])
+    worse = way is not None and (gap > 0) == (way == "down")
+    total = gap * n
+    others = names.the_others(one.by, None, ())
+    amount = numbers.plain(abs(total)) if measure.share else _amount(total, measure)
+    what = f"{amount} {'rows' if measure.share else 'in all'}"
+    if worse:
+        text = f"Look at {one.where.label} first: were it like {others}, it would spare {what}."
+    elif way is not None:
+        text = f"Learn from {one.where.label}: {others} are {_amount(gap, measure)} behind it in {measure.label}."
+    else:
+        text = f"Ask why {one.where.label} differs from {others} by {_amount(gap, measure)} in {measure.label}."
+    column = one.figures.get("column") or next((part.column for part in measure.parts if part.column), None)
+    told = " AND ".join(f"{name} = {quote_value(label)}" for name, label in one.where.conditions)
+    look = f'golden-almanac drivers {source} --outcome {column} -w "{told}"' if column else _command(source, one)
+    return Suggestion(
+        text=text, amount=total, reckoned=f"{_amount(gap, measure)} × {numbers.whole(n)} rows", next_look=look,
+        finding=one.id, side="decline" if worse else "improvement" if way is not None else "data",
+    )  # fmt: skip
+
+
+def _outlier(one: Finding, source: str) -> Suggestion | None:
+    f = one.figures
+    off = float(f["value"]) - float(f["typical"])
+    row = numbers.whole(f["row"])
+    value, typical = (numbers.amount(f[name], one.measure if one.measure and not one.measure.share else None) for name in
+                      ("value", "typical"))  # fmt: skip
+    fault = f" ({f['fault']})" if f.get("fault") else ""
+    return Suggestion(
+        text=f"Check row {row} before anything is sent: {spoken(f['column'])} {value}{fault} moves every total it is in by "
+        f"about {numbers.plain(abs(off))}.",
+        amount=off, reckoned=f"{value} − {typical} (median)",
+        next_look=f'golden-almanac check {source} --sql "SELECT * FROM source WHERE {f["column"]} = {f["value"]!r}"',
+        finding=one.id, side="data",
+    )  # fmt: skip
+
+
+def _gap(one: Finding, source: str) -> Suggestion | None:
+    f = one.figures
+    expected = f.get("expected_rows")
+    if not expected or one.period is None:
+        return None
+    who = one.where.label or spoken(str(f.get("column") or "the table"))
+    text = (
+        f"Ask whether {who} really stopped or rows are missing: {numbers.plain(expected)} rows would have come over "
+        f"{names.span_of(one.period)}."
+    )
+    if f.get("what") == "begins":
+        text = (
+            f"Set {who} apart when comparing with years before it began: at its share since, {numbers.plain(expected)} rows "
+            "would have come before."
+        )
+    return Suggestion(
+        text=text, amount=float(expected), reckoned="share of rows × rows of those periods",
+        next_look=f"golden-almanac check {source}", finding=one.id, side="data",
+    )  # fmt: skip
+
+
+def _spike(one: Finding, source: str) -> Suggestion | None:
+    f, measure = one.figures, one.measure
+    if measure is None or one.period is None or f.get("expected") is None or f.get("value") is None:
+        return None
+    off = float(f["value"]) - float(f["expected"])
+    when = names.span_of(one.period)
+    side = "above" if off > 0 else "below"
+    text = (
+        f"Note what happened in the {names.grain(one) or 'days'} of {when}: {measure.label} {_amount(off, measure)} {side} what "
+        "those around it lead one to expect; leave it out of averages."
+    )
+    return Suggestion(
+        text=text, amount=off,
+        reckoned=f"{numbers.amount(f['value'], measure)} − {numbers.amount(f['expected'], measure)}",
+        next_look=f"golden-almanac change {source} -m \"{measure.name}\" --period {one.period.start}/{one.period.end}",
+        finding=one.id, side=_side(one),
+    )  # fmt: skip
+
+
+def _season(one: Finding, source: str) -> Suggestion | None:
+    f, measure = one.figures, one.measure
+    facts = one.candidate.series
+    if measure is None or f.get("peak") is None or f.get("trough") is None or "profile" not in facts:
+        return None
+    profile = dict(zip((str(name) for name in facts["names"]), (float(v) for v in facts["profile"]), strict=True))
+    high, low = profile.get(str(f["peak"])), profile.get(str(f["trough"]))
+    if high is None or low is None or not low:
+        return None
+    times = high / low
+    return Suggestion(
+        text=f"Plan capacity by the {f['cycle']}: {f['peak']} brings {numbers.plain(times, 2)} times the {measure.label} of {f['trough']}; "
+        "compare with the same time a cycle ago, never with the period before.",
+        amount=times, reckoned=f"{numbers.percent(100 * high)} ÷ {numbers.percent(100 * low)} of the average",
+        next_look=f"{_command(source, one)} --baseline year-ago", finding=one.id, side="data",
+    )  # fmt: skip
+
+
+def _mix(one: Finding, source: str) -> Suggestion | None:
+    f, measure = one.figures, one.measure
+    if measure is None or f.get("mix") is None:
+        return None
+    parts = names.plural(one.by)
+    return Suggestion(
+        text=f"Report {measure.label} by {names.dimension(one.by)}, not in all: {_amount(f['mix'], measure)} of its movement is the "
+        f"weight of the {parts}, {_amount(f['within'], measure)} what happened within them.",
+        amount=float(f["mix"]), reckoned="midpoint weights; both parts add up to the change",
+        next_look=f'{_command(source, one)} -b {one.by}', finding=one.id, side=_side(one),
+    )  # fmt: skip
+
+
+def _concentration(one: Finding, source: str) -> Suggestion | None:
+    f, measure = one.figures, one.measure
+    if measure is None or not f.get("top"):
+        return None
+    top = names.listed([names.label(label) for label in f["top"][:3]])
+    share = numbers.percent(100 * f["share"])
+    return Suggestion(
+        text=f"Secure {top}: {share} of {measure.label} hangs on {'it' if len(f['top']) == 1 else 'them'}.",
+        amount=float(f["share"]), reckoned=f"{share} of the sum of {measure.label}", next_look=_command(source, one),
+        finding=one.id, side="data",
+    )  # fmt: skip
+
+
+_RULES: dict[str, Callable[[Finding, str], Suggestion | None]] = {
+    "trend": _moved,
+    "shift": _moved,
+    "difference": _difference,
+    "outlier": _outlier,
+    "gap": _gap,
+    "spike": _spike,
+    "seasonality": _season,
+    "mix": _mix,
+    "concentration": _concentration,
+}
