@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from .analyses.changes import Changes, explain_changes
     from .analyses.comparing import Comparison, compare
     from .analyses.demo import write_demo
+    from .analyses.drawing import chart_kinds, draw, gallery
     from .analyses.drivers import Drivers, find_drivers
     from .analyses.joining import join, join_named, read_all
     from .analyses.modelling import OutcomeModel, load_model, model_outcome
@@ -81,6 +82,9 @@ _HOMES = {
     "Related": "analyses.relating",
     "relate": "analyses.relating",
     "Drivers": "analyses.drivers",
+    "chart_kinds": "analyses.drawing",
+    "draw": "analyses.drawing",
+    "gallery": "analyses.drawing",
     "find_drivers": "analyses.drivers",
     "Report": "analyses.report",
     "report": "analyses.report",
@@ -135,9 +139,11 @@ __all__ = [
     "__version__",
     "aside_bytes",
     "change_charts",
+    "chart_kinds",
     "check",
     "check_target",
     "compare",
+    "draw",
     "explain_change",
     "explain_changes",
     "find_drivers",
@@ -146,6 +152,7 @@ __all__ = [
     "format_amount",
     "format_difference",
     "frame_bytes",
+    "gallery",
     "join",
     "join_named",
     "load_model",

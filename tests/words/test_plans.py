@@ -10,7 +10,7 @@ import golden_almanac as ga
 from golden_almanac.words import LENGTHS, numbers
 from golden_almanac.words.suggestions import suggestions
 
-PARTS = re.compile(r"[0-9][0-9,]*(?:\.[0-9]+)?")
+PARTS = re.compile(r"\d+(?:,\d{3})*(?:\.\d+)?")
 
 
 @pytest.mark.parametrize("length", list(LENGTHS))

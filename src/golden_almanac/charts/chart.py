@@ -114,13 +114,32 @@ def wrap(text: str, width: int) -> list[str]:
     """Lines of at most `width` characters; words are kept whole unless longer than a line."""
     import textwrap
 
-    return textwrap.wrap(text, width, break_on_hyphens=False)[:3] or [""]
+    if len(text) > 3 * width:
+        text = clip(text, 3 * width - 8)
+    # Wide letters fill a line sooner.
+    wide = sum(map(_wide, text)) / max(1, len(text))
+    return textwrap.wrap(text, max(10, int(width / max(1.0, wide))), break_on_hyphens=False)[:3] or [""]
 
 
 def clip(text: str, width: int) -> str:
-    """A label of at most `width` characters, on one line."""
+    """A label no wider than `width` usual letters, on one line."""
     line = " ".join(text.split())
-    return line if len(line) <= width else line[: width - 1] + "…"
+    if len(line) <= width and sum(map(_wide, line)) <= width:
+        return line
+    room, kept = width - 1.0, []
+    for letter in line:
+        room -= _wide(letter)
+        if room < 0:
+            break
+        kept.append(letter)
+    return "".join(kept).rstrip() + "…"
+
+
+def _wide(letter: str) -> float:
+    """The width of a letter beside a usual one."""
+    if letter in "mwMW@%":
+        return 1.55
+    return 1.9 if ord(letter) > 0x2E80 else 1.0
 
 
 def inches_of(axes_text: Any) -> float:

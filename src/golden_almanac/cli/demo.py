@@ -30,6 +30,9 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     found = ga.scan(sailings, notes=folder / "notes.csv", progress=show)
     report = found.report(title="Pellow Sound Ferries: what matters", progress=show)
     written = report.publish(folder, formats=["html", "json", "png", "svg"])
+    show("drawing the gallery")
+    for place, chart in enumerate(ga.gallery(sailings), start=1):
+        ga.write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())
     options.clear_progress()
     screen.scan(found, 10)
     charts = sum(path.suffix == ".png" for path in written)
@@ -39,6 +42,7 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     )
     typer.echo(f"  {folder / 'report.html'}    the page, ready to send")
     typer.echo(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
+    typer.echo(f"  {folder / 'gallery'}/        every kind of chart that ga.draw makes of a frame")
     typer.echo(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
     typer.echo(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
     typer.echo(f"  {folder / 'notes.csv'}  what the company knows, set beside the findings of that time")

@@ -42,9 +42,7 @@ Notes = Annotated[
         "--notes", metavar="FILE", show_default=False, help="A CSV of known circumstances: from, to, note, and scopes."
     ),
 ]
-Length = Annotated[
-    str, typer.Option("--length", metavar="LENGTH", help="The summary: short, standard or long.")
-]
+Length = Annotated[str, typer.Option("--length", metavar="LENGTH", help="The summary: short, standard or long.")]
 AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard output, and nothing else.")]
 Out = Annotated[
     list[str] | None,

@@ -1,8 +1,12 @@
-"""The report as one HTML file: no request leaves it, no script runs in it."""
+"""The report as one HTML file: no request leaves it, and the one script that runs in it is ours, named by its hash.
+
+Without the script everything can still be read: values stand in the tables behind the charts.
+"""
 
 from __future__ import annotations
 
 import base64
+import hashlib
 import io
 import re
 from functools import lru_cache
@@ -11,6 +15,7 @@ from typing import Any
 
 from ..charts import theme
 from ..reports import KeyFigure, Report
+from .marks import overlay
 
 #: Chart colours that turn with the page from light to dark.
 _ROLES = {
@@ -31,30 +36,39 @@ def render(report: Report) -> bytes:
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     template = environment.from_string(source)
     charts = {
-        section.id: _inline(section.chart.svg(text=True, title=False), section.chart.alternative, f"c{place}-")
+        section.id: _inline(
+            section.chart.svg(text=True, title=False), section.chart.alternative, f"c{place}-", overlay(section.chart)
+        )
         for place, section in enumerate(report.sections)
         if section.chart is not None
     }
     tables = {section.id: _rows(section.chart.data) for section in report.sections if section.chart is not None}
-    page = template.render(report=report, charts=charts, tables=tables, spark=_spark, fonts="")
+    script = files("golden_almanac.publish").joinpath("page.js").read_text(encoding="utf-8")
+    named = base64.b64encode(hashlib.sha256(script.encode("utf-8")).digest()).decode("ascii")
+    page = template.render(
+        report=report, charts=charts, tables=tables, spark=_spark, fonts="", script=script, script_hash=named
+    )
     letters = frozenset(page)
     return page.replace("/*fonts*/", _fonts(letters)).encode("utf-8")
 
 
-def _rows(frame: Any) -> tuple[list[str], list[list[str]]]:
+def _rows(frame: Any) -> tuple[list[str], list[list[tuple[str, str]]]]:
+    """The names of the columns, and the rows: each cell as shown, and the value it is sorted by."""
     from ..words import numbers
 
-    def cell(value: Any) -> str:
+    def cell(value: Any) -> tuple[str, str]:
         if isinstance(value, str):
-            return value
-        return "" if value is None or value != value else numbers.short(float(value), 4)
+            return value, value
+        if value is None or value != value:
+            return "", ""
+        return numbers.short(float(value), 4), repr(float(value))
 
     return [str(name) for name in frame.columns], [
         [cell(value) for value in row] for row in frame.itertuples(index=False)
     ]
 
 
-def _inline(svg: str, alternative: str, prefix: str) -> str:
+def _inline(svg: str, alternative: str, prefix: str, marks: str) -> str:
     """The SVG element alone, as an image with a text, its colours bound to the page's."""
     from markupsafe import escape
 
@@ -68,6 +82,7 @@ def _inline(svg: str, alternative: str, prefix: str) -> str:
     body = re.sub(r'(url\(#|href="#)', rf"\g<1>{prefix}", body)
     body = re.sub(r'(<svg[^>]*?) width="[^"]*"', r"\1", body, count=1)
     body = re.sub(r'(<svg[^>]*?) height="[^"]*"', r"\1", body, count=1)
+    body = body.replace("</svg>", f"{marks}</svg>")
     return body.replace("<svg", f'<svg role="img" aria-label="{escape(alternative)}"', 1)
 
 

@@ -38,8 +38,10 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
         first = found.segments[0]
         sections.append(_segments(first, found))
     made = [
-        (f"{numbers.whole(table.rows_read)} rows were read from {table.name}; {numbers.whole(about.n)} have the "
-        f"outcome."),
+        (
+            f"{numbers.whole(table.rows_read)} rows were read from {table.name}; {numbers.whole(about.n)} have the "
+            f"outcome."
+        ),
         f"Factors: {', '.join(one.spoken for one in found.factors)}.",
         "Effects are least squares beside all other factors; ranges are robust"
         + (" and count weeks." if found.errors != "HC3" else " (HC3)."),

@@ -24,7 +24,9 @@ class Live:
         if name.startswith("_"):
             raise AttributeError(name)
         if name not in self._figures:
-            raise RequestError("The value", name, f"one there is; {rather(name, list(self._figures), 'values').rstrip('.')}")
+            raise RequestError(
+                "The value", name, f"one there is; {rather(name, list(self._figures), 'values').rstrip('.')}"
+            )
         return _Figure.of(self._figures[name], self._measure)
 
     def __str__(self) -> str:

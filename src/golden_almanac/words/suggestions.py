@@ -13,7 +13,9 @@ from ..core.measures import Measure, spoken
 from . import names, numbers
 
 #: What is better of a measure where nobody says: words of its name.
-_MORE = frozenset("revenue sales profit margin income turnover passengers customers members bookings orders time".split())
+_MORE = frozenset(
+    "revenue sales profit margin income turnover passengers customers members bookings orders time".split()
+)
 _LESS = frozenset(
     "cost costs delay delays late cancelled cancellations complaints returns returned waste loss errors fuel churn".split()
 )
@@ -65,7 +67,9 @@ def better(one: Finding) -> str | None:
     if one.good is not None:
         way = one.direction or "up"
         return way if one.good else {"up": "down", "down": "up"}[way]
-    words = set() if one.measure is None else set(one.measure.label.lower().split()) | set(one.measure.name.lower().split())
+    words = (
+        set() if one.measure is None else set(one.measure.label.lower().split()) | set(one.measure.name.lower().split())
+    )
     plain = {word.strip("()_") for text in words for word in text.replace("(", " ").replace("_", " ").split()}
     if plain & _LESS:
         return "down"

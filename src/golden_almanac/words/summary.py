@@ -146,7 +146,10 @@ def planned(first: Fact, body: Sequence[Fact], tail: Sequence[Fact], length: str
 def fit(headline: str, body: list[str], tail: list[str], length: str = "standard") -> Summary:
     """As `planned`, from plain sentences."""
     return planned(
-        Fact(text=headline), [Fact(text=text) for text in body], [Fact(text=text, part="caveat") for text in tail], length
+        Fact(text=headline),
+        [Fact(text=text) for text in body],
+        [Fact(text=text, part="caveat") for text in tail],
+        length,
     )
 
 

@@ -1,0 +1,118 @@
+"""Bars of two columns: side by side, or one on another (as amounts or as shares of each bar)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from ..core.series.regression import Floats
+from ..words import numbers
+from . import theme
+from .chart import Chart, clip, titled
+from .palette import Palette
+from .scales import short
+
+_LEGEND_ROOM = 0.32
+
+
+def two_way(
+    *,
+    name: str,
+    title: str,
+    subtitle: str,
+    source: str,
+    rows: Sequence[str],
+    parts: Sequence[str],
+    values: Floats,
+    by: tuple[str, str],
+    stacked: bool,
+    shares: bool = False,
+    palette: Palette | None = None,
+    colours: Mapping[str, str] | None = None,
+    suffix: str = "",
+) -> Chart:
+    """`values` (rows, parts), none negative where stacked. Labels stand in the bars where they fit; the legend is one line
+    above them, in the order of the bars."""
+    import pandas as pd
+
+    own = palette or Palette(colours)
+    kept = np.nan_to_num(values, nan=0.0)
+    drawn = kept / np.maximum(kept.sum(axis=1, keepdims=True), 1e-300) if shares else kept
+    each = 0.36 if stacked else 0.16 + 0.2 * len(parts)
+    figure = theme.figure(1.35 + _LEGEND_ROOM + each * len(rows) + 0.25 * (len(title) > 74))
+    bottom, top = titled(figure, title, subtitle, source)
+    shown = [clip(label, 28) for label in rows]
+    left = 0.03 + min(0.32, 0.0115 * max(len(text) for text in shown))
+    height = top - bottom - _LEGEND_ROOM / figure.get_figheight()
+    axes = figure.add_axes((left, bottom, 0.97 - left, height))
+    places = np.arange(len(rows))[::-1].astype(float)
+    whole = float((drawn.sum(axis=1) if stacked else drawn).max()) or 1.0
+    low = 0.0 if stacked else min(0.0, float(drawn.min()))
+    axes.set_xlim(low * 1.16, whole * (1.0 if shares else 1.14))
+    start = np.zeros(len(rows))
+    for number, part in enumerate(parts):
+        colour = own.colour(part)
+        if stacked:
+            marks = axes.barh(places, drawn[:, number], left=start, height=0.62, color=colour, zorder=3)
+            for mark in marks:
+                mark.set_gid("step")
+            for place, size, begin in zip(places, drawn[:, number], start, strict=True):
+                text = numbers.percent(100 * size) if shares else short(float(size), None)
+                if size / whole > 0.014 * len(text) + 0.02:
+                    axes.text(
+                        begin + size / 2, place, text + ("" if shares else suffix), ha="center", va="center", fontsize=9,
+                        color=theme.PAPER, **theme.font(),
+                    )  # fmt: skip
+            start = start + drawn[:, number]
+            continue
+        thick = 0.8 / len(parts)
+        at = places + 0.4 - thick * (number + 0.5)
+        axes.barh(at, drawn[:, number], height=0.88 * thick, color=colour, zorder=3)
+        for place, size in zip(at, drawn[:, number], strict=True):
+            axes.annotate(
+                short(float(size), None) + suffix, (size, place), xytext=(4 if size >= 0 else -4, 0),
+                textcoords="offset points", va="center", ha="left" if size >= 0 else "right", fontsize=8.5,
+                color=theme.INK, **theme.font(),
+            )  # fmt: skip
+    theme.name_rows(axes, places, shown)
+    axes.set_ylim(-0.6, len(rows) - 0.4)
+    _legend(figure, parts, own, top)
+    data = pd.DataFrame(
+        [
+            {by[0]: row, by[1]: part, "value": float(values[i, j])}
+            for i, row in enumerate(rows)
+            for j, part in enumerate(parts)
+        ]
+    )
+    kind = "Stacked bars" if stacked else "Grouped bars"
+    return Chart(
+        name=name, figure=figure, data=data, title=title, subtitle=subtitle,
+        alternative=f"{kind} of {by[1]} by {by[0]}. {title}.",
+    )  # fmt: skip
+
+
+def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) -> None:
+    """Swatches with their names in one line; names are cut where all would not fit."""
+    from matplotlib.figure import Figure
+    from matplotlib.patches import Rectangle
+
+    assert isinstance(figure, Figure)
+    width = max(6, min(24, int(105 / max(1, len(parts))) - 3))
+    x, step = 0.015, 0.0085
+    for part in parts:
+        text = clip(part, width)
+        size = 0.11 / figure.get_figheight()
+        mark = Rectangle(
+            (x, top - 0.19 / figure.get_figheight()),
+            0.014,
+            size,
+            color=palette.colour(part),
+            transform=figure.transFigure,
+        )
+        figure.patches.append(mark)
+        figure.text(
+            x + 0.019, top - 0.135 / figure.get_figheight(), text, fontsize=9.5, color=theme.INK, va="center", ha="left",
+            **theme.font(),
+        )  # fmt: skip
+        x += 0.034 + step * len(text)
