@@ -72,6 +72,11 @@ class Chart:
 
         return issues(self)
 
+    def _repr_html_(self) -> str:
+        from markupsafe import escape
+
+        return f'<figure aria-label="{escape(self.alternative)}">{self.svg()}</figure>'
+
     def _repr_png_(self) -> bytes:
         return self.png()
 
@@ -105,8 +110,9 @@ def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[floa
         )
         top -= LINE / height
     top -= 0.03 / height
+    subtitle = clip(subtitle, 138)
     figure.text(0.015, top, subtitle, fontsize=theme.SUBTITLE, color=theme.QUIET, va="top", ha="left", **theme.font())
-    figure.text(0.015, 0.10 / height, source, fontsize=8.5, color=theme.QUIET, va="bottom", ha="left", **theme.font())
+    figure.text(0.015, 0.10 / height, clip(source, 150), fontsize=8.5, color=theme.QUIET, va="bottom", ha="left", **theme.font())
     return 0.36 / height, top - 0.34 / height
 
 

@@ -11,10 +11,12 @@ if TYPE_CHECKING:
 #: Overlaps smaller than this, in points, are only the air around letters.
 _SLACK = 1.5
 _SMALLEST = 8.0
+#: Text stands out from what is behind it by this much (WCAG 2.2, level AA, is 4.5 for body and 3 for large or bold text).
+_CONTRAST = 3.0
 
 
 def issues(chart: Chart) -> list[str]:
-    """Sentences on what is wrong: clipped or overlapping texts, tiny type, bars off nought, no marks."""
+    """Sentences on what is wrong: clipped or overlapping texts, tiny or pale type, bars off nought, no marks."""
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.patches import Rectangle
 
@@ -45,9 +47,17 @@ def issues(chart: Chart) -> list[str]:
         for text in texts
         if text.get_fontsize() < _SMALLEST
     ]
+    found += [
+        f"the text {text.get_text()!r} stands out too little ({ratio:.1f}:1, where {_CONTRAST} is asked for)"
+        for text, box in zip(texts, boxes, strict=True)
+        if (ratio := _contrast(text, box[1], figure, renderer)) < _CONTRAST
+    ]
     for axes in figure.axes:
         # The steps of a bridge start where the one before ended.
         bars = [patch for patch in axes.patches if isinstance(patch, Rectangle) and patch.get_gid() != STEP]
+        lit = [bar for bar in bars if bar.get_width() and bar.get_height()]
+        if bars and not lit and not axes.lines:
+            found.append("every bar is empty")
         # Bars lie, or stand: all of one chart start at the same nought.
         if any(patch.get_x() != 0 for patch in bars) and any(patch.get_y() != 0 for patch in bars):
             found.append("a bar does not start at 0")
@@ -65,3 +75,26 @@ def _texts(figure: Any) -> list[Any]:
             # Ticks beyond the ends of the axis are kept by the figure but never drawn.
             found += [tick.label1 for tick in axis.get_major_ticks() if low <= tick.get_loc() <= high]
     return found
+
+
+def _contrast(text: Any, box: Any, figure: Any, renderer: Any) -> float:
+    """Contrast of a text with the bar or tile it stands on, or else with the paper."""
+    from matplotlib.colors import to_hex
+
+    from .palette import contrast
+
+    behind = to_hex(figure.get_facecolor())
+    x, y = (box.x0 + box.x1) / 2, (box.y0 + box.y1) / 2
+    for axes in figure.axes:
+        for patch in axes.patches:
+            if patch.get_alpha() is None and patch.get_window_extent(renderer).contains(x, y):
+                behind = to_hex(patch.get_facecolor())
+        for image in axes.images:
+            extent = image.get_window_extent(renderer)
+            if extent.contains(x, y):
+                tiles = image.get_array()
+                down, across = tiles.shape[:2]
+                i = min(down - 1, int((extent.y1 - y) / extent.height * down))
+                j = min(across - 1, int((x - extent.x0) / extent.width * across))
+                behind = to_hex(tiles[i, j])
+    return contrast(to_hex(text.get_color()), behind)

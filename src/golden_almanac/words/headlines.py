@@ -78,7 +78,7 @@ def _trend_detail(finding: Finding) -> str:
     first, last = (numbers.amount(f[name], finding.measure) for name in ("observed_start", "observed_end"))
     same = " (the same time of year)" if f["windows"]["same_months"] else ""
     text = (
-        f"It {'averaged' if each or not _share(finding) else 'was'} {first}{each} over {_window(before)} and {last} "
+        f"{names.it(finding.measure)} {'averaged' if each or not _share(finding) else 'was'} {first}{each} over {_window(before)} and {last} "
         f"over {_window(after)}{same}"
     )
     if finding.measure is not None and finding.measure.additive:
@@ -122,7 +122,7 @@ def _shift_detail(finding: Finding) -> str:
     verb = "was" if _share(finding) else "averaged"
     same = " (the same time of year)" if f["windows"]["same_months"] else ""
     return (
-        f"It {verb} {numbers.amount(f['after'], finding.measure)}{each} over {_window(f['windows']['after'])}, against "
+        f"{names.it(finding.measure)} {verb} {numbers.amount(f['after'], finding.measure)}{each} over {_window(f['windows']['after'])}, against "
         f"{numbers.amount(f['before'], finding.measure)} over {_window(f['windows']['before'])}{same}."
     )
 
@@ -133,15 +133,16 @@ def _shift_detail(finding: Finding) -> str:
 def _seasonality(finding: Finding) -> str:
     f = finding.figures
     parts = []
-    for name, place in (("peak", "peaks"), ("trough", "is lowest")):
+    many = names.many(finding.measure)
+    for name, place in (("peak", "peak" if many else "peaks"), ("trough", "are lowest" if many else "is lowest")):
         if f[name] is not None and f.get(f"{name}_value") is not None:
             on = "on" if f["cycle"] == "week" else "in"
             parts.append(f"{place} {on} {f[name]}{_off_average(f[f'{name}_value'], f['average'], finding)}")
     subject = names.measure_name(finding.measure)
     if not parts:
         if f["cycle"] != "year":
-            return f"{subject} goes up and down with the {f['cycle']}, though no part of it leads for certain"
-        return f"{subject} follows a yearly season, though no month leads every year"
+            return f"{subject} {'go' if many else 'goes'} up and down with the {f['cycle']}, though no part of it leads for certain"
+        return f"{subject} {'follow' if many else 'follows'} a yearly season, though no month leads every year"
     return f"{subject} {', and '.join(parts)}"
 
 
@@ -152,7 +153,7 @@ def _off_average(value: float, average: float, finding: Finding) -> str:
     pct = 100 * (value / average - 1)
     side = "above" if pct > 0 else "below"
     grain = names.grain(finding) or "period" if finding.figures["cycle"] == "year" else "day"
-    return f", {numbers.percent(pct)} {side} its average {grain}"
+    return f", {numbers.percent(pct)} {side} {'their' if names.many(finding.measure) else 'its'} average {grain}"
 
 
 def _seasonality_detail(finding: Finding) -> str:

@@ -22,10 +22,20 @@ def measure_name(measure: Measure | None) -> str:
     return "the value" if measure is None else measure.label
 
 
-def was(measure: Measure | None) -> str:
-    """ "was", or "were" after a measure that is counted: passengers, sales."""
+def many(measure: Measure | None) -> bool:
+    """Whether a measure is spoken of as many: passengers, sales."""
     name = measure_name(measure)
-    return "were" if measure is not None and measure.additive and name.endswith("s") and name[-2:] != "ss" else "was"
+    return measure is not None and measure.additive and name.endswith("s") and name[-2:] != "ss"
+
+
+def was(measure: Measure | None) -> str:
+    """ "was", or "were" after a measure that is counted."""
+    return "were" if many(measure) else "was"
+
+
+def it(measure: Measure | None) -> str:
+    """ "It", or "They" for a measure that is counted."""
+    return "They" if many(measure) else "It"
 
 
 def weights(measure: Measure | None) -> str:

@@ -119,11 +119,11 @@ def gap_detail(finding: Finding) -> str:
     f, there = finding.figures, finding.baseline
     if f["what"] == "no rows":
         return f"All other periods together have {numbers.whole(f['rows'])} rows; sums over a year lack these."
-    expected = f"{numbers.plain(f['expected_rows'])} were to be expected in {_counted(f['periods'], finding)}"
+    expected = f"{numbers.plain(f['expected_rows'])} rows were to be expected in {_counted(f['periods'], finding)}"
     if there is None:
         return f"By the usual share of filled rows, {expected}."
     if f["what"] == "began":
-        would = f"{numbers.plain(f['expected_rows'])} would have come in {_counted(f['periods'], finding)}"
+        would = f"{numbers.plain(f['expected_rows'])} rows would have come in {_counted(f['periods'], finding)}"
         expected = f"at its share since, {would} before"
     else:
         expected = f"by its share of the rows, {expected}"
