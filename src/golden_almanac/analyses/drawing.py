@@ -36,10 +36,12 @@ def draw(
     Parameters
     ----------
     kind
-        line, bars, diverging, grouped, stacked, shares, dots, box, histogram, scatter, heat, crosstab, triangle, sparks or
+        line, bars, diverging, grouped, stacked, shares, dots, box, histogram, scatter, heat, crosstab, triangle,
+        sparks or
         card (see `chart_kinds`).
     x, y, by
-        The column of labels (or places along the axis), those of figures, and a second column of labels; the first that fit
+        The column of labels (or places along the axis), those of figures, and a second column of labels; the first
+        that fit
         unless named. Lines and dots take columns `low` and `high` as a band.
     order, most
         value, label or given; how many categories are drawn, the rest being "other (n)".
@@ -63,10 +65,23 @@ def draw(
 
     frame = data if isinstance(data, pd.DataFrame) else read(data).to_frame()
     wishes = Wishes(
-        title=title, subtitle=subtitle, source=source, x=x, y=[y] if isinstance(y, str) else y, by=by, order=order,
-        most=most, colours=colours or {}, unit=unit, highlight=highlight, references=references or {},
-        events=events or {}, size=size, partial_last=partial_last, forecast_from=forecast_from,
-    )  # fmt: skip
+        title=title,
+        subtitle=subtitle,
+        source=source,
+        x=x,
+        y=[y] if isinstance(y, str) else y,
+        by=by,
+        order=order,
+        most=most,
+        colours=colours or {},
+        unit=unit,
+        highlight=highlight,
+        references=references or {},
+        events=events or {},
+        size=size,
+        partial_last=partial_last,
+        forecast_from=forecast_from,
+    )
     return draw_frame(frame, kind, wishes)
 
 

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from .. import words
 from ..core.cells import Survey
 from ..core.changes import Explanation
-from .. import words
 from ..core.measures import Measure
 from ..words import caveats as told_caveats
 

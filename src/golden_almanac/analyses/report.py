@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -16,7 +17,18 @@ if TYPE_CHECKING:
     import pandas as pd
 
 #: Formats that can be published, by name.
-FORMATS = ("html", "json", "csv", "png", "svg")
+FORMATS = ("html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "csv", "png", "svg")
+#: Formats that are one file, with the name it has in a folder.
+_FILES = {
+    "html": "report.html",
+    "pdf": "report.pdf",
+    "pptx": "report.pptx",
+    "docx": "report.docx",
+    "xlsx": "report.xlsx",
+    "eml": "report.eml",
+    "json": "findings.json",
+    "csv": "findings.csv",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -33,6 +45,37 @@ class Report:
 
         return render(self.model)
 
+    def made(self, kind: str) -> bytes:
+        """The report in one format: html, pdf, pptx, docx, xlsx, md, eml, json or csv. Raises RequestError,
+        OutputError."""
+        if kind == "json":
+            return self.json()
+        if kind == "csv":
+            return self.csv()
+        homes = {
+            "html": "html",
+            "pdf": "pdf",
+            "pptx": "slides",
+            "docx": "document",
+            "xlsx": "workbook",
+            "md": "markdown",
+            "eml": "mail",
+        }
+        if kind not in homes:
+            raise RequestError("The format", kind, "one of " + ", ".join((*homes, "json", "csv")))
+        render = import_module(f"..publish.{homes[kind]}", __package__).render
+        content: bytes = render(self.model)
+        return content
+
+    def send(self, *, host: str, port: int = 25, sender: str, to: Sequence[str] | str) -> None:
+        """Send the report as a mail through an SMTP server: summary and charts inline, the page attached.
+
+        Raises RequestError for addresses that are none, OutputError where the server does not take it.
+        """
+        from ..publish.mail import send
+
+        send(self.model, host=host, port=port, sender=sender, to=[to] if isinstance(to, str) else list(to))
+
     def json(self) -> bytes:
         from ..publish.data import to_json
 
@@ -46,7 +89,9 @@ class Report:
     def publish(
         self, folder: str | os.PathLike[str], formats: Sequence[str] = ("html", "json", "png", "svg")
     ) -> list[Path]:
-        """Write the report into a folder: report.html, findings.json, findings.csv, charts/*.png and *.svg.
+        """Write the report into a folder: report.html (.pdf, .pptx, .docx, .xlsx, .md, .eml), findings.json,
+        findings.csv,
+        charts/*.png and *.svg.
 
         Everything is made before anything is written. Raises RequestError or OutputError.
         """
@@ -54,13 +99,16 @@ class Report:
             if name not in FORMATS:
                 raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
         root = Path(folder)
-        made: list[tuple[Path, bytes]] = []
-        if "html" in formats:
-            made.append((root / "report.html", self.html()))
-        if "json" in formats:
-            made.append((root / "findings.json", self.json()))
-        if "csv" in formats:
-            made.append((root / "findings.csv", self.csv()))
+        made = [(root / name, self.made(kind)) for kind, name in _FILES.items() if kind in formats]
+        if "md" in formats:
+            from ..publish import markdown
+
+            pictures = {
+                section.id: f"charts/{place:02d}-{_file_name(section.id)}.png"
+                for place, section in enumerate(self.model.sections, start=1)
+                if section.chart is not None and "png" in formats
+            }
+            made.append((root / "report.md", markdown.render(self.model, pictures)))
         for place, section in enumerate(self.model.sections, start=1):
             if section.chart is None:
                 continue
@@ -74,12 +122,15 @@ class Report:
         return [path for path, _ in made]
 
     def write(self, path: str | os.PathLike[str]) -> Path:
-        """Write one file, its format told by its ending: .html, .json or .csv."""
+        """Write one file, its format told by its ending: .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .json or .csv.
+
+        Raises RequestError for another ending, OutputError where it cannot be written.
+        """
         target = Path(path)
-        made = {".html": self.html, ".json": self.json, ".csv": self.csv}.get(target.suffix.lower())
-        if made is None:
-            raise RequestError("The ending of the output", target.suffix, "one of .html, .json, .csv")
-        write_whole(target, made())
+        kind = target.suffix.lower().removeprefix(".")
+        if kind not in (*_FILES, "md"):
+            raise RequestError("The ending of the output", target.suffix, f"one of .{', .'.join((*_FILES, 'md'))}")
+        write_whole(target, self.made(kind))
         return target
 
     def _repr_html_(self) -> str:

@@ -12,8 +12,7 @@ from ..charts import draw
 from ..core.cells import Survey
 from ..core.changes import Explanation, explain, resolve_periods, with_slices
 from ..core.detectors import KINDS, floor_of
-from ..core.errors import PeriodError
-from ..core.errors import RequestError
+from ..core.errors import PeriodError, RequestError
 from ..core.findings import Finding, Note
 from ..core.measures import lead_measure
 from ..core.progress import told_to
@@ -47,7 +46,8 @@ class Scan:
         return self.result.tests
 
     def summary(self, length: str = "standard", *, technical: bool = False) -> words.Summary:
-        """The executive summary: short (60 words), standard (120) or long (400); `technical` says how sure each story is.
+        """The executive summary: short (60 words), standard (120) or long (400); `technical` says how sure each story
+        is.
 
         Raises RequestError for another length.
         """

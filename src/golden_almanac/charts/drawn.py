@@ -68,7 +68,8 @@ def draw_frame(frame: Any, kind: str, wishes: Wishes) -> Chart:
         if name not in frame.columns:
             raise ColumnError.unknown(name, [str(column) for column in frame.columns], "the frame")
     title = wishes.title or f"{kind} chart"
-    plain = {"name": f"{kind}-{_slug(title)}", "title": title, "subtitle": wishes.subtitle, "source": wishes.source}
+    plain: Plain = {"name": f"{kind}-{_slug(title)}", "title": title, "subtitle": wishes.subtitle}
+    plain["source"] = wishes.source
     if len(frame) == 0:
         return said(**plain, sentence="There are no rows to draw.")
     made = DRAWN[kind](_Frame(frame, wishes), plain)
@@ -161,7 +162,7 @@ def _label(value: Any) -> str:
     return " ".join(text.split()) or "(blank)"
 
 
-Plain = dict[str, str]
+Plain = dict[str, Any]
 
 
 def _marked(one: _Frame, labels: Sequence[str], values: Floats) -> list[str]:
@@ -180,10 +181,19 @@ def _bars(one: _Frame, plain: Plain, signed: bool = False) -> Chart:
     marked = _marked(one, labels, values)
     reference = next(iter(one.wishes.references.items()), None)
     return bars(
-        **plain, labels=labels, values=values.tolist(), highlight=marked, measure=None, by=one.x or "row",
-        adds_up=not signed and bool((values >= 0).all()), order=one.wishes.order == "value" and not signed,
-        reference=reference, signed=signed, most=one.wishes.most, suffix=one.wishes.unit,
-    )  # fmt: skip
+        **plain,
+        labels=labels,
+        values=values.tolist(),
+        highlight=marked,
+        measure=None,
+        by=one.x or "row",
+        adds_up=not signed and bool((values >= 0).all()),
+        order=one.wishes.order == "value" and not signed,
+        reference=reference,
+        signed=signed,
+        most=one.wishes.most,
+        suffix=one.wishes.unit,
+    )
 
 
 def _diverging(one: _Frame, plain: Plain) -> Chart:
@@ -197,15 +207,25 @@ def _two(one: _Frame, plain: Plain, stacked: bool, shares: bool = False) -> Char
     if stacked and float(np.nanmin(values)) < 0:
         worst = rows[int(np.argwhere(values == np.nanmin(values))[0][0])]
         return said(
-            **plain, data=one.frame,
-            sentence=f"{worst} holds a negative figure, and parts of a whole cannot be negative; draw them side by side.",
-        )  # fmt: skip
+            **plain,
+            data=one.frame,
+            sentence=(
+                f"{worst} holds a negative figure, and parts of a whole cannot be negative; draw them side by side."
+            ),
+        )
     rows, values = _folded(rows, values, one.wishes.most)
     columns, flipped = _folded(parts, values.T, 8)
     return two_way(
-        **plain, rows=rows, parts=columns, values=flipped.T, by=(one.x or "row", one.by or "what"), stacked=stacked,
-        shares=shares, colours=one.wishes.colours, suffix=one.wishes.unit,
-    )  # fmt: skip
+        **plain,
+        rows=rows,
+        parts=columns,
+        values=flipped.T,
+        by=(one.x or "row", one.by or "what"),
+        stacked=stacked,
+        shares=shares,
+        colours=one.wishes.colours,
+        suffix=one.wishes.unit,
+    )
 
 
 def _folded(labels: list[str], values: Floats, most: int) -> tuple[list[str], Floats]:
@@ -239,12 +259,17 @@ def _line(one: _Frame, plain: Plain) -> Chart:
     band = (one.values("low"), one.values("high")) if {"low", "high"} <= set(one.y) and one.by is None else None
     ahead = one.wishes.forecast_from
     return paths(
-        **plain, labels=labels, series=series, by=one.x or "place", band=band,
+        **plain,
+        labels=labels,
+        series=series,
+        by=one.x or "place",
+        band=band,
         forecast_from=labels.index(ahead) if ahead in labels else None,
         events=[(labels.index(place), text) for place, text in one.wishes.events.items() if place in labels],
-        references=list(one.wishes.references.items()), partial_last=one.wishes.partial_last,
+        references=list(one.wishes.references.items()),
+        partial_last=one.wishes.partial_last,
         palette=Palette(one.wishes.colours) if one.wishes.colours else None,
-    )  # fmt: skip
+    )
 
 
 def _dots(one: _Frame, plain: Plain) -> Chart:
@@ -259,13 +284,16 @@ def _dots(one: _Frame, plain: Plain) -> Chart:
     more = len(known) - len(kept)
     subtitle = f"{plain['subtitle']} · {more} more not shown".lstrip(" ·") if more else plain["subtitle"]
     return intervals(
-        **{**plain, "subtitle": subtitle}, labels=[labels[place] for place in kept], by=one.x or "row",
+        **{**plain, "subtitle": subtitle},
+        labels=[labels[place] for place in kept],
+        by=one.x or "row",
         values=[float(values[place]) for place in kept],
         low=[float(np.nan_to_num(ends[0][place], nan=values[place])) for place in kept],
         high=[float(np.nan_to_num(ends[1][place], nan=values[place])) for place in kept],
         texts=[numbers.short(float(values[place])) + one.wishes.unit for place in kept],
-        highlight=_marked(one, labels, values), reference=next(iter(one.wishes.references.values()), 0.0),
-    )  # fmt: skip
+        highlight=_marked(one, labels, values),
+        reference=next(iter(one.wishes.references.values()), 0.0),
+    )
 
 
 def _box(one: _Frame, plain: Plain) -> Chart:
@@ -279,9 +307,13 @@ def _box(one: _Frame, plain: Plain) -> Chart:
     kept = sorted(groups, key=lambda label: (-float(np.median(groups[label])), label))[: one.wishes.most]
     marked = _marked(one, kept, np.array([np.median(groups[label]) for label in kept]))
     return boxes(
-        **plain, labels=kept, samples=[np.array(groups[label]) for label in kept], measure=None, by=one.x or "group",
+        **plain,
+        labels=kept,
+        samples=[np.array(groups[label]) for label in kept],
+        measure=None,
+        by=one.x or "group",
         highlight=marked[0] if marked else None,
-    )  # fmt: skip
+    )
 
 
 def _histogram(one: _Frame, plain: Plain) -> Chart:
@@ -333,10 +365,14 @@ def _heat(one: _Frame, plain: Plain, percent: bool = False) -> Chart:
     shares = percent or (float(np.nanmin(values)) >= 0 and float(np.nanmax(values)) <= 1 and one.wishes.unit == "%")
     known = values[np.isfinite(values)]
     return heat(
-        **plain, rows=rows, columns=columns[:20], values=values[:, :20],
+        **plain,
+        rows=rows,
+        columns=columns[:20],
+        values=values[:, :20],
         written=(lambda value: numbers.percent(100 * value)) if shares else (lambda value: numbers.short(value, 2)),
-        signed=bool(known.min() < 0 < known.max()), by=(one.x or "row", one.by or "what"),
-    )  # fmt: skip
+        signed=bool(known.min() < 0 < known.max()),
+        by=(one.x or "row", one.by or "what"),
+    )
 
 
 def _crosstab(one: _Frame, plain: Plain) -> Chart:
@@ -348,9 +384,13 @@ def _triangle(one: _Frame, plain: Plain) -> Chart:
     rows, columns, values = one.crossed()
     order = sorted(range(len(columns)), key=lambda j: (len(columns[j]), columns[j]))
     return heat(
-        **plain, rows=rows, columns=[columns[j] for j in order][:24], values=values[:, order][:, :24],
-        written=lambda value: numbers.percent(100 * value), by=(one.x or "cohort", one.by or "age"),
-    )  # fmt: skip
+        **plain,
+        rows=rows,
+        columns=[columns[j] for j in order][:24],
+        values=values[:, order][:, :24],
+        written=lambda value: numbers.percent(100 * value),
+        by=(one.x or "cohort", one.by or "age"),
+    )
 
 
 def _sparks(one: _Frame, plain: Plain) -> Chart:
@@ -363,7 +403,10 @@ def _sparks(one: _Frame, plain: Plain) -> Chart:
         change = "no figures"
         if known.size > 1 and known[0] > 0:
             pct = 100 * (known[-1] / known[0] - 1)
-            change = f"{numbers.signed(pct, numbers.percent(pct))} since {parts[int(np.flatnonzero(np.isfinite(series))[0])]}"
+            change = (
+                f"{numbers.signed(pct, numbers.percent(pct))} since "
+                f"{parts[int(np.flatnonzero(np.isfinite(series))[0])]}"
+            )
         elif known.size:
             change = f"from {numbers.short(float(known[0]))}"
         value = numbers.short(float(known[-1])) + one.wishes.unit if known.size else "–"
@@ -381,9 +424,13 @@ def _card(one: _Frame, plain: Plain) -> Chart:
         size = float(known[-1] - known[0])
         change = f"{numbers.signed(size, numbers.plain(abs(size)))} since {one.labels()[0]}"
     return card(
-        name=plain["name"], label=plain["title"], value=numbers.plain(float(known[-1])) + one.wishes.unit, change=change,
-        series=series.tolist(), source=plain["source"],
-    )  # fmt: skip
+        name=plain["name"],
+        label=plain["title"],
+        value=numbers.plain(float(known[-1])) + one.wishes.unit,
+        change=change,
+        series=series.tolist(),
+        source=plain["source"],
+    )
 
 
 DRAWN: dict[str, Callable[[_Frame, Plain], Chart]] = {

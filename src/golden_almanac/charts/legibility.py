@@ -11,7 +11,8 @@ if TYPE_CHECKING:
 #: Overlaps smaller than this, in points, are only the air around letters.
 _SLACK = 1.5
 _SMALLEST = 8.0
-#: Text stands out from what is behind it by this much (WCAG 2.2, level AA, is 4.5 for body and 3 for large or bold text).
+#: Text stands out from what is behind it by this much (WCAG 2.2, level AA, is 4.5 for body and 3 for large or bold
+#: text).
 _CONTRAST = 3.0
 
 

@@ -1,4 +1,5 @@
-"""A line over time from plain figures: one or a few series, gaps where there is nothing, an unfinished end, a forecast with
+"""A line over time from plain figures: one or a few series, gaps where there is nothing, an unfinished end, a
+forecast with
 its band, marked events and reference lines."""
 
 from __future__ import annotations
@@ -30,7 +31,8 @@ def paths(
     partial_last: bool = False,
     palette: Palette | None = None,
 ) -> Chart:
-    """`labels` name the places along the axis, `series` are (name, values) with NaN for gaps; the first is what the title is
+    """`labels` name the places along the axis, `series` are (name, values) with NaN for gaps; the first is what the
+    title is
     about. `band` (low, high) is shaded, from `forecast_from` on the line is dashed; `events` are (place, text)."""
     import pandas as pd
 
@@ -69,8 +71,16 @@ def paths(
             axes.plot(places[alone], solid[alone], linestyle="", marker="o", markersize=5, color=colour, zorder=5)
         known = np.flatnonzero(np.isfinite(values))
         if partial_last and known.size and known[-1] == count - 1:
-            axes.plot([count - 1], [values[-1]], marker="o", markersize=6, markerfacecolor=theme.PAPER,
-                      markeredgecolor=colour, linestyle="", zorder=6)  # fmt: skip
+            axes.plot(
+                [count - 1],
+                [values[-1]],
+                marker="o",
+                markersize=6,
+                markerfacecolor=theme.PAPER,
+                markeredgecolor=colour,
+                linestyle="",
+                zorder=6,
+            )
         if known.size:
             ends.append((float(values[known[-1]]), clip(label, 20), colour, number == 0))
     if band is not None:
@@ -82,10 +92,17 @@ def paths(
         axes.axvline(place, color=theme.QUIET, linewidth=1, linestyle=(0, (2, 2)), zorder=1)
         late = place > count / 2
         axes.annotate(
-            clip(text, 28), (place, 1.0), xycoords=("data", "axes fraction"), xytext=(-4 if late else 4, -2),
-            textcoords="offset points", ha="right" if late else "left", va="top", fontsize=9, color=theme.QUIET,
+            clip(text, 28),
+            (place, 1.0),
+            xycoords=("data", "axes fraction"),
+            xytext=(-4 if late else 4, -2),
+            textcoords="offset points",
+            ha="right" if late else "left",
+            va="top",
+            fontsize=9,
+            color=theme.QUIET,
             **theme.font(),
-        )  # fmt: skip
+        )
     bottom_end = 0.0 if from_zero else low - 0.08 * spread
     axes.set_ylim(bottom_end, high + (0.18 if events else 0.08) * spread)
     axes.set_xlim(-0.5, max(0.5, count - 0.5))
@@ -99,20 +116,26 @@ def paths(
     axis_texts(axes, None)
     if several or references:
         _name_ends(axes, ends)
-    data = pd.DataFrame({by: list(labels), **{label: values for label, values in series}})
+    data = pd.DataFrame({by: list(labels), **dict(series)})
     if band is not None:
         data = data.assign(low=band[0], high=band[1])
     return Chart(
-        name=name, figure=figure, data=data, title=title, subtitle=subtitle,
+        name=name,
+        figure=figure,
+        data=data,
+        title=title,
+        subtitle=subtitle,
         alternative=f"Line chart of {', '.join(label for label, _ in series[:6])} over {by}. {title}.",
-    )  # fmt: skip
+    )
 
 
 def _name_ends(axes: object, ends: Sequence[tuple[float, str, str, bool]]) -> None:
     """Names beside the ends of the lines, moved apart where they would overlap."""
     from matplotlib.axes import Axes
+    from matplotlib.figure import Figure
 
     assert isinstance(axes, Axes)
+    assert isinstance(axes.figure, Figure)
     low, high = axes.get_ylim()
     inches = axes.get_position().height * axes.figure.get_figheight()
     least = (high - low) * 0.19 / inches
@@ -121,6 +144,15 @@ def _name_ends(axes: object, ends: Sequence[tuple[float, str, str, bool]]) -> No
         y = value if not placed else max(value, placed[-1] + least)
         placed.append(y)
         axes.annotate(
-            text, (1.0, y), xycoords=("axes fraction", "data"), xytext=(6, 0), textcoords="offset points", va="center",
-            ha="left", fontsize=9.5, color=colour, annotation_clip=False, **theme.font(bold=strong),
-        )  # fmt: skip
+            text,
+            (1.0, y),
+            xycoords=("axes fraction", "data"),
+            xytext=(6, 0),
+            textcoords="offset points",
+            va="center",
+            ha="left",
+            fontsize=9.5,
+            color=colour,
+            annotation_clip=False,
+            **theme.font(bold=strong),
+        )

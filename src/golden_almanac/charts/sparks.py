@@ -13,7 +13,8 @@ from .chart import Chart, clip, titled
 def spark_table(
     *, name: str, title: str, subtitle: str, source: str, rows: Sequence[tuple[str, str, str, Sequence[float]]], by: str
 ) -> Chart:
-    """`rows` are (label, value, change, series), already in words; each series has its own scale, its last point in gold."""
+    """`rows` are (label, value, change, series), already in words; each series has its own scale, its last point in
+    gold."""
     import pandas as pd
 
     figure = theme.figure(1.45 + 0.42 * len(rows) + 0.25 * (len(title) > 74))
@@ -78,6 +79,10 @@ def card(*, name: str, label: str, value: str, change: str, series: Sequence[flo
     else:
         axes.plot([], [])
     return Chart(
-        name=name, figure=figure, data=pd.DataFrame({"value": known}), title=label, subtitle=change,
+        name=name,
+        figure=figure,
+        data=pd.DataFrame({"value": known}),
+        title=label,
+        subtitle=change,
         alternative=f"{label}: {value}, {change}.",
-    )  # fmt: skip
+    )

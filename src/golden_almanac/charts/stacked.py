@@ -32,7 +32,8 @@ def two_way(
     colours: Mapping[str, str] | None = None,
     suffix: str = "",
 ) -> Chart:
-    """`values` (rows, parts), none negative where stacked. Labels stand in the bars where they fit; the legend is one line
+    """`values` (rows, parts), none negative where stacked. Labels stand in the bars where they fit; the legend is one
+    line
     above them, in the order of the bars."""
     import pandas as pd
 
@@ -61,9 +62,15 @@ def two_way(
                 text = numbers.percent(100 * size) if shares else short(float(size), None)
                 if size / whole > 0.014 * len(text) + 0.02:
                     axes.text(
-                        begin + size / 2, place, text + ("" if shares else suffix), ha="center", va="center", fontsize=9,
-                        color=theme.PAPER, **theme.font(),
-                    )  # fmt: skip
+                        begin + size / 2,
+                        place,
+                        text + ("" if shares else suffix),
+                        ha="center",
+                        va="center",
+                        fontsize=9,
+                        color=theme.PAPER,
+                        **theme.font(),
+                    )
             start = start + drawn[:, number]
             continue
         thick = 0.8 / len(parts)
@@ -71,10 +78,16 @@ def two_way(
         axes.barh(at, drawn[:, number], height=0.88 * thick, color=colour, zorder=3)
         for place, size in zip(at, drawn[:, number], strict=True):
             axes.annotate(
-                short(float(size), None) + suffix, (size, place), xytext=(4 if size >= 0 else -4, 0),
-                textcoords="offset points", va="center", ha="left" if size >= 0 else "right", fontsize=8.5,
-                color=theme.INK, **theme.font(),
-            )  # fmt: skip
+                short(float(size), None) + suffix,
+                (size, place),
+                xytext=(4 if size >= 0 else -4, 0),
+                textcoords="offset points",
+                va="center",
+                ha="left" if size >= 0 else "right",
+                fontsize=8.5,
+                color=theme.INK,
+                **theme.font(),
+            )
     theme.name_rows(axes, places, shown)
     axes.set_ylim(-0.6, len(rows) - 0.4)
     _legend(figure, parts, own, top)
@@ -87,9 +100,13 @@ def two_way(
     )
     kind = "Stacked bars" if stacked else "Grouped bars"
     return Chart(
-        name=name, figure=figure, data=data, title=title, subtitle=subtitle,
+        name=name,
+        figure=figure,
+        data=data,
+        title=title,
+        subtitle=subtitle,
         alternative=f"{kind} of {by[1]} by {by[0]}. {title}.",
-    )  # fmt: skip
+    )
 
 
 def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) -> None:
@@ -112,7 +129,13 @@ def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) 
         )
         figure.patches.append(mark)
         figure.text(
-            x + 0.019, top - 0.135 / figure.get_figheight(), text, fontsize=9.5, color=theme.INK, va="center", ha="left",
+            x + 0.019,
+            top - 0.135 / figure.get_figheight(),
+            text,
+            fontsize=9.5,
+            color=theme.INK,
+            va="center",
+            ha="left",
             **theme.font(),
-        )  # fmt: skip
+        )
         x += 0.034 + step * len(text)

@@ -29,7 +29,7 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     sailings = ga.write_demo(folder)
     found = ga.scan(sailings, notes=folder / "notes.csv", progress=show)
     report = found.report(title="Pellow Sound Ferries: what matters", progress=show)
-    written = report.publish(folder, formats=["html", "json", "png", "svg"])
+    written = report.publish(folder, formats=["html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "png", "svg"])
     show("drawing the gallery")
     for place, chart in enumerate(ga.gallery(sailings), start=1):
         ga.write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())
@@ -41,6 +41,7 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
         f"{found.tests:,} tests."
     )
     typer.echo(f"  {folder / 'report.html'}    the page, ready to send")
+    typer.echo(f"  {folder / 'report.pdf'}     the same as .pdf, .pptx, .docx, .xlsx, .md and as a mail (.eml)")
     typer.echo(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
     typer.echo(f"  {folder / 'gallery'}/        every kind of chart that ga.draw makes of a frame")
     typer.echo(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")

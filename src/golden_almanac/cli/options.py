@@ -47,7 +47,11 @@ AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard out
 Out = Annotated[
     list[str] | None,
     typer.Option(
-        "-o", "--out", metavar="FILE", show_default=False, help="Also write .html, .json or .csv. May be repeated."
+        "-o",
+        "--out",
+        metavar="FILE",
+        show_default=False,
+        help="Also write .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .json or .csv. May be repeated.",
     ),
 ]
 
@@ -75,7 +79,7 @@ def number(option: str, text: str) -> float:
 
 
 #: Endings that `--out` knows.
-ENDINGS = (".html", ".json", ".csv")
+ENDINGS = (".html", ".pdf", ".pptx", ".docx", ".xlsx", ".md", ".eml", ".json", ".csv")
 
 
 def check_outputs(out: Sequence[str] | None, source: str) -> list[Path]:
@@ -90,10 +94,7 @@ def check_outputs(out: Sequence[str] | None, source: str) -> list[Path]:
 
 def write_outputs(report: Any, targets: Sequence[Path]) -> None:
     """Everything is made before the first file is written."""
-    made = [
-        (target, {".html": report.html, ".json": report.json, ".csv": report.csv}[target.suffix.lower()]())
-        for target in targets
-    ]
+    made = [(target, report.made(target.suffix.lower().removeprefix("."))) for target in targets]
     import golden_almanac as ga
 
     for target, content in made:

@@ -1,4 +1,5 @@
-"""What a pointer or the arrow keys find on a chart of the page: an unseen shape over each mark, with its label and value.
+"""What a pointer or the arrow keys find on a chart of the page: an unseen shape over each mark, with its label and
+value.
 
 The shapes are reckoned from the drawn figure and the data behind it, so that what is shown is what was drawn.
 """
@@ -77,7 +78,9 @@ def _bars(
         if not hasattr(patch, "get_width"):
             continue
         sizes = (float(patch.get_width()), float(patch.get_height()))
-        place = next((i for i in free if values[i] and any(abs(values[i] - size) <= 1e-12 * abs(size) for size in sizes)), None)
+        place = next(
+            (i for i in free if values[i] and any(abs(values[i] - size) <= 1e-12 * abs(size) for size in sizes)), None
+        )
         if place is None:
             continue
         free.remove(place)

@@ -78,7 +78,8 @@ def _trend_detail(finding: Finding) -> str:
     first, last = (numbers.amount(f[name], finding.measure) for name in ("observed_start", "observed_end"))
     same = " (the same time of year)" if f["windows"]["same_months"] else ""
     text = (
-        f"{names.it(finding.measure)} {'averaged' if each or not _share(finding) else 'was'} {first}{each} over {_window(before)} and {last} "
+        f"{names.it(finding.measure)} {'averaged' if each or not _share(finding) else 'was'} {first}{each} over "
+        f"{_window(before)} and {last} "
         f"over {_window(after)}{same}"
     )
     if finding.measure is not None and finding.measure.additive:
@@ -122,7 +123,8 @@ def _shift_detail(finding: Finding) -> str:
     verb = "was" if _share(finding) else "averaged"
     same = " (the same time of year)" if f["windows"]["same_months"] else ""
     return (
-        f"{names.it(finding.measure)} {verb} {numbers.amount(f['after'], finding.measure)}{each} over {_window(f['windows']['after'])}, against "
+        f"{names.it(finding.measure)} {verb} {numbers.amount(f['after'], finding.measure)}{each} over "
+        f"{_window(f['windows']['after'])}, against "
         f"{numbers.amount(f['before'], finding.measure)} over {_window(f['windows']['before'])}{same}."
     )
 
@@ -141,7 +143,10 @@ def _seasonality(finding: Finding) -> str:
     subject = names.measure_name(finding.measure)
     if not parts:
         if f["cycle"] != "year":
-            return f"{subject} {'go' if many else 'goes'} up and down with the {f['cycle']}, though no part of it leads for certain"
+            return (
+                f"{subject} {'go' if many else 'goes'} up and down with the {f['cycle']}, though no part of "
+                f"it leads for certain"
+            )
         return f"{subject} {'follow' if many else 'follows'} a yearly season, though no month leads every year"
     return f"{subject} {', and '.join(parts)}"
 

@@ -84,8 +84,8 @@ def _undefined(known: list[str]) -> Any:
             name = str(self._undefined_name)
             raise RequestError("The name", name, f"one there is; {rather(name, known, 'names').rstrip('.')}")
 
-        __str__ = __iter__ = __len__ = __eq__ = __ne__ = __bool__ = __hash__ = _fail_with_undefined_error  # type: ignore[assignment]
-        __getattr__ = __getitem__ = __call__ = _fail_with_undefined_error  # type: ignore[assignment]
+        __str__ = __iter__ = __len__ = __eq__ = __ne__ = __bool__ = __hash__ = _fail_with_undefined_error
+        __getattr__ = __getitem__ = __call__ = _fail_with_undefined_error
 
     return Unknown
 

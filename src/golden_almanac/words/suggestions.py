@@ -17,13 +17,15 @@ _MORE = frozenset(
     "revenue sales profit margin income turnover passengers customers members bookings orders time".split()
 )
 _LESS = frozenset(
-    "cost costs delay delays late cancelled cancellations complaints returns returned waste loss errors fuel churn".split()
+    "cost costs delay delays late cancelled cancellations complaints returns returned waste loss errors fuel "
+    "churn".split()
 )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Suggestion:
-    """`text` says what to do and what is at stake; `amount` is that in the measure's unit, `reckoned` its arithmetic with
+    """`text` says what to do and what is at stake; `amount` is that in the measure's unit, `reckoned` its arithmetic
+    with
     the figures of the finding; `next_look` what to run next; `side` improvement, decline or data."""
 
     text: str
@@ -143,25 +145,34 @@ def _difference(one: Finding, source: str) -> Suggestion | None:
     told = " AND ".join(f"{name} = {quote_value(label)}" for name, label in one.where.conditions)
     look = f'golden-almanac drivers {source} --outcome {column} -w "{told}"' if column else _command(source, one)
     return Suggestion(
-        text=text, amount=total, reckoned=f"{_amount(gap, measure)} × {numbers.whole(n)} rows", next_look=look,
-        finding=one.id, side="decline" if worse else "improvement" if way is not None else "data",
-    )  # fmt: skip
+        text=text,
+        amount=total,
+        reckoned=f"{_amount(gap, measure)} × {numbers.whole(n)} rows",
+        next_look=look,
+        finding=one.id,
+        side="decline" if worse else "improvement" if way is not None else "data",
+    )
 
 
 def _outlier(one: Finding, source: str) -> Suggestion | None:
     f = one.figures
     off = float(f["value"]) - float(f["typical"])
     row = numbers.whole(f["row"])
-    value, typical = (numbers.amount(f[name], one.measure if one.measure and not one.measure.share else None) for name in
-                      ("value", "typical"))  # fmt: skip
+    value, typical = (
+        numbers.amount(f[name], one.measure if one.measure and not one.measure.share else None)
+        for name in ("value", "typical")
+    )
     fault = f" ({f['fault']})" if f.get("fault") else ""
     return Suggestion(
-        text=f"Check row {row} before anything is sent: {spoken(f['column'])} {value}{fault} moves every total it is in by "
+        text=f"Check row {row} before anything is sent: {spoken(f['column'])} {value}{fault} moves every total it "
+        "is in by "
         f"about {numbers.plain(abs(off))}.",
-        amount=off, reckoned=f"{value} − {typical} (median)",
+        amount=off,
+        reckoned=f"{value} − {typical} (median)",
         next_look=f'golden-almanac check {source} --sql "SELECT * FROM source WHERE {f["column"]} = {f["value"]!r}"',
-        finding=one.id, side="data",
-    )  # fmt: skip
+        finding=one.id,
+        side="data",
+    )
 
 
 def _gap(one: Finding, source: str) -> Suggestion | None:
@@ -176,13 +187,18 @@ def _gap(one: Finding, source: str) -> Suggestion | None:
     )
     if f.get("what") == "begins":
         text = (
-            f"Set {who} apart when comparing with years before it began: at its share since, {numbers.plain(expected)} rows "
+            f"Set {who} apart when comparing with years before it began: at its share since, "
+            f"{numbers.plain(expected)} rows "
             "would have come before."
         )
     return Suggestion(
-        text=text, amount=float(expected), reckoned="share of rows × rows of those periods",
-        next_look=f"golden-almanac check {source}", finding=one.id, side="data",
-    )  # fmt: skip
+        text=text,
+        amount=float(expected),
+        reckoned="share of rows × rows of those periods",
+        next_look=f"golden-almanac check {source}",
+        finding=one.id,
+        side="data",
+    )
 
 
 def _spike(one: Finding, source: str) -> Suggestion | None:
@@ -193,15 +209,18 @@ def _spike(one: Finding, source: str) -> Suggestion | None:
     when = names.span_of(one.period)
     side = "above" if off > 0 else "below"
     text = (
-        f"Note what happened in the {names.grain(one) or 'days'} of {when}: {measure.label} {_amount(off, measure)} {side} what "
+        f"Note what happened in the {names.grain(one) or 'days'} of {when}: {measure.label} {_amount(off, measure)} "
+        f"{side} what "
         "those around it lead one to expect; leave it out of averages."
     )
     return Suggestion(
-        text=text, amount=off,
+        text=text,
+        amount=off,
         reckoned=f"{numbers.amount(f['value'], measure)} − {numbers.amount(f['expected'], measure)}",
-        next_look=f"golden-almanac change {source} -m \"{measure.name}\" --period {one.period.start}/{one.period.end}",
-        finding=one.id, side=_side(one),
-    )  # fmt: skip
+        next_look=f'golden-almanac change {source} -m "{measure.name}" --period {one.period.start}/{one.period.end}',
+        finding=one.id,
+        side=_side(one),
+    )
 
 
 def _season(one: Finding, source: str) -> Suggestion | None:
@@ -215,11 +234,15 @@ def _season(one: Finding, source: str) -> Suggestion | None:
         return None
     times = high / low
     return Suggestion(
-        text=f"Plan capacity by the {f['cycle']}: {f['peak']} brings {numbers.plain(times, 2)} times the {measure.label} of {f['trough']}; "
+        text=f"Plan capacity by the {f['cycle']}: {f['peak']} brings {numbers.plain(times, 2)} times the "
+        f"{measure.label} of {f['trough']}; "
         "compare with the same time a cycle ago, never with the period before.",
-        amount=times, reckoned=f"{numbers.percent(100 * high)} ÷ {numbers.percent(100 * low)} of the average",
-        next_look=f"{_command(source, one)} --baseline year-ago", finding=one.id, side="data",
-    )  # fmt: skip
+        amount=times,
+        reckoned=f"{numbers.percent(100 * high)} ÷ {numbers.percent(100 * low)} of the average",
+        next_look=f"{_command(source, one)} --baseline year-ago",
+        finding=one.id,
+        side="data",
+    )
 
 
 def _mix(one: Finding, source: str) -> Suggestion | None:
@@ -228,11 +251,15 @@ def _mix(one: Finding, source: str) -> Suggestion | None:
         return None
     parts = names.plural(one.by)
     return Suggestion(
-        text=f"Report {measure.label} by {names.dimension(one.by)}, not in all: {_amount(f['mix'], measure)} of its movement is the "
+        text=f"Report {measure.label} by {names.dimension(one.by)}, not in all: {_amount(f['mix'], measure)} of its "
+        "movement is the "
         f"weight of the {parts}, {_amount(f['within'], measure)} what happened within them.",
-        amount=float(f["mix"]), reckoned="midpoint weights; both parts add up to the change",
-        next_look=f'{_command(source, one)} -b {one.by}', finding=one.id, side=_side(one),
-    )  # fmt: skip
+        amount=float(f["mix"]),
+        reckoned="midpoint weights; both parts add up to the change",
+        next_look=f"{_command(source, one)} -b {one.by}",
+        finding=one.id,
+        side=_side(one),
+    )
 
 
 def _concentration(one: Finding, source: str) -> Suggestion | None:
@@ -243,9 +270,12 @@ def _concentration(one: Finding, source: str) -> Suggestion | None:
     share = numbers.percent(100 * f["share"])
     return Suggestion(
         text=f"Secure {top}: {share} of {measure.label} hangs on {'it' if len(f['top']) == 1 else 'them'}.",
-        amount=float(f["share"]), reckoned=f"{share} of the sum of {measure.label}", next_look=_command(source, one),
-        finding=one.id, side="data",
-    )  # fmt: skip
+        amount=float(f["share"]),
+        reckoned=f"{share} of the sum of {measure.label}",
+        next_look=_command(source, one),
+        finding=one.id,
+        side="data",
+    )
 
 
 _RULES: dict[str, Callable[[Finding, str], Suggestion | None]] = {

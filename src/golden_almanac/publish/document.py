@@ -1,0 +1,119 @@
+"""The report as a text document: headings, native tables, pictures with alternative texts."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+from ..charts import theme
+from ..reports import Report
+from .shapes import clean, steady
+
+_MOST_ROWS = 14
+
+
+def render(report: Report) -> bytes:
+    """The document's bytes, the same on every run."""
+    from docx import Document
+    from docx.shared import Cm, Pt, RGBColor
+
+    made = Document()
+    made.core_properties.title, made.core_properties.author = clean(report.title, 200), ""
+    page = made.sections[0]
+    page.page_width, page.page_height = Cm(21), Cm(29.7)
+    page.left_margin = page.right_margin = Cm(2.2)
+    for name, font, size in (
+        ("Normal", theme.SANS, 10.5),
+        ("Heading 1", theme.SERIF, 20),
+        ("Heading 2", theme.SERIF, 14),
+    ):
+        style = made.styles[name]
+        style.font.name, style.font.size = font, Pt(size)
+        style.font.color.rgb = RGBColor.from_string(theme.INK[1:])
+        fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
+        for kind in ("ascii", "hAnsi", "cs", "eastAsia"):
+            fonts.set(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", font)
+        for kind in ("asciiTheme", "hAnsiTheme", "cstheme", "eastAsiaTheme"):
+            fonts.attrib.pop(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", None)
+    made.add_paragraph(clean(f"{report.title} · {report.edition}"))
+    made.add_heading(clean(report.summary.headline), 1)
+    for text in report.summary.bullets:
+        made.add_paragraph(clean(text), style="List Bullet")
+    if report.keys:
+        _table(made, ["figure", "value", "change"], [[key.name, key.value, key.change] for key in report.keys])
+    for section in report.sections:
+        made.add_heading(clean(section.claim), 2)
+        if section.detail:
+            made.add_paragraph(clean(section.detail)).paragraph_format.keep_with_next = True
+        if section.chart is not None:
+            made.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4))
+            made.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
+            _table(made, *_rows(section.chart.data))
+        for word, text in section.evidence:
+            paragraph = made.add_paragraph()
+            paragraph.paragraph_format.space_after = Pt(1)
+            paragraph.add_run(clean(f"{word}: ")).bold = True
+            paragraph.add_run(clean(text))
+        if section.sql:
+            given = ", ".join(f"{name} = {value}" for name, value in section.expect)
+            made.add_paragraph(clean(f"How to check: {given} is what this gives over the source rows: {section.sql}"))
+    for title, texts in (
+        ("Also found", report.further),
+        ("To bear in mind", report.caveats),
+        ("How it was made", report.made),
+    ):
+        if texts:
+            made.add_heading(title, 2)
+            for text in texts:
+                made.add_paragraph(clean(text), style="List Bullet")
+    buffer = io.BytesIO()
+    made.save(buffer)
+    return steady(buffer.getvalue())
+
+
+def _rows(frame: Any) -> tuple[list[str], list[list[str]]]:
+    from ..words import numbers
+
+    def cell(value: Any) -> str:
+        if isinstance(value, str):
+            return value
+        return "" if value is None or value != value else numbers.short(float(value), 4)
+
+    rows = [[cell(value) for value in row] for row in frame.head(_MOST_ROWS).itertuples(index=False)]
+    if len(frame) > _MOST_ROWS:
+        rows.append([f"… {len(frame) - _MOST_ROWS} more", *[""] * (len(frame.columns) - 1)])
+    return [str(name) for name in frame.columns], rows
+
+
+def _table(made: Any, heads: list[str], rows: list[list[str]]) -> None:
+    from docx.enum.text import WD_ALIGN_PARAGRAPH
+    from docx.shared import Pt
+
+    table = made.add_table(rows=1, cols=len(heads))
+    _ruled(table)
+    for row in [heads, *rows]:
+        cells = table.rows[0].cells if row is heads else table.add_row().cells
+        for place, (cell, text) in enumerate(zip(cells, row, strict=True)):
+            cell.text = clean(text, 200)
+            for paragraph in cell.paragraphs:
+                paragraph.paragraph_format.space_after = Pt(0)
+                if place:
+                    paragraph.alignment = WD_ALIGN_PARAGRAPH.RIGHT
+                for run in paragraph.runs:
+                    run.font.size, run.font.bold = Pt(9), row is heads
+    made.add_paragraph()
+
+
+def _ruled(table: Any) -> None:
+    """Rules above and below and under the head, none between columns."""
+    from docx.oxml import OxmlElement
+    from docx.oxml.ns import qn
+
+    borders = OxmlElement("w:tblBorders")
+    for side in ("top", "bottom", "insideH"):
+        line = OxmlElement(f"w:{side}")
+        colour = theme.RULE if side == "insideH" else theme.INK
+        for name, value in (("val", "single"), ("sz", "4"), ("space", "0"), ("color", colour[1:])):
+            line.set(qn(f"w:{name}"), value)
+        borders.append(line)
+    table._tbl.tblPr.append(borders)

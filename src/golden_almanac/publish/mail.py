@@ -1,0 +1,98 @@
+"""The report as a mail: summary and charts inline, a plain-text part, the page attached; and sending it by SMTP."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from email.message import EmailMessage
+from email.policy import SMTP
+from typing import Any
+
+from ..charts import theme
+from ..core.errors import OutputError, RequestError
+from ..reports import Report
+from . import html
+from .shapes import clean
+
+_MOST_PICTURES = 4
+
+
+def render(report: Report, sender: str = "", to: Sequence[str] = ()) -> bytes:
+    """The mail's bytes (RFC 5322), the same on every run; it has no date until it is sent."""
+    return _message(report, sender, to).as_bytes(policy=SMTP)
+
+
+def send(report: Report, *, host: str, port: int, sender: str, to: Sequence[str]) -> None:
+    """Hand the mail to an SMTP server. Raises RequestError for addresses that are none, OutputError where it is
+    refused."""
+    import smtplib
+
+    for address in (sender, *to):
+        if not re.fullmatch(r"[^@\s<>,;]+@[^@\s<>,;]+", address):
+            raise RequestError("The address", address, "one such as office@example.org")
+    if not to:
+        raise RequestError("The recipients", "nobody", "at least one address")
+    try:
+        with smtplib.SMTP(host, port, timeout=20) as server:
+            server.send_message(_message(report, sender, to))
+    except (OSError, smtplib.SMTPException) as problem:
+        raise OutputError(
+            f"{host}:{port}", f"the mail was not taken ({str(problem)[:160]})", "Check the server and the addresses."
+        ) from problem
+
+
+def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
+    from markupsafe import escape
+
+    message = EmailMessage()
+    message["Subject"] = " ".join(clean(report.summary.headline, 150).split())
+    if sender:
+        message["From"] = sender
+    if to:
+        message["To"] = ", ".join(to)
+    told = [report.summary.headline, "", *(f"- {text}" for text in report.summary.bullets), ""]
+    told += [f"{key.name}: {key.value}, {key.change}" for key in report.keys]
+    told += ["", *(f"* {section.claim}" for section in report.sections), "", f"{report.title} · {report.edition}"]
+    told += ["The whole report is attached."]
+    message.set_content(clean("\n".join(told), 20_000))
+    shown = [section for section in report.sections if section.chart is not None][:_MOST_PICTURES]
+    bullets = "".join(f"<li>{escape(clean(text))}</li>" for text in report.summary.bullets)
+    keys = "".join(
+        f"<td style='padding:0 24px 0 0'><small>{escape(clean(key.name))}</small><br><b style='font-size:22px'>"
+        f"{escape(clean(key.value))}</b><br><small>{escape(clean(key.change))}</small></td>"
+        for key in report.keys
+    )
+    pictures = "".join(
+        f"<p><img src='cid:chart{place}' width='640' alt='{escape(clean(section.chart.alternative, 600))}'></p>"
+        for place, section in enumerate(shown)
+        if section.chart is not None
+    )
+    body = (
+        f"<html><body style='background:{theme.PAPER};color:{theme.INK};font-family:sans-serif;max-width:680px'>"
+        f"<p><small>{escape(clean(report.title))} · {escape(clean(report.edition))}</small></p>"
+        f"<h1 style='font-family:serif;font-size:24px'>{escape(clean(report.summary.headline))}</h1><ul>{bullets}</ul>"
+        f"<table><tr>{keys}</tr></table>{pictures}<p><small>The whole report is attached.</small></p></body></html>"
+    )
+    message.add_alternative(body, subtype="html")
+    parts: Any = message.get_payload()
+    related = parts[1]
+    for place, section in enumerate(shown):
+        assert section.chart is not None
+        related.add_related(
+            section.chart.png(),
+            "image",
+            "png",
+            cid=f"<chart{place}>",
+            filename=f"chart{place}.png",
+            disposition="inline",
+        )
+    message.add_attachment(html.render(report), maintype="text", subtype="html", filename="report.html")
+    _fixed_boundaries(message)
+    return message
+
+
+def _fixed_boundaries(message: EmailMessage) -> None:
+    """Boundaries by place, not by chance."""
+    for place, part in enumerate(message.walk()):
+        if part.is_multipart():
+            part.set_boundary(f"==almanac-part-{place}==")

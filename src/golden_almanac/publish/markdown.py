@@ -1,0 +1,62 @@
+"""The report as Markdown: claims, figures and checks as plain text that any editor shows."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from ..reports import Report
+from .shapes import clean
+
+_MOST_ROWS = 40
+
+
+def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
+    """UTF-8 Markdown; `pictures` are the paths of charts by the id of their section."""
+    lines = [f"# {_text(report.summary.headline)}", "", f"*{_text(report.title)} · {_text(report.edition)}*", ""]
+    lines += [f"- {_text(sentence)}" for sentence in report.summary.bullets] + [""]
+    if report.keys:
+        lines += ["| figure | value | change |", "|---|---:|---|"]
+        lines += [f"| {_text(key.name)} | {_text(key.value)} | {_text(key.change)} |" for key in report.keys] + [""]
+    for section in report.sections:
+        lines += [f"## {_text(section.claim)}", ""]
+        if section.detail:
+            lines += [_text(section.detail), ""]
+        if section.chart is not None:
+            if pictures and section.id in pictures:
+                lines += [f"![{_text(section.chart.alternative)}]({pictures[section.id]})", ""]
+            lines += [*_table(section.chart.data), ""]
+        lines += [f"- {_text(word)}: {_text(text)}" for word, text in section.evidence] + [""]
+        if section.sql:
+            given = ", ".join(f"{name} = {value}" for name, value in section.expect)
+            fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", section.sql)), default=0))
+            lines += [f"Run over the source rows, this gives {given}:", "", f"{fence}sql", section.sql, fence, ""]
+    for title, texts in (
+        ("Also found", report.further),
+        ("To bear in mind", report.caveats),
+        ("How it was made", report.made),
+    ):
+        if texts:
+            lines += [f"## {title}", "", *(f"- {_text(text)}" for text in texts), ""]
+    return ("\n".join(lines).rstrip() + "\n").encode("utf-8")
+
+
+def _table(frame: Any) -> list[str]:
+    from ..words import numbers
+
+    def cell(value: Any) -> str:
+        if isinstance(value, str):
+            return _text(value).replace("|", "\\|")
+        return "" if value is None or value != value else numbers.short(float(value), 4)
+
+    names = [_text(str(name)).replace("|", "\\|") for name in frame.columns]
+    rows = [f"| {' | '.join(cell(value) for value in row)} |" for row in frame.head(_MOST_ROWS).itertuples(index=False)]
+    more = [f"| … {len(frame) - _MOST_ROWS} more |"] if len(frame) > _MOST_ROWS else []
+    return [f"| {' | '.join(names)} |", "|" + "---|" * len(names), *rows, *more]
+
+
+def _text(text: str) -> str:
+    """Text as text: nothing in it is markup, on one line."""
+    line = " ".join(clean(text).split())
+    line = re.sub(r"([\\`*_\[\]<>#])", r"\\\1", line)
+    return re.sub(r"^([-+=]|\d+\.)", r"\\\1", line)

@@ -1,0 +1,56 @@
+#let data = json("data.json")
+#let ink = rgb("#22262B")
+#let quiet = rgb("#5F625F")
+#let rule = rgb("#D9D4C7")
+#let gold = rgb("#A86A00")
+#set document(title: data.title, date: none)
+#set page(
+  paper: "a4",
+  fill: rgb("#FBF9F4"),
+  margin: (x: 20mm, top: 18mm, bottom: 18mm),
+  footer: context [#set text(8.5pt, fill: quiet); #data.title #h(1fr) #counter(page).display("1 / 1", both: true)],
+)
+#set text(font: "Source Sans 3", size: 10.5pt, fill: ink, lang: "en", number-width: "tabular")
+#set par(leading: 0.62em)
+#show heading: it => block(above: 1.5em, below: 0.85em, text(font: "Source Serif 4", weight: 600, size: if it.level == 1 { 19pt } else { 13pt }, it.body))
+#set heading(numbering: none)
+#block(below: 10pt, text(9pt, fill: quiet)[#data.title · #data.edition])
+#line(length: 100%, stroke: 0.5pt + rule)
+= #data.headline
+#set list(spacing: 0.75em, marker: text(fill: gold)[—], indent: 0pt, body-indent: 8pt)
+#text(font: "Source Serif 4", size: 11.5pt, list(..data.bullets.map(one => [#one])))
+#if data.keys.len() > 0 {
+  v(4pt)
+  line(length: 100%, stroke: 0.7pt + ink)
+  grid(columns: data.keys.map(_ => 1fr), gutter: 10pt,
+    ..data.keys.map(key => block[#text(8.5pt, fill: quiet)[#key.name] \ #text(17pt, weight: 600)[#key.value] \ #text(8.5pt)[#key.change]]))
+  line(length: 100%, stroke: 0.7pt + ink)
+}
+#for section in data.sections [
+  #block(breakable: false, width: 100%)[
+    == #section.claim
+    #if section.detail != "" [#section.detail]
+    #if section.chart != none { image(section.chart, width: 86%, alt: section.alternative) }
+    #set text(8.5pt, fill: quiet)
+    #grid(columns: (auto, 1fr), column-gutter: 8pt, row-gutter: 4pt,
+      ..section.evidence.map(pair => (text(weight: 600, fill: ink)[#pair.at(0)], [#pair.at(1)])).flatten())
+  ]
+  #line(length: 100%, stroke: 0.5pt + rule)
+]
+#let listed(title, texts) = if texts.len() > 0 [
+  == #title
+  #list(..texts.map(one => [#one]))
+]
+#listed("Also found", data.further)
+#listed("To bear in mind", data.caveats)
+#listed("How it was made", data.made)
+#if data.sections.any(one => one.sql != "") [
+  == How to check
+  #set text(8.5pt)
+  #for section in data.sections.filter(one => one.sql != "") [
+    #block(above: 9pt, below: 3pt, text(weight: 600)[#section.claim])
+    Run over the source rows, this gives #section.expect:
+    #block(above: 4pt, raw(section.sql, block: true, lang: none))
+  ]
+]
+#show raw: set text(font: "Source Sans 3", size: 8pt)

@@ -1,0 +1,109 @@
+"""The report as PDF: vector charts, bundled fonts, tagged for screen readers, the same bytes on every run.
+
+All text goes into the document as data, never as its source, so that nothing in a label is ever markup.
+"""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from importlib.resources import files
+from pathlib import Path
+from typing import Any
+
+from ..charts import theme
+from ..core.errors import OutputError
+from ..reports import KeyFigure, Report
+from .shapes import clean
+
+_MOST_ROWS = 16
+
+
+def render(report: Report) -> bytes:
+    """The document's bytes. Raises OutputError where the compiler refuses it."""
+    import typst
+
+    with tempfile.TemporaryDirectory(prefix="almanac-pdf-") as name:
+        folder = Path(name)
+        for place, section in enumerate(report.sections):
+            if section.chart is not None:
+                (folder / f"chart{place}.svg").write_text(section.chart.svg(title=False), encoding="utf-8")
+        (folder / "data.json").write_text(json.dumps(_data(report), ensure_ascii=False), encoding="utf-8")
+        source = files("golden_almanac.publish").joinpath("page.typ").read_text(encoding="utf-8")
+        (folder / "page.typ").write_text(source, encoding="utf-8")
+        fonts = theme.font_file(next(iter(theme.FONT_FILES))).parent
+        try:
+            made = typst.compile(
+                str(folder / "page.typ"),
+                root=name,
+                font_paths=[str(fonts)],
+                ignore_system_fonts=True,
+                pdf_standards="ua-1",
+            )
+        except Exception as problem:
+            if type(problem).__module__.split(".")[0] not in ("typst", "builtins"):
+                raise
+            raise OutputError(
+                "the PDF",
+                f"it cannot be set ({str(problem).splitlines()[0][:160]})",
+                "Publish another format, or change the labels named.",
+            ) from problem
+    return bytes(made)
+
+
+def _data(report: Report) -> dict[str, Any]:
+    return {
+        "title": _shown(report.title),
+        "edition": _shown(report.edition),
+        "headline": _shown(report.summary.headline),
+        "bullets": [_shown(text) for text in report.summary.bullets],
+        "keys": [_key(one) for one in report.keys],
+        "sections": [
+            {
+                "claim": _shown(section.claim),
+                "detail": _shown(section.detail),
+                "chart": None if section.chart is None else f"chart{place}.svg",
+                "alternative": "" if section.chart is None else _shown(section.chart.alternative, 1500),
+                "evidence": [[_shown(word), _shown(text, 400)] for word, text in section.evidence],
+                "sql": _shown(section.sql, 1800),
+                "expect": ", ".join(f"{name} = {value}" for name, value in section.expect),
+            }
+            for place, section in enumerate(report.sections)
+        ],
+        "further": [_shown(text) for text in report.further],
+        "caveats": [_shown(text) for text in report.caveats],
+        "made": [_shown(text) for text in report.made],
+    }
+
+
+def _key(one: KeyFigure) -> dict[str, str]:
+    return {"name": _shown(one.name), "value": _shown(one.value), "change": _shown(one.change)}
+
+
+def _shown(text: str, most: int = 900) -> str:
+    """Text the fonts can show: letters they lack become a hollow box."""
+    known = _letters()
+    return "".join(letter if ord(letter) in known or letter in "\n " else "\u25a1" for letter in clean(text, most))
+
+
+def _letters() -> frozenset[int]:
+    from functools import lru_cache
+
+    @lru_cache(maxsize=1)
+    def read() -> frozenset[int]:
+        from fontTools.ttLib import TTFont
+
+        found: set[int] | None = None
+        for name in theme.FONT_FILES:
+            with TTFont(theme.font_file(name), lazy=True) as font:
+                own = set(font.getBestCmap())
+            found = own if found is None else found & own
+        return frozenset(found or ())
+
+    global _READ
+    if _READ is None:
+        _READ = read()
+    return _READ
+
+
+_READ: frozenset[int] | None = None

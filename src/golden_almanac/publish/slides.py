@@ -1,0 +1,190 @@
+"""The report as slides: one message a slide, native charts that can be edited, the evidence in the notes."""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+from ..charts import theme
+from ..reports import Report, Section
+from .shapes import Native, clean, native, steady
+
+_FONT, _SERIF = theme.SANS, theme.SERIF
+
+
+def render(report: Report) -> bytes:
+    """The presentation's bytes, 16:9, the same on every run."""
+    from pptx import Presentation
+    from pptx.util import Inches
+
+    deck = Presentation()
+    deck.slide_width, deck.slide_height = Inches(13.333), Inches(7.5)
+    deck.core_properties.title = clean(report.title, 200)
+    deck.core_properties.author = ""
+    blank = deck.slide_layouts[5]
+    _opening(deck.slides.add_slide(blank), report)
+    for section in report.sections:
+        _section(deck.slides.add_slide(blank), section)
+    closing = [*report.caveats, *report.made]
+    if closing:
+        slide = deck.slides.add_slide(blank)
+        _title(slide, "To bear in mind, and how it was made")
+        _bullets(slide, closing[:10], top=1.5, height=5.4, size=14)
+    buffer = io.BytesIO()
+    deck.save(buffer)
+    return steady(buffer.getvalue())
+
+
+def _opening(slide: Any, report: Report) -> None:
+    _title(slide, report.summary.headline, size=30)
+    _note(slide, f"{report.title} · {report.edition}", top=0.28, size=12)
+    _bullets(slide, report.summary.bullets, top=1.9, height=3.7, size=17)
+    width = 12.1 / max(1, len(report.keys))
+    for place, key in enumerate(report.keys):
+        left = 0.6 + place * width
+        _note(slide, key.name, top=5.72, left=left, width=width - 0.2, size=11)
+        _note(slide, key.value, top=6.0, left=left, width=width - 0.2, size=26, colour=theme.INK, bold=True)
+        _note(slide, key.change, top=6.62, left=left, width=width - 0.2, size=11)
+
+
+def _section(slide: Any, section: Section) -> None:
+    from pptx.util import Inches
+
+    _title(slide, section.claim)
+    if section.detail:
+        _note(slide, section.detail, top=1.35, size=14, width=12.1, height=0.9)
+    chart = section.chart
+    if chart is not None:
+        data = native(chart)
+        top, height = (2.35, 4.75) if section.detail else (1.7, 5.4)
+        if data is not None:
+            _native(slide, data, chart.alternative, top, height)
+            _note(slide, chart.subtitle, top=7.08, size=11)
+        else:
+            picture = io.BytesIO(chart.png(title=False))
+            ratio = chart.figure.get_figwidth() / chart.figure.get_figheight()
+            wide = min(12.1, height * ratio)
+            shape = slide.shapes.add_picture(picture, Inches(0.6), Inches(top), width=Inches(wide))
+            shape._element._nvXxPr.cNvPr.set("descr", clean(chart.alternative, 1000))
+    lines = [f"{word}: {text}" for word, text in section.evidence]
+    if section.sql:
+        lines += ["How to check:", section.sql, ", ".join(f"{name} = {value}" for name, value in section.expect)]
+    slide.notes_slide.notes_text_frame.text = clean("\n".join(lines))
+
+
+def _native(slide: Any, data: Native, alternative: str, top: float, height: float) -> None:
+    from pptx.chart.data import CategoryChartData
+    from pptx.dml.color import RGBColor
+    from pptx.enum.chart import XL_CHART_TYPE, XL_LEGEND_POSITION, XL_TICK_LABEL_POSITION
+    from pptx.util import Inches, Pt
+
+    bars = data.kind == "bars"
+    made = CategoryChartData()
+    order = slice(None, None, -1) if bars else slice(None)
+    made.categories = list(data.categories[order])
+    for name, values in data.series:
+        made.add_series(name, list(values[order]))
+    kind = XL_CHART_TYPE.BAR_CLUSTERED if bars else XL_CHART_TYPE.LINE
+    frame = slide.shapes.add_chart(kind, Inches(0.6), Inches(top), Inches(12.1), Inches(height), made)
+    frame._element._nvXxPr.cNvPr.set("descr", clean(alternative, 1000))
+    chart = frame.chart
+    chart.font.size, chart.font.name = Pt(13), _FONT
+    chart.has_title = False
+    chart.has_legend = len(data.series) > 1
+    if chart.has_legend:
+        chart.legend.position, chart.legend.include_in_layout = XL_LEGEND_POSITION.TOP, False
+    chart.value_axis.has_major_gridlines = not bars
+    chart.category_axis.tick_label_position = XL_TICK_LABEL_POSITION.LOW
+    chart.value_axis.tick_labels.number_format = "#,##0.##" if bars else "#,##0"
+    chart.value_axis.tick_labels.number_format_is_linked = False
+    if bars:
+        chart.value_axis.visible = False
+        chart.value_axis.minimum_scale = None if min(v or 0 for _, vs in data.series for v in vs) < 0 else 0
+        chart.plots[0].gap_width = 45
+        chart.plots[0].has_data_labels = True
+        chart.plots[0].data_labels.number_format = "#,##0.0" if _small(data) else "#,##0"
+        chart.plots[0].data_labels.number_format_is_linked = False
+    else:
+        chart.value_axis.major_gridlines.format.line.color.rgb = RGBColor.from_string(theme.RULE[1:])
+        chart.value_axis.format.line.fill.background()
+    colours = (theme.ACCENT, theme.CONTEXT, theme.INK, "#2B98AD", "#7D238F", "#315C5C")
+    for series, colour in zip(chart.plots[0].series, colours, strict=False):
+        if bars:
+            series.format.fill.solid()
+            plain = theme.CONTEXT if any(data.marked) else colour
+            series.format.fill.fore_color.rgb = RGBColor.from_string(plain[1:])
+            for place, marked in enumerate(data.marked[order]):
+                if marked:
+                    point = series.points[place].format.fill
+                    point.solid()
+                    point.fore_color.rgb = RGBColor.from_string(theme.ACCENT[1:])
+            continue
+        series.smooth = False
+        series.format.line.color.rgb = RGBColor.from_string(colour[1:])
+        series.format.line.width = Pt(2.5 if colour == theme.ACCENT else 1.5)
+
+
+def _small(data: Native) -> bool:
+    return max(abs(value or 0.0) for _, values in data.series for value in values) < 100
+
+
+def _title(slide: Any, text: str, size: int = 24) -> None:
+    from pptx.dml.color import RGBColor
+    from pptx.enum.text import MSO_ANCHOR
+    from pptx.util import Inches, Pt
+
+    slide.background.fill.solid()
+    slide.background.fill.fore_color.rgb = RGBColor.from_string(theme.PAPER[1:])
+    shape = slide.shapes.title
+    shape.left, shape.top, shape.width, shape.height = (
+        Inches(0.6),
+        Inches(0.5),
+        Inches(12.1),
+        Inches(1.1 if size < 30 else 1.3),
+    )
+    frame = shape.text_frame
+    frame.word_wrap, frame.vertical_anchor = True, MSO_ANCHOR.MIDDLE if size >= 30 else MSO_ANCHOR.TOP
+    frame.text = clean(text, 260)
+    for paragraph in frame.paragraphs:
+        paragraph.alignment = 1
+        for run in paragraph.runs:
+            run.font.size, run.font.bold, run.font.name = Pt(size), True, _SERIF
+            run.font.color.rgb = RGBColor.from_string(theme.INK[1:])
+
+
+def _note(
+    slide: Any,
+    text: str,
+    *,
+    top: float,
+    size: int,
+    left: float = 0.6,
+    width: float = 12.1,
+    height: float = 0.4,
+    colour: str = theme.QUIET,
+    bold: bool = False,
+) -> None:
+    from pptx.dml.color import RGBColor
+    from pptx.util import Inches, Pt
+
+    box = slide.shapes.add_textbox(Inches(left), Inches(top), Inches(width), Inches(height))
+    box.text_frame.word_wrap = True
+    box.text_frame.text = clean(text, 600)
+    for run in (run for paragraph in box.text_frame.paragraphs for run in paragraph.runs):
+        run.font.size, run.font.bold, run.font.name = Pt(size), bold, _FONT
+        run.font.color.rgb = RGBColor.from_string(colour[1:])
+
+
+def _bullets(slide: Any, texts: Any, *, top: float, height: float, size: int) -> None:
+    from pptx.dml.color import RGBColor
+    from pptx.util import Inches, Pt
+
+    box = slide.shapes.add_textbox(Inches(0.6), Inches(top), Inches(12.1), Inches(height))
+    box.text_frame.word_wrap = True
+    for place, text in enumerate(texts):
+        paragraph = box.text_frame.paragraphs[0] if place == 0 else box.text_frame.add_paragraph()
+        paragraph.text = f"— {clean(text, 400)}"
+        paragraph.space_after = Pt(5)
+        for run in paragraph.runs:
+            run.font.size, run.font.name = Pt(size), _FONT
+            run.font.color.rgb = RGBColor.from_string(theme.INK[1:])

@@ -1,0 +1,195 @@
+"""The report as a workbook: a sheet for each section with its data, a native chart and sentences that are formulas,
+so that
+a corrected cell moves figure, chart and sentence together; the summary refers to those sheets."""
+
+from __future__ import annotations
+
+import datetime
+import io
+import re
+from typing import Any
+
+from ..charts import theme
+from ..reports import Report, Section
+from .shapes import clean, steady
+
+_MOST_ROWS = 5000
+
+
+def render(report: Report) -> bytes:
+    """The workbook's bytes, the same on every run. Text is written as text: nothing in a label becomes a formula."""
+    import xlsxwriter
+
+    buffer = io.BytesIO()
+    book = xlsxwriter.Workbook(
+        buffer, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "nan_inf_to_errors": False}
+    )
+    book.set_properties({"title": clean(report.title, 200), "created": datetime.datetime(2000, 1, 1)})
+    look = {
+        "head": book.add_format({"bold": True, "bottom": 1, "font_name": theme.SANS}),
+        "claim": book.add_format(
+            {"bold": True, "font_size": 14, "font_name": theme.SERIF, "text_wrap": True, "valign": "top"}
+        ),
+        "text": book.add_format({"font_name": theme.SANS, "text_wrap": True, "valign": "top"}),
+        "figure": book.add_format({"font_name": theme.SANS, "num_format": "#,##0.####"}),
+        "live": book.add_format(
+            {"font_name": theme.SANS, "text_wrap": True, "valign": "top", "font_color": theme.ACCENT}
+        ),
+    }
+    front = book.add_worksheet("Summary")
+    names: list[tuple[Section, str, str]] = []
+    taken = {"summary", "evidence"}
+    for place, section in enumerate(report.sections, start=1):
+        name = _sheet_name(place, section.id, taken)
+        live = _section(book, book.add_worksheet(name), name, section, look)
+        names.append((section, name, live))
+    _front(front, report, names, look)
+    _evidence(book.add_worksheet("Evidence"), report, look)
+    book.close()
+    return steady(buffer.getvalue())
+
+
+def _sheet_name(place: int, text: str, taken: set[str]) -> str:
+    name = f"{place} {re.sub(r'[^A-Za-z0-9 -]', ' ', text)[:24]}".strip()
+    taken.add(name.lower())
+    return name
+
+
+def _front(sheet: Any, report: Report, names: list[tuple[Section, str, str]], look: dict[str, Any]) -> None:
+    _printed(sheet)
+    sheet.set_column(0, 0, 78)
+    sheet.set_column(1, 1, 62)
+    _told(sheet, 0, clean(f"{report.title} · {report.edition}"), look)
+    sheet.merge_range(1, 0, 1, 1, "", look["claim"])
+    sheet.write_string(1, 0, clean(report.summary.headline), look["claim"])
+    sheet.set_row(1, 40)
+    row = 3
+    for text in report.summary.bullets:
+        _told(sheet, row, clean(text), look)
+        row += 1
+    row += 1
+    for place, word in enumerate(("What was found", "As the figures of its sheet say now")):
+        sheet.write_string(row, place, word, look["head"])
+    for section, name, live in names:
+        row += 1
+        _told(sheet, row, clean(section.claim), look, least=2)
+        if live:
+            sheet.write_formula(row, 1, f"='{name}'!{live}", look["live"], "")
+    row += 2
+    for title, texts in (("To bear in mind", report.caveats), ("How it was made", report.made)):
+        sheet.write_string(row, 0, title, look["head"])
+        for text in texts:
+            row += 1
+            _told(sheet, row, clean(text), look)
+        row += 2
+
+
+def _told(sheet: Any, row: int, text: str, look: dict[str, Any], least: int = 1) -> None:
+    """A text with room for its lines: not every program finds the height of a row by itself."""
+    sheet.set_row(row, 15.5 * max(least, -(-len(text) // 76)))
+    sheet.write_string(row, 0, text, look["text"])
+
+
+def _printed(sheet: Any) -> None:
+    sheet.hide_gridlines(2)
+    sheet.set_landscape()
+    sheet.set_paper(9)
+    sheet.fit_to_pages(1, 0)
+
+
+def _section(book: Any, sheet: Any, name: str, section: Section, look: dict[str, Any]) -> str:
+    """One section's sheet; returns the cell of its live sentence, or ""."""
+    _printed(sheet)
+    sheet.merge_range(0, 0, 0, 8, "", look["claim"])
+    sheet.write_string(0, 0, clean(section.claim), look["claim"])
+    sheet.set_row(0, 38)
+    sheet.write_string(1, 0, clean(section.detail), book.add_format({"font_name": theme.SANS}))
+    if section.chart is None:
+        return ""
+    frame = section.chart.data.head(_MOST_ROWS)
+    numeric = [place for place, column in enumerate(frame.columns) if frame[column].dtype.kind in "fi"]
+    first, last = 5, 4 + len(frame)
+    for place, column in enumerate(frame.columns):
+        sheet.write_string(4, place, clean(str(column), 200), look["head"])
+        sheet.set_column(place, place, 22 if place not in numeric else 14)
+        for row, value in enumerate(frame[column], start=first):
+            if place in numeric:
+                if value == value and abs(float(value)) != float("inf"):
+                    sheet.write_number(row, place, float(value), look["figure"])
+            else:
+                sheet.write_string(row, place, clean(str(value), 500), look["text"])
+    sheet.freeze_panes(5, 0)
+    labels = [place for place in range(len(frame.columns)) if place not in numeric]
+    if not numeric or not labels or len(frame) < 2:
+        return ""
+    _chart(book, sheet, name, section, labels[0], numeric, first, last)
+    sentence = _live(section, labels[0], numeric[0], first, last)
+    sheet.merge_range(2, 0, 2, 8, "", look["live"])
+    sheet.write_formula(2, 0, sentence, look["live"], "")
+    return "A3"
+
+
+def _live(section: Section, label: int, figure: int, first: int, last: int) -> str:
+    """A sentence as a formula over the data. FIXED, not TEXT: its pattern does not depend on the reader's country."""
+    assert section.chart is not None
+    names = f"${_letter(label)}${first + 1}:${_letter(label)}${last + 1}"
+    values = f"${_letter(figure)}${first + 1}:${_letter(figure)}${last + 1}"
+    digits = f"IF(MAX(ABS(MAX({values})),ABS(MIN({values})))>=1000,0,2)"
+    if section.chart.alternative.startswith("Line chart"):
+        head, tail = f"INDEX({values},1)", f'LOOKUP(2,1/({values}<>""),{values})'
+        return (
+            f'="From "&FIXED({head},{digits})&" at the start to "&FIXED({tail},{digits})&" at the end; highest "&'
+            f'FIXED(MAX({values}),{digits})&" in "&INDEX({names},MATCH(MAX({values}),{values},0))&"."'
+        )
+    return (
+        f'="Largest: "&INDEX({names},MATCH(MAX({values}),{values},0))&" with "&FIXED(MAX({values}),{digits})&'
+        f'"; smallest: "&'
+        f'INDEX({names},MATCH(MIN({values}),{values},0))&" with "&FIXED(MIN({values}),{digits})&'
+        f'IF(MIN({values})<0,"","; together "&FIXED(SUM({values}),{digits}))&"."'
+    )
+
+
+def _letter(place: int) -> str:
+    return chr(ord("A") + place) if place < 26 else _letter(place // 26 - 1) + chr(ord("A") + place % 26)
+
+
+def _chart(
+    book: Any, sheet: Any, name: str, section: Section, label: int, numeric: list[int], first: int, last: int
+) -> None:
+    assert section.chart is not None
+    line = section.chart.alternative.startswith("Line chart")
+    chart = book.add_chart({"type": "line" if line else "bar"})
+    colours = (theme.ACCENT, theme.CONTEXT, theme.INK, "#2B98AD")
+    for place, colour in zip(numeric if line else numeric[:1], colours, strict=False):
+        look = {"line": {"color": colour, "width": 2.25}} if line else {"fill": {"color": colour}, "gap": 45}
+        chart.add_series(
+            {
+                "name": [name, 4, place],
+                "categories": [name, first, label, last, label],
+                "values": [name, first, place, last, place],
+                **look,
+            }
+        )
+    chart.set_title({"none": True})
+    chart.set_legend({"position": "top"} if line and len(numeric) > 1 else {"none": True})
+    if not line:
+        chart.set_y_axis({"reverse": True})
+        chart.set_x_axis({"major_gridlines": {"visible": False}, "visible": False})
+    chart.set_size({"width": 720, "height": 400})
+    sheet.insert_chart(
+        4, len(section.chart.data.columns) + 1, chart, {"description": clean(section.chart.alternative, 900)}
+    )
+
+
+def _evidence(sheet: Any, report: Report, look: dict[str, Any]) -> None:
+    _printed(sheet)
+    sheet.set_column(0, 0, 46)
+    sheet.set_column(1, 3, 60)
+    for place, word in enumerate(("claim", "evidence", "query over the source rows", "what it gives")):
+        sheet.write_string(0, place, word, look["head"])
+    sheet.freeze_panes(1, 0)
+    for row, section in enumerate(report.sections, start=1):
+        told = "; ".join(f"{word}: {text}" for word, text in section.evidence)
+        given = ", ".join(f"{name} = {value}" for name, value in section.expect)
+        for place, text in enumerate((section.claim, told, section.sql, given)):
+            sheet.write_string(row, place, clean(text, 8000), look["text"])
