@@ -27,23 +27,29 @@ QUIET = [
 
 
 @pytest.fixture(scope="module")
-def opened(demo_scan: ga.Scan, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Any, list[str]]]:
+def browser() -> Iterator[Any]:
     from playwright.sync_api import sync_playwright
 
+    with sync_playwright() as play:
+        made = play.chromium.launch(executable_path=CHROMIUM, args=QUIET)
+        yield made
+        made.close()
+
+
+@pytest.fixture(scope="module")
+def opened(
+    browser: Any, demo_scan: ga.Scan, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[tuple[Any, list[str]]]:
     path = demo_scan.report().write(tmp_path_factory.mktemp("page") / "page.html")
     amiss: list[str] = []
-    with sync_playwright() as play:
-        browser = play.chromium.launch(executable_path=CHROMIUM, args=QUIET)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.on("console", lambda message: amiss.append(message.text) if message.type in ("error", "warning") else None)
-        page.on("pageerror", lambda error: amiss.append(str(error)))
-        page.on(
-            "request",
-            lambda asked: None if asked.url.startswith(("file:", "data:", "blob:")) else amiss.append(asked.url),
-        )
-        page.goto(path.as_uri())
-        yield page, amiss
-        browser.close()
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.on("console", lambda message: amiss.append(message.text) if message.type in ("error", "warning") else None)
+    page.on("pageerror", lambda error: amiss.append(str(error)))
+    local = ("file:", "data:", "blob:")
+    page.on("request", lambda asked: None if asked.url.startswith(local) else amiss.append(asked.url))
+    page.goto(path.as_uri())
+    yield page, amiss
+    page.close()
 
 
 def test_hover_tells_the_value_that_the_data_have(opened: tuple[Any, list[str]], demo_scan: ga.Scan) -> None:
@@ -128,3 +134,29 @@ def test_headings_texts_and_contrast(opened: tuple[Any, list[str]]) -> None:
 
         assert all(contrast(one, other) >= (4.5 if place < 2 else 3) for place, (one, other) in enumerate(pairs))
     page.emulate_media(color_scheme="light")
+
+
+def test_the_switch_changes_sentence_and_chart_together(browser: Any, tmp_path: Path) -> None:
+    from tests.core.detectors.tables import planted
+
+    scan = ga.scan(planted(), kinds=["trend", "shift", "seasonality"])
+    report = scan.report(switch="area")
+    assert len(report.views) >= 2
+    label, model = report.views[0]
+    path = report.write(tmp_path / "page.html")
+    assert path.stat().st_size < 3_000_000
+    page = browser.new_page()
+    amiss: list[str] = []
+    page.on("pageerror", lambda error: amiss.append(str(error)))
+    page.goto(path.as_uri())
+    assert page.locator("h1:visible").inner_text() == report.model.summary.headline
+    page.select_option("#slice", label=label)
+    assert page.locator("h1:visible").inner_text() == model.summary.headline
+    assert page.locator("section:visible").count() == len(model.sections)
+    assert page.locator("section:visible h2").all_inner_texts() == [section.claim for section in model.sections]
+    page.select_option("#slice", label="All")
+    assert page.locator("h1:visible").inner_text() == report.model.summary.headline
+    assert amiss == []
+    page.close()
+    with pytest.raises(ga.RequestError, match="broken down by"):
+        scan.report(switch="nothing")

@@ -33,17 +33,20 @@ _FILES = {
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Report:
-    """A report made from a scan or a change; `model` is what every format is made from."""
+    """A report made from a scan or another result; `model` is what every format is made from. `views` are the same of
+    slices along `by`, between which the reader of the page can switch."""
 
     model: Model
     data: Callable[[], dict[str, Any]]
     frame: Callable[[], pd.DataFrame]
+    views: tuple[tuple[str, Model], ...] = ()
+    by: str = ""
 
     def html(self) -> bytes:
         """The report as one self-contained page."""
         from ..publish.html import render
 
-        return render(self.model)
+        return render(self.model, self.views, self.by)
 
     def made(self, kind: str) -> bytes:
         """The report in one format: html, pdf, pptx, docx, xlsx, md, eml, json or csv. Raises RequestError,
@@ -52,6 +55,8 @@ class Report:
             return self.json()
         if kind == "csv":
             return self.csv()
+        if kind == "html":
+            return self.html()
         homes = {
             "html": "html",
             "pdf": "pdf",

@@ -19,6 +19,7 @@ from ..core.progress import told_to
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
 from ..core.steering import steering, without
+from ..reports import Report as Model
 from .heads import caveat_sentences, live_name, live_of, request_head, table_head
 from .notes import as_notes
 from .reading import read
@@ -26,6 +27,10 @@ from .report import Report
 
 if TYPE_CHECKING:
     import pandas as pd
+
+
+#: Slices between which a page switches, and the sections of each.
+_MOST_VIEWS, _MOST_SECTIONS = 12, 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -152,8 +157,16 @@ class Scan:
             raise LookupError("nothing was found, so there is nothing to draw")
         return self.findings[0].chart()
 
-    def report(self, title: str | None = None, progress: Callable[[str], None] = lambda _: None) -> Report:
-        """The scan as a report, ready to publish."""
+    def report(
+        self, title: str | None = None, progress: Callable[[str], None] = lambda _: None, *, switch: str | None = None
+    ) -> Report:
+        """The scan as a report, ready to publish.
+
+        With `switch`, a column that is broken down by, the reader of the page picks one of its labels (the twelve with
+        most rows), and every chart, sentence and figure becomes that slice's: each is scanned by itself, for the
+        leading measures.
+        Raises RequestError for another column.
+        """
         from ..reports import scan_report
 
         model = scan_report(
@@ -167,7 +180,25 @@ class Scan:
             title,
             progress,
         )
-        return Report(model=model, data=self.to_dict, frame=self.to_frame)
+        views = () if switch is None else self._views(switch, title, progress)
+        return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=switch or "")
+
+    def _views(self, switch: str, title: str | None, progress: Callable[[str], None]) -> tuple[tuple[str, Model], ...]:
+        survey = self.result.survey
+        names = [column.name for column in survey.dimensions]
+        if switch not in names:
+            raise RequestError("The switch", switch, f"a column that is broken down by ({', '.join(names)})")
+        counts = sorted(zip(*survey.table.label_counts(switch), strict=True), key=lambda pair: (-pair[1], str(pair[0])))
+        labels = [label for label, _ in counts if label is not None][:_MOST_VIEWS]
+        leading = [one.measure.name for one in self.latest[:2]] or [survey.measures[0].name]
+        made = []
+        for label in labels:
+            progress(f"scanning {label}")
+            part = survey.table.filter(survey.table.equals(switch, label))
+            found = scan(part, measures=leading, by=[name for name in names if name != switch] or None)
+            model = found.report(title).model
+            made.append((label, replace(model, sections=model.sections[:_MOST_SECTIONS])))
+        return tuple(made)
 
     def __repr__(self) -> str:
         table = self.result.survey.table

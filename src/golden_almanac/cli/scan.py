@@ -19,6 +19,7 @@ Examples:
   golden-almanac scan sailings.csv
   golden-almanac scan sailings.csv -m "sum(revenue) / sum(passengers)" -b route
   golden-almanac scan sailings.csv -w "region = 'Outer Isles'" -o outer-isles.html
+  golden-almanac scan sailings.csv -o ferries.html --switch route
 """
 
 Measures = Annotated[
@@ -104,6 +105,12 @@ def scan(
         bool, typer.Option("--kinds", is_eager=True, callback=_kinds, help="List the kinds of finding, and leave.")
     ] = False,
     plan: Annotated[bool, typer.Option("--plan", help="Show how the groups were made, in place of findings.")] = False,
+    switch: Annotated[
+        str | None,
+        typer.Option(
+            "--switch", metavar="COLUMN", show_default=False, help="On the page, let the reader pick one of its labels."
+        ),
+    ] = None,
     length: options.Length = "standard",
     as_json: options.AsJson = False,
     out: options.Out = None,
@@ -132,7 +139,7 @@ def scan(
         notes=notes,
         progress=show,
     )
-    report = found.report(progress=show) if targets else None
+    report = found.report(progress=show, switch=switch) if targets else None
     options.clear_progress()
     if plan:
         typer.echo(found.plan())

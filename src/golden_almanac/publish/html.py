@@ -9,6 +9,7 @@ import base64
 import hashlib
 import io
 import re
+from collections.abc import Sequence
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -28,25 +29,52 @@ _ROLES = {
 }
 
 
-def render(report: Report) -> bytes:
-    """The page as UTF-8 bytes, the same on every run."""
+#: Bytes that a page with a switch may take: what a mail server lets through without a word.
+BUDGET = 3_000_000
+
+
+def render(report: Report, views: Sequence[tuple[str, Report]] = (), by: str = "") -> bytes:
+    """The page as UTF-8 bytes, the same on every run.
+
+    `views` are (label, report) of slices along `by`: the reader picks one, and the whole page becomes that slice's.
+    Those that would take the page over its budget are left out, and it is said.
+    """
+    kept = list(views)
+    while True:
+        content = _rendered(report, kept, by, len(views) - len(kept))
+        if len(content) <= BUDGET or not kept:
+            return content
+        kept.pop()
+
+
+def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left: int) -> bytes:
     from jinja2 import Environment
 
     source = files("golden_almanac.publish").joinpath("page.html.jinja").read_text(encoding="utf-8")
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     template = environment.from_string(source)
-    charts = {
-        section.id: _inline(
-            section.chart.svg(text=True, title=False), section.chart.alternative, f"c{place}-", overlay(section.chart)
-        )
-        for place, section in enumerate(report.sections)
-        if section.chart is not None
-    }
-    tables = {section.id: _rows(section.chart.data) for section in report.sections if section.chart is not None}
+    told = [("", report, ""), *((label, one, f"s{place}-") for place, (label, one) in enumerate(views, start=1))]
+    charts, tables = {}, {}
+    for _, one, key in told:
+        for place, section in enumerate(one.sections):
+            if section.chart is not None:
+                drawn = section.chart.svg(text=True, title=False)
+                marks = overlay(section.chart)
+                charts[key + section.id] = _inline(drawn, section.chart.alternative, f"{key}c{place}-", marks)
+                tables[key + section.id] = _rows(section.chart.data)
     script = files("golden_almanac.publish").joinpath("page.js").read_text(encoding="utf-8")
     named = base64.b64encode(hashlib.sha256(script.encode("utf-8")).digest()).decode("ascii")
     page = template.render(
-        report=report, charts=charts, tables=tables, spark=_spark, fonts="", script=script, script_hash=named
+        report=report,
+        charts=charts,
+        tables=tables,
+        spark=_spark,
+        fonts="",
+        script=script,
+        script_hash=named,
+        views=told[1:],
+        by=by,
+        left=f"{left} smaller ones are left out" if left else "",
     )
     letters = frozenset(page)
     return page.replace("/*fonts*/", _fonts(letters)).encode("utf-8")

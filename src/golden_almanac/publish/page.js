@@ -18,6 +18,11 @@
     for (const text of document.querySelectorAll("figure.chart svg text"))
       text.classList.toggle("lit", lit !== null && text.textContent.trim() === lit);
   };
+  const slice = document.getElementById("slice");
+  if (slice) slice.addEventListener("change", () => {
+    hide();
+    for (const view of document.querySelectorAll(".view")) view.hidden = view.dataset.view !== slice.value;
+  });
   const labels = new Set(marks.map(mark => mark.dataset.label));
   for (const mark of marks) {
     mark.addEventListener("pointerenter", () => show(mark));
