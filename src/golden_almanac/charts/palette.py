@@ -9,7 +9,7 @@ from ..core.errors import RequestError
 
 #: In the order given out. Each stands out from the paper by 3:1 and differs from the others by 25 steps of Lab also
 #: to protanopes, deuteranopes and tritanopes (tested). "Other" is always grey.
-CATEGORIES = ("#A86A00", "#2B98AD", "#7D238F", "#315C5C", "#531414", "#6632CC", "#7C6943", "#2D1942")
+CATEGORIES = ("#A86A00", "#2B98AD", "#7D238F", "#315C5C", "#531414", "#7C6943", "#6632CC", "#2D1942")
 OTHER = "#8B877C"
 
 

@@ -238,7 +238,11 @@ def grid(console: Any, title: str, names: list[str], rows: list[list[str]], left
     table.title_style = "bold"
     for place, name in enumerate(names):
         table.add_column(
-            Text(name), justify="left" if place < left else "right", overflow="ellipsis", max_width=46, no_wrap=True
+            Text(name),
+            justify="left" if place < left else "right",
+            overflow="ellipsis" if place >= left else "fold",
+            max_width=46 if left < 2 else 72,
+            no_wrap=place >= left,
         )
     for row in rows:
         table.add_row(*(Text(cell) for cell in row))

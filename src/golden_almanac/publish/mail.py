@@ -58,7 +58,8 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
     shown = [section for section in report.sections if section.chart is not None][:_MOST_PICTURES]
     bullets = "".join(f"<li>{escape(clean(text))}</li>" for text in report.summary.bullets)
     keys = "".join(
-        f"<td style='padding:0 24px 0 0'><small>{escape(clean(key.name))}</small><br><b style='font-size:22px'>"
+        f"<td style='padding:0 24px 0 0'><small>{escape(clean(key.name))}</small><br>"
+        "<b style='font-size:22px;white-space:nowrap'>"
         f"{escape(clean(key.value))}</b><br><small>{escape(clean(key.change))}</small></td>"
         for key in report.keys
     )

@@ -38,7 +38,7 @@ def driver(one: Driver, found: Found) -> str:
     name = one.factor.spoken
     if shape is not None and shape.cut is not None:
         cut = shape.cut
-        at = numbers.plain(cut.at, 6)
+        at = _cut(cut.at)
         return (
             f"{who} is {size(cut.difference, measure)} {_side(cut.difference)} where {name} is above {at} than up "
             f"to it, "
@@ -139,10 +139,10 @@ def condition(one: Condition) -> str:
     if one.value is None:
         return f"{name} is missing"
     if isinstance(one.value, tuple):
-        return f"{name} is another"
+        return f"{name} is not {one.but}"
     if one.op == "=":
         return f"{name} is {one.value}"
-    return f"{name} is {'above' if one.op == '>' else 'at most'} {numbers.plain(float(one.value), 6)}"
+    return f"{name} is {'above' if one.op == '>' else 'at most'} {_cut(float(one.value))}"
 
 
 def drivers_summary(found: Found) -> Summary:
@@ -195,3 +195,9 @@ def _side(value: float) -> str:
 
 def _goes(value: float) -> str:
     return "rises" if value > 0 else "falls"
+
+
+def _cut(value: float) -> str:
+    """A cut point with all its digits and no noughts behind them."""
+    text = numbers.plain(value, 6)
+    return text.rstrip("0").rstrip(".") if "." in text and " " not in text else text

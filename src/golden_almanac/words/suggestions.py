@@ -112,8 +112,10 @@ def _moved(one: Finding, source: str) -> Suggestion | None:
         # That the whole grows or shrinks tells nobody what to do: its parts are told by themselves.
         return None
     others = names.the_others(one.by, None, ())
-    if side == "decline":
+    if side == "decline" and measure.additive:
         text = f"Find what {subject} lost since {since}, and whether it went to {others}: {worth} at stake."
+    elif side == "decline":
+        text = f"Find what made {subject} worse since {since}, in it or in what it is made of: {worth} at stake."
     elif side == "improvement":
         text = f"Find what lifted {subject} since {since}, and whether {others} can do the same: it is worth {worth}."
     else:
@@ -235,8 +237,7 @@ def _season(one: Finding, source: str) -> Suggestion | None:
     times = high / low
     return Suggestion(
         text=f"Plan capacity by the {f['cycle']}: {f['peak']} brings {numbers.plain(times, 2)} times the "
-        f"{measure.label} of {f['trough']}; "
-        "compare with the same time a cycle ago, never with the period before.",
+        f"{measure.label} of {f['trough']}.",
         amount=times,
         reckoned=f"{numbers.percent(100 * high)} ÷ {numbers.percent(100 * low)} of the average",
         next_look=f"{_command(source, one)} --baseline year-ago",

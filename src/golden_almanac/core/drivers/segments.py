@@ -39,7 +39,7 @@ _SURE = 0.01
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Condition:
     """One condition: `op` is =, in, <= or >; `value` a label (None for missing), labels, or a number; `next` the least
-    value above."""
+    value above; `but` the one label that `in` leaves out."""
 
     factor: str
     column: str
@@ -47,6 +47,7 @@ class Condition:
     value: str | float | tuple[str | None, ...] | None
     next: float | None
     sql: str
+    but: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -157,7 +158,9 @@ def _apart(
         if None in labels or factor.folded or len(labels) > 12:
             return None
         sql = " OR ".join(factor.equals(table, level) for level in labels)
-        beside = Condition(factor=one.factor, column=one.column, op="in", value=labels, next=None, sql=f"({sql})")
+        beside = Condition(
+            factor=one.factor, column=one.column, op="in", value=labels, next=None, sql=f"({sql})", but=str(one.value)
+        )
         path = (*path, beside)
     return path if len(path) <= _DEPTH else None
 
