@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from . import options, screen
+from . import options, outcomes, screen
 from .opening import Opening, reads
 
 HELP = """Say whether a table is fit to report from: what was mended, what awaits an answer.
@@ -71,7 +71,7 @@ def check(
     table = opening.table(options.progress(), hold=sql is None)
     options.clear_progress()
     if questions:
-        screen.questions(ga.questions(table), as_json)
+        outcomes.questions(ga.questions(table), as_json)
         return
     if sql is not None:
         screen.frame(table.sql(sql), as_json)

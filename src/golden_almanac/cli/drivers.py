@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from . import options, screen
+from . import options, outcomes, screen
 from .opening import Opening, reads
 
 HELP = """Find what goes with an outcome: effects all else equal, cut points, and slices that stand out.
@@ -109,9 +109,9 @@ def drivers(
     if as_json:
         screen.json_out(found.to_dict())
     elif model is not None or kept is not None:
-        screen.model(found)
+        outcomes.model(found)
     else:
-        screen.drivers(found, top)
+        outcomes.drivers(found, top)
     if kept is not None:
         found.save(kept)
         typer.echo(f"wrote {kept}", err=True)

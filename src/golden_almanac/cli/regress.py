@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from . import options, screen
+from . import options, outcomes, screen
 from .opening import Opening, reads
 
 HELP = """Fit a linear regression: coefficients with classical and robust errors, the equation, what the residuals say.
@@ -42,6 +42,6 @@ def regress(
     found = ga.regress(opening.table(options.progress()), outcome, factor, intercept=not no_intercept, where=where)
     options.clear_progress()
     report = found.report() if targets else None
-    screen.json_out(found.to_dict()) if as_json else screen.regression(found)
+    screen.json_out(found.to_dict()) if as_json else outcomes.regression(found)
     if report is not None:
         options.write_outputs(report, targets)

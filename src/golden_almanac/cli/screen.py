@@ -30,19 +30,19 @@ def links(found: Any) -> None:
     from rich.padding import Padding
     from rich.text import Text
 
-    console = _console()
+    console = terminal()
     keys = {0: "no key", 1: "1 key"}.get(len(found.links), f"{len(found.links)} keys")
     console.print(Text(f"{len(found)} tables, {keys} between them", style="bold"))
     for name, table in found.items():
         console.print(Padding(Text(f"{name}: {table.rows:,} rows, {len(table.columns)} columns"), (0, 0, 0, 2)))
     for text in found.sentences():
-        console.print(_bullet(text))
+        console.print(bullet(text))
 
 
 def scan(found: Any, top: int, *, everything: bool = False, length: str = "standard") -> None:
     """A scan: summary, then the first findings; or all, with those folded under them and the reason."""
-    console = _console()
-    _summary(console, found.summary(length))
+    console = terminal()
+    opening(console, found.summary(length))
     if not found.findings:
         return
     wanted = found.suggestions(3)
@@ -50,7 +50,7 @@ def scan(found: Any, top: int, *, everything: bool = False, length: str = "stand
         console.print()
         console.print("What to do next", style="bold")
     for one in wanted:
-        console.print(_bullet(one.text))
+        console.print(bullet(one.text))
     shown = found.findings if everything else found.findings[:top]
     console.print()
     for place, one in enumerate(shown, start=1):
@@ -72,7 +72,7 @@ def readiness(found: Any) -> None:
     from rich.padding import Padding
     from rich.text import Text
 
-    console = _console()
+    console = terminal()
     console.print(Text(found.headline(), style="bold"))
     titles = {
         "blocker": "Must be mended first",
@@ -87,7 +87,7 @@ def readiness(found: Any) -> None:
         console.print()
         console.print(Text(f"{title} ({len(problems)})", style="bold"))
         for one in problems:
-            console.print(_bullet(one.message))
+            console.print(bullet(one.message))
             if one.question is not None and one.question.text not in one.message:
                 console.print(Padding(Text(one.question.text), (0, 0, 0, 4)))
             if one.question is not None and one.question.option is not None:
@@ -115,7 +115,7 @@ def readiness(found: Any) -> None:
         console.print(Padding(Text(text), (0, 0, 0, 2)))
 
 
-def _bullet(text: str) -> Any:
+def bullet(text: str) -> Any:
     """A point whose further lines stand below its first word."""
     from rich.table import Table
     from rich.text import Text
@@ -150,8 +150,8 @@ def change(found: Any, top: int, length: str = "standard") -> None:
     from rich.table import Table
     from rich.text import Text
 
-    console = _console()
-    _summary(console, found.summary(length))
+    console = terminal()
+    opening(console, found.summary(length))
     one = found.explanation
     frame = found.to_frame()
     for breakdown in one.breakdowns:
@@ -171,10 +171,10 @@ def change(found: Any, top: int, length: str = "standard") -> None:
         for _, row in rows.head(top).iterrows():
             cells = [
                 "(no value)" if row["label"] is None else str(row["label"]),
-                _figure(row["baseline"], one),
-                _figure(row["value"], one),
+                figure(row["baseline"], one),
+                figure(row["value"], one),
                 _signed(row["change"], one),
-                _percent(row["share_of_change"]),
+                percent(row["share_of_change"]),
             ]
             cells += [] if one.measure.additive else [_signed(row["rate"], one), _signed(row["mix"], one)]
             table.add_row(*(Text(cell) for cell in cells))
@@ -185,7 +185,7 @@ def change(found: Any, top: int, length: str = "standard") -> None:
                 "",
                 "",
                 _signed(rest["change"].sum(), one),
-                _percent(rest["share_of_change"].sum()),
+                percent(rest["share_of_change"].sum()),
             ]
             tail += [] if one.measure.additive else [_signed(rest["rate"].sum(), one), _signed(rest["mix"].sum(), one)]
             table.add_row(*(Text(cell) for cell in tail))
@@ -202,8 +202,8 @@ def changes(found: Any) -> None:
     from rich.table import Table
     from rich.text import Text
 
-    console = _console()
-    _summary(console, found.summary())
+    console = terminal()
+    opening(console, found.summary())
     table = Table(box=None, pad_edge=False, header_style="dim", title=Text("\nEach change"), title_justify="left")
     table.title_style = "bold"
     several = len({change.explanation.baseline.start for change in found.changes}) > 1
@@ -215,8 +215,8 @@ def changes(found: Any) -> None:
         one = change.explanation
         usual = one.usual
         span = ["–", "–"] if usual is None else [_signed(usual.low, one), _signed(usual.high, one)]
-        cells = [one.measure.name, *([str(one.baseline.start)] if several else []), _figure(one.before, one)]
-        cells += [_figure(one.value, one), _signed(one.change, one), *span, one.verdict]
+        cells = [one.measure.name, *([str(one.baseline.start)] if several else []), figure(one.before, one)]
+        cells += [figure(one.value, one), _signed(one.change, one), *span, one.verdict]
         table.add_row(*(Text(cell) for cell in cells))
     console.print(table)
     for change in found.changes:
@@ -259,184 +259,7 @@ def told(console: Any, sentences: list[str]) -> None:
         console.print(Text(text, style="dim"))
 
 
-def drivers(found: Any, top: int) -> None:
-    """What goes with an outcome: summary, effects, segments, what has no clear effect."""
-    console = _console()
-    _summary(console, found.summary())
-    one = found.found
-    measure = one.outcome.measure
-    rows = []
-    for driver in one.drivers[:top]:
-        for place, effect in enumerate(driver.effects[:3]):
-            name = driver.factor.spoken if place == 0 else ""
-            level = "(no value)" if effect.level is None else effect.level
-            level = f"per {effect.per:.4g}" if driver.factor.number else level
-            rows.append(
-                [
-                    name,
-                    level,
-                    _difference(effect.effect, measure),
-                    f"{_difference(effect.low, measure)} to {_difference(effect.high, measure)}",
-                    _difference(effect.unadjusted, measure),
-                    f"{100 * driver.importance:.1f}%" if place == 0 else "",
-                ]
-            )
-    if rows:
-        heads = ["factor", "level", "effect", "95% range", "by itself", "importance"]
-        grid(console, "Effects, all else equal", heads, rows, left=2)
-    if one.segments:
-        shown = [
-            [
-                text,
-                f"{part.n:,}",
-                _percent(part.share),
-                _figure(part.value, one.outcome),
-                _figure(part.estimate, one.outcome),
-            ]
-            for text, part in zip(found.segment_names(), one.segments, strict=True)
-        ]
-        grid(console, "Segments", ["where", "rows", "share", "value", "held-out"], shown)
-    if one.unclear:
-        grid(
-            console,
-            "No clear effect",
-            ["factor", "why"],
-            [[part.factor.spoken, part.reason] for part in one.unclear],
-            left=2,
-        )
-    if one.left_out:
-        grid(console, "Left out", ["factor", "why"], [[part.factor, part.reason] for part in one.left_out], left=2)
-    told(console, found.caveats())
-
-
-def comparison(found: Any, top: int) -> None:
-    """A comparison: what it means, groups, pairs, assumptions."""
-    console = _console()
-    _summary(console, found.summary())
-    one = found.result
-    groups = [*one.groups[:top], one.overall]
-    if one.kind == "labels":
-        crossed = found.crosstab()
-        heads = [one.by, *(str(name) for name in crossed.columns)]
-        grid(console, "Rows", heads, [[str(name), *(f"{n:,}" for n in row)] for name, row in crossed.iterrows()])
-    else:
-        rows = [
-            [
-                part.label,
-                f"{part.n:,}",
-                *(_plain_figure(getattr(part, name)) for name in _GROUP_FIGURES),
-                f"{part.missing:,}",
-            ]
-            for part in groups
-        ]
-        grid(console, "Groups", [one.by, "rows", "mean", "median", "sd", "lower q.", "upper q.", "missing"], rows)
-    pairs = sorted(one.test.pairs, key=lambda pair: (pair.p, -abs(pair.difference)))
-    if pairs:
-        told_pairs = [
-            [
-                f"{pair.a} – {pair.b}",
-                _plain_figure(pair.difference),
-                f"{_plain_figure(pair.low)} to {_plain_figure(pair.high)}",
-                _p(pair.p),
-            ]
-            for pair in pairs[:top]
-        ]
-        more = "" if len(pairs) <= top else f" (the surest {top} of {len(pairs)})"
-        grid(console, f"Pairs{more}", ["pair", "difference", "range", "p, corrected"], told_pairs)
-    told(console, [*one.assumptions, *found.caveats()])
-
-
-def _p(value: float) -> str:
-    return "< 0.0001" if value < 0.0001 else f"{value:.4f}"
-
-
-_GROUP_FIGURES = ("mean", "median", "sd", "q1", "q3")
-
-
-def _plain_figure(value: Any) -> str:
-    return "–" if value is None else f"{value:,.4g}"
-
-
-def regression(found: Any) -> None:
-    """A regression: summary, equation, the table of terms, the fit."""
-    from rich.text import Text
-
-    console = _console()
-    _summary(console, found.summary())
-    console.print()
-    console.print(Text(found.equation))
-    one = found.result
-    rows = [
-        [
-            c.term,
-            f"{c.estimate:.6g}",
-            f"{c.error:.4g}",
-            f"{c.error_hc3:.4g}",
-            f"{c.t:.2f}",
-            _p(c.p),
-            f"{c.low:.4g} to {c.high:.4g}",
-        ]
-        for c in one.coefficients
-    ]
-    grid(console, "Terms", ["term", "estimate", "error", "robust", "t", "p", "95% range"], rows)
-    f = "" if one.f is None else f", F {one.f:.4g} on {one.df[0]:g} and {one.df[1]:g}, p {_p(one.p)}"
-    told(
-        console,
-        [
-            f"{one.n:,} rows, R² {one.r2:.4f}, adjusted {one.adjusted_r2:.4f}{f}, residual sd {one.residual_sd:.4g}.",
-            *one.bases,
-        ],
-    )
-
-
-def relation(found: Any) -> None:
-    """A relation: summary, then the averages along the first column."""
-    console = _console()
-    _summary(console, found.summary())
-    one = found.result
-    rows = [[f"{x:,.4g}", f"{y:,.4g}", f"{n:,}"] for x, y, _, n in one.shape.curve]
-    grid(console, "Averages", [one.x.name, one.y.name, "rows"], rows, left=0)
-
-
-def model(found: Any) -> None:
-    """A model: summary, how each kind did, the rules of a tree."""
-    console = _console()
-    _summary(console, found.summary())
-    one = found.chosen
-    rows = [[name + (" (kept)" if name == found.model.kind else ""), f"{value:.4g}"] for name, value, _ in one.scores]
-    rows.append(["base rate" if found.model.yes_no else "average", f"{one.base:.4g}"])
-    grid(console, "On rows not seen", ["model", one.metric], rows)
-    if found.model.kind == "tree":
-        from rich.padding import Padding
-        from rich.text import Text
-
-        console.print(Text("\nRules", style="bold"))
-        for _, row in found.rules().iterrows():
-            console.print(Padding(Text(f"{row['value']:.4g}, {row['rows']:,} rows: {row['where']}"), (0, 0, 0, 2)))
-
-
-def questions(found: list[Any], as_json: bool) -> None:
-    """Questions worth asking, each with the command that answers it."""
-    from rich.padding import Padding
-    from rich.text import Text
-
-    if as_json:
-        asked = [{"question": one.text, "call": one.call, "command": one.command} for one in found]
-        json_out({"format": "golden-almanac/questions/1", "questions": asked})
-        return
-    console = _console()
-    for one in found:
-        console.print(Text(one.text, style="bold"))
-        console.print(Padding(Text(one.command, style="#A86A00"), (0, 0, 0, 4)))
-
-
-def _difference(value: Any, measure: Any) -> str:
-    from golden_almanac import format_difference
-
-    return "–" if value is None or value != value else format_difference(float(value), measure)
-
-
-def _console() -> Any:
+def terminal() -> Any:
     from rich.console import Console
 
     console = Console(highlight=False, soft_wrap=False)
@@ -445,7 +268,7 @@ def _console() -> Any:
     return console
 
 
-def _summary(console: Any, summary: Any) -> None:
+def opening(console: Any, summary: Any) -> None:
     from rich.text import Text
 
     console.print(Text(summary.headline, style="bold"))
@@ -494,7 +317,7 @@ def _spark(one: Any) -> str:
     return "".join(_BLOCKS[min(7, int(8 * (value - low) / spread))] for value in values)
 
 
-def _figure(value: Any, one: Any) -> str:
+def figure(value: Any, one: Any) -> str:
     from golden_almanac import format_amount
 
     return "–" if value is None or value != value else format_amount(float(value), one.measure)
@@ -512,5 +335,5 @@ def _gross(breakdown: Any, one: Any) -> str:
     return f" (up {_signed(up, one)}, down {_signed(down, one)})" if up and down else ""
 
 
-def _percent(value: Any) -> str:
+def percent(value: Any) -> str:
     return "–" if value is None or value != value else f"{100 * value:.0f}%".replace("-", "−")

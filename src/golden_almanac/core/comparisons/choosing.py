@@ -129,10 +129,7 @@ def _numbers(
     if not _fits(name, len(labels)):
         raise RequestError("The test", name, f"one for {len(labels)} groups of numbers")
     made = _run(name, samples, labels)
-    groups = [
-        _with_missing(described(label, values), gone)
-        for label, values, gone in zip(labels, samples, missing, strict=True)
-    ]
+    groups = _described(labels, samples, missing)
     return Compared(
         outcome=about.name,
         by=by,
@@ -173,6 +170,14 @@ def _shape(label: str, values: Floats) -> tuple[bool, str]:
     return fit, f"{label}: {n:,} rows with skewness {skew:.2f}; means need about {max(8, int(needed)):,}: {verdict}."
 
 
+def _described(labels: list[str], samples: list[Floats], missing: list[int]) -> list[Group]:
+    """The figures of each group, with its rows that have no outcome."""
+    return [
+        _with_missing(described(label, values), gone)
+        for label, values, gone in zip(labels, samples, missing, strict=True)
+    ]
+
+
 def _with_missing(one: Group, missing: int) -> Group:
     from dataclasses import replace
 
@@ -211,10 +216,7 @@ def _shares(
         if least >= 5 and name != "Fisher's exact test"
         else (", too small for the others" if name == "Fisher's exact test" else ": take it with care")
     )
-    groups = [
-        _with_missing(described(label, values), gone)
-        for label, values, gone in zip(labels, samples, missing, strict=True)
-    ]
+    groups = _described(labels, samples, missing)
     return Compared(
         outcome=about.name,
         by=by,
