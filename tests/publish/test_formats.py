@@ -124,6 +124,19 @@ def test_native_charts_hold_the_data_drawn(files: dict[str, bytes], report: ga.R
     assert str(sheet["A3"].value).startswith("=")
 
 
+def test_slides_say_nothing_of_marks_they_do_not_have(files: dict[str, bytes]) -> None:
+    from pptx import Presentation
+
+    slide = Presentation(io.BytesIO(files["pptx"])).slides[1]
+    texts = " ".join(shape.text_frame.text for shape in slide.shapes if shape.has_text_frame)
+    assert "dashed: fitted line" in texts
+    assert "hollow" not in texts
+    chart = next(shape.chart for shape in slide.shapes if shape.has_chart)
+    fitted = next(series for series in chart.plots[0].series if series.name == "fitted")
+    assert fitted.format.line.dash_style is not None
+    assert "SELECT" in slide.notes_slide.notes_text_frame.text
+
+
 def test_the_pdf_is_tagged_and_titled(files: dict[str, bytes]) -> None:
     from pypdf import PdfReader
 

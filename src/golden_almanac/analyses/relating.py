@@ -64,6 +64,7 @@ class Related:
                 "cut": None if shape.cut is None else shape.cut.at,
                 "cut_p": None if shape.cut is None else shape.cut.p,
             },
+            "bins_p": one.bins_p,
             "bins": [dict(zip(("x", "y", "error", "rows"), point, strict=True)) for point in shape.curve],
             "summary": self.summary().to_dict(),
         }

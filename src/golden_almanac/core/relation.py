@@ -40,6 +40,7 @@ class Relation:
     slope_error: float
     residual_sd: float
     shape: Shape
+    bins_p: float
     points: Floats
     band: Floats
 
@@ -75,7 +76,9 @@ def relate(table: Table, x: str, y: str) -> Relation:
     factor = Factor(name=one.name, column=one.name, part="", values=a, codes=None, levels=(), unit=one.unit)
     order = np.lexsort((b, a))
     thin = order[:: max(1, n // _MOST_POINTS)]
+    shape = shape_of(factor, b, None)
     return Relation(
+        bins_p=_bins_p(shape, b),
         table=table,
         x=one,
         y=other,
@@ -86,10 +89,25 @@ def relate(table: Table, x: str, y: str) -> Relation:
         slope=slope,
         slope_error=sd / sqrt(spread),
         residual_sd=sd,
-        shape=shape_of(factor, b, None),
+        shape=shape,
         points=np.column_stack([a[thin], b[thin]]),
         band=np.column_stack([grid, fit, fit - half, fit + half]),
     )
+
+
+def _bins_p(shape: Shape, y: Floats) -> float:
+    """The F test that averages along the curve are all the same: what turns has no correlation, and goes together."""
+    from scipy.special import fdtrc
+
+    mean = np.array([point[1] for point in shape.curve])
+    rows = np.array([point[3] for point in shape.curve], dtype=float)
+    if mean.size < 2 or rows.sum() <= mean.size:
+        return 1.0
+    centre = float(rows @ mean / rows.sum())
+    between = float(rows @ (mean - centre) ** 2) * y.size / rows.sum()
+    within = max(float(np.sum((y - y.mean()) ** 2)) - between, 1e-300)
+    df1, df2 = mean.size - 1, y.size - mean.size
+    return float(fdtrc(df1, df2, between / df1 / (within / df2))) if df2 > 0 else 1.0
 
 
 def _number(table: Table, name: str) -> Column:

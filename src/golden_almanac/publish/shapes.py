@@ -51,6 +51,15 @@ def native(chart: Chart) -> Native | None:
     )
 
 
+#: What a subtitle says of marks that a native chart does not have.
+_OF_MARKS = ("hollow:", "whiskers:", "shaded:", "scale does not start")
+
+
+def subtitle(chart: Chart) -> str:
+    """The chart's subtitle for a native chart: without the parts on marks that only the picture has."""
+    return " · ".join(part for part in chart.subtitle.split(" · ") if not part.strip().startswith(_OF_MARKS))
+
+
 _MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
 
 

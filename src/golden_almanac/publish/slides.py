@@ -7,7 +7,7 @@ from typing import Any
 
 from ..charts import theme
 from ..reports import Report, Section
-from .shapes import Native, clean, native, steady
+from .shapes import Native, clean, native, steady, subtitle
 
 _FONT, _SERIF = theme.SANS, theme.SERIF
 
@@ -59,7 +59,7 @@ def _section(slide: Any, section: Section) -> None:
         top, height = (2.35, 4.75) if section.detail else (1.7, 5.4)
         if data is not None:
             _native(slide, data, chart.alternative, top, height)
-            _note(slide, chart.subtitle, top=7.08, size=11)
+            _note(slide, subtitle(chart), top=7.08, size=11)
         else:
             picture = io.BytesIO(chart.png(title=False))
             ratio = chart.figure.get_figwidth() / chart.figure.get_figheight()
@@ -76,6 +76,7 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
     from pptx.chart.data import CategoryChartData
     from pptx.dml.color import RGBColor
     from pptx.enum.chart import XL_CHART_TYPE, XL_LEGEND_POSITION, XL_TICK_LABEL_POSITION
+    from pptx.enum.dml import MSO_LINE
     from pptx.util import Inches, Pt
 
     bars = data.kind == "bars"
@@ -120,6 +121,8 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
                     point.fore_color.rgb = RGBColor.from_string(theme.ACCENT[1:])
             continue
         series.smooth = False
+        if series.name == "fitted":
+            series.format.line.dash_style = MSO_LINE.DASH
         series.format.line.color.rgb = RGBColor.from_string(colour[1:])
         series.format.line.width = Pt(2.5 if colour == theme.ACCENT else 1.5)
 

@@ -227,7 +227,7 @@ def relation_summary(one: Relation) -> Summary:
     r, low, high, p = one.pearson
     rho = one.spearman
     span = f"95% range {numbers.fixed(low, 2)} to {numbers.fixed(high, 2)}"
-    if rho[3] >= LEVEL and p >= LEVEL:
+    if rho[3] >= LEVEL and p >= LEVEL and one.bins_p >= 0.01:
         return fit(
             f"{names.capital(y)} and {x} do not go together beyond chance (correlation {numbers.fixed(r, 2)}, {span}, "
             f"{numbers.whole(one.n)} rows).",
