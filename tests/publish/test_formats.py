@@ -248,3 +248,22 @@ def test_a_mail_is_sent_by_a_real_server(report: ga.Report) -> None:
         report.send(host="127.0.0.1", sender="office", to="boss@example.org")
     with pytest.raises(ga.OutputError, match="was not taken"):
         report.send(host="127.0.0.1", port=1, sender="a@example.org", to="b@example.org")
+
+
+def test_sections_are_dropped_moved_added_and_written(demo_scan: ga.Scan, sailings: Path) -> None:
+    whole = demo_scan.report()
+    kept = whole.drop(*whole.ids[4:]).first(whole.ids[2])
+    assert kept.ids == (whole.ids[2], whole.ids[0], whole.ids[1], whole.ids[3])
+    own = kept.note("The dry dock is over.", "Tern is back since May.", before=kept.ids[1])
+    more = own.add(ga.compare(sailings, "delay_min", "region")).add(ga.relate(sailings, "passengers", "revenue"))
+    assert more.ids == (kept.ids[0], "note-1", *kept.ids[1:], "comparison", "relation")
+    assert more.add(ga.relate(sailings, "capacity", "revenue")).ids[-1] == "relation-2"
+    for kind, reader in READERS.items():
+        text = _flat(reader(more.made(kind)))
+        assert _flat("The dry dock is over.") in text, kind
+    page = more.html().decode()
+    assert "Tern is back since May." in page
+    assert page.count("How to check") == 6
+    assert len(whole.ids) == 10
+    with pytest.raises(ga.RequestError, match="one there is"):
+        whole.drop("nothing")

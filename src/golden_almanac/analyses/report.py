@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ..core.errors import RequestError
+from ..core.errors import RequestError, rather
 from ..publish.files import write_whole
 from ..reports import Report as Model
+from ..reports import Section
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -41,6 +42,59 @@ class Report:
     frame: Callable[[], pd.DataFrame]
     views: tuple[tuple[str, Model], ...] = ()
     by: str = ""
+
+    @property
+    def ids(self) -> tuple[str, ...]:
+        """The ids of the sections, in their order."""
+        return tuple(section.id for section in self.model.sections)
+
+    def drop(self, *ids: str) -> Report:
+        """A copy without these sections. Raises RequestError for an id that is not there."""
+        self._known(ids)
+        return self._with(tuple(section for section in self.model.sections if section.id not in ids))
+
+    def first(self, *ids: str) -> Report:
+        """A copy that opens with these sections, in this order. Raises RequestError for an id that is not there."""
+        self._known(ids)
+        by_id = {section.id: section for section in self.model.sections}
+        return self._with((*(by_id[name] for name in ids), *(s for s in self.model.sections if s.id not in ids)))
+
+    def add(self, other: Any) -> Report:
+        """A copy with the sections of another result (a scan, change, comparison, drivers …) or report at its end."""
+        more = other if isinstance(other, Report) else other.report()
+        taken = set(self.ids)
+        sections = []
+        for section in more.model.sections:
+            name, number = section.id, 2
+            while name in taken:
+                name, number = f"{section.id}-{number}", number + 1
+            taken.add(name)
+            sections.append(replace(section, id=name))
+        caveats = tuple(dict.fromkeys((*self.model.caveats, *more.model.caveats)))
+        return replace(self, model=replace(self._with((*self.model.sections, *sections)).model, caveats=caveats))
+
+    def note(self, claim: str, text: str = "", *, before: str | None = None) -> Report:
+        """A copy with a section of your own words, at the end or before another section.
+
+        Raises RequestError for an id that is not there.
+        """
+        number = 1 + sum(name.startswith("note-") for name in self.ids)
+        own = Section(id=f"note-{number}", claim=claim, detail=text, chart=None, evidence=(), sql="", expect=())
+        if before is None:
+            return self._with((*self.model.sections, own))
+        self._known((before,))
+        place = self.ids.index(before)
+        return self._with((*self.model.sections[:place], own, *self.model.sections[place:]))
+
+    def _with(self, sections: tuple[Section, ...]) -> Report:
+        return replace(self, model=replace(self.model, sections=sections))
+
+    def _known(self, ids: Sequence[str]) -> None:
+        for name in ids:
+            if name not in self.ids:
+                raise RequestError(
+                    "The section", name, f"one there is; {rather(name, self.ids, 'sections').rstrip('.')}"
+                )
 
     def html(self) -> bytes:
         """The report as one self-contained page."""

@@ -54,9 +54,6 @@ def render(report: Report) -> bytes:
             paragraph.paragraph_format.space_after = Pt(1)
             paragraph.add_run(clean(f"{word}: ")).bold = True
             paragraph.add_run(clean(text))
-        if section.sql:
-            given = ", ".join(f"{name} = {value}" for name, value in section.expect)
-            made.add_paragraph(clean(f"How to check: {given} is what this gives over the source rows: {section.sql}"))
     for title, texts in (
         ("Also found", report.further),
         ("To bear in mind", report.caveats),
@@ -66,6 +63,14 @@ def render(report: Report) -> bytes:
             made.add_heading(title, 2)
             for text in texts:
                 made.add_paragraph(clean(text), style="List Bullet")
+    checked = [section for section in report.sections if section.sql]
+    if checked:
+        made.add_heading("How to check", 2)
+    for section in checked:
+        given = ", ".join(f"{name} = {value}" for name, value in section.expect)
+        made.add_paragraph(clean(section.claim)).runs[0].bold = True
+        made.add_paragraph(clean(f"Run over the source rows, this gives {given}:"))
+        made.add_paragraph(clean(section.sql))
     buffer = io.BytesIO()
     made.save(buffer)
     return steady(buffer.getvalue())
