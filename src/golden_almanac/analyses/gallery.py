@@ -22,6 +22,8 @@ def gallery(table: Table) -> list[Chart]:
     paths = table.sql(
         f"SELECT route, {month} AS month, sum(revenue) / 1000 AS revenue FROM source GROUP BY 1, 2 ORDER BY 1, 2"
     )
+    # A month half over beside whole ones would look like a collapse.
+    whole = paths[paths["month"] < by_month["month"].max()]
     rows = table.sql(
         "SELECT route, delay_min, passengers, revenue FROM source WHERE delay_min IS NOT NULL "
         "AND dayofyear(date) % 9 = 0 ORDER BY sailing_id"
@@ -143,7 +145,7 @@ def gallery(table: Table) -> list[Chart]:
             source="Source: made-up season tickets",
         ),
         draw(
-            paths,
+            whole,
             "sparks",
             x="route",
             by="month",
