@@ -142,3 +142,11 @@ def test_relations() -> None:
     assert found.result.shape.bend == pytest.approx(4, abs=0.5)
     assert "levels off above" in found.headline
     assert not found.chart().issues()
+
+
+def test_a_mean_of_ratios_is_never_taken() -> None:
+    frame = pd.DataFrame({"a": RNG.gamma(2, 1, 60), "b": RNG.gamma(2, 1, 60), "g": ["x", "y"] * 30})
+    with pytest.raises(ga.RequestError, match="over a row; of a rate"):
+        ga.compare(frame, "sum(a) / sum(b)", "g")
+    with pytest.raises(ga.RequestError, match="over a row; of a rate"):
+        ga.regress(frame, "sum(a) / sum(b)", "b")

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from ..drivers.outcome import LEAST_ROWS, Outcome, outcome_of
+from ..drivers.outcome import LEAST_ROWS, Outcome, outcome_of, unweighted
 from ..errors import ColumnError, RequestError
 from ..measures import spoken
 from ..tables import Role, Table
@@ -44,7 +44,7 @@ def compare(
             return _crossed(table, other.name, column.name, labels)
     if paired is not None:
         return _paired(table, outcome, column.name, paired, test)
-    about = outcome_of(table, outcome, event)
+    about = unweighted(outcome_of(table, outcome, event), "compare")
     labels, samples, missing, left = _groups(about, column.name)
     if about.yes_no:
         return _shares(about, column.name, labels, samples, missing, left, test)
@@ -287,7 +287,7 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
 
 
 def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) -> Compared:
-    about = outcome_of(table, outcome)
+    about = unweighted(outcome_of(table, outcome), "compare")
     key = table.column(paired, "the pairs").name
     codes, labels = table.codes(by)
     keys, names = table.codes(key)

@@ -86,6 +86,17 @@ def outcome_of(table: Table, text: str, event: str | None = None, least: int = L
     return found if whole is table else replace(found, sampled=sampled)
 
 
+def unweighted(one: Outcome, where: str) -> Outcome:
+    """The outcome, if each row counts once. Raises RequestError for a rate: a mean of ratios is never taken."""
+    if one.weights is not None:
+        raise RequestError(
+            f"The outcome to {where}",
+            one.name,
+            "a column or an expression over a row; of a rate, drivers tells what goes with it",
+        )
+    return one
+
+
 def _made(table: Table, values: Floats, weights: Floats | None, **facts: Any) -> Outcome:
     known = np.isfinite(values) if weights is None else np.isfinite(values) & (weights > 0)
     rows = np.flatnonzero(known)

@@ -9,7 +9,7 @@ from math import sqrt
 import numpy as np
 import numpy.typing as npt
 
-from ..drivers.outcome import Outcome, outcome_of
+from ..drivers.outcome import Outcome, outcome_of, unweighted
 from ..errors import ColumnError, RequestError
 from ..tables import Table
 from .solving import HOPELESS, solve
@@ -70,7 +70,7 @@ def regress(
     if not factors:
         raise RequestError("The factors", "nothing", "at least one column or expression")
     # Few rows are enough where a degree of freedom is left.
-    about = outcome_of(table, outcome, event, least=3)
+    about = unweighted(outcome_of(table, outcome, event, least=3), "regress")
     terms, known, bases = terms_of(about.table, list(dict.fromkeys(factors)), intercept)
     has = np.zeros(about.table.rows, dtype=bool)
     has[about.rows] = True
