@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 from .. import words
@@ -19,11 +19,13 @@ from ..core.findings.scoring import score
 from ..core.measures import Measure, lead_measure
 from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
+from ..words.languages import Voice, voice
 from .explained import explained
 from .heads import caveat_sentences, change_head, live_name, live_of
 from .notes import as_notes
 from .reading import read
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -38,21 +40,26 @@ class Change:
     findings: tuple[Finding, ...]
     notes: tuple[Note, ...] = ()
     identity: str | None = None
+    voice: Voice = field(default_factory=voice)
 
     @property
+    @in_voice
     def headline(self) -> str:
         return self.findings[0].headline
 
+    @in_voice
     def summary(self, length: str = "standard") -> words.Summary:
         """What changed, against what was usual, where, through what, and where to look next: short (60 words), standard
-        (120) or long (400). Raises RequestError for another length."""
+        (150) or long (400). Raises RequestError for another length."""
         return words.change_summary(self.findings, self.explanation, length)
 
+    @in_voice
     def fill(self, text: str) -> str:
         """People's own text with live values: `"Revenue {{ revenue.change_pct | percent }}"`. Raises RequestError."""
         return words.fill(text, {live_name(self.explanation.measure): live_of(self.explanation)})
 
-    def within(self, **labels: str | None) -> Change:
+    @in_voice
+    def within(self, /, **labels: str | None) -> Change:
         """The change inside a slice: `change.within(route="Outer Bar")`.
 
         For a sum its contributions add up to what the slice contributes to the whole; for an average or rate to the
@@ -80,6 +87,7 @@ class Change:
         inside = explain(one.survey, one.measure, one.period, one.baseline, one.cut_days, where, identity=self.identity)
         return replace(self, explanation=inside, findings=tuple(_worded(inside, self.notes)))
 
+    @in_voice
     def caveats(self) -> list[str]:
         """What to bear in mind: unfinished periods that are part of what was compared, rows without a date."""
         return caveat_sentences(_relevant(self.explanation))
@@ -108,6 +116,7 @@ class Change:
             columns=["by", "label", "baseline", "value", "change", "share_of_change", "status", "rate", "mix"],
         )
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         """The change in JSON: the head, the findings and the explanation."""
         one = self.explanation
@@ -118,6 +127,7 @@ class Change:
             "summary": self.summary().to_dict(),
         }
 
+    @in_voice
     def chart(self, by: str | None = None, *, kind: str = "contributions") -> Chart:
         """A chart of the change, by its most telling dimension unless named.
 
@@ -133,11 +143,13 @@ class Change:
             raise LookupError(f"there is nothing to draw as {kind}")
         return chart
 
+    @in_voice
     def charts(self) -> tuple[Chart, ...]:
         """All the charts that there is something to draw for, in the order of the kinds."""
         made = (draw_change_as(kind, self.explanation, self.headline, None) for kind in CHANGE_CHARTS)
         return tuple(chart for chart in made if chart is not None)
 
+    @in_voice
     def report(self, title: str | None = None) -> Report:
         """The change as a report, ready to publish."""
         from ..reports import change_report
@@ -145,11 +157,13 @@ class Change:
         model = change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @in_voice
     def __repr__(self) -> str:
         frame = self.to_frame().drop(columns=["rate", "mix"] if self.explanation.measure.additive else [])
         return f"Change: {self.summary()}\n\n{frame.head(20).to_string(index=False)}"
 
 
+@voiced
 def explain_change(
     source: Any,
     measure: str | None = None,
@@ -163,6 +177,8 @@ def explain_change(
     identity: str | None = None,
     notes: Any = None,
     progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> Change:
     """Explain the change of a measure between a period and its baseline.
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from .. import words
@@ -11,11 +11,13 @@ from ..core.changes import result_of
 from ..core.errors import PeriodError
 from ..core.measures import lead_measure, summing
 from ..core.progress import told_to
+from ..words.languages import Voice, voice
 from .change import Change, change_of, surveyed
 from .explained import explained
 from .heads import change_head
 from .notes import as_notes
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -28,6 +30,7 @@ class Changes:
 
     changes: tuple[Change, ...]
     left_out: tuple[str, ...] = ()
+    voice: Voice = field(default_factory=voice)
 
     def __len__(self) -> int:
         return len(self.changes)
@@ -36,13 +39,16 @@ class Changes:
         return self.changes[place]
 
     @property
+    @in_voice
     def headline(self) -> str:
         return self.changes[0].headline
 
+    @in_voice
     def summary(self) -> words.Summary:
         """One story: the leading measure, what the others did beside it, and the slices that explain several."""
         return words.joint_summary([(change.findings[0], change.explanation) for change in self.changes])
 
+    @in_voice
     def caveats(self) -> list[str]:
         """What to bear in mind, each once; measures of which nothing could be told."""
         return list(dict.fromkeys([text for change in self.changes for text in change.caveats()] + [*self.left_out]))
@@ -76,6 +82,7 @@ class Changes:
             )
         return pd.DataFrame(rows)
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         """The changes in JSON: the head, the findings of all, and an explanation for each."""
         from ..core.findings.finding import plain
@@ -95,6 +102,7 @@ class Changes:
             "summary": self.summary().to_dict(),
         }
 
+    @in_voice
     def report(self, title: str | None = None) -> Report:
         """The changes as one report: the story, a key figure for each, a section for each."""
         from ..reports import changes_report
@@ -103,11 +111,13 @@ class Changes:
         model = changes_report(self.summary(), told, tuple(self.caveats()), title)
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @in_voice
     def __repr__(self) -> str:
         frame = self.to_frame()[["measure", "before", "value", "change", "change_pct", "verdict"]]
         return f"Changes: {self.summary()}\n\n{frame.to_string(index=False)}"
 
 
+@voiced
 def explain_changes(
     source: Any,
     measures: Sequence[str] | str | None = None,
@@ -121,6 +131,8 @@ def explain_changes(
     identity: str | None = None,
     notes: Any = None,
     progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> Changes:
     """Explain the changes of several measures, against one or more baselines, as one story.
 

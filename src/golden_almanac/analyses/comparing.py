@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from .. import words
@@ -16,8 +16,10 @@ from ..core.measures import Measure, parse_measure
 from ..core.progress import told_to
 from ..core.tables import Table
 from ..words import comparing as said
+from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -30,11 +32,14 @@ class Comparison:
     table: Table
     result: Compared
     measure: Measure | None
+    voice: Voice = field(default_factory=voice)
 
     @property
+    @in_voice
     def headline(self) -> str:
         return self.summary().headline
 
+    @in_voice
     def summary(self) -> words.Summary:
         return said.comparison_summary(self.result, self.measure)
 
@@ -62,6 +67,7 @@ class Comparison:
         rows, columns, counts = self.result.table
         return pd.DataFrame(counts.astype(int), index=pd.Index(rows, name=self.result.by), columns=list(columns))
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         one, table = self.result, self.table
         test = one.test
@@ -101,13 +107,16 @@ class Comparison:
         kept: dict[str, Any] = plain(made)
         return kept
 
+    @in_voice
     def caveats(self) -> list[str]:
         return [f"Left out: {text}." for text in self.result.left_out]
 
+    @in_voice
     def chart(self) -> Chart:
         """Boxes for numbers, shares with intervals for a yes/no outcome, a crosstab for labels."""
         return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
 
+    @in_voice
     def report(self, title: str | None = None) -> Report:
         from ..reports.analyses import comparison_report
 
@@ -116,6 +125,7 @@ class Comparison:
         )
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @in_voice
     def __repr__(self) -> str:
         return (
             f"Comparison of {self.result.outcome} by {self.result.by}\n{self.summary()}\n\n"
@@ -131,6 +141,7 @@ def _sized(one: Sized) -> dict[str, float | None]:
     return {"value": one.value, "low": one.low, "high": one.high}
 
 
+@voiced
 def compare(
     source: Any,
     outcome: str,
@@ -141,6 +152,8 @@ def compare(
     test: str | None = None,
     where: str | None = None,
     progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> Comparison:
     """Compare an outcome between the groups of a column, by the test that fits.
 

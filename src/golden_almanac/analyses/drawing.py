@@ -6,10 +6,14 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..charts import Chart
-from ..charts.drawn import DRAWN, Wishes, draw_frame
+from ..charts.drawn import draw_frame
+from ..charts.frames import Wishes
+from ..charts.kinds import DRAWN
 from .reading import read
+from .voices import voiced
 
 
+@voiced
 def draw(
     data: Any,
     kind: str = "bars",
@@ -30,6 +34,8 @@ def draw(
     size: tuple[float, float] | None = None,
     partial_last: bool = False,
     forecast_from: str | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> Chart:
     """A frame (or anything `ga.read` takes) as a chart.
 

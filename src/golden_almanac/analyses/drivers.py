@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from .. import words
@@ -16,8 +16,10 @@ from ..core.findings.finding import plain
 from ..core.progress import told_to
 from ..words import drivers as said
 from ..words import numbers
+from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -28,8 +30,10 @@ class Drivers:
     """What goes with an outcome. `found.drivers` are the factors with a clear effect, most important first."""
 
     found: Found
+    voice: Voice = field(default_factory=voice)
 
     @property
+    @in_voice
     def headline(self) -> str:
         return self.summary().headline
 
@@ -42,6 +46,7 @@ class Drivers:
         """Slices that stand out and share no row, best first; `found.every_segment` holds all that are sure."""
         return self.found.segments
 
+    @in_voice
     def summary(self) -> words.Summary:
         return said.drivers_summary(self.found)
 
@@ -65,6 +70,7 @@ class Drivers:
         kept = self.found.every_segment if every else self.found.segments
         return pd.DataFrame([{name: getattr(one, name) for name in names} for one in kept], columns=names)
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         """The drivers in JSON: the head, then drivers, no_clear_effect, left_out, segments."""
         found = self.found
@@ -98,6 +104,7 @@ class Drivers:
         kept: dict[str, Any] = plain(made)
         return kept
 
+    @in_voice
     def caveats(self) -> list[str]:
         found = self.found
         told = [] if found.outcome.sampled is None else [f"Everything is taken from {found.outcome.told()}."]
@@ -108,6 +115,7 @@ class Drivers:
             told.append(f"{numbers.whole(gone)} rows have no value of the outcome and are left out.")
         return told
 
+    @in_voice
     def chart(self, factor: str | None = None, *, kind: str = "effects") -> Chart:
         """All effects with their intervals; of one `factor` its levels or its curve; `kind="segments"` the segments.
 
@@ -125,12 +133,14 @@ class Drivers:
             raise LookupError("nothing was found, so there is nothing to draw")
         return made
 
+    @in_voice
     def report(self, title: str | None = None) -> Report:
         from ..reports.drivers import drivers_report
 
         model = drivers_report(self.found, self.summary(), self.caveats(), title)
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @in_voice
     def __repr__(self) -> str:
         about = self.found.outcome
         return f"Drivers of {about.name} ({about.kind}, {about.n:,} rows)\n{self.summary()}\n\n" + self.to_frame().drop(
@@ -236,6 +246,7 @@ def _where(conditions: tuple[Condition, ...]) -> dict[str, Any]:
     return made
 
 
+@voiced
 def find_drivers(
     source: Any,
     outcome: str,
@@ -245,6 +256,8 @@ def find_drivers(
     toward: str = "both",
     where: str | None = None,
     progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> Drivers:
     """What goes with an outcome: effects, cut points and segments.
 

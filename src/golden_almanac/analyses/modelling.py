@@ -5,8 +5,8 @@ from __future__ import annotations
 
 import json
 import os
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -23,8 +23,10 @@ from ..core.tables import Table
 from ..publish.data import to_json
 from ..publish.files import write_whole
 from ..words import modelling as said
+from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -36,11 +38,14 @@ class OutcomeModel:
 
     model: Model
     chosen: Chosen | None = None
+    voice: Voice = field(default_factory=voice)
 
     @property
+    @in_voice
     def headline(self) -> str:
         return self.summary().headline
 
+    @in_voice
     def summary(self) -> words.Summary:
         return said.model_summary(self.model, self.chosen)
 
@@ -83,6 +88,7 @@ class OutcomeModel:
         made.index = pd.Index(table.row_numbers(), name="row")
         return made
 
+    @in_voice
     def why(self, source: Any, row: int) -> str:
         """One row's prediction as a sentence: what raised it and what lowered it. Raises RequestError for no such
         row."""
@@ -92,6 +98,7 @@ class OutcomeModel:
         one = self.predict(table.at([row])).iloc[0]
         return said.why_predicted(self.model, {str(name): float(value) for name, value in one.items()})
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         """How it was chosen, in JSON; `save` keeps the model itself."""
         one = self._chosen()
@@ -127,12 +134,14 @@ class OutcomeModel:
         write_whole(target, to_json(self.model.to_dict()))
         return target
 
+    @in_voice
     def chart(self, *, kind: str = "calibration") -> Chart:
         """The calibration, or for a tree its branches (`kind="tree"`). Raises LookupError where there is none."""
         if kind == "tree":
             return charts.draw_tree(self.model, self._chosen(), self.headline.rstrip("."))
         return charts.draw_calibration(self.model, self._chosen(), said.calibrated(self._chosen()))
 
+    @in_voice
     def report(self, title: str | None = None) -> Report:
         from ..reports.analyses import model_report
 
@@ -147,11 +156,13 @@ class OutcomeModel:
             raise LookupError("a model that was loaded keeps no record of how it was chosen")
         return self.chosen
 
+    @in_voice
     def __repr__(self) -> str:
         text = f"{self.model.kind} model of {self.model.outcome}"
         return text if self.chosen is None else f"{text}\n{self.summary()}\n\n{self.to_frame().to_string(index=False)}"
 
 
+@voiced
 def model_outcome(
     source: Any,
     outcome: str,
@@ -162,6 +173,8 @@ def model_outcome(
     event: str | None = None,
     where: str | None = None,
     progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> OutcomeModel:
     """Fit a linear (or logistic) model, a tree and boosted trees; keep the one that foretells unseen rows best.
 

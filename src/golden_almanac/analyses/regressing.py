@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from .. import words
@@ -15,8 +15,10 @@ from ..core.regression import Regression
 from ..core.regression import regress as run_regress
 from ..core.tables import Table
 from ..words import comparing as said
+from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -28,8 +30,10 @@ class Regressed:
 
     table: Table
     result: Regression
+    voice: Voice = field(default_factory=voice)
 
     @property
+    @in_voice
     def headline(self) -> str:
         return self.summary().headline
 
@@ -38,6 +42,7 @@ class Regressed:
         """The fitted equation as text, coefficients to six digits."""
         return said.equation(self.result)
 
+    @in_voice
     def summary(self) -> words.Summary:
         return said.regression_summary(self.result)
 
@@ -58,9 +63,11 @@ class Regressed:
             index=pd.Index(numbers, name="row"),
         )
 
+    @in_voice
     def warnings(self) -> list[str]:
         return said.warnings(self.result)
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         one, table = self.result, self.table
         made = {
@@ -93,10 +100,12 @@ class Regressed:
         kept: dict[str, Any] = plain(made)
         return kept
 
+    @in_voice
     def chart(self, *, kind: str = "coefficients") -> Chart:
         """Coefficients with their intervals, or `residuals` over the fit. Raises RequestError for another kind."""
         return charts.draw_regression(self.result, kind, self.headline.rstrip("."))
 
+    @in_voice
     def report(self, title: str | None = None) -> Report:
         from ..reports.analyses import regression_report
 
@@ -106,6 +115,7 @@ class Regressed:
             frame=self.to_frame,
         )
 
+    @in_voice
     def __repr__(self) -> str:
         return f"{self.equation}\n{self.summary()}\n\n{self.to_frame().to_string(index=False)}"
 
@@ -116,6 +126,7 @@ def _coefficient(one: Any) -> dict[str, Any]:
     }
 
 
+@voiced
 def regress(
     source: Any,
     outcome: str,
@@ -124,6 +135,8 @@ def regress(
     intercept: bool = True,
     where: str | None = None,
     progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> Regressed:
     """Fit a linear regression of the outcome on the factors by least squares.
 

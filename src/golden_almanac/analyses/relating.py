@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from .. import words
@@ -12,8 +13,10 @@ from ..core.findings.finding import plain
 from ..core.relation import Relation
 from ..core.relation import relate as run_relate
 from ..words import comparing as said
+from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -24,11 +27,14 @@ class Related:
     """Two columns of numbers; `result` holds correlations, the straight line, the shape and the points drawn."""
 
     result: Relation
+    voice: Voice = field(default_factory=voice)
 
     @property
+    @in_voice
     def headline(self) -> str:
         return self.summary().headline
 
+    @in_voice
     def summary(self) -> words.Summary:
         return said.relation_summary(self.result)
 
@@ -40,6 +46,7 @@ class Related:
             list(self.result.shape.curve), columns=[self.result.x.name, self.result.y.name, "error", "rows"]
         )
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         one = self.result
         shape = one.shape
@@ -71,10 +78,12 @@ class Related:
         kept: dict[str, Any] = plain(made)
         return kept
 
+    @in_voice
     def chart(self) -> Chart:
         """The scatter with the fitted line, its band, and averages of bins."""
         return charts.draw_relation(self.result, self.headline.rstrip("."))
 
+    @in_voice
     def report(self, title: str | None = None) -> Report:
         from ..reports.analyses import relation_report
 
@@ -84,11 +93,21 @@ class Related:
             frame=self.to_frame,
         )
 
+    @in_voice
     def __repr__(self) -> str:
         return f"{self.result.y.name} by {self.result.x.name}, {self.result.n:,} rows\n{self.summary()}"
 
 
-def relate(source: Any, x: str, y: str, *, where: str | None = None) -> Related:
+@voiced
+def relate(
+    source: Any,
+    x: str,
+    y: str,
+    *,
+    where: str | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Related:
     """How `y` goes with `x`: Pearson's and Spearman's correlation with intervals (Fisher 1921; Bonett & Wright 2000),
     the
     straight line with its band, and the shape (steady, a step, levelling off, a turn) by BIC.

@@ -13,6 +13,8 @@ from ..core.errors import RequestError, rather
 from ..publish.files import write_whole
 from ..reports import Report as Model
 from ..reports import Section
+from ..words.languages import Voice
+from .voices import in_voice
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -42,6 +44,11 @@ class Report:
     frame: Callable[[], pd.DataFrame]
     views: tuple[tuple[str, Model], ...] = ()
     by: str = ""
+
+    @property
+    def voice(self) -> Voice:
+        """The language that the report was made in."""
+        return self.model.voice
 
     @property
     def ids(self) -> tuple[str, ...]:
@@ -96,12 +103,14 @@ class Report:
                     "The section", name, f"one there is; {rather(name, self.ids, 'sections').rstrip('.')}"
                 )
 
+    @in_voice
     def html(self) -> bytes:
         """The report as one self-contained page."""
         from ..publish.html import render
 
         return render(self.model, self.views, self.by)
 
+    @in_voice
     def made(self, kind: str) -> bytes:
         """The report in one format: html, pdf, pptx, docx, xlsx, md, eml, json or csv. Raises RequestError,
         OutputError."""
@@ -126,6 +135,7 @@ class Report:
         content: bytes = render(self.model)
         return content
 
+    @in_voice
     def send(self, *, host: str, port: int = 25, sender: str, to: Sequence[str] | str) -> None:
         """Send the report as a mail through an SMTP server: summary and charts inline, the page attached.
 
@@ -145,6 +155,7 @@ class Report:
 
         return to_csv(self.frame())
 
+    @in_voice
     def publish(
         self, folder: str | os.PathLike[str], formats: Sequence[str] = ("html", "json", "png", "svg")
     ) -> list[Path]:
@@ -180,6 +191,7 @@ class Report:
             write_whole(path, content)
         return [path for path, _ in made]
 
+    @in_voice
     def write(self, path: str | os.PathLike[str]) -> Path:
         """Write one file, its format told by its ending: .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .json or .csv.
 
@@ -192,6 +204,7 @@ class Report:
         write_whole(target, self.made(kind))
         return target
 
+    @in_voice
     def _repr_html_(self) -> str:
         return self.html().decode("utf-8")
 

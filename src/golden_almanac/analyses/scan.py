@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 from .. import words
@@ -20,10 +20,13 @@ from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
 from ..core.steering import steering, without
 from ..reports import Report as Model
+from ..words.languages import Voice, voice, voice_of
+from ..words.languages import speaking as spoken_by
 from .heads import caveat_sentences, live_name, live_of, request_head, table_head
 from .notes import as_notes
 from .reading import read
 from .report import Report
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -45,13 +48,15 @@ class Scan:
     findings: tuple[Finding, ...]
     folded: tuple[Finding, ...]
     latest: tuple[Explanation, ...]
+    voice: Voice = field(default_factory=voice)
 
     @property
     def tests(self) -> int:
         return self.result.tests
 
+    @in_voice
     def summary(self, length: str = "standard", *, technical: bool = False) -> words.Summary:
-        """The executive summary: short (60 words), standard (120) or long (400); `technical` says how sure each story
+        """The executive summary: short (60 words), standard (150) or long (400); `technical` says how sure each story
         is.
 
         Raises RequestError for another length.
@@ -68,6 +73,19 @@ class Scan:
             technical,
         )
 
+    def in_language(self, locale: str, names: Mapping[str, str] | None = None) -> Scan:
+        """The same scan, told in another language: en, de, es or fr, with a territory or without. `names` says what
+        columns and labels are called (see `speaking`). Raises RequestError for a locale there are no phrases for."""
+        survey = self.result.survey
+        with spoken_by(voice_of(locale, names)):
+            return replace(
+                self,
+                findings=tuple(_worded(self.findings, survey)),
+                folded=tuple(_worded(self.folded, survey)),
+                voice=voice(),
+            )
+
+    @in_voice
     def suggestions(self, most: int = 5, *, side: str | None = None) -> list[words.Suggestion]:
         """What to do next, each with the amount at stake, its arithmetic, what to run next and the finding it rests on.
 
@@ -77,10 +95,12 @@ class Scan:
             raise RequestError("The side", side, "one of improvement, decline, data")
         return words.suggestions(self.findings, self.result.survey.table.name, most, side)
 
+    @in_voice
     def values(self) -> dict[str, words.Live]:
         """The live values that `fill` knows: a name for each leading measure."""
         return {live_name(one.measure): live_of(one) for one in self.latest}
 
+    @in_voice
     def fill(self, text: str) -> str:
         """People's own text with live values: `"Revenue {{ revenue.change_pct | percent }}"`. Raises RequestError."""
         return words.fill(text, self.values())
@@ -89,6 +109,7 @@ class Scan:
         """How the groups were made: the finest grouping with its cells, what was rolled up from it, what was not."""
         return "\n".join(self.result.survey.plan().lines())
 
+    @in_voice
     def caveats(self) -> list[str]:
         """What to bear in mind of the data."""
         return caveat_sentences(self.result.caveats)
@@ -131,6 +152,7 @@ class Scan:
             ],
         )
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         """The scan in the format golden-almanac/findings/1."""
         survey = self.result.survey
@@ -151,12 +173,14 @@ class Scan:
             "summary": self.summary().to_dict(),
         }
 
+    @in_voice
     def chart(self) -> Any:
         """The chart of the first finding. Raises LookupError when there is none."""
         if not self.findings:
             raise LookupError("nothing was found, so there is nothing to draw")
         return self.findings[0].chart()
 
+    @in_voice
     def report(
         self, title: str | None = None, progress: Callable[[str], None] = lambda _: None, *, switch: str | None = None
     ) -> Report:
@@ -200,6 +224,7 @@ class Scan:
             made.append((label, replace(model, sections=model.sections[:_MOST_SECTIONS])))
         return tuple(made)
 
+    @in_voice
     def __repr__(self) -> str:
         table = self.result.survey.table
         lines = [f"Scan of {table.name}: {len(self.findings)} findings, {self.tests} tests, {table.rows:,} rows"]
@@ -208,6 +233,7 @@ class Scan:
             lines.append(f"  … and {len(self.findings) - 20} more")
         return "\n".join(lines)
 
+    @in_voice
     def _repr_html_(self) -> str:
         from markupsafe import escape
 
@@ -216,6 +242,7 @@ class Scan:
         return f"<p><b>{escape(summary.headline)}</b></p><p>{escape(summary.text)}</p><ol>{items}</ol>"
 
 
+@voiced
 def scan(
     source: Any,
     *,
@@ -232,6 +259,8 @@ def scan(
     least_rows: int = 0,
     notes: str | os.PathLike[str] | Sequence[Note] | None = None,
     progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
 ) -> Scan:
     """Scan a table for trends, steps, seasons, leaders, differences, wrong rows and unusual changes.
 
@@ -310,12 +339,13 @@ def _listed(value: Sequence[str] | str | None) -> list[str] | None:
 
 
 def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
-    return [
-        replace(
-            one, headline=words.headline(one), detail=words.detail(one), _draw=lambda finding: draw(finding, survey)
-        )
-        for one in findings
-    ]
+    own = voice()
+
+    def drawn(finding: Finding) -> Any:
+        with spoken_by(own):
+            return draw(finding, survey)
+
+    return [replace(one, headline=words.headline(one), detail=words.detail(one), _draw=drawn) for one in findings]
 
 
 def _latest(survey: Survey) -> tuple[Explanation, ...]:

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.measures import Measure
 from ..words import numbers
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, more_left_out, other, titled
 from .scales import short
 
 #: More bars than this fold into "other".
@@ -32,14 +32,14 @@ def bars(
     errors: Sequence[float] | None = None,
     reference: tuple[str, float] | None = None,
     signed: bool = False,
-    other: str = "other",
     most: int = _MOST_BARS,
     suffix: str = "",
+    percent: bool = False,
 ) -> Chart:
     """Horizontal bars, largest first unless `order` is False; labels and numbers stand on the marks.
 
     `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −; `suffix`
-    follows each number. Past ten labels
+    follows each number, `percent` says that they are percentages. Past ten labels
     the rest are one bar "other (n)" where values add up, and are left out, and counted, where not.
     """
     import pandas as pd
@@ -59,9 +59,9 @@ def bars(
         rest = [row for row in rows if row not in keep]
         rows = keep
         if adds_up:
-            rows = [*rows, (f"{other} ({len(rest)})", float(sum(row[1] for row in rest)), 0.0)]
+            rows = [*rows, (other(len(rest)), float(sum(row[1] for row in rest)), 0.0)]
         else:
-            subtitle += f" · {len(rest)} more not shown"
+            subtitle = more_left_out(subtitle, len(rest))
     figure = theme.figure(1.35 + 0.36 * len(rows) + 0.25 * (len(title) > 74) + (0.2 if reference else 0))
     bottom, top = titled(figure, title, subtitle, source)
     shown = [clip(row[0], 28) for row in rows]
@@ -89,11 +89,15 @@ def bars(
     axes.set_ylim(-0.6, len(rows) - 0.4 + (0.55 if reference else 0))
     theme.name_rows(axes, places, shown, [place for place, row in enumerate(rows) if row[0] in marked])
     for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
-        text = numbers.signed(size, short(abs(size), measure, 2 if suffix else 3)) if signed else short(size, measure)
+        text = (
+            numbers.signed(size, short(abs(size), measure, 2 if suffix or percent else 3))
+            if signed
+            else short(size, measure)
+        )
         if signed and measure is not None and measure.share:
             text = numbers.signed(size, numbers.points(100 * size))
         axes.annotate(
-            text + suffix,
+            numbers.as_percent(text) if percent else text + suffix,
             (end, place),
             xytext=(5 if size >= 0 else -5, 0),
             textcoords="offset points",
@@ -129,5 +133,8 @@ def bars(
         data=whole,
         title=title,
         subtitle=subtitle,
-        alternative=f"Bar chart. {title} " + "; ".join(f"{row[0]} {short(row[1], measure)}" for row in rows),
+        kind="bars",
+        alternative=described(
+            "Bar chart", f"{title} " + "; ".join(f"{row[0]} {short(row[1], measure)}" for row in rows)
+        ),
     )

@@ -8,8 +8,9 @@ import numpy as np
 
 from ..core.measures import Measure
 from ..core.series.regression import Floats
+from ..words.languages import say
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 from .scales import axis_texts, short
 
 
@@ -73,7 +74,12 @@ def boxes(
     axis_texts(axes, measure, which="x")
     columns = [by, "n", "low", "q1", "median", "q3", "high", "mean", "beyond"]
     data = pd.DataFrame(rows, columns=columns)
-    told = "; ".join(f"{row[0]} median {short(row[4], measure)}" for row in rows)
+    told = "; ".join(say("{label} median {value}", label=row[0], value=short(row[4], measure)) for row in rows)
     return Chart(
-        name=name, figure=figure, data=data, title=title, subtitle=subtitle, alternative=f"Box chart. {title}. {told}."
+        name=name,
+        figure=figure,
+        data=data,
+        title=title,
+        subtitle=subtitle,
+        alternative=described("Box chart", f"{title}. {told}."),
     )

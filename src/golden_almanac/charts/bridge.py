@@ -9,7 +9,7 @@ import numpy as np
 from ..core.measures import Measure
 from ..words import numbers
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 
 #: The mark on bars that start where the one before ended.
 STEP = "step"
@@ -88,7 +88,7 @@ def bridge(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Bridge chart. {title} From {texts[0]}: {told}; to {texts[-1]}.",
+        alternative=described("Bridge chart", f"{title} {texts[0]}: {told}; {texts[-1]}."),
     )
 
 

@@ -8,12 +8,13 @@ import numpy as np
 
 from ..core.cells import PERIOD, Only
 from ..core.changes import Breakdown, Explanation
-from ..core.measures import spoken
+from ..core.tables import Timeline
 from ..words import names, numbers
 from ..words.change import factor_names
+from ..words.languages import say
 from .bars import bars
 from .bridge import bridge
-from .chart import Chart, source_of
+from .chart import Chart, described, measured, other, source_of
 from .line import line
 from .multiples import multiples
 from .slope import slope
@@ -21,7 +22,6 @@ from .twofold import twofold
 
 #: Steps of a bridge besides the rest, and panels of slices.
 _MOST_STEPS, _MOST_PANELS = 7, 5
-_SHADED = ", both periods shaded"
 #: Letters of a subtitle that fit on its line.
 _MOST_LETTERS = 112
 
@@ -32,9 +32,13 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     if breakdown is None:
         return None
     up, down = breakdown.gross
-    parts = [f"Contribution to the change of {one.measure.label} by {names.dimension(breakdown.by)}", _spans(one)]
+    name = names.measure_name(one.measure)
+    parts = [
+        say("Contribution to the change of {measure} by {part}", measure=name, part=names.dimension(breakdown.by)),
+        _spans(one),
+    ]
     if up and down:
-        parts.insert(1, f"up {_size(one, up)}, down {_size(one, down)}")
+        parts.insert(1, say("up {up}, down {down}", up=_size(one, up), down=_size(one, down)))
     return bars(
         name=f"change-{breakdown.by}",
         title=headline,
@@ -64,8 +68,12 @@ def _bridge(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return bridge(
         name=f"bridge-{one.measure.label}",
         title=headline,
-        subtitle=f"{names.capital(one.measure.label)}{_unit(one)}, from {names.period(one.baseline)} by {what} · "
-        "bars show changes",
+        subtitle=say(
+            "{measure}, from {baseline} by {what} · bars show changes",
+            measure=measured(one.measure),
+            baseline=names.period(one.baseline),
+            what=what,
+        ),
         source=source_of(one.survey),
         ends=((start, one.before), (end, one.value)),
         steps=steps,
@@ -78,25 +86,25 @@ def _steps(one: Explanation, by: str | None) -> tuple[str, list[tuple[str, float
     """What a change is bridged by, and the steps, which add up to it: components where it is a sum of columns, else
     volume, mix and price, else the slices named, else the largest contributions."""
     if by is None and one.bridge:
-        return "component", [
-            ("rows that do not add up" if part.column is None else spoken(part.column), part.change)
+        return say("component"), [
+            (say("rows that do not add up") if part.column is None else names.column(part.column), part.change)
             for part in one.bridge
         ]
     if by is None and one.factors is not None and len(one.factors.parts) > 1:
         said = factor_names(one)
-        return "what it went with", [(said[name], change) for name, change in one.factors.parts]
+        return say("what it went with"), [(said[name], change) for name, change in one.factors.parts]
     # Slices share no rows only where they are of one dimension.
     dimensions = {column for part in one.named for column, _ in part.where.conditions}
     if by is None and one.named and len(dimensions) == 1 and one.measure.additive:
         found = [(names.slice_(part.where), part.change) for part in one.named]
-        return "what stands out", [*found, ("all else", one.change - sum(change for _, change in found))]
+        return say("what stands out"), [*found, (say("all else"), one.change - sum(change for _, change in found))]
     breakdown = _breakdown(one, by)
     if breakdown is None:
         return "", []
     parts = [(names.label(part.label), part.change) for part in breakdown.contributions]
     rest = parts[_MOST_STEPS:]
-    other = [(f"other ({len(rest)})", sum(change for _, change in rest))] if rest else []
-    return names.dimension(breakdown.by), [*parts[:_MOST_STEPS], *other]
+    more = [(other(len(rest)), sum(change for _, change in rest))] if rest else []
+    return names.dimension(breakdown.by), [*parts[:_MOST_STEPS], *more]
 
 
 def _slope(one: Explanation, headline: str, by: str | None) -> Chart | None:
@@ -113,7 +121,7 @@ def _slope(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return slope(
         name=f"slope-{breakdown.by}",
         title=headline,
-        subtitle=f"{names.capital(one.measure.label)}{_unit(one)} of each {names.dimension(breakdown.by)}",
+        subtitle=say("{measure} by {part}", measure=measured(one.measure), part=names.dimension(breakdown.by)),
         source=source_of(one.survey),
         ends=(names.period(one.baseline), names.period(one.period)),
         lines=lines,
@@ -131,10 +139,17 @@ def _rate_mix(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return twofold(
         name=f"rate-mix-{breakdown.by}",
         title=headline,
-        subtitle=_line(f"Parts of the change of {one.measure.label} by {names.dimension(breakdown.by)}", _spans(one)),
+        subtitle=_line(
+            say(
+                "Parts of the change of {measure} by {part}",
+                measure=names.measure_name(one.measure),
+                part=names.dimension(breakdown.by),
+            ),
+            _spans(one),
+        ),
         source=source_of(one.survey),
         rows=[(names.label(part.label), part.rate or 0.0, part.mix or 0.0) for part in breakdown.contributions],
-        parts=("within (rate)", "through weights (mix)"),
+        parts=(say("within (rate)"), say("through weights (mix)")),
         measure=one.measure,
         by=breakdown.by,
     )
@@ -149,17 +164,14 @@ def _series(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return line(
         name=f"series-{one.measure.label}",
         title=headline,
-        subtitle=_line(
-            f"{names.capital(names.of(one.measure, one.where))}{_unit(one)} per {timeline.grain.value}{_SHADED}",
-            _spans(one),
-        ),
+        subtitle=_line(_shaded_measure(measured(one.measure, one.where), timeline), _spans(one)),
         source=source_of(one.survey),
         timeline=timeline,
         measure=one.measure,
         offset=timeline.complete.start,
-        series=[(names.capital(one.measure.label), values)],
+        series=[(names.capital(names.measure_name(one.measure)), values)],
         spans=_shaded(one),
-        alternative=f"Line chart. {headline}",
+        alternative=described("Line chart", headline),
     )
 
 
@@ -178,15 +190,14 @@ def _slices(one: Explanation, headline: str, by: str | None) -> Chart | None:
     highlight = len(panels)
     if one.measure.additive and len({column for part in named for column, _ in part.where.conditions}) == 1:
         rest = whole - np.sum([np.nan_to_num(values) for _, values in panels], axis=0)
-        panels.append(("all else", rest))
+        panels.append((say("all else"), rest))
     else:
-        panels.append((names.capital(names.of(one.measure, one.where)) + ", whole", whole))
+        who = names.capital(names.of(one.measure, one.where))
+        panels.append((say("{who}, whole", who=who), whole))
     return multiples(
         name=f"slices-{one.measure.label}",
         title=headline,
-        subtitle=_line(
-            f"{names.capital(one.measure.label)}{_unit(one)} per {timeline.grain.value}{_SHADED}", _spans(one)
-        ),
+        subtitle=_line(_shaded_measure(measured(one.measure), timeline), _spans(one)),
         source=source_of(one.survey),
         timeline=timeline,
         offset=timeline.complete.start,
@@ -242,11 +253,12 @@ def _line(*parts: str) -> str:
 
 
 def _spans(one: Explanation) -> str:
-    return f"{names.period(one.period)} against {names.period(one.baseline)}"
+    return say("{period} against {baseline}", period=names.period(one.period), baseline=names.period(one.baseline))
 
 
-def _unit(one: Explanation) -> str:
-    return f" ({one.measure.unit})" if one.measure.unit else ""
+def _shaded_measure(measure: str, timeline: Timeline) -> str:
+    grain = names.grain_noun(timeline.grain.value)
+    return say("{measure} per {grain}, both periods shaded", measure=measure, grain=grain)
 
 
 def _size(one: Explanation, value: float) -> str:

@@ -7,7 +7,11 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..core.cells import Survey
-from ..words import numbers
+from ..core.findings import Slice
+from ..core.measures import Measure
+from ..core.tables import Table
+from ..words import names, numbers
+from ..words.languages import mark, say
 from . import theme
 
 if TYPE_CHECKING:
@@ -21,7 +25,8 @@ TITLE, LINE = "title", 0.27
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Chart:
-    """A finished chart. `alternative` is the text for screen readers; `data` what was drawn."""
+    """A finished chart. `alternative` is the text for screen readers; `data` what was drawn; `kind` is bars or
+    line where an office program can draw the same from the data, else ""."""
 
     name: str
     figure: Figure
@@ -29,6 +34,7 @@ class Chart:
     title: str
     subtitle: str
     alternative: str
+    kind: str = ""
 
     def png(self, *, title: bool = True) -> bytes:
         """The chart as PNG, the same bytes on every run; without `title` for places where the claim stands above it."""
@@ -102,9 +108,60 @@ class Chart:
 
 def source_of(survey: Survey) -> str:
     """The source line: "Source: sailings.csv, 25,386 rows where …"."""
-    table = survey.table
-    where = f" where {table.where}" if table.where else ""
-    return f"Source: {table.name}, {numbers.whole(table.rows)} rows{where[:80]}"
+    return source_line(survey.table, survey.table.rows)
+
+
+def source_line(table: Table, rows: int) -> str:
+    """The source line of so many rows of a table."""
+    kept = say(" where {condition}", condition=table.where)[:80] if table.where else ""
+    return say("Source: {table}, {n} rows{kept}", table=table.name, n=numbers.whole(rows), kept=kept)
+
+
+def measured(measure: Measure, where: Slice | None = None) -> str:
+    """What an axis measures, with its unit: "Revenue (EUR)"."""
+    name = names.measure_name(measure) if where is None else names.of(measure, where)
+    return names.capital(name) + (f" ({measure.unit})" if measure.unit else "")
+
+
+#: What charts are called by their kind, for those who cannot see them.
+_KINDS = (
+    mark("Line chart"),
+    mark("Small line charts"),
+    mark("Bar chart"),
+    mark("Stacked bars"),
+    mark("Grouped bars"),
+    mark("Bridge chart"),
+    mark("Slope chart"),
+    mark("Dot chart"),
+    mark("Dots with intervals"),
+    mark("Box chart"),
+    mark("Histogram"),
+    mark("Scatter"),
+    mark("Table of tiles"),
+    mark("Table with spark lines"),
+    mark("Tree of rules"),
+    mark("No chart"),
+)
+
+
+def described(kind: str, text: str) -> str:
+    """The text of a chart for those who cannot see it: what it is, then what it shows."""
+    return f"{say(kind)}. {text}"
+
+
+def not_from_nought(subtitle: str) -> str:
+    """The subtitle, with that the axis is cut said behind it."""
+    return subtitle + say(" · scale does not start at 0")
+
+
+def more_left_out(subtitle: str, more: int) -> str:
+    """The subtitle, with how many are not drawn said behind it."""
+    return f"{subtitle} · {say('{n} more not shown', n=more)}".removeprefix(" · ")
+
+
+def other(count: int) -> str:
+    """What labels that are put together are called: "other (22)"."""
+    return f"{say('other')} ({count})"
 
 
 def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[float, float]:

@@ -7,14 +7,15 @@ import numpy as np
 from ..core.comparisons import Compared
 from ..core.drivers.segments import wilson
 from ..core.errors import RequestError
-from ..core.measures import Measure, spoken
+from ..core.measures import Measure
 from ..core.regression import Regression
 from ..core.relation import Relation
 from ..core.tables import Table
 from ..words import comparing as said
 from ..words import names, numbers
+from ..words.languages import say
 from .boxes import boxes
-from .chart import Chart
+from .chart import Chart, source_line
 from .heat import heat
 from .intervals import intervals
 from .scatter import scatter
@@ -22,14 +23,9 @@ from .scatter import scatter
 _MOST = 16
 
 
-def source_of(table: Table, rows: int) -> str:
-    where = f" where {table.where}" if table.where else ""
-    return f"Source: {table.name}, {numbers.whole(rows)} rows{where[:80]}"
-
-
 def draw_comparison(table: Table, one: Compared, measure: Measure | None, title: str) -> Chart:
-    source = source_of(table, one.overall.n)
-    subject = names.capital(spoken(one.outcome))
+    source = source_line(table, one.overall.n)
+    who = names.column(one.outcome, measure.unit if measure is not None else None)
     by = names.dimension(one.by)
     if one.kind == "labels":
         assert one.table is not None
@@ -42,12 +38,12 @@ def draw_comparison(table: Table, one: Compared, measure: Measure | None, title:
             rows=rows,
             columns=columns,
             values=shares,
-            subtitle=f"Share of each {spoken(one.outcome)} within a {by} · rows add up to 100%",
+            subtitle=say("Share of each {who} within a {part} · rows add up to 100%", who=who, part=by),
             written=lambda value: numbers.percent(100 * value),
             by=(one.by, one.outcome),
         )
     order = sorted(range(len(one.groups)), key=lambda i: -(one.groups[i].mean or 0.0))[:_MOST]
-    labels = [one.groups[i].label for i in order]
+    labels = [names.label(one.groups[i].label) for i in order]
     if one.kind == "shares":
         yes = [(one.groups[i].mean or 0.0) * one.groups[i].n for i in order]
         ends = [wilson(count, one.groups[i].n) for count, i in zip(yes, order, strict=True)]
@@ -56,11 +52,18 @@ def draw_comparison(table: Table, one: Compared, measure: Measure | None, title:
             title=title,
             source=source,
             labels=labels,
-            subtitle=f"Share with {spoken(one.outcome)} by {by} · whiskers: 95% range · line: all rows",
+            subtitle=say("Share with {who} by {part} · whiskers: 95% range · line: all rows", who=who, part=by),
             values=[one.groups[i].mean or 0.0 for i in order],
             low=[end[0] for end in ends],
             high=[end[1] for end in ends],
-            texts=[f"{said.figure(one.groups[i].mean or 0.0, one, measure)} of {one.groups[i].n:,}" for i in order],
+            texts=[
+                say(
+                    "{value} of {n}",
+                    value=said.figure(one.groups[i].mean or 0.0, one, measure),
+                    n=numbers.whole(one.groups[i].n),
+                )
+                for i in order
+            ],
             by=one.by,
             highlight=labels[:1],
             reference=one.overall.mean or 0.0,
@@ -73,14 +76,18 @@ def draw_comparison(table: Table, one: Compared, measure: Measure | None, title:
         labels=labels,
         samples=[one.samples[i] for i in order],
         measure=measure,
-        subtitle=f"{subject}{unit} by {by} · line: median, diamond: mean, box: middle half, whiskers: 1.5 boxes",
+        subtitle=say(
+            "{measure} by {part} · line: median, diamond: mean, box: middle half, whiskers: 1.5 boxes",
+            measure=names.capital(who) + unit,
+            part=by,
+        ),
         by=one.by,
         highlight=labels[0],
     )
 
 
 def draw_regression(one: Regression, kind: str, title: str) -> Chart:
-    source = source_of(one.outcome.table, one.n)
+    source = source_line(one.outcome.table, one.n)
     if kind == "residuals":
         step = max(1, one.n // 1500)
         points = np.column_stack([one.fitted, one.residual])[np.argsort(one.fitted, kind="stable")][::step]
@@ -90,8 +97,8 @@ def draw_regression(one: Regression, kind: str, title: str) -> Chart:
             source=source,
             points=points,
             band=None,
-            subtitle=f"What is left of {one.outcome.label} over what the fit gives",
-            axis_names=("fitted", "residual"),
+            subtitle=say("What is left of {label} over what the fit gives", label=names.noun(one.outcome.label)),
+            axis_names=(say("fitted"), say("residual")),
         )
     if kind != "coefficients":
         raise RequestError("The kind of chart", kind, "coefficients or residuals")
@@ -108,7 +115,10 @@ def draw_regression(one: Regression, kind: str, title: str) -> Chart:
         title=title,
         source=source,
         labels=[c.term for c in shown],
-        subtitle=f"Coefficients on {one.outcome.label} in their own standard errors · whiskers: 95% range",
+        subtitle=say(
+            "Coefficients on {label} in their own standard errors · whiskers: 95% range",
+            label=names.noun(one.outcome.label),
+        ),
         values=[c.t for c in shown],
         low=[c.t - 1.96 for c in shown],
         high=[c.t + 1.96 for c in shown],
@@ -119,20 +129,23 @@ def draw_regression(one: Regression, kind: str, title: str) -> Chart:
 
 
 def draw_relation(one: Relation, title: str) -> Chart:
-    x, y = (names.capital(spoken(column.name, column.unit)) for column in (one.x, one.y))
+    x, y = (names.column(column.name, column.unit) for column in (one.x, one.y))
     units = [f" ({column.unit})" if column.unit else "" for column in (one.x, one.y)]
     bins = [(point[0], point[1]) for point in one.shape.curve] if one.n > 200 else []
     shape = one.shape
     place = shape.cut.at if shape.cut is not None else shape.bend
-    shown = f" · {len(one.points):,} of {one.n:,} rows drawn" if len(one.points) < one.n else ""
+    shown = say("{y} over {x} · line: fit with its 95% band", y=names.capital(y), x=x)
+    shown += say(" · black: averages") if bins else ""
+    if len(one.points) < one.n:
+        shown += say(" · {n} of {all} rows drawn", n=numbers.whole(len(one.points)), all=numbers.whole(one.n))
     return scatter(
         name="relation",
         title=title,
-        source=source_of(one.table, one.n),
+        source=source_line(one.table, one.n),
         points=one.points,
         band=one.band,
         bins=bins,
-        subtitle=f"{y} over {x.lower()} · line: fit with its 95% band{' · black: averages' if bins else ''}{shown}",
-        axis_names=(x + units[0], y + units[1]),
+        subtitle=shown,
+        axis_names=(names.capital(x) + units[0], names.capital(y) + units[1]),
         place=place,
     )

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..core.measures import Measure
 from . import theme
-from .chart import Chart, titled
+from .chart import Chart, described, titled
 from .scales import axis_texts
 
 
@@ -82,5 +82,7 @@ def curve(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Dot chart. {title}. " + "; ".join(f"{a:.4g}: {b:.4g}" for a, b in zip(x, y, strict=True)) + ".",
+        alternative=described(
+            "Dot chart", f"{title}. " + "; ".join(f"{a:.4g}: {b:.4g}" for a, b in zip(x, y, strict=True)) + "."
+        ),
     )

@@ -8,7 +8,7 @@ from ..core.measures import spoken
 from ..core.series.regression import Floats
 from ..words import names
 from . import theme
-from .chart import Chart, titled
+from .chart import Chart, described, not_from_nought, titled
 from .scales import axis_texts
 
 
@@ -28,7 +28,7 @@ def dots(
 
     figure = theme.figure(3.9)
     from_zero = bool(y.min() >= 0 and y.min() < 0.5 * y.max())
-    subtitle += "" if from_zero else " · scale does not start at 0"
+    subtitle = subtitle if from_zero else not_from_nought(subtitle)
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.075, bottom + 0.13, 0.89, top - bottom - 0.2))
     axes.plot(x, y, color=theme.CONTEXT, linewidth=1.2, zorder=2)
@@ -56,5 +56,5 @@ def dots(
         data=pd.DataFrame({columns[0]: x, columns[1]: y}),
         title=title,
         subtitle=subtitle,
-        alternative=alternative or f"Dot chart. {title}",
+        alternative=alternative or described("Dot chart", title),
     )

@@ -9,11 +9,13 @@ import numpy as np
 from ..core.cells import PERIOD, Survey
 from ..core.changes import Explanation
 from ..core.findings import Finding
-from ..core.measures import ROWS, spoken
+from ..core.measures import ROWS, Measure
+from ..core.tables import Timeline
 from ..words import names, numbers
+from ..words.languages import say
 from .bars import bars
 from .changes import draw_change
-from .chart import Chart, source_of
+from .chart import Chart, described, measured, source_of
 from .dots import dots
 from .histogram import histogram
 from .line import line
@@ -27,30 +29,35 @@ def draw(finding: Finding, survey: Survey) -> Chart:
     return _DRAWERS[finding.kind](finding, survey)
 
 
+def _line_words(finding: Finding) -> str:
+    return described("Line chart", f"{finding.headline} {finding.detail}")
+
+
+def _per(line_of: Timeline, measure: Measure) -> str:
+    """What a line over time measures: "Revenue (EUR) per month"."""
+    return say("{measure} per {grain}", measure=measured(measure), grain=names.grain_noun(line_of.grain.value))
+
+
 def _moving(finding: Finding, survey: Survey) -> Chart:
     facts, measure, line_of = finding.candidate.series, finding.measure, survey.timeline
     assert line_of is not None
     assert measure is not None
     own, rest = np.asarray(facts["own"]), facts["rest"]
-    label = finding.where.label or names.capital(measure.label)
+    label = names.where_label(finding.where) or names.capital(names.measure_name(measure))
     series: list[tuple[str, Any]] = [(label, own)]
     indexed = False
-    unit = names.capital(measure.label) + (f" ({measure.unit})" if measure.unit else "")
-    each = f" per {line_of.grain.value}"
+    unit = _per(line_of, measure)
     if rest is not None:
         others = names.the_others(finding.by, None, facts.get("besides", ()))
         # There is room for so much beside the line; the headline says which others.
-        others = others if len(others) <= _BESIDE_LINE else "the others"
+        beside = str(others) if len(others) <= _BESIDE_LINE else say("the others")
         if measure.additive:
             # Against a rest many times larger only the paths compare: both start at 100.
             base = min(12, max(1, own.size // 3))
-            series = [(label, 100 * own / own[:base].mean()), (others, 100 * np.asarray(rest) / np.mean(rest[:base]))]
-            unit, indexed = f"{unit}{each}, average of the first {base} = 100", True
+            series = [(label, 100 * own / own[:base].mean()), (beside, 100 * np.asarray(rest) / np.mean(rest[:base]))]
+            unit, indexed = say("{measure}, average of the first {n} = 100", measure=unit, n=base), True
         else:
-            series.append((others, np.asarray(rest)))
-            unit += each
-    else:
-        unit += each
+            series.append((beside, np.asarray(rest)))
     fit = None
     if rest is None and "fit" in facts:
         fit = facts["fit"]
@@ -61,8 +68,9 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
     if rest is None and line_of.partial_last and measure.additive:
         partial = float(survey.cells(PERIOD).value(measure)[-1])
     span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
-    subtitle = f"{unit} · {span}" + (" · dashed: fitted line" if fit is not None else "")
-    subtitle += f" · hollow: {names.month(line_of.last_day)}, unfinished" if partial is not None else ""
+    subtitle = f"{unit} · {span}" + (say(" · dashed: fitted line") if fit is not None else "")
+    if partial is not None:
+        subtitle += say(" · hollow: {month}, unfinished", month=names.month(line_of.last_day))
     return line(
         name=finding.id,
         title=finding.headline,
@@ -76,34 +84,37 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
         step=step,
         partial=partial,
         indexed=indexed,
-        alternative=f"Line chart. {finding.headline} {finding.detail}",
+        alternative=_line_words(finding),
     )
 
 
 def _season(finding: Finding, survey: Survey) -> Chart:
     facts = finding.candidate.series
     peak = finding.figures["peak"]
-    profile, labels = (
-        np.asarray(facts["profile"]),
-        [names.capital(str(name).removeprefix("the ").removesuffix(" of the month")) for name in facts["names"]],
-    )
+    profile, labels = (np.asarray(facts["profile"]), [_cycle_label(str(name)) for name in facts["names"]])
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"Against the average of the {finding.figures['cycle']}, percent · "
-        + (names.span_of(finding.period) if finding.period else ""),
+        subtitle=say("Against the average of the {cycle}, percent", cycle=names.grain_noun(finding.figures["cycle"]))
+        + (f" · {names.span_of(finding.period)}" if finding.period else ""),
         source=source_of(survey),
         labels=labels,
         values=[100 * (value - 1) for value in profile],
-        highlight=None if peak is None else names.capital(peak.removeprefix("the ").removesuffix(" of the month")),
+        highlight=None if peak is None else _cycle_label(peak),
         measure=None,
-        by="part of the " + finding.figures["cycle"],
+        by=say("part of the {cycle}", cycle=names.grain_noun(finding.figures["cycle"])),
         adds_up=False,
         order=False,
         signed=True,
         most=12,
-        suffix="%",
+        percent=True,
     )
+
+
+def _cycle_label(name: str) -> str:
+    """A part of a cycle as a label: "July", "First quarter", "Second week"."""
+    said = names.calendar_name(name)
+    return names.capital(said.removeprefix("the ").removesuffix(" of the month"))
 
 
 def _ranking(finding: Finding, survey: Survey) -> Chart:
@@ -114,12 +125,12 @@ def _ranking(finding: Finding, survey: Survey) -> Chart:
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=names.capital(measure.label)
-        + (" · whole table" if finding.period is None else f" · {names.span_of(finding.period)}"),
+        subtitle=names.capital(names.measure_name(measure))
+        + (say(" · whole table") if finding.period is None else f" · {names.span_of(finding.period)}"),
         source=source_of(survey),
         labels=labels,
         values=f["values"],
-        highlight=finding.where.label or labels[0],
+        highlight=names.where_label(finding.where) or labels[0],
         measure=measure,
         by=finding.by or "group",
         adds_up=True,
@@ -130,36 +141,37 @@ def _difference(finding: Finding, survey: Survey) -> Chart:
     facts, measure = finding.candidate.series, finding.measure
     assert measure is not None
     labels = [names.label(label) for label in facts["labels"]]
-    unit = f" ({measure.unit})" if measure.unit else ""
     return bars(
         name=finding.id,
         title=finding.headline,
         source=source_of(survey),
         labels=labels,
         values=facts["values"],
-        subtitle=f"{names.capital(measure.label)}{unit} by {names.dimension(finding.by)} · whiskers: 95% range",
-        highlight=finding.where.label,
+        subtitle=say("{measure} by {part}", measure=measured(measure), part=names.dimension(finding.by))
+        + say(" · whiskers: 95% range"),
+        highlight=names.where_label(finding.where),
         measure=measure,
         by=finding.by or "group",
         adds_up=False,
         errors=[1.96 * error for error in facts["errors"]],
-        reference=("the others", float(facts["rest"])),
+        reference=(say("the others"), float(facts["rest"])),
     )
 
 
 def _outlier(finding: Finding, survey: Survey) -> Chart:
     f = finding.figures
     value, following, typical = f["value"], f["next_value"], f["typical"]
-    nearest = "next largest" if value >= typical else "next smallest"
-    where = f" of {finding.where.label}" if finding.where.conditions else ""
+    nearest = say("next largest") if value >= typical else say("next smallest")
+    inside = say(" of {label}", label=names.where_label(finding.where)) if finding.where.conditions else ""
+    row = say("row {row}", row=numbers.whole(f["row"]))
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"{names.capital(spoken(f['column']))}{where}",
+        subtitle=names.capital(names.column(f["column"])) + inside,
         source=source_of(survey),
-        labels=[f"row {numbers.whole(f['row'])}", nearest, "usual (median)"],
+        labels=[row, nearest, say("usual (median)")],
         values=[value, following, typical],
-        highlight=f"row {numbers.whole(f['row'])}",
+        highlight=row,
         measure=finding.measure if finding.measure and not finding.measure.share else None,
         by="what",
         adds_up=False,
@@ -172,18 +184,17 @@ def _spike(finding: Finding, survey: Survey) -> Chart:
     assert measure is not None
     line_of = facts["timeline"]
     span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
-    unit = names.capital(measure.label) + (f" ({measure.unit})" if measure.unit else "")
     return line(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"{unit} per {line_of.grain.value} · {span}",
+        subtitle=f"{_per(line_of, measure)} · {span}",
         source=source_of(survey),
         timeline=line_of,
         measure=measure,
         offset=int(facts["offset"]),
-        series=[(names.capital(measure.label), np.asarray(facts["own"]))],
+        series=[(names.capital(names.measure_name(measure)), np.asarray(facts["own"]))],
         mark=int(facts["place"]),
-        alternative=f"Line chart. {finding.headline} {finding.detail}",
+        alternative=_line_words(finding),
     )
 
 
@@ -200,8 +211,11 @@ def _exception(finding: Finding, survey: Survey) -> Chart:
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"{names.capital(measure.label)} of {names.label(one)} by {names.dimension(f['and_by'])} · percent "
-        "above or below what both alone lead one to expect",
+        subtitle=say(
+            "{measure} by {part} · percent above or below what both alone lead one to expect",
+            measure=names.capital(names.measure_name(measure).with_tail(say(" of {label}", label=names.label(one)))),
+            part=names.dimension(f["and_by"]),
+        ),
         source=source_of(survey),
         labels=[label for label, _ in known],
         values=[value for _, value in known],
@@ -210,7 +224,7 @@ def _exception(finding: Finding, survey: Survey) -> Chart:
         by=f["and_by"],
         adds_up=False,
         signed=True,
-        suffix="%",
+        percent=True,
     )
 
 
@@ -218,19 +232,23 @@ def _gap(finding: Finding, survey: Survey) -> Chart:
     facts, line_of = finding.candidate.series, survey.timeline
     assert line_of is not None
     column = finding.figures.get("column")
-    of_label = f"Rows of {finding.where.label}" if finding.where.conditions else "Rows"
-    what = f"Rows with {spoken(column)}" if column else of_label
+    rows = names.noun("rows")
+    if column:
+        rows = rows.with_tail(say(" with {name}", name=names.column(column)))
+    elif finding.where.conditions:
+        rows = rows.with_tail(say(" of {label}", label=names.where_label(finding.where)))
     span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     return line(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"{what} per {line_of.grain.value} · {span}",
+        subtitle=say("{measure} per {grain}", measure=names.capital(rows), grain=names.grain_noun(line_of.grain.value))
+        + f" · {span}",
         source=source_of(survey),
         timeline=line_of,
         measure=ROWS,
         offset=int(facts["offset"]),
-        series=[(finding.where.label or spoken(column or "rows"), np.asarray(facts["own"]))],
-        alternative=f"Line chart. {finding.headline} {finding.detail}",
+        series=[(names.where_label(finding.where) or names.column(column or "rows"), np.asarray(facts["own"]))],
+        alternative=_line_words(finding),
     )
 
 
@@ -242,7 +260,7 @@ def _change(finding: Finding, survey: Survey) -> Chart:
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=names.capital(one.measure.label),
+        subtitle=names.capital(names.measure_name(one.measure)),
         source=source_of(survey),
         labels=[names.period(one.baseline), names.period(one.period)],
         values=[one.before, one.value],
@@ -260,7 +278,10 @@ def _concentration(finding: Finding, survey: Survey) -> Chart:
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"{names.capital(measure.label)} by {names.dimension(finding.by)} · whole table",
+        subtitle=say(
+            "{measure} by {part}", measure=names.capital(names.measure_name(measure)), part=names.dimension(finding.by)
+        )
+        + say(" · whole table"),
         source=source_of(survey),
         labels=[names.label(label) for label in facts["labels"]],
         values=facts["values"],
@@ -279,7 +300,7 @@ def _mix(finding: Finding, survey: Survey) -> Chart:
     assert finding.period is not None
     assert finding.baseline is not None
     known = [one for one in f["parts"] if one["change"] is not None][:8]
-    whole = "all together"
+    whole = say("all together")
     shares = [
         f"{names.label(one['label'])} ({numbers.percent(100 * one['share_before'])} → "
         f"{numbers.percent(100 * one['share'])})"
@@ -288,8 +309,12 @@ def _mix(finding: Finding, survey: Survey) -> Chart:
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"Change of {measure.label} within each {names.dimension(finding.by)} (share of all before → after) · "
-        f"{names.span_of(finding.period)}, on a year before",
+        subtitle=say(
+            "Change of {measure} by {part} (share of all before → after) · {span}, on a year before",
+            measure=names.measure_name(measure),
+            part=names.dimension(finding.by),
+            span=names.span_of(finding.period),
+        ),
         source=source_of(survey),
         labels=[whole, *shares],
         values=[f["change"], *(one["change"] for one in known)],
@@ -308,32 +333,39 @@ def _relationship(finding: Finding, survey: Survey) -> Chart:
     return dots(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"Average {spoken(second)} in {len(facts['x'])} groups of equally many rows, by {spoken(first)}",
+        subtitle=say(
+            "Averages of {second} in {n} groups of equally many rows, by {first}",
+            second=names.column(second),
+            n=len(facts["x"]),
+            first=names.column(first),
+        ),
         source=source_of(survey),
         x=facts["x"],
         y=facts["y"],
         columns=(first, second),
-        alternative=f"Dot chart. {finding.headline} {finding.detail}",
+        alternative=described("Dot chart", f"{finding.headline} {finding.detail}"),
     )
 
 
 def _distribution(finding: Finding, survey: Survey) -> Chart:
     f = finding.figures
-    marks = {
-        "two humps": [("first_hump", ""), ("second_hump", "")],
-        "long tail": [("median", "median "), ("top_from", "top tenth from ")],
-        "heaps": [],
-    }[f["shape"]]
+    marks = {"two humps": ["first_hump", "second_hump"], "long tail": ["median", "top_from"], "heaps": []}[f["shape"]]
     return histogram(
         name=finding.id,
         title=finding.headline,
-        subtitle=f"Rows by {spoken(f['column'])}",
+        subtitle=say("Rows by {name}", name=names.column(f["column"])),
         source=source_of(survey),
         values=np.asarray(finding.candidate.series["values"]),
         measure=finding.measure,
-        marks=[(float(f[name]), text + numbers.amount(f[name], finding.measure)) for name, text in marks],
-        alternative=f"Histogram. {finding.headline} {finding.detail}",
+        marks=[(float(f[name]), _mark(name, numbers.amount(f[name], finding.measure))) for name in marks],
+        alternative=described("Histogram", f"{finding.headline} {finding.detail}"),
     )
+
+
+def _mark(name: str, value: str) -> str:
+    if name == "median":
+        return say("median {value}", value=value)
+    return say("top tenth from {value}", value=value) if name == "top_from" else value
 
 
 _DRAWERS = {

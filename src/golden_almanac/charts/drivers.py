@@ -5,7 +5,8 @@ from __future__ import annotations
 from ..core.drivers import Driver, Found
 from ..words import drivers as said
 from ..words import names, numbers
-from .chart import Chart
+from ..words.languages import say
+from .chart import Chart, source_line
 from .curve import curve
 from .intervals import intervals
 
@@ -13,9 +14,7 @@ _MOST_ROWS = 14
 
 
 def source_of(found: Found) -> str:
-    table = found.outcome.table
-    where = f" where {table.where}" if table.where else ""
-    return f"Source: {table.name}, {numbers.whole(found.outcome.n)} rows{where[:80]}"
+    return source_line(found.outcome.table, found.outcome.n)
 
 
 def draw_effects(found: Found, title: str) -> Chart | None:
@@ -24,7 +23,8 @@ def draw_effects(found: Found, title: str) -> Chart | None:
     for place, one in enumerate(found.drivers[:8]):
         told = one.effects[: 3 if not one.factor.number else 1]
         for number, effect in enumerate(told):
-            label = one.factor.spoken if one.factor.number else f"{one.factor.spoken}: {names.label(effect.level)}"
+            name = names.capital(said.factor_name(one.factor))
+            label = name if one.factor.number else f"{name}: {said.level(effect)}"
             rows.append((label, effect, place == 0 and number == 0))
     if not rows:
         return None
@@ -33,7 +33,10 @@ def draw_effects(found: Found, title: str) -> Chart | None:
         "effects",
         title,
         rows[:_MOST_ROWS],
-        f"Effect on {said.subject(found)}, all else equal · numbers per standard deviation, labels against the others",
+        say(
+            "Effect on {who}, all else equal · numbers per standard deviation, labels against the others",
+            who=said.subject(found),
+        ),
     )
 
 
@@ -44,31 +47,43 @@ def draw_driver(found: Found, one: Driver) -> Chart:
     if one.factor.number and one.shape is not None:
         cut, bend = one.shape.cut, one.shape.bend
         place = cut.at if cut is not None else bend
-        word = "cut at " if cut is not None else "bends at about "
+        at = "" if place is None else numbers.plain(place, 6 if cut else 3)
+        who, name = names.capital(said.subject(found)), said.factor_name(one.factor)
         return curve(
             name=f"driver-{one.factor.name}",
             title=title,
             source=source_of(found),
-            subtitle=f"{names.capital(said.subject(found))}, all else equal, by {one.factor.spoken}"
-            " · bins of about equally many rows, whiskers: 95% range",
+            subtitle=say(
+                "{who}, all else equal, by {name} · bins of about equally many rows, whiskers: 95% range",
+                who=who,
+                name=name,
+            ),
             points=one.shape.curve,
             measure=measure,
-            axis_names=(one.factor.spoken, names.capital(said.subject(found))),
+            axis_names=(name, who),
             place=place,
-            place_text="" if place is None else word + numbers.plain(place, 6 if cut else 3),
+            place_text=""
+            if place is None
+            else say("cut at {at}", at=at)
+            if cut is not None
+            else say("bends at about {at}", at=at),
             step=cut is not None,
         )
     ordered = sorted(one.every, key=lambda effect: (-effect.effect, str(effect.level)))
     if len(ordered) > _MOST_ROWS:
         strong = {id(e) for e in sorted(ordered, key=lambda effect: -abs(effect.effect))[:_MOST_ROWS]}
         ordered = [effect for effect in ordered if id(effect) in strong]
-    rows = [(names.label(effect.level), effect, effect is one.effects[0]) for effect in ordered]
+    rows = [(said.level(effect), effect, effect is one.effects[0]) for effect in ordered]
     return _effects(
         found,
         f"driver-{one.factor.name}",
         title,
         rows,
-        f"Effect of each {one.factor.spoken} on {said.subject(found)} against the others, all else equal",
+        say(
+            "Effect of each {part} on {who} against the others, all else equal",
+            part=said.factor_name(one.factor),
+            who=said.subject(found),
+        ),
     )
 
 
@@ -77,7 +92,7 @@ def _effects(found: Found, name: str, title: str, rows: list, subtitle: str) -> 
     return intervals(
         name=name,
         title=title,
-        subtitle=f"{subtitle} · whiskers: 95% range · hollow: not adjusted",
+        subtitle=subtitle + say(" · whiskers: 95% range · hollow: not adjusted"),
         source=source_of(found),
         labels=[row[0] for row in rows],
         values=[row[1].effect for row in rows],
@@ -100,14 +115,21 @@ def draw_segments(found: Found, title: str) -> Chart | None:
         name="segments",
         title=title,
         source=source_of(found),
-        subtitle=f"{names.capital(said.subject(found))} on rows that took no part in the search · line: all rows, "
-        f"{numbers.amount(found.outcome.overall, measure)}",
+        subtitle=say(
+            "{who} on rows that took no part in the search · line: all rows, {overall}",
+            who=names.capital(said.subject(found)),
+            overall=numbers.amount(found.outcome.overall, measure),
+        ),
         labels=labels,
         values=[one.estimate for one in found.segments],
         low=[one.low for one in found.segments],
         high=[one.high for one in found.segments],
         texts=[
-            f"{numbers.amount(one.estimate, measure)} · {numbers.percent(100 * one.share)} of all"
+            say(
+                "{value} · {share} of all",
+                value=numbers.amount(one.estimate, measure),
+                share=numbers.percent(100 * one.share),
+            )
             for one in found.segments
         ],
         by="segment",

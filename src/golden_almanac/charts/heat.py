@@ -8,7 +8,7 @@ import numpy as np
 
 from ..core.series.regression import Floats
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 
 
 def heat(
@@ -84,5 +84,5 @@ def heat(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Table of tiles, {len(rows)} by {len(columns)}. {title}.",
+        alternative=described("Table of tiles", f"{len(rows)} × {len(columns)}. {title}."),
     )

@@ -8,8 +8,9 @@ import numpy as np
 
 from ..core.measures import Measure
 from ..core.series.regression import Floats
+from ..words.languages import say
 from . import theme
-from .chart import Chart, titled
+from .chart import Chart, described, titled
 from .scales import axis_texts
 
 _BINS = 40
@@ -33,7 +34,7 @@ def histogram(
     logs = low > 0 and high / low > 50
     edges = np.geomspace(low, high, _BINS + 1) if logs else np.linspace(low, high, _BINS + 1)
     counts = np.histogram(values, edges)[0]
-    subtitle += " · the scale goes by multiples" if logs else ""
+    subtitle += say(" · the scale goes by multiples") if logs else ""
     figure = theme.figure(3.6)
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.075, bottom + 0.08, 0.89, top - bottom - 0.14))
@@ -68,5 +69,5 @@ def histogram(
         data=pd.DataFrame({"from": edges[:-1], "to": edges[1:], "rows": counts}),
         title=title,
         subtitle=subtitle,
-        alternative=alternative or f"Histogram. {title}",
+        alternative=alternative or described("Histogram", title),
     )

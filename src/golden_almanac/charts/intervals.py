@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection, Sequence
 import numpy as np
 
 from . import theme
-from .chart import Chart, clip, titled, wrap
+from .chart import Chart, clip, described, titled, wrap
 
 
 def intervals(
@@ -87,5 +87,5 @@ def intervals(
         data=pd.DataFrame(data),
         title=title,
         subtitle=subtitle,
-        alternative=f"Dots with intervals. {title}. {told}.",
+        alternative=described("Dots with intervals", f"{title}. {told}."),
     )

@@ -9,8 +9,9 @@ import numpy as np
 
 from ..core.measures import Measure
 from ..core.tables import Timeline
+from ..words import names
 from . import theme
-from .chart import Chart, titled
+from .chart import Chart, described, not_from_nought, titled
 from .scales import axis_texts
 
 
@@ -51,7 +52,7 @@ def line(
     spread = (high - low) or abs(high) or 1.0
     from_zero = low >= 0 and low < 0.5 * high
     if not from_zero:
-        subtitle += " · scale does not start at 0"
+        subtitle = not_from_nought(subtitle)
     figure = theme.figure(3.9)
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.075, bottom + 0.07, 0.76, top - bottom - 0.07))
@@ -110,7 +111,8 @@ def line(
         data=pd.DataFrame(data),
         title=title,
         subtitle=subtitle,
-        alternative=alternative or f"Line chart. {title}",
+        kind="line",
+        alternative=alternative or described("Line chart", title),
     )
 
 
@@ -143,8 +145,7 @@ def _short_date(start: str, grain: str) -> str:
     """ "2025", "Mar 2025" or "6 Jan" as the grain asks."""
     if grain == "year":
         return start[:4]
-    month = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()[int(start[5:7]) - 1]
-    return f"{month} {start[:4]}" if grain in ("month", "quarter") else f"{int(start[8:])} {month}"
+    return names.month_short(start) if grain in ("month", "quarter") else names.day_short(start)
 
 
 def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str, Any]], accent: bool = True) -> None:

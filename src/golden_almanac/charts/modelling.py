@@ -7,17 +7,16 @@ import numpy as np
 from ..core.models import Chosen, Model
 from ..core.models.trees import Tree
 from ..words import modelling as said
-from ..words import numbers
+from ..words import names
+from ..words.languages import say
 from . import theme
-from .chart import Chart, titled
+from .chart import Chart, described, source_line, titled
 from .rules import tree
 from .scales import axis_texts
 
 
 def _source(chosen: Chosen) -> str:
-    table = chosen.about.table
-    where = f" where {table.where}" if table.where else ""
-    return f"Source: {table.name}, {numbers.whole(chosen.about.n)} rows{where[:80]}"
+    return source_line(chosen.about.table, chosen.about.n)
 
 
 def draw_calibration(model: Model, chosen: Chosen, title: str) -> Chart:
@@ -30,7 +29,11 @@ def draw_calibration(model: Model, chosen: Chosen, title: str) -> Chart:
     bottom, top = titled(
         figure,
         title,
-        f"Mean of {model.label} by what the {said.kind(model)} predicted · rows not seen · whiskers: 95% range",
+        say(
+            "Mean of {label} by what was predicted ({kind}) · rows not seen · whiskers: 95% range",
+            label=names.noun(model.label),
+            kind=said.kind(model),
+        ),
         _source(chosen),
     )
     axes = figure.add_axes((0.085, bottom + 0.13, 0.88, top - bottom - 0.19))
@@ -42,9 +45,9 @@ def draw_calibration(model: Model, chosen: Chosen, title: str) -> Chart:
     theme.dress(axes)
     axis_texts(axes, measure)
     axis_texts(axes, measure, which="x")
-    axes.set_xlabel("predicted", fontsize=theme.LABEL, color=theme.QUIET, **theme.font())
+    axes.set_xlabel(say("predicted"), fontsize=theme.LABEL, color=theme.QUIET, **theme.font())
     figure.text(
-        0.015, top - 0.005, "came", fontsize=theme.LABEL, color=theme.QUIET, va="top", ha="left", **theme.font()
+        0.015, top - 0.005, say("came"), fontsize=theme.LABEL, color=theme.QUIET, va="top", ha="left", **theme.font()
     )
     data = pd.DataFrame(list(chosen.calibration), columns=["predicted", "outcome", "error", "rows"])
     return Chart(
@@ -53,7 +56,7 @@ def draw_calibration(model: Model, chosen: Chosen, title: str) -> Chart:
         data=data,
         title=title,
         subtitle="",
-        alternative=f"Dot chart of predictions and what came. {title}.",
+        alternative=described("Dot chart", f"{title}."),
     )
 
 
@@ -76,12 +79,12 @@ def draw_tree(model: Model, chosen: Chosen, title: str) -> Chart:
             keeps = fitted.left[node] if side == 0 else ~fitted.left[node]
             walk(int(fitted.children[node, side]), depth + 1, said.branch(feature, keeps[: feature.bins]))
 
-    walk(0, 0, "all rows")
+    walk(0, 0, say("all rows"))
     written = [said.figure(node[3], model) for node in nodes]
     return tree(
         name="tree",
         title=title,
-        subtitle=f"{model.label}: what each branch predicts, and its rows",
+        subtitle=say("{label}: what each branch predicts, and its rows", label=names.noun(model.label)),
         source=_source(chosen),
         nodes=nodes,
         written=written,

@@ -10,7 +10,7 @@ import numpy as np
 from ..core.measures import Measure
 from ..core.tables import Timeline
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 from .line import dates, shade
 from .scales import axis_texts
 
@@ -79,5 +79,5 @@ def multiples(
         data=pd.DataFrame(data),
         title=title,
         subtitle=subtitle,
-        alternative=f"Small line charts. {title} Panels: " + ", ".join(label for label, _ in series) + ".",
+        alternative=described("Small line charts", f"{title} " + ", ".join(label for label, _ in series) + "."),
     )

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from ..core.errors import RequestError
+from ..words.languages import say
 
 #: In the order given out. Each stands out from the paper by 3:1 and differs from the others by 25 steps of Lab also
 #: to protanopes, deuteranopes and tritanopes (tested). "Other" is always grey.
@@ -24,7 +25,7 @@ class Palette:
     def colour(self, label: str) -> str:
         if label not in self._given:
             free = [one for one in CATEGORIES if one not in self._given.values()]
-            self._given[label] = free[0] if free and not label.startswith("other (") else OTHER
+            self._given[label] = free[0] if free and not label.startswith(f"{say('other')} (") else OTHER
         return self._given[label]
 
     def colours(self, labels: Iterable[str]) -> list[str]:

@@ -9,8 +9,9 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.series.regression import Floats
+from ..words.languages import say
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 from .palette import Palette
 from .scales import axis_texts
 
@@ -43,7 +44,7 @@ def paths(
     spread = (high - low) or abs(high) or 1.0
     from_zero = low >= 0 and low < 0.5 * high
     told = [subtitle] if subtitle else []
-    told += [] if from_zero or low < 0 else ["scale does not start at 0"]
+    told += [] if from_zero or low < 0 else [say("scale does not start at 0")]
     told += ["dashed: forecast, shaded: range"] if forecast_from is not None else []
     told += ["hollow: unfinished"] if partial_last else []
     subtitle = " · ".join(told)
@@ -125,7 +126,8 @@ def paths(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Line chart of {', '.join(label for label, _ in series[:6])} over {by}. {title}.",
+        kind="line",
+        alternative=described("Line chart", f"{', '.join(label for label, _ in series[:6])} · {by}. {title}."),
     )
 
 

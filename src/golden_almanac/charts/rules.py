@@ -6,8 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ..words import numbers
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 
 
 def tree(
@@ -76,7 +77,7 @@ def tree(
             axes.text(
                 bar_from + bar_room * rows / whole + 0.6,
                 y,
-                f"{rows:,}",
+                numbers.whole(rows),
                 va="center",
                 ha="left",
                 fontsize=8.5,
@@ -90,6 +91,9 @@ def tree(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Tree of rules. {title}. "
-        + "; ".join(f"{node[1]}: {told}" for node, told in zip(nodes, written, strict=True) if node[2] == "leaf"),
+        alternative=described(
+            "Tree of rules",
+            f"{title}. "
+            + "; ".join(f"{node[1]}: {told}" for node, told in zip(nodes, written, strict=True) if node[2] == "leaf"),
+        ),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from . import theme
-from .chart import Chart, titled, wrap
+from .chart import Chart, described, titled, wrap
 
 
 def said(*, name: str, title: str, subtitle: str, source: str, sentence: str, data: Any = None) -> Chart:
@@ -26,5 +26,5 @@ def said(*, name: str, title: str, subtitle: str, source: str, sentence: str, da
         data=made,
         title=title,
         subtitle=subtitle,
-        alternative=f"No chart. {title}. {sentence}",
+        alternative=described("No chart", f"{title}. {sentence}"),
     )

@@ -36,8 +36,10 @@ def _tick(value: float, ticks: list[float], measure: Measure | None, *, index: b
     )
     step = min((abs(b - a) for a, b in pairwise(ticks)), default=1.0) / scale
     decimals = next((places for places in range(7) if abs(step - round(step, places)) < 1e-9 * step), 6)
+    if float(value) == 0:
+        return "0"
     text = numbers.fixed(value / scale, decimals)
-    return "0" if float(value) == 0 else text + letter
+    return numbers.as_percent(text) if percent else numbers.scale_letter(text, letter)
 
 
 def short(value: float, measure: Measure | None, digits: int = 3, *, index: bool = False) -> str:

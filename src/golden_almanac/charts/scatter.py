@@ -7,8 +7,10 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.series.regression import Floats
+from ..words import numbers
+from ..words.languages import say
 from . import theme
-from .chart import Chart, titled
+from .chart import Chart, described, titled
 from .scales import axis_texts
 
 
@@ -29,7 +31,7 @@ def scatter(
 
     figure = theme.figure(4.5 + 0.25 * (len(title) > 74))
     low, high, beyond = _reach(points[:, 1])
-    subtitle += f" · {beyond} beyond the scale" if beyond else ""
+    subtitle += say(" · {n} beyond the scale", n=beyond) if beyond else ""
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.085, bottom + 0.125, 0.88, top - bottom - 0.185))
     many = len(points) > 400
@@ -76,7 +78,7 @@ def scatter(
         data=pd.DataFrame(points, columns=list(axis_names)),
         title=title,
         subtitle=subtitle,
-        alternative=f"Scatter of {axis_names[1]} over {axis_names[0]}, {len(points):,} points. {title}.",
+        alternative=described("Scatter", f"{axis_names[1]} / {axis_names[0]}, {numbers.whole(len(points))}. {title}."),
     )
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from ..core.measures import Measure
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, more_left_out, not_from_nought, titled
 from .scales import short
 
 #: More lines than this cannot be told apart: the largest are shown.
@@ -35,12 +35,12 @@ def slope(
     ranked = sorted(lines, key=lambda one: (one[0] not in highlight, -max(abs(one[1]), abs(one[2])), one[0]))
     kept = ranked[:_MOST]
     if len(lines) > len(kept):
-        subtitle += f" · {len(lines) - len(kept)} more not shown"
+        subtitle = more_left_out(subtitle, len(lines) - len(kept))
     values = [value for _, before, now in kept for value in (before, now)]
     low, high = min(values), max(values)
     from_zero = low >= 0 and low < 0.5 * high
     if not from_zero:
-        subtitle += " · scale does not start at 0"
+        subtitle = not_from_nought(subtitle)
     figure = theme.figure(max(3.6, 1.5 + 0.36 * len(kept)))
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.31, bottom + 0.09, 0.38, top - bottom - 0.11))
@@ -74,8 +74,11 @@ def slope(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Slope chart. {title} "
-        + "; ".join(f"{label} {short(before, measure)} to {short(now, measure)}" for label, before, now in kept),
+        alternative=described(
+            "Slope chart",
+            f"{title} "
+            + "; ".join(f"{label} {short(before, measure)} → {short(now, measure)}" for label, before, now in kept),
+        ),
     )  # fmt: skip
 
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 
 
 def spark_table(
@@ -56,7 +56,7 @@ def spark_table(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Table with spark lines. {told}.",
+        alternative=described("Table with spark lines", f"{told}."),
     )
 
 

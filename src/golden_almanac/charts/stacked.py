@@ -9,7 +9,7 @@ import numpy as np
 from ..core.series.regression import Floats
 from ..words import numbers
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, titled
 from .palette import Palette
 from .scales import short
 
@@ -105,7 +105,7 @@ def two_way(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"{kind} of {by[1]} by {by[0]}. {title}.",
+        alternative=described(kind, f"{by[1]} / {by[0]}. {title}."),
     )
 
 

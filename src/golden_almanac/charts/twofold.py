@@ -9,7 +9,7 @@ import numpy as np
 from ..core.measures import Measure
 from ..words import numbers
 from . import theme
-from .chart import Chart, clip, titled
+from .chart import Chart, clip, described, other, titled
 
 _MOST = 7
 
@@ -37,7 +37,7 @@ def twofold(
     kept = sorted(rows, key=lambda row: (-abs(row[1]) - abs(row[2]), row[0]))
     if len(kept) > _MOST:
         rest = kept[_MOST:]
-        kept = [*kept[:_MOST], (f"other ({len(rest)})", sum(row[1] for row in rest), sum(row[2] for row in rest))]
+        kept = [*kept[:_MOST], (other(len(rest)), sum(row[1] for row in rest), sum(row[2] for row in rest))]
     figure = theme.figure(1.75 + 0.52 * len(kept) + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
     shown = [clip(row[0], 28) for row in kept]
@@ -81,10 +81,14 @@ def twofold(
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=f"Bar chart. {title} "
-        + "; ".join(
-            f"{label}: {parts[0]} {numbers.signed(one, numbers.difference(one, measure))}, {parts[1]} "
-            f"{numbers.signed(two, numbers.difference(two, measure))}"
-            for label, one, two in kept
+        kind="bars",
+        alternative=described(
+            "Bar chart",
+            f"{title} "
+            + "; ".join(
+                f"{label}: {parts[0]} {numbers.signed(one, numbers.difference(one, measure))}, {parts[1]} "
+                f"{numbers.signed(two, numbers.difference(two, measure))}"
+                for label, one, two in kept
+            ),
         ),
     )

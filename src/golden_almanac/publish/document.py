@@ -7,6 +7,7 @@ from typing import Any
 
 from ..charts import theme
 from ..reports import Report
+from ..words import furniture
 from .shapes import clean, steady
 
 _MOST_ROWS = 14
@@ -40,7 +41,11 @@ def render(report: Report) -> bytes:
     for text in report.summary.bullets:
         made.add_paragraph(clean(text), style="List Bullet")
     if report.keys:
-        _table(made, ["figure", "value", "change"], [[key.name, key.value, key.change] for key in report.keys])
+        _table(
+            made,
+            [furniture.column(name) for name in ("figure", "value", "change")],
+            [[key.name, key.value, key.change] for key in report.keys],
+        )
     for section in report.sections:
         made.add_heading(clean(section.claim), 2)
         if section.detail:
@@ -54,22 +59,17 @@ def render(report: Report) -> bytes:
             paragraph.paragraph_format.space_after = Pt(1)
             paragraph.add_run(clean(f"{word}: ")).bold = True
             paragraph.add_run(clean(text))
-    for title, texts in (
-        ("Also found", report.further),
-        ("To bear in mind", report.caveats),
-        ("How it was made", report.made),
-    ):
+    for which, texts in (("further", report.further), ("caveats", report.caveats), ("made", report.made)):
         if texts:
-            made.add_heading(title, 2)
+            made.add_heading(furniture.heading(which), 2)
             for text in texts:
                 made.add_paragraph(clean(text), style="List Bullet")
     checked = [section for section in report.sections if section.sql]
     if checked:
-        made.add_heading("How to check", 2)
+        made.add_heading(furniture.heading("check"), 2)
     for section in checked:
-        given = ", ".join(f"{name} = {value}" for name, value in section.expect)
         made.add_paragraph(clean(section.claim)).runs[0].bold = True
-        made.add_paragraph(clean(f"Run over the source rows, this gives {given}:"))
+        made.add_paragraph(clean(furniture.to_check(section.expect)))
         made.add_paragraph(clean(section.sql))
     buffer = io.BytesIO()
     made.save(buffer)
@@ -86,8 +86,8 @@ def _rows(frame: Any) -> tuple[list[str], list[list[str]]]:
 
     rows = [[cell(value) for value in row] for row in frame.head(_MOST_ROWS).itertuples(index=False)]
     if len(frame) > _MOST_ROWS:
-        rows.append([f"… {len(frame) - _MOST_ROWS} more", *[""] * (len(frame.columns) - 1)])
-    return [str(name) for name in frame.columns], rows
+        rows.append([furniture.more(len(frame) - _MOST_ROWS), *[""] * (len(frame.columns) - 1)])
+    return [furniture.column(str(name)) for name in frame.columns], rows
 
 
 def _table(made: Any, heads: list[str], rows: list[list[str]]) -> None:

@@ -16,6 +16,8 @@ from typing import Any
 
 from ..charts import theme
 from ..reports import KeyFigure, Report
+from ..words import furniture, names
+from ..words.languages import say
 from .marks import overlay
 
 #: Chart colours that turn with the page from light to dark.
@@ -73,8 +75,11 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         script=script,
         script_hash=named,
         views=told[1:],
-        by=by,
-        left=f"{left} smaller ones are left out" if left else "",
+        by=names.capital(names.dimension(by)) if by else "",
+        left=say("{n} smaller ones are left out", n=left) if left else "",
+        word=furniture.heading,
+        to_check=furniture.to_check,
+        lang=report.voice.language,
     )
     letters = frozenset(page)
     return page.replace("/*fonts*/", _fonts(letters)).encode("utf-8")
@@ -91,7 +96,7 @@ def _rows(frame: Any) -> tuple[list[str], list[list[tuple[str, str]]]]:
             return "", ""
         return numbers.short(float(value), 4), repr(float(value))
 
-    return [str(name) for name in frame.columns], [
+    return [furniture.column(str(name)) for name in frame.columns], [
         [cell(value) for value in row] for row in frame.itertuples(index=False)
     ]
 

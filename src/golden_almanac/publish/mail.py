@@ -11,6 +11,7 @@ from typing import Any
 from ..charts import theme
 from ..core.errors import OutputError, RequestError
 from ..reports import Report
+from ..words import furniture
 from . import html
 from .shapes import clean
 
@@ -53,7 +54,7 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
     told = [report.summary.headline, "", *(f"- {text}" for text in report.summary.bullets), ""]
     told += [f"{key.name}: {key.value}, {key.change}" for key in report.keys]
     told += ["", *(f"* {section.claim}" for section in report.sections), "", f"{report.title} · {report.edition}"]
-    told += ["The whole report is attached."]
+    told += [furniture.heading("attached")]
     message.set_content(clean("\n".join(told), 20_000))
     shown = [section for section in report.sections if section.chart is not None][:_MOST_PICTURES]
     bullets = "".join(f"<li>{escape(clean(text))}</li>" for text in report.summary.bullets)
@@ -72,7 +73,8 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
         f"<html><body style='background:{theme.PAPER};color:{theme.INK};font-family:sans-serif;max-width:680px'>"
         f"<p><small>{escape(clean(report.title))} · {escape(clean(report.edition))}</small></p>"
         f"<h1 style='font-family:serif;font-size:24px'>{escape(clean(report.summary.headline))}</h1><ul>{bullets}</ul>"
-        f"<table><tr>{keys}</tr></table>{pictures}<p><small>The whole report is attached.</small></p></body></html>"
+        f""
+        f"<table><tr>{keys}</tr></table>{pictures}<p><small>{escape(furniture.heading('attached'))}</small></p></body></html>"
     )
     message.add_alternative(body, subtype="html")
     parts: Any = message.get_payload()

@@ -6,6 +6,7 @@ import re
 from typing import Any
 
 from ..reports import Report
+from ..words import furniture
 from .shapes import clean
 
 _MOST_ROWS = 40
@@ -16,7 +17,7 @@ def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
     lines = [f"# {_text(report.summary.headline)}", "", f"*{_text(report.title)} · {_text(report.edition)}*", ""]
     lines += [f"- {_text(sentence)}" for sentence in report.summary.bullets] + [""]
     if report.keys:
-        lines += ["| figure | value | change |", "|---|---:|---|"]
+        lines += ["| " + " | ".join(map(furniture.column, ("figure", "value", "change"))) + " |", "|---|---:|---|"]
         lines += [f"| {_text(key.name)} | {_text(key.value)} | {_text(key.change)} |" for key in report.keys] + [""]
     for section in report.sections:
         lines += [f"## {_text(section.claim)}", ""]
@@ -28,16 +29,11 @@ def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
             lines += [*_table(section.chart.data), ""]
         lines += [f"- {_text(word)}: {_text(text)}" for word, text in section.evidence] + [""]
         if section.sql:
-            given = ", ".join(f"{name} = {value}" for name, value in section.expect)
             fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", section.sql)), default=0))
-            lines += [f"Run over the source rows, this gives {given}:", "", f"{fence}sql", section.sql, fence, ""]
-    for title, texts in (
-        ("Also found", report.further),
-        ("To bear in mind", report.caveats),
-        ("How it was made", report.made),
-    ):
+            lines += [furniture.to_check(section.expect), "", f"{fence}sql", section.sql, fence, ""]
+    for which, texts in (("further", report.further), ("caveats", report.caveats), ("made", report.made)):
         if texts:
-            lines += [f"## {title}", "", *(f"- {_text(text)}" for text in texts), ""]
+            lines += [f"## {furniture.heading(which)}", "", *(f"- {_text(text)}" for text in texts), ""]
     return ("\n".join(lines).rstrip() + "\n").encode("utf-8")
 
 
@@ -49,9 +45,9 @@ def _table(frame: Any) -> list[str]:
             return _text(value).replace("|", "\\|")
         return "" if value is None or value != value else numbers.short(float(value), 4)
 
-    names = [_text(str(name)).replace("|", "\\|") for name in frame.columns]
+    names = [_text(furniture.column(str(name))).replace("|", "\\|") for name in frame.columns]
     rows = [f"| {' | '.join(cell(value) for value in row)} |" for row in frame.head(_MOST_ROWS).itertuples(index=False)]
-    more = [f"| … {len(frame) - _MOST_ROWS} more |"] if len(frame) > _MOST_ROWS else []
+    more = [f"| {furniture.more(len(frame) - _MOST_ROWS)} |"] if len(frame) > _MOST_ROWS else []
     return [f"| {' | '.join(names)} |", "|" + "---|" * len(names), *rows, *more]
 
 

@@ -10,7 +10,7 @@
   margin: (x: 20mm, top: 18mm, bottom: 18mm),
   footer: context [#set text(8.5pt, fill: quiet); #data.title #h(1fr) #counter(page).display("1 / 1", both: true)],
 )
-#set text(font: "Source Sans 3", size: 10.5pt, fill: ink, lang: "en", number-width: "tabular")
+#set text(font: "Source Sans 3", size: 10.5pt, fill: ink, lang: data.lang, number-width: "tabular")
 #set par(leading: 0.62em)
 #show heading: it => block(above: 1.5em, below: 0.85em, text(font: "Source Serif 4", weight: 600, size: if it.level == 1 { 19pt } else { 13pt }, it.body))
 #set heading(numbering: none)
@@ -41,15 +41,15 @@
   == #title
   #list(..texts.map(one => [#one]))
 ]
-#listed("Also found", data.further)
-#listed("To bear in mind", data.caveats)
-#listed("How it was made", data.made)
+#listed(data.words.further, data.further)
+#listed(data.words.caveats, data.caveats)
+#listed(data.words.made, data.made)
 #if data.sections.any(one => one.sql != "") [
-  == How to check
+  == #data.words.check
   #set text(8.5pt)
   #for section in data.sections.filter(one => one.sql != "") [
     #block(above: 9pt, below: 3pt, text(weight: 600)[#section.claim])
-    Run over the source rows, this gives #section.expect:
+    #section.expect
     #block(above: 4pt, raw(section.sql, block: true, lang: none))
   ]
 ]

@@ -14,6 +14,7 @@ from typing import Any
 from ..charts import theme
 from ..core.errors import OutputError
 from ..reports import KeyFigure, Report
+from ..words import furniture
 from .shapes import clean
 
 _MOST_ROWS = 16
@@ -66,13 +67,15 @@ def _data(report: Report) -> dict[str, Any]:
                 "alternative": "" if section.chart is None else _shown(section.chart.alternative, 1500),
                 "evidence": [[_shown(word), _shown(text, 400)] for word, text in section.evidence],
                 "sql": _shown(section.sql, 1800),
-                "expect": ", ".join(f"{name} = {value}" for name, value in section.expect),
+                "expect": _shown(furniture.to_check(section.expect)),
             }
             for place, section in enumerate(report.sections)
         ],
         "further": [_shown(text) for text in report.further],
         "caveats": [_shown(text) for text in report.caveats],
         "made": [_shown(text) for text in report.made],
+        "lang": report.voice.language,
+        "words": {which: furniture.heading(which) for which in ("further", "caveats", "made", "check")},
     }
 
 

@@ -10,6 +10,7 @@ import zipfile
 from dataclasses import dataclass
 
 from ..charts import Chart, theme
+from ..words.languages import say
 
 #: More categories or series than this make a native chart that nobody reads.
 _MOST_CATEGORIES, _MOST_SERIES = 60, 6
@@ -31,8 +32,7 @@ def native(chart: Chart) -> Native | None:
     """The chart's data for a native chart, where bars or lines can show it as it is; None where only the picture
     can."""
     frame = chart.data
-    opening = chart.alternative.split(".", 1)[0]
-    kind = "bars" if opening == "Bar chart" else "line" if opening.startswith("Line chart") else None
+    kind = chart.kind or None
     numeric = [str(name) for name in frame.columns if frame[name].dtype.kind in "fi"]
     labels = [str(name) for name in frame.columns if str(name) not in numeric]
     if kind is None or not numeric or len(labels) != 1 or not 2 <= len(frame) <= _MOST_CATEGORIES:
@@ -51,13 +51,16 @@ def native(chart: Chart) -> Native | None:
     )
 
 
-#: What a subtitle says of marks that a native chart does not have.
-_OF_MARKS = ("hollow:", "whiskers:", "shaded:", "scale does not start")
-
-
 def subtitle(chart: Chart) -> str:
     """The chart's subtitle for a native chart: without the parts on marks that only the picture has."""
-    return " · ".join(part for part in chart.subtitle.split(" · ") if not part.strip().startswith(_OF_MARKS))
+    # What is said of marks that a native chart does not have, in the current language.
+    marks = (
+        say(" · hollow: {month}, unfinished", month=""),
+        say(" · whiskers: 95% range"),
+        say(" · scale does not start at 0"),
+    )
+    of_marks = tuple(text.removeprefix(" · ").split(":")[0].split(",")[0] for text in marks)
+    return " · ".join(part for part in chart.subtitle.split(" · ") if not part.strip().startswith(of_marks))
 
 
 _MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()

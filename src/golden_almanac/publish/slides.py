@@ -7,6 +7,7 @@ from typing import Any
 
 from ..charts import theme
 from ..reports import Report, Section
+from ..words import furniture
 from .shapes import Native, clean, native, steady, subtitle
 
 _FONT, _SERIF = theme.SANS, theme.SERIF
@@ -28,7 +29,7 @@ def render(report: Report) -> bytes:
     closing = [*report.caveats, *report.made]
     if closing:
         slide = deck.slides.add_slide(blank)
-        _title(slide, "To bear in mind, and how it was made")
+        _title(slide, furniture.heading("closing"))
         _bullets(slide, closing[:10], top=1.5, height=5.4, size=14)
     buffer = io.BytesIO()
     deck.save(buffer)
@@ -68,7 +69,11 @@ def _section(slide: Any, section: Section) -> None:
             shape._element._nvXxPr.cNvPr.set("descr", clean(chart.alternative, 1000))
     lines = [f"{word}: {text}" for word, text in section.evidence]
     if section.sql:
-        lines += ["How to check:", section.sql, ", ".join(f"{name} = {value}" for name, value in section.expect)]
+        lines += [
+            f"{furniture.heading('check')}:",
+            section.sql,
+            ", ".join(f"{name} = {value}" for name, value in section.expect),
+        ]
     slide.notes_slide.notes_text_frame.text = clean("\n".join(lines))
 
 
@@ -84,7 +89,7 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
     order = slice(None, None, -1) if bars else slice(None)
     made.categories = list(data.categories[order])
     for name, values in data.series:
-        made.add_series(name, list(values[order]))
+        made.add_series(furniture.column(name), list(values[order]))
     kind = XL_CHART_TYPE.BAR_CLUSTERED if bars else XL_CHART_TYPE.LINE
     frame = slide.shapes.add_chart(kind, Inches(0.6), Inches(top), Inches(12.1), Inches(height), made)
     frame._element._nvXxPr.cNvPr.set("descr", clean(alternative, 1000))
@@ -121,7 +126,7 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
                     point.fore_color.rgb = RGBColor.from_string(theme.ACCENT[1:])
             continue
         series.smooth = False
-        if series.name == "fitted":
+        if series.name == furniture.column("fitted"):
             series.format.line.dash_style = MSO_LINE.DASH
         series.format.line.color.rgb = RGBColor.from_string(colour[1:])
         series.format.line.width = Pt(2.5 if colour == theme.ACCENT else 1.5)

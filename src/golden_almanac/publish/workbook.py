@@ -11,6 +11,8 @@ from typing import Any
 
 from ..charts import theme
 from ..reports import Report, Section
+from ..words import furniture
+from ..words.languages import phrase
 from .shapes import clean, steady
 
 _MOST_ROWS = 5000
@@ -36,7 +38,7 @@ def render(report: Report) -> bytes:
             {"font_name": theme.SANS, "text_wrap": True, "valign": "top", "font_color": theme.ACCENT}
         ),
     }
-    front = book.add_worksheet("Summary")
+    front = book.add_worksheet(furniture.heading("summary"))
     names: list[tuple[Section, str, str]] = []
     taken = {"summary", "evidence"}
     for place, section in enumerate(report.sections, start=1):
@@ -44,7 +46,7 @@ def render(report: Report) -> bytes:
         live = _section(book, book.add_worksheet(name), name, section, look)
         names.append((section, name, live))
     _front(front, report, names, look)
-    _evidence(book.add_worksheet("Evidence"), report, look)
+    _evidence(book.add_worksheet(furniture.heading("evidence")), report, look)
     book.close()
     return steady(buffer.getvalue())
 
@@ -68,7 +70,7 @@ def _front(sheet: Any, report: Report, names: list[tuple[Section, str, str]], lo
         _told(sheet, row, clean(text), look)
         row += 1
     row += 1
-    for place, word in enumerate(("What was found", "As the figures of its sheet say now")):
+    for place, word in enumerate((furniture.heading("claim"), furniture.heading("live"))):
         sheet.write_string(row, place, word, look["head"])
     for section, name, live in names:
         row += 1
@@ -76,8 +78,8 @@ def _front(sheet: Any, report: Report, names: list[tuple[Section, str, str]], lo
         if live:
             sheet.write_formula(row, 1, f"='{name}'!{live}", look["live"], "")
     row += 2
-    for title, texts in (("To bear in mind", report.caveats), ("How it was made", report.made)):
-        sheet.write_string(row, 0, title, look["head"])
+    for which, texts in (("caveats", report.caveats), ("made", report.made)):
+        sheet.write_string(row, 0, furniture.heading(which), look["head"])
         for text in texts:
             row += 1
             _told(sheet, row, clean(text), look)
@@ -110,7 +112,7 @@ def _section(book: Any, sheet: Any, name: str, section: Section, look: dict[str,
     numeric = [place for place, column in enumerate(frame.columns) if frame[column].dtype.kind in "fi"]
     first, last = 5, 4 + len(frame)
     for place, column in enumerate(frame.columns):
-        sheet.write_string(4, place, clean(str(column), 200), look["head"])
+        sheet.write_string(4, place, clean(furniture.column(str(column)), 200), look["head"])
         sheet.set_column(place, place, 22 if place not in numeric else 14)
         for row, value in enumerate(frame[column], start=first):
             if place in numeric:
@@ -135,18 +137,35 @@ def _live(section: Section, label: int, figure: int, first: int, last: int) -> s
     names = f"${_letter(label)}${first + 1}:${_letter(label)}${last + 1}"
     values = f"${_letter(figure)}${first + 1}:${_letter(figure)}${last + 1}"
     digits = f"IF(MAX(ABS(MAX({values})),ABS(MIN({values})))>=1000,0,2)"
-    if section.chart.alternative.startswith("Line chart"):
+    if section.chart.kind == "line":
         head, tail = f"INDEX({values},1)", f'LOOKUP(2,1/({values}<>""),{values})'
-        return (
-            f'="From "&FIXED({head},{digits})&" at the start to "&FIXED({tail},{digits})&" at the end; highest "&'
-            f'FIXED(MAX({values}),{digits})&" in "&INDEX({names},MATCH(MAX({values}),{values},0))&"."'
+        return _formula(
+            phrase("From {start} at the start to {end} at the end; highest {high} in {place}."),
+            start=f"FIXED({head},{digits})",
+            end=f"FIXED({tail},{digits})",
+            high=f"FIXED(MAX({values}),{digits})",
+            place=f"INDEX({names},MATCH(MAX({values}),{values},0))",
         )
-    return (
-        f'="Largest: "&INDEX({names},MATCH(MAX({values}),{values},0))&" with "&FIXED(MAX({values}),{digits})&'
-        f'"; smallest: "&'
-        f'INDEX({names},MATCH(MIN({values}),{values},0))&" with "&FIXED(MIN({values}),{digits})&'
-        f'IF(MIN({values})<0,"","; together "&FIXED(SUM({values}),{digits}))&"."'
+    together = _quoted(phrase("; together {total}"), total=f"FIXED(SUM({values}),{digits})")
+    return _formula(
+        phrase("Largest: {high_label} with {high}; smallest: {low_label} with {low}{together}."),
+        high_label=f"INDEX({names},MATCH(MAX({values}),{values},0))",
+        high=f"FIXED(MAX({values}),{digits})",
+        low_label=f"INDEX({names},MATCH(MIN({values}),{values},0))",
+        low=f"FIXED(MIN({values}),{digits})",
+        together=f'IF(MIN({values})<0,"",{together})',
     )
+
+
+def _formula(phrase: str, **parts: str) -> str:
+    return "=" + _quoted(phrase, **parts)
+
+
+def _quoted(phrase: str, **parts: str) -> str:
+    """A phrase as text of a formula, its places filled with what a formula reckons."""
+    pieces = re.split(r"\{(\w+)\}", phrase)
+    told = [parts[piece] if place % 2 else '"' + piece.replace('"', '""') + '"' for place, piece in enumerate(pieces)]
+    return "&".join(piece for piece in told if piece != '""')
 
 
 def _letter(place: int) -> str:
@@ -157,7 +176,7 @@ def _chart(
     book: Any, sheet: Any, name: str, section: Section, label: int, numeric: list[int], first: int, last: int
 ) -> None:
     assert section.chart is not None
-    line = section.chart.alternative.startswith("Line chart")
+    line = section.chart.kind == "line"
     chart = book.add_chart({"type": "line" if line else "bar"})
     colours = (theme.ACCENT, theme.CONTEXT, theme.INK, "#2B98AD")
     for place, colour in zip(numeric if line else numeric[:1], colours, strict=False):
@@ -185,7 +204,7 @@ def _evidence(sheet: Any, report: Report, look: dict[str, Any]) -> None:
     _printed(sheet)
     sheet.set_column(0, 0, 46)
     sheet.set_column(1, 3, 60)
-    for place, word in enumerate(("claim", "evidence", "query over the source rows", "what it gives")):
+    for place, word in enumerate(map(furniture.heading, ("claim", "evidence", "query", "gives"))):
         sheet.write_string(0, place, word, look["head"])
     sheet.freeze_panes(1, 0)
     for row, section in enumerate(report.sections, start=1):

@@ -9,7 +9,7 @@ from ..charts import comparing as charts
 from ..charts import modelling as model_charts
 from ..core.comparisons import Compared
 from ..core.expressions import quote_name, quote_value
-from ..core.measures import Measure, spoken
+from ..core.measures import Measure
 from ..core.models import Chosen, Model, rules
 from ..core.regression import Regression
 from ..core.relation import Relation
@@ -17,15 +17,16 @@ from ..core.tables import Table
 from ..words import Summary, names, numbers
 from ..words import comparing as said
 from ..words import modelling as said_of_models
-from .model import Report, Section
+from ..words.languages import say
+from .model import Report, Section, edition_line
 
 
 def _edition(table: Table, rows: int) -> str:
-    return " · ".join([table.name, f"{numbers.whole(rows)} rows", *([f"where {table.where}"] if table.where else [])])
+    return edition_line(table, rows)
 
 
 def _made(table: Table, *more: str) -> tuple[str, ...]:
-    return (f"{numbers.whole(table.rows_read)} rows were read from {table.name}.", *more)
+    return (say("{n} rows were read from {table}.", n=numbers.whole(table.rows_read), table=table.name), *more)
 
 
 def comparison_report(
@@ -50,23 +51,27 @@ def comparison_report(
         detail=" ".join(said.pairs(one, measure)),
         chart=chart,
         evidence=(
-            ("Test", said.test_line(one.test)),
-            ("Chosen for", one.why),
-            ("Groups", "; ".join(f"{group.label} {group.n:,}" for group in one.groups[:8])),
-            ("Assumptions", " ".join(one.assumptions[-3:])),
+            (say("Test"), said.test_line(one.test)),
+            (say("Chosen for"), one.why),
+            (
+                say("Groups"),
+                "; ".join(f"{names.label(group.label)} {numbers.whole(group.n)}" for group in one.groups[:8]),
+            ),
+            (say("Assumptions"), " ".join(one.assumptions[-3:])),
         ),
         sql=f"SELECT count({column}) AS n{mean} FROM source WHERE {where}" if named and one.kind != "pairs" else "",
         expect=expect if named and one.kind != "pairs" else (),
     )
     return Report(
-        title=title or f"{names.capital(spoken(one.outcome))} by {names.dimension(one.by)}",
+        title=title
+        or say("{measure} by {part}", measure=names.capital(names.column(one.outcome)), part=names.dimension(one.by)),
         edition=_edition(table, one.overall.n),
         summary=summary,
         keys=(),
         sections=(section,),
         further=(),
         caveats=tuple(caveats),
-        made=_made(table, f"{one.test.name}, chosen for {one.why}."),
+        made=_made(table, say("{test}, chosen for {why}.", test=say(one.test.name), why=one.why)),
     )
 
 
@@ -74,9 +79,19 @@ def regression_report(
     table: Table, one: Regression, summary: Summary, equation: str, warnings: Sequence[str], title: str | None
 ) -> Report:
     evidence = (
-        ("Rows", numbers.whole(one.n)),
-        ("R²", f"{numbers.fixed(one.r2, 3)} (adjusted {numbers.fixed(one.adjusted_r2, 3)})"),
-        ("Residual", f"standard deviation {numbers.plain(one.residual_sd)} on {one.df[1]:g} degrees of freedom"),
+        (say("Rows"), numbers.whole(one.n)),
+        (
+            "R²",
+            say("{r2} (adjusted {adjusted})", r2=numbers.fixed(one.r2, 3), adjusted=numbers.fixed(one.adjusted_r2, 3)),
+        ),
+        (
+            say("Residual"),
+            say(
+                "standard deviation {sd} on {df} degrees of freedom",
+                sd=numbers.plain(one.residual_sd),
+                df=numbers.whole(one.df[1]),
+            ),
+        ),
     )
     sections = [
         Section(
@@ -90,19 +105,23 @@ def regression_report(
         )
         for kind, claim, detail in (
             ("coefficients", summary.headline, equation),
-            ("residuals", f"What the fit leaves of {one.outcome.label}.", " ".join(warnings)),
+            (
+                "residuals",
+                say("What the fit leaves of {label}.", label=names.noun(one.outcome.label)),
+                " ".join(warnings),
+            ),
         )
         if kind != "coefficients" or len(one.coefficients) > one.intercept
     ]
     return Report(
-        title=title or f"A regression of {one.outcome.label}",
+        title=title or say("A regression of {label}", label=names.noun(one.outcome.label)),
         edition=_edition(table, one.n),
         summary=summary,
         keys=(),
         sections=tuple(sections),
         further=(),
         caveats=tuple(one.bases),
-        made=_made(table, "Least squares by QR, refined; ranges are classical, robust errors (HC3) stand beside."),
+        made=_made(table, say("Least squares by QR, refined; ranges are classical, robust errors (HC3) stand beside.")),
     )
 
 
@@ -114,12 +133,12 @@ def relation_report(one: Relation, summary: Summary, chart: Chart, title: str | 
         claim=summary.headline,
         detail=" ".join(summary.bullets),
         chart=chart,
-        evidence=(("Rows", numbers.whole(one.n)), ("Shape", f"{one.shape.name}, by BIC")),
+        evidence=((say("Rows"), numbers.whole(one.n)), (say("Shape"), say("{shape}, by BIC", shape=one.shape.name))),
         sql=f"SELECT corr({flag[0]}, {flag[1]}) AS r FROM source",
         expect=(("r", repr(one.pearson[0])),),
     )
     return Report(
-        title=title or f"{names.capital(spoken(one.y.name))} and {spoken(one.x.name)}",
+        title=title or say("{a} and {b}", a=names.capital(names.column(one.y.name)), b=names.column(one.x.name)),
         edition=_edition(one.table, one.n),
         summary=summary,
         keys=(),
@@ -133,13 +152,13 @@ def relation_report(one: Relation, summary: Summary, chart: Chart, title: str | 
 def model_report(model: Model, one: Chosen, summary: Summary, title: str | None) -> Report:
     table = one.about.table
     evidence = (
-        ("Rows", numbers.whole(one.about.n)),
+        (say("Rows"), numbers.whole(one.about.n)),
         (
-            "Tried",
-            "; ".join(f"{name} {numbers.plain(value)}" for name, value, _ in one.scores)
-            + f"; base {numbers.plain(one.base)}",
+            say("Tried"),
+            "; ".join(f"{said_of_models.kind(model, name)} {numbers.plain(value)}" for name, value, _ in one.scores)
+            + say("; base {value}", value=numbers.plain(one.base)),
         ),
-        ("Metric", f"{one.metric}, five-fold cross-validation"),
+        (say("Metric"), say("{metric}, five-fold cross-validation", metric=one.metric)),
     )
     told = said_of_models.calibrated(one)
     sections = []
@@ -168,12 +187,12 @@ def model_report(model: Model, one: Chosen, summary: Summary, title: str | None)
         )
     )
     return Report(
-        title=title or f"Foretelling {model.label}",
+        title=title or say("Foretelling {label}", label=names.noun(model.label)),
         edition=_edition(table, one.about.n),
         summary=summary,
         keys=(),
         sections=tuple(sections),
         further=(),
         caveats=tuple(f"{part.factor}: {part.reason}." for part in one.left_out),
-        made=_made(table, "Every model was judged on rows it had not seen."),
+        made=_made(table, say("Every model was judged on rows it had not seen.")),
     )

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 from ..charts import drivers as charts
 from ..core.drivers import Driver, Found, Segment
-from ..words import Summary, names, numbers
+from ..words import Summary, names, numbers, problems
 from ..words import drivers as said
-from .model import Report, Section
+from ..words.languages import say
+from .model import Report, Section, edition_line
 
 _MOST_DRIVERS = 6
 
@@ -20,13 +21,13 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
     sections = []
     whole = charts.draw_effects(found, summary.headline.rstrip("."))
     if whole is not None and len(found.drivers) > 1:
-        listed = names.listed([one.factor.spoken for one in found.drivers[:5]])
-        claim = f"What goes with {said.subject(found)}: {listed}"
+        listed = names.listed([said.factor_name(one.factor) for one in found.drivers[:5]])
+        claim = say("What goes with {who}: {names}", who=said.subject(found), names=listed)
         sections.append(
             Section(
                 id="effects",
                 claim=f"{claim}.",
-                detail="Most important first; each beside all others.",
+                detail=say("Most important first; each beside all others."),
                 chart=charts.draw_effects(found, claim),
                 evidence=_whole(found),
                 sql=f"SELECT {about.measure.sql} AS value FROM source",
@@ -38,25 +39,29 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
         first = found.segments[0]
         sections.append(_segments(first, found))
     made = [
-        (
-            f"{numbers.whole(table.rows_read)} rows were read from {table.name}; {numbers.whole(about.n)} have the "
-            f"outcome."
+        say(
+            "{n} rows were read from {table}; {known} have the outcome.",
+            n=numbers.whole(table.rows_read),
+            table=table.name,
+            known=numbers.whole(about.n),
         ),
-        f"Factors: {', '.join(one.spoken for one in found.factors)}.",
-        "Effects are least squares beside all other factors; ranges are robust"
-        + (" and count weeks." if found.errors != "HC3" else " (HC3)."),
-        *(f"Left out: {one.factor}: {one.reason}." for one in found.left_out),
+        say("Factors: {names}.", names=", ".join(said.factor_name(one) for one in found.factors)),
+        say("Effects are least squares beside all other factors; ranges are robust and count weeks.")
+        if found.errors != "HC3"
+        else say("Effects are least squares beside all other factors; ranges are robust (HC3)."),
+        *(say("Left out: {factor}: {reason}.", factor=one.factor, reason=one.reason) for one in found.left_out),
     ]
     return Report(
-        title=title or f"What goes with {said.subject(found)}",
-        edition=" · ".join(
-            [table.name, f"{numbers.whole(about.n)} rows", *([f"where {table.where}"] if table.where else [])]
-        ),
+        title=title or say("What goes with {who}", who=said.subject(found)),
+        edition=edition_line(table, about.n),
         summary=summary,
         keys=(),
         sections=tuple(sections),
-        further=tuple(f"{one.factor.spoken}: no clear effect; {one.reason}." for one in found.unclear),
-        caveats=(*caveats, *(problem.message for problem in table.problems)),
+        further=tuple(
+            say("{name}: no clear effect; {reason}.", name=said.factor_name(one.factor), reason=one.reason)
+            for one in found.unclear
+        ),
+        caveats=(*caveats, *(problems.sentence(one) for one in table.problems)),
         made=tuple(made),
     )
 
@@ -64,9 +69,9 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
 def _whole(found: Found) -> tuple[tuple[str, str], ...]:
     about = found.outcome
     return (
-        ("Rows", numbers.whole(about.n)),
-        ("Overall", numbers.amount(about.overall, about.measure)),
-        ("Foretold", f"{numbers.percent(100 * found.foretold)} of what varies, on rows not seen"),
+        (say("Rows"), numbers.whole(about.n)),
+        (say("Overall"), numbers.amount(about.overall, about.measure)),
+        (say("Foretold"), say("{share} of what varies, on rows not seen", share=numbers.percent(100 * found.foretold))),
     )
 
 
@@ -84,9 +89,16 @@ def _driver(one: Driver, found: Found) -> Section:
         detail=said.driver_detail(one, found),
         chart=charts.draw_driver(found, one),
         evidence=(
-            ("Rows", numbers.whole(first.n)),
-            ("Importance", f"{numbers.percent(100 * one.importance)} of what varies"),
-            ("Test", f"all its effects together; {numbers.p_value(one.p)}, q = {one.q:.2g} among all factors"),
+            (say("Rows"), numbers.whole(first.n)),
+            (say("Importance"), say("{share} of what varies", share=numbers.percent(100 * one.importance))),
+            (
+                say("Test"),
+                say(
+                    "all its effects together; {p}, q = {q} among all factors",
+                    p=numbers.p_value(one.p),
+                    q=f"{one.q:.2g}",
+                ),
+            ),
         ),
         sql=f"SELECT {found.outcome.measure.sql} AS value FROM source WHERE {where}",
         expect=() if value is None else (("value", repr(value)),),
@@ -109,9 +121,12 @@ def _segments(first: Segment, found: Found) -> Section:
         detail=" ".join([said.segment_detail(first, found), *more]),
         chart=charts.draw_segments(found, claim),
         evidence=(
-            ("Rows", numbers.whole(first.n)),
-            ("Found", f"on one half of the rows, estimated on the other; {len(found.every_segment)} are sure"),
-            ("Test", f"against the rest; {numbers.p_value(first.p)}"),
+            (say("Rows"), numbers.whole(first.n)),
+            (
+                say("Found"),
+                say("on one half of the rows, estimated on the other; {n} are sure", n=len(found.every_segment)),
+            ),
+            (say("Test"), say("against the rest; {p}", p=numbers.p_value(first.p))),
         ),
         sql=f"SELECT {found.outcome.measure.sql} AS value, count(*) AS n FROM source WHERE {first.sql}",
         expect=(("value", repr(first.value)),),

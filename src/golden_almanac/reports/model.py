@@ -6,7 +6,7 @@ Every format is made from this one model, so that all say the same in the same o
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -15,9 +15,12 @@ from ..charts import Chart, draw, draw_change, draw_change_as
 from ..core.cells import PERIOD, Survey
 from ..core.changes import Explanation
 from ..core.findings import Finding
-from ..words import Summary, names, numbers
+from ..core.tables import Table
+from ..words import Summary, names, numbers, problems
 from ..words import caveats as told_caveats
 from ..words import change as words_of_change
+from ..words import tests as test_words
+from ..words.languages import Voice, count, say, voice
 
 #: Sections of a report; further findings are named below them.
 MOST_SECTIONS = 10
@@ -49,7 +52,7 @@ class Section:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Report:
-    """All that a page says."""
+    """All that a page says, in the language of its voice."""
 
     title: str
     edition: str
@@ -59,6 +62,7 @@ class Report:
     further: tuple[str, ...]
     caveats: tuple[str, ...]
     made: tuple[str, ...]
+    voice: Voice = field(default_factory=voice)
 
 
 def scan_report(
@@ -78,7 +82,7 @@ def scan_report(
         progress(f"drawing chart {place} of {min(len(findings), MOST_SECTIONS)}")
         sections.append(section(finding, draw(finding, survey)))
     return Report(
-        title=title or f"What matters in {survey.table.name}",
+        title=title or say("What matters in {table}", table=survey.table.name),
         edition=edition(survey),
         summary=summary,
         keys=tuple(_key(one) for one in latest[:_MOST_KEYS]),
@@ -98,26 +102,50 @@ def change_report(
     sections = [*_pictures(findings, one)]
     for breakdown in one.breakdowns[:4]:
         lead = max(breakdown.contributions, key=lambda part: (part.change * one.change, part.label or ""))
-        share = f", {numbers.percent(100 * lead.share)} of the change" if lead.share and 0 < lead.share <= 2 else ""
-        size = numbers.signed(lead.change, numbers.difference(lead.change, one.measure))
-        label = "(no value)" if lead.label is None else lead.label
-        claim = f"By {names.dimension(breakdown.by)}: {label} contributed most, {size}{share}."
+        places = {
+            "part": names.dimension(breakdown.by),
+            "label": names.label(lead.label),
+            "size": numbers.signed(lead.change, numbers.difference(lead.change, one.measure)),
+        }
+        claim = (
+            say(
+                "By {part}: {label} contributed most, {size}, {share} of the change.",
+                share=numbers.percent(100 * lead.share),
+                **places,
+            )
+            if lead.share and 0 < lead.share <= 2
+            else say("By {part}: {label} contributed most, {size}.", **places)
+        )
         sections.append(
             Section(
                 id=f"by-{breakdown.by}",
                 claim=claim,
-                detail="Contributions add up to the change.",
+                detail=say("Contributions add up to the change."),
                 chart=draw_change(one, claim, breakdown.by),
                 sql=finding.evidence.sql,
                 expect=tuple((name, repr(value)) for name, value in finding.evidence.expect.items()),
                 evidence=(
-                    ("Periods", f"{names.period(one.period)} against {names.period(one.baseline)}"),
-                    ("Rows", f"{numbers.whole(one.rows)} against {numbers.whole(one.rows_before)}"),
+                    (
+                        say("Periods"),
+                        say(
+                            "{period} against {baseline}",
+                            period=names.period(one.period),
+                            baseline=names.period(one.baseline),
+                        ),
+                    ),
+                    (
+                        say("Rows"),
+                        say(
+                            "{period} against {baseline}",
+                            period=numbers.whole(one.rows),
+                            baseline=numbers.whole(one.rows_before),
+                        ),
+                    ),
                 ),
             )
         )
     return Report(
-        title=title or f"Why {one.measure.label} changed",
+        title=title or say("Why {measure} changed", measure=names.measure_name(one.measure)),
         edition=edition(survey),
         summary=summary,
         keys=(_key(one),),
@@ -144,7 +172,7 @@ def changes_report(
         kept = [replace(kept[0], detail=own.text), *kept[1:]] if kept and place else kept
         sections += [replace(part, id=f"{part.id}-{place + 1}") for part in kept]
     return Report(
-        title=title or f"What changed in {first.survey.table.name}",
+        title=title or say("What changed in {table}", table=first.survey.table.name),
         edition=edition(first.survey),
         summary=summary,
         keys=tuple(_key(one) for _, one, _ in told[:_MOST_KEYS]),
@@ -168,11 +196,11 @@ def _pictures(findings: Sequence[Finding], one: Explanation) -> list[Section]:
         "series": (whole.headline, " ".join(words_of_change.usual(one))),
         "bridge": (
             (words_of_change.made_of(one, moved) or words_of_change.through(one, moved) or [whole.headline])[0],
-            "Steps add up to the change.",
+            say("Steps add up to the change."),
         ),
         "rate and mix": (
             (words_of_change.reversal(one) or words_of_change.through(one, moved) or [whole.headline])[0],
-            "Rate and mix add up to the change.",
+            say("Rate and mix add up to the change."),
         ),
         "slices": ((stands_out or [whole.headline])[0], " ".join(words_of_change.next_look(one))),
     }
@@ -205,57 +233,75 @@ def edition(survey: Survey) -> str:
     table, line = survey.table, survey.timeline
     parts = [table.name]
     if line is not None:
-        parts.append(f"{names.day(line.first_day)} to {names.day(line.last_day)}")
-    parts.append(f"{numbers.whole(table.rows)} rows")
+        parts.append(say("{first} to {last}", "days", first=names.day(line.first_day), last=names.day(line.last_day)))
+    parts.append(say("{n} rows", n=numbers.whole(table.rows)))
     if line is not None:
-        parts.append(f"by {line.grain.value}")
+        parts.append(say("by {grain}", grain=names.grain_noun(line.grain.value)))
     if table.where:
-        parts.append(f"where {table.where}")
+        parts.append(say("where {condition}", condition=table.where))
     return " · ".join(parts)
+
+
+def edition_line(table: Table, rows: int) -> str:
+    """ "sailings.csv · 25,386 rows · where …": what was read, where there is no time."""
+    parts = [table.name, say("{n} rows", n=numbers.whole(rows))]
+    return " · ".join([*parts, say("where {condition}", condition=table.where)] if table.where else parts)
 
 
 def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     f = finding.figures
     found = []
     if finding.period is not None:
-        found.append(("Period", names.span_of(finding.period)))
+        found.append((say("Period"), names.span_of(finding.period)))
     share = f.get("share")
     if share is not None and finding.where.conditions and finding.kind != "outlier":
-        whole = "rows" if finding.measure is None or not finding.measure.additive else finding.measure.label
-        of = "of the change" if finding.kind == "change" else f"of all {whole}"
-        found.append(("Size", f"{numbers.signed(min(share, 0), numbers.percent(100 * share))} {of}"))
+        additive = finding.measure is not None and finding.measure.additive
+        whole = names.measure_name(finding.measure) if additive else names.noun("rows")
+        size = numbers.signed(min(share, 0), numbers.percent(100 * share))
+        text = (
+            say("{size} of the change", size=size)
+            if finding.kind == "change"
+            else say("{size} of all {whole}", size=size, whole=whole)
+        )
+        found.append((say("Size"), text))
     if f.get("relative_pct") is not None:
         ends = ""
         if f.get("relative_low_pct") is not None:
-            ends = f" (95% range {_signed_percent(f['relative_low_pct'])} to {_signed_percent(f['relative_high_pct'])})"
-        found.append(("Against its siblings", _signed_percent(f["relative_pct"]) + ends))
+            low, high = (numbers.per_cent(f[name]) for name in ("relative_low_pct", "relative_high_pct"))
+            ends = f" ({say('95% range {low} to {high}', low=low, high=high)})"
+        found.append((say("Against its siblings"), numbers.per_cent(f["relative_pct"]) + ends))
     if f.get("n") is not None:
-        found.append(("Rows", numbers.whole(f["n"])))
+        found.append((say("Rows"), numbers.whole(f["n"])))
     if finding.good is not None:
-        found.append(("Verdict", "for the better" if finding.good else "for the worse"))
+        found.append((say("Verdict"), say("for the better") if finding.good else say("for the worse")))
     if finding.notes:
-        found.append(("Known of that time", "; ".join(finding.notes)))
+        found.append((say("Known of that time"), "; ".join(finding.notes)))
     test = finding.test
-    among = f", q = {test.q:.2g} among all tests" if test.q is not None else ""
-    found.append(("Test", f"{test.name}; {numbers.p_value(test.p)}{among}"))
+    among = say(", q = {q} among all tests", q=f"{test.q:.2g}") if test.q is not None else ""
+    found.append((say("Test"), f"{test_words.spoken(test.name)}; {numbers.p_value(test.p)}{among}"))
     score = finding.score
-    parts = f"strength {score.strength:.2f}, reach {score.reach:.2f}, confidence {score.confidence:.2f}"
-    found.append(("Score", f"{score.total:.2f} ({parts})"))
+    parts = say(
+        "strength {strength}, reach {reach}, confidence {confidence}",
+        strength=numbers.fixed(score.strength, 2),
+        reach=numbers.fixed(score.reach, 2),
+        confidence=numbers.fixed(score.confidence, 2),
+    )
+    found.append((say("Score"), f"{numbers.fixed(score.total, 2)} ({parts})"))
     if finding.related:
-        count = len(finding.related)
-        text = "finding that follows" if count == 1 else "findings that follow"
-        found.append(("Folded under it", f"{numbers.whole(count)} {text} from it or say the same of another measure"))
+        text = count(
+            len(finding.related),
+            "{n} finding that follows from it or says the same of another measure",
+            "{n} findings that follow from it or say the same of another measure",
+            n=numbers.whole(len(finding.related)),
+        )
+        found.append((say("Folded under it"), text))
     return tuple(found)
-
-
-def _signed_percent(value: float) -> str:
-    return numbers.signed(value, numbers.percent(value))
 
 
 def _key(one: Explanation) -> KeyFigure:
     from ..core.changes import candidate
     from ..core.findings import Score, Test
-    from ..words.change import change_size
+    from ..words.change import compared
 
     bare = Finding(
         candidate=candidate(one),
@@ -267,9 +313,9 @@ def _key(one: Explanation) -> KeyFigure:
     assert line is not None
     values = survey.cells(PERIOD).value(one.measure)[line.complete] if not one.where.conditions else np.empty(0)
     return KeyFigure(
-        name=f"{names.capital(one.measure.label)}, {names.period(one.period)}",
+        name=f"{names.capital(names.measure_name(one.measure))}, {names.period(one.period)}",
         value=numbers.amount(one.value, one.measure),
-        change=f"{change_size(bare)} {names.period(one.baseline)}",
+        change=compared(bare, names.period(one.baseline)),
         spark=tuple(float(value) for value in values if np.isfinite(value)),
     )
 
@@ -278,20 +324,36 @@ def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> t
     return (
         *(told_caveats.sentence(name, facts) for name, facts in caveats),
         # The scan says of itself which period is unfinished, at its own grain.
-        *(problem.message for problem in survey.table.problems if problem.check != "unfinished period"),
+        *(problems.sentence(one) for one in survey.table.problems if one.check != "unfinished period"),
     )
 
 
 def _made(survey: Survey, tests: int | None, told: int | None, folded: int | None) -> tuple[str, ...]:
     table = survey.table
-    lines = [f"{numbers.whole(table.rows_read)} rows and {len(table.columns)} columns were read from {table.name}."]
+    lines = [
+        say(
+            "{n} rows and {columns} columns were read from {table}.",
+            n=numbers.whole(table.rows_read),
+            columns=len(table.columns),
+            table=table.name,
+        )
+    ]
     if table.where:
-        lines.append(f"Only rows where {table.where} were kept: {numbers.whole(table.rows)}.")
-    lines.append("Measures: " + ", ".join(measure.name for measure in survey.measures) + ".")
-    lines.append("Broken down by: " + (", ".join(column.name for column in survey.dimensions) or "nothing") + ".")
+        lines.append(
+            say("Only rows where {condition} were kept: {n}.", condition=table.where, n=numbers.whole(table.rows))
+        )
+    lines.append(say("Measures: {names}.", names=", ".join(measure.name for measure in survey.measures)))
+    columns = ", ".join(column.name for column in survey.dimensions)
+    lines.append(say("Broken down by: {names}.", names=columns or say("nothing")))
     if tests is not None:
         lines.append(
-            f"{numbers.whole(tests)} tests were made in one family; {told} stories were kept and {folded} findings "
-            "folded under them. Slices are tested against their siblings, so that growth of the whole is told once."
+            say(
+                "{tests} tests were made in one family; {told} stories were kept and {folded} findings folded under "
+                "them. "
+                "Slices are tested against their siblings, so that growth of the whole is told once.",
+                tests=numbers.whole(tests),
+                told=told,
+                folded=folded,
+            )
         )
     return tuple(lines)

@@ -5,36 +5,70 @@ from __future__ import annotations
 from typing import Any
 
 from . import names, numbers
+from .languages import count, say
 
 
 def sentence(name: str, facts: dict[str, Any]) -> str:
     """The sentence for one caveat of a scan (see `core.scanning.caveats`)."""
     if name == "partial last period":
         grain = facts["period"].grain
-        which = names.month(facts["last"]) if grain == "month" else f"The last {grain}"
-        return (
-            f"{which} is unfinished (data end on {names.day(facts['last'])}) and is left out of trends and comparisons."
+        day = names.day(facts["last"])
+        if grain == "month":
+            return say(
+                "{month} is unfinished (data end on {day}) and is left out of trends and comparisons.",
+                month=names.capital(names.month(facts["last"])),
+                day=day,
+            )
+        return say(
+            "The last {grain} is unfinished (data end on {day}) and is left out of trends and comparisons.",
+            grain=names.grain_noun(str(grain)),
+            day=day,
         )
     if name == "fiscal years":
         span = facts["year"]
-        return f"F{names.year(span)[1:]} is {names.span_of(span)}; other fiscal years accordingly."
+        return say(
+            "{year} is {span}; other fiscal years accordingly.",
+            year=names.capital(names.year(span)),
+            span=names.span_of(span),
+        )
     if name == "partial first period":
-        return f"The first {facts['period'].grain} is incomplete and is left out of trends and comparisons."
+        return say(
+            "The first {grain} is incomplete and is left out of trends and comparisons.",
+            grain=names.grain_noun(str(facts["period"].grain)),
+        )
     if name == "rows without a date":
-        return (
-            f"{numbers.whole(facts['rows'])} rows have no {facts['column']} and are left out of everything over time."
+        return count(
+            facts["rows"],
+            "{n} row has no {column} and is left out of everything over time.",
+            "{n} rows have no {column} and are left out of everything over time.",
+            n=numbers.whole(facts["rows"]),
+            column=facts["column"],
         )
     if name == "empty periods":
-        count = facts["periods"]
-        return f"{numbers.whole(count)} {facts['grain']}{'s' if count != 1 else ''} within the data hold no rows."
+        return count(
+            facts["periods"],
+            "{n} {grain} within the data holds no rows.",
+            "{n} {grain}s within the data hold no rows.",
+            n=numbers.whole(facts["periods"]),
+            grain=names.grain_noun(str(facts["grain"])),
+        )
     if name == "few periods":
-        count = facts["periods"]
-        return (
-            f"There {'are' if count != 1 else 'is'} only {numbers.whole(count)} complete {facts['grain']}"
-            f"{'s' if count != 1 else ''}, too few to tell a trend from chance."
+        return count(
+            facts["periods"],
+            "There is only {n} complete {grain}, too few to tell a trend from chance.",
+            "There are only {n} complete {grain}s, too few to tell a trend from chance.",
+            n=numbers.whole(facts["periods"]),
+            grain=names.grain_noun(str(facts["grain"])),
         )
     if name == "baseline begins late":
-        return f"The data begin on {names.day(facts['first'])}, within the baseline, which is therefore incomplete."
+        return say(
+            "The data begin on {day}, within the baseline, which is therefore incomplete.",
+            day=names.day(facts["first"]),
+        )
     assert name == "no time"
-    hint = f" ({names.listed(facts['columns'])} holds text)" if facts["columns"] else ""
-    return f"No column holds dates{hint}, so nothing is said about change over time."
+    if facts["columns"]:
+        return say(
+            "No column holds dates ({columns} holds text), so nothing is said about change over time.",
+            columns=names.listed(facts["columns"]),
+        )
+    return say("No column holds dates, so nothing is said about change over time.")

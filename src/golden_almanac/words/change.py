@@ -5,8 +5,9 @@ from __future__ import annotations
 
 from ..core.changes import Breakdown, Expected, Explanation, Named
 from ..core.findings import Finding
-from ..core.measures import spoken
 from . import names, numbers
+from .languages import count, mark, say
+from .message import Message
 
 #: Slices told in the text, and parts below this share of the change, which are not told.
 _MOST_SLICES, _LEAST_SHARE = 3, 0.05
@@ -16,50 +17,93 @@ _LEVEL_PCT = 0.5
 _NO_CHANGE_PCT = 0.05
 
 
+def message(finding: Finding) -> Message:
+    return Message(claim=_claim(finding), evidence=_expectation(finding))
+
+
 def headline(finding: Finding) -> str:
+    return message(finding).headline
+
+
+def _claim(finding: Finding) -> str:
     f, measure = finding.figures, finding.measure
     assert finding.period is not None
     assert finding.baseline is not None
-    subject = names.of(measure, finding.where)
     if f["value"] is None or f["baseline"] is None:
         # An average of a slice that ended or is new has nothing to be compared with.
         gone, there = (finding.period, finding.baseline) if f["value"] is None else (finding.baseline, finding.period)
         known = f["baseline"] if f["value"] is None else f["value"]
-        size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
-        return (
-            f"{finding.where.label} has no rows {names.within(gone)} ({names.measure_name(measure)} "
-            f"{names.within(there)}: {numbers.amount(known, measure)}); that contributed {size}"
+        return say(
+            "{label} has no rows {gone} ({measure} {there}: {known}); that contributed {size}",
+            label=names.where_label(finding.where),
+            gone=names.within(gone),
+            measure=names.measure_name(measure),
+            there=names.within(there),
+            known=numbers.amount(known, measure),
+            size=numbers.signed(f["change"], numbers.difference(f["change"], measure)),
         )
-    return (
-        f"{subject} {names.was(measure)} {numbers.amount(f['value'], measure)} {names.within(finding.period)}, "
-        f"{change_size(finding)} {names.period(finding.baseline)}"
+    return say(
+        "{who} {who:was|were} {value} {when}, {compared}",
+        who=names.subject(measure, finding.where),
+        value=numbers.amount(f["value"], measure),
+        when=names.within(finding.period),
+        compared=compared(finding, names.period(finding.baseline)),
     )
 
 
-def change_size(finding: Finding) -> str:
-    """ "9.1% above", "4.6 points below", "level with"."""
+def compared(finding: Finding, baseline: str) -> str:
+    """ "9.1% above August 2025", "4.6 points below August 2025", "level with August 2025"."""
     f, measure = finding.figures, finding.measure
     change = f["change"]
     if change == 0 or (f["change_pct"] is not None and abs(f["change_pct"]) < _NO_CHANGE_PCT):
-        return "level with"
-    side = "above" if change > 0 else "below"
+        return say("level with {baseline}", baseline=baseline)
     if f["change_pct"] is None:
-        return f"{numbers.difference(change, measure)} {side}"
-    if measure is not None and not measure.additive:
-        return f"{numbers.difference(change, measure)} ({numbers.percent(f['change_pct'])}) {side}"
-    return f"{numbers.percent(f['change_pct'])} {side}"
+        size = numbers.difference(change, measure)
+    elif measure is not None and not measure.additive:
+        size = f"{numbers.difference(change, measure)} ({numbers.percent(f['change_pct'])})"
+    else:
+        size = numbers.percent(f["change_pct"])
+    return (
+        say("{size} above {baseline}", size=size, baseline=baseline)
+        if change > 0
+        else say("{size} below {baseline}", size=size, baseline=baseline)
+    )
 
 
-def detail(finding: Finding) -> str:
+def level(finding: Finding) -> bool:
+    """Whether a change rounds to none."""
+    f = finding.figures
+    return f["change"] == 0 or (f["change_pct"] is not None and abs(f["change_pct"]) < _NO_CHANGE_PCT)
+
+
+#: What an expected range rests on, as the core names it.
+_BASES = (mark("earlier steps of the same length"), mark("the spread of the rows"))
+
+
+def basis(text: str) -> str:
+    """What an expected range rests on: "the season, from 3 earlier years"."""
+    if text.startswith("the season, from "):
+        years = text.removeprefix("the season, from ").removesuffix(" earlier years")
+        return say("the season, from {years} earlier years", years=years)
+    return say(text)
+
+
+def _expectation(finding: Finding) -> str:
     f = finding.figures
     if finding.where.conditions or f.get("expected_low") is None:
         return ""
-    low, high = f["expected_low"], f["expected_high"]
-    ends = [numbers.signed(end, numbers.difference(end, finding.measure)) for end in (low, high)]
-    return f"A change between {ends[0]} and {ends[1]} was to be expected ({f['expected_basis']})."
+    low, high = (
+        numbers.signed(f[end], numbers.difference(f[end], finding.measure)) for end in ("expected_low", "expected_high")
+    )
+    return say(
+        "A change between {low} and {high} was to be expected ({basis}).",
+        low=low,
+        high=high,
+        basis=basis(str(f["expected_basis"])),
+    )
 
 
-# --- small helpers -----------------------------------------------------------------------------
+# --- the sentences of an explanation -------------------------------------------------------------
 
 
 def paragraph(one: Explanation) -> list[str]:
@@ -72,53 +116,112 @@ def usual(one: Explanation) -> list[str]:
     by = one.usual
     if by is None:
         return []
-    size, verb = _size(one, one.change), _noun(one)
+    low, high = _span(one, by)
+    up = one.change > 0
+    places = {
+        "size": _size(one, one.change),
+        "alike": _alike(one, by),
+        "low": low,
+        "high": high,
+        "basis": basis(by.basis),
+    }
     if by.usual and by.season:
         return [
-            (
-                f"That is the season: a {verb} of {size}, where {_alike(one, by)} is usual "
-                f"(between {_span(one, by)}; {by.basis})."
+            say(
+                "That is the season: a rise of {size}, where {alike} is usual (between {low} and {high}; {basis}).",
+                **places,
+            )
+            if up
+            else say(
+                "That is the season: a fall of {size}, where {alike} is usual (between {low} and {high}; {basis}).",
+                **places,
             )
         ]
     if by.usual and by == one.chance:
-        return [f"That is no more than chance makes from row to row (between {_span(one, by)})."]
+        return [say("That is no more than chance makes from row to row (between {low} and {high}).", **places)]
     if by.usual:
-        return [f"That is within its usual movement (between {_span(one, by)})."]
+        return [say("That is within its usual movement (between {low} and {high}).", **places)]
     surprise = one.change - by.change
-    text = f"That is unusual: between {_span(one, by)} was to be expected ({by.basis})"
-    if by.season:
-        text = (
-            f"That is unusual for the season: a {verb} of {size}, where {_alike(one, by)} is usual "
-            f"(between {_span(one, by)}; {by.basis})"
+    places |= {
+        "extra": numbers.signed(surprise, numbers.difference(surprise, one.measure)),
+        "least": _signed(one, one.change - by.high),
+        "most": _signed(one, one.change - by.low),
+    }
+    if not by.season:
+        return [
+            say(
+                "That is unusual: between {low} and {high} was to be expected ({basis}); the surprise is {extra} "
+                "(between "
+                "{least} and {most}).",
+                **places,
+            )
+        ]
+    return [
+        say(
+            "That is unusual for the season: a rise of {size}, where {alike} is usual (between {low} and {high}; "
+            "{basis}); "
+            "the surprise is {extra} (between {least} and {most}).",
+            **places,
         )
-    extra = numbers.signed(surprise, numbers.difference(surprise, one.measure))
-    low, high = (numbers.signed(end, numbers.difference(end, one.measure)) for end in _surprise(one, by))
-    return [f"{text}; the surprise is {extra} (between {low} and {high})."]
+        if up
+        else say(
+            "That is unusual for the season: a fall of {size}, where {alike} is usual (between {low} and {high}; "
+            "{basis}); "
+            "the surprise is {extra} (between {least} and {most}).",
+            **places,
+        )
+    ]
 
 
 def where(one: Explanation) -> list[str]:
     """The slices that explain the change, or that none does."""
-    verdict = one.verdict
+    verdict, up = one.verdict, one.change > 0
     if verdict in ("usual", "season") or (one.change == 0 and not one.named):
         return []
     if verdict == "nothing":
         return _largest(one)
     if verdict == "even":
         columns = names.listed([names.plural(b.by) for b in one.breakdowns[:3]])
-        more = "" if len(one.breakdowns) < 2 else ", nor a few of them together,"
-        return [f"The {_noun(one)} is even across the board: it is spread over all {columns}; none{more} stands out."]
+        if len(one.breakdowns) < 2:
+            return [
+                say(
+                    "The rise is even across the board: it is spread over all {columns}; none stands out.",
+                    columns=columns,
+                )
+                if up
+                else say(
+                    "The fall is even across the board: it is spread over all {columns}; none stands out.",
+                    columns=columns,
+                )
+            ]
+        return [
+            say(
+                "The rise is even across the board: it is spread over all {columns}; none, nor a few of them together, "
+                "stands out.",
+                columns=columns,
+            )
+            if up
+            else say(
+                "The fall is even across the board: it is spread over all {columns}; none, nor a few of them together, "
+                "stands out.",
+                columns=columns,
+            )
+        ]
     if verdict == "offset":
-        told = names.listed(
-            [f"{names.slice_(part.where)}{_status(part, ' ({})')} {_signed(one, part.told)}" for part in one.named]
-        )
-        return [f"Rises and falls offset each other: {told}{_rest(one)}."]
+        told = names.listed([f"{_with_status(part)} {_signed(one, part.told)}" for part in one.named])
+        return [say("Rises and falls offset each other: {told}{rest}.", told=told, rest=_rest(one))]
     rates = [part for part in one.named if part.how != "mix"]
     text = []
     if rates:
         told = names.listed([_named(one, part) for part in rates[:_MOST_SLICES]])
-        other_way = one.change != 0 and all(part.told * one.change < 0 for part in rates)
-        opening = f"Against the {_noun(one)} went" if other_way else "What stands out:"
-        text.append(f"{opening} {told}{_rest(one)}.")
+        if one.change != 0 and all(part.told * one.change < 0 for part in rates):
+            text.append(
+                say("Against the rise went {told}{rest}.", told=told, rest=_rest(one))
+                if up
+                else say("Against the fall went {told}{rest}.", told=told, rest=_rest(one))
+            )
+        else:
+            text.append(say("What stands out: {told}{rest}.", told=told, rest=_rest(one)))
     text += [_mixed(one, part) for part in one.named if part.how == "mix"][:2]
     return text
 
@@ -130,10 +233,16 @@ def _largest(one: Explanation) -> list[str]:
     breakdown = one.breakdowns[0]
     parts = []
     for part in breakdown.contributions[:_MOST_SLICES]:
-        status = {"new": ", new", "ended": ", ended"}.get(part.status, "")
-        parts.append(f"{names.label(part.label)} ({_signed(one, part.change)}{status})")
-    told = f"Largest by {names.dimension(breakdown.by)}: {names.listed(parts)}"
-    return [f"{told}; the rows are too few to tell that from chance."]
+        size, label = _signed(one, part.change), names.label(part.label)
+        status = f", {_status(part.status)}" if part.status != "kept" else ""
+        parts.append(f"{label} ({size}{status})")
+    return [
+        say(
+            "Largest by {part}: {told}; the rows are too few to tell that from chance.",
+            part=names.dimension(breakdown.by),
+            told=names.listed(parts),
+        )
+    ]
 
 
 def against(one: Explanation) -> list[str]:
@@ -151,7 +260,11 @@ def against(one: Explanation) -> list[str]:
     if not others:
         return []
     listed = names.listed([f"{names.label(part.label)} ({_signed(one, part.change)})" for part in others])
-    return [f"Against the {_noun(one)} went {listed}."]
+    return [
+        say("Against the rise went {told}{rest}.", told=listed, rest="")
+        if one.change > 0
+        else say("Against the fall went {told}{rest}.", told=listed, rest="")
+    ]
 
 
 def reversal(one: Explanation) -> list[str]:
@@ -159,11 +272,13 @@ def reversal(one: Explanation) -> list[str]:
     found = reversed_by(one)
     if found is None or one.verdict in ("usual", "season"):
         return []
-    mix, within = found.mix, one.change - found.mix
+    within = one.change - found.mix
+    places = {"parts": names.plural(found.by), "within": _signed(one, within), "mix": _signed(one, found.mix)}
     return [
-        (
-            f"It is a reversal: within the {names.plural(found.by)} it {'rose' if within > 0 else 'fell'} "
-            f"({_signed(one, within)} in all), but the weights moved ({_signed(one, mix)})."
+        say("It is a reversal: within the {parts} it rose ({within} in all), but the weights moved ({mix}).", **places)
+        if within > 0
+        else say(
+            "It is a reversal: within the {parts} it fell ({within} in all), but the weights moved ({mix}).", **places
         )
     ]
 
@@ -187,16 +302,18 @@ def reversed_by(one: Explanation) -> Breakdown | None:
 
 def through(one: Explanation, subject: str | None = None) -> list[str]:
     """The change as volume, mix and price; or as mix and what happened within."""
-    subject = subject or f"the {_noun(one)}"
+    subject = subject or the_noun(one)
     if one.factors is not None and one.change:
-        return [_factors(one, subject)]
+        return [text for text in [_factors(one, subject)] if text]
     if one.measure.bottom and one.breakdowns and one.change and reversed_by(one) is None:
         telling = max(one.breakdowns, key=lambda b: (abs(b.mix), b.by))
-        within = one.change - telling.mix
         return [
-            (
-                f"By {names.dimension(telling.by)}, {_signed(one, telling.mix)} is mix and {_signed(one, within)} came "
-                f"within the {names.plural(telling.by)}."
+            say(
+                "By {part}, {mix} is mix and {within} came within the {parts}.",
+                part=names.dimension(telling.by),
+                parts=names.plural(telling.by),
+                mix=_signed(one, telling.mix),
+                within=_signed(one, one.change - telling.mix),
             )
         ]
     return []
@@ -204,112 +321,154 @@ def through(one: Explanation, subject: str | None = None) -> list[str]:
 
 def made_of(one: Explanation, subject: str | None = None) -> list[str]:
     """The change by the columns that the measure is a sum of."""
-    subject = subject or f"the {_noun(one)}"
+    subject = subject or the_noun(one)
     if not one.bridge or not one.change:
         return []
     parts = []
     for part in one.bridge:
+        size = _signed(one, part.change)
         if part.column is None:
-            parts.append(f"rows that do not add up {_signed(one, part.change)}")
+            parts.append(say("rows that do not add up {size}", size=size))
             continue
-        moved = (
-            numbers.signed(part.value - part.before, _percent_of(part.value - part.before, part.before))
-            if part.before > 0
-            else ""
-        )
-        parts.append(f"{spoken(part.column)} {_signed(one, part.change)}" + (f" ({moved} itself)" if moved else ""))
-    return [f"Of {subject}, {names.listed(parts)}."]
+        own = 100 * (part.value - part.before) / part.before if part.before > 0 else None
+        moved = say(" ({size} itself)", size=numbers.per_cent(own)) if own is not None else ""
+        parts.append(f"{names.column(part.column)} {size}{moved}")
+    return [say("Of {movement}, {told}.", movement=subject, told=names.listed(parts))]
 
 
 def next_look(one: Explanation) -> list[str]:
     """Where to look next, and why."""
-    verdict = one.verdict
+    verdict, up = one.verdict, one.change > 0
     if verdict in ("season", "usual", "nothing") or not one.change:
         return []
     if verdict == "even":
         if one.through in ("price", "rate", "volume"):
-            return [f"Look next at {factor_names(one)[one.through]}: that made the {_noun(one)}, everywhere."]
-        return ["Look next at what all have in common, such as prices, the calendar or how rows are recorded."]
+            factor = factor_names(one)[one.through]
+            return [
+                say("Look next at {factor}: that made the rise, everywhere.", factor=factor)
+                if up
+                else say("Look next at {factor}: that made the fall, everywhere.", factor=factor)
+            ]
+        return [say("Look next at what all have in common, such as prices, the calendar or how rows are recorded.")]
     first = one.named[0]
+    label = names.slice_(first.where)
     if verdict == "mix":
         before, now = (numbers.percent(100 * weight) for weight in (first.weight_before, first.weight_now))
-        return [f"Look next at why {names.slice_(first.where)} went from {before} to {now} of the {_weights(one)}."]
-    reason = f"it makes {_signed(one, first.told)}"
+        weights = names.weights(one.measure)
+        return [
+            say(
+                "Look next at why {label} went from {before} to {now} of the {weights}.",
+                label=label,
+                before=before,
+                now=now,
+                weights=weights,
+            )
+        ]
+    reason = say("it makes {size}", size=_signed(one, first.told))
     if 0 < first.told / one.change <= 1.5 and verdict != "offset":
-        reason = f"it makes {numbers.percent(100 * first.told / one.change)} of the {_noun(one)}"
+        size = numbers.percent(100 * first.told / one.change)
+        reason = say("it makes {size} of the rise", size=size) if up else say("it makes {size} of the fall", size=size)
+    if first.status == "new":
+        return [say("Look next at {label}: it is new, and {reason}.", label=label, reason=reason)]
     if first.status != "kept":
-        came = "it is new" if first.status == "new" else "it ended"
-        return [f"Look next at {names.slice_(first.where)}: {came}, and {reason}."]
-    return [f"Look next inside {names.slice_(first.where)}: {reason}."]
+        return [say("Look next at {label}: it ended, and {reason}.", label=label, reason=reason)]
+    return [say("Look next inside {label}: {reason}.", label=label, reason=reason)]
 
 
 def _factors(one: Explanation, subject: str) -> str:
     factors = one.factors
     assert factors is not None
     said = factor_names(one)
-    units, price = said["volume"].removeprefix("the number of "), said["price"]
-    volume = 100 * (factors.volume_now / factors.volume_before - 1)
-    each = 100 * (factors.price_now / factors.price_before - 1)
-    moved = numbers.signed(volume, numbers.percent(volume))
-    priced = numbers.signed(each, numbers.percent(each))
+    units, price = said["units"], said["price"]
+    moved = numbers.per_cent(100 * (factors.volume_now / factors.volume_before - 1))
+    priced = numbers.per_cent(100 * (factors.price_now / factors.price_before - 1))
+    places = {"movement": names.capital(subject), "units": units, "moved": moved, "price": price, "priced": priced}
     if one.through == "volume":
-        return f"{names.capital(subject)} went with {units} ({moved}), not with {price} ({priced})."
+        return say("{movement} went with {units} ({moved}), not with {price} ({priced}).", **places)
     if one.through in ("price", "rate"):
-        return f"{names.capital(subject)} went with {price} ({priced}), not with {units} ({moved})."
+        return say("{movement} went with {price} ({priced}), not with {units} ({moved}).", **places)
     # Of items that are new or ended the units are not in the volume.
     if not factors.part("new") and not factors.part("ended"):
         said["volume"] += f" ({moved})"
+    told = [(name, change) for name, change in factors.parts if abs(change) >= _LEAST_SHARE * abs(one.change)]
     parts = [
-        f"{_signed(one, change)} went with {said[name]}" if place == 0 else f"{_signed(one, change)} with {said[name]}"
-        for place, (name, change) in enumerate(
-            (name, change) for name, change in factors.parts if abs(change) >= _LEAST_SHARE * abs(one.change)
-        )
+        say("{size} went with {factor}", size=_signed(one, change), factor=said[name])
+        if place == 0
+        else say("{size} with {factor}", size=_signed(one, change), factor=said[name])
+        for place, (name, change) in enumerate(told)
     ]
-    return f"Of {subject}, {names.listed(parts)}." if parts else ""
+    return say("Of {movement}, {told}.", movement=subject, told=names.listed(parts)) if parts else ""
 
 
-def _status(part: Named, form: str) -> str:
-    """What is to be said of a slice that is new or ended; nothing of others."""
-    return "" if part.status == "kept" else form.format(part.status)
+def _status(status: str) -> str:
+    """What is said of a slice that is not kept."""
+    return say("new") if status == "new" else say("ended")
+
+
+def _with_status(part: Named) -> str:
+    label = names.slice_(part.where)
+    return label if part.status == "kept" else f"{label} ({_status(part.status)})"
+
+
+def the_noun(one: Explanation) -> str:
+    """ "the rise", "the fall"."""
+    return say("the rise") if one.change > 0 else say("the fall")
 
 
 def movement(one: Explanation) -> str:
     """ "the rise of revenue", for a sentence that stands by itself."""
-    return f"the {_noun(one)} of {names.of(one.measure, one.where)}"
+    who = names.of(one.measure, one.where)
+    return say("the rise of {who}", who=who) if one.change > 0 else say("the fall of {who}", who=who)
 
 
 def factor_names(one: Explanation) -> dict[str, str]:
-    """What each factor of a change is called."""
+    """What each factor of a change is called; "units" is what is counted."""
     factors = one.factors
     assert factors is not None
-    units = "rows" if factors.units is None else spoken(factors.units)
-    price = f"{names.measure_name(one.measure)} per " + ("row" if factors.units is None else _one_of(units))
+    units = names.noun("rows") if factors.units is None else names.column(factors.units)
+    name, parts = names.measure_name(one.measure), names.plural(factors.by)
+    price = (
+        say("{name} per row", name=name)
+        if factors.units is None
+        else say("{name} per {unit}", name=name, unit=names.one_of(units))
+    )
     return {
-        "volume": f"the number of {units}",
+        "units": units,
+        "volume": say("the number of {units}", units=units),
         "price": price,
         "rate": price,
-        "mix": f"mix between {names.plural(factors.by)}",
-        "new": f"new {names.plural(factors.by)}",
-        "ended": f"{names.plural(factors.by)} that ended",
-        "rest": "amounts that are not positive",
+        "mix": say("mix between {parts}", parts=parts),
+        "new": say("new {parts}", parts=parts),
+        "ended": say("{parts} that ended", parts=parts),
+        "rest": say("amounts that are not positive"),
     }
 
 
 def _named(one: Explanation, part: Named) -> str:
-    word = ", ".join(names.dimension(column) for column, _ in part.where.conditions)
-    status = _status(part, ", {}")
+    told = [", ".join(names.dimension(column) for column, _ in part.where.conditions)]
+    told += [_status(part.status)] if part.status != "kept" else []
     size = _signed(one, part.told)
     share = part.told / one.change if one.change else 0.0
-    of_all = f", {numbers.percent(100 * share)} of the {_noun(one)}" if 0 < share <= 2 else ""
-    return f"{names.slice_(part.where)} ({word}{status}; {size}{of_all})"
+    if 0 < share <= 2:
+        of_all = numbers.percent(100 * share)
+        size = (
+            say("{size}, {share} of the rise", size=size, share=of_all)
+            if one.change > 0
+            else say("{size}, {share} of the fall", size=size, share=of_all)
+        )
+    return f"{names.slice_(part.where)} ({', '.join(told)}; {size})"
 
 
 def _mixed(one: Explanation, part: Named) -> str:
     own = part.value if part.value is not None else part.baseline
-    known = "" if own is None else f" ({numbers.amount(own, one.measure)})"
-    return (
-        f"{names.slice_(part.where)}{known} went from {numbers.percent(100 * part.weight_before)} to "
-        f"{numbers.percent(100 * part.weight_now)} of the {_weights(one)}: by that alone {_signed(one, part.excess)}."
+    return say(
+        "{label}{value} went from {before} to {now} of the {weights}: by that alone {size}.",
+        label=names.slice_(part.where),
+        value="" if own is None else f" ({numbers.amount(own, one.measure)})",
+        before=numbers.percent(100 * part.weight_before),
+        now=numbers.percent(100 * part.weight_now),
+        weights=names.weights(one.measure),
+        size=_signed(one, part.excess),
     )
 
 
@@ -319,26 +478,19 @@ def _rest(one: Explanation) -> str:
         return ""
     if one.measure.additive and before > 0 and now >= 0:
         pct = 100 * (now / before - 1)
-        size = (
-            "held about level" if abs(pct) < _LEVEL_PCT else f"changed by {numbers.signed(pct, numbers.percent(pct))}"
-        )
-    else:
-        size = f"changed by {_signed(one, now - before)}"
-    return f"; all else {size}"
+        if abs(pct) < _LEVEL_PCT:
+            return say("; all else held about level")
+        return say("; all else changed by {size}", size=numbers.per_cent(pct))
+    return say("; all else changed by {size}", size=_signed(one, now - before))
 
 
-def _surprise(one: Explanation, by: Expected) -> tuple[float, float]:
-    return one.change - by.high, one.change - by.low
-
-
-def _span(one: Explanation, by: Expected) -> str:
-    return " and ".join(_expected(one, end) for end in (by.low, by.high))
+def _span(one: Explanation, by: Expected) -> tuple[str, str]:
+    return _expected(one, by.low), _expected(one, by.high)
 
 
 def _expected(one: Explanation, change: float) -> str:
     if one.change_pct is not None:
-        pct = 100 * change / one.before
-        return numbers.signed(pct, numbers.percent(pct))
+        return numbers.per_cent(100 * change / one.before)
     return _signed(one, change)
 
 
@@ -357,18 +509,11 @@ def _signed(one: Explanation, change: float) -> str:
     return numbers.signed(change, numbers.difference(change, one.measure))
 
 
-def _percent_of(change: float, base: float) -> str:
-    return numbers.percent(100 * change / base)
-
-
-def _noun(one: Explanation) -> str:
-    return "rise" if one.change > 0 else "fall"
-
-
-def _weights(one: Explanation) -> str:
-    """What the weights of an average are shares of: rows, or what its amounts are divided by."""
-    return names.weights(one.measure)
-
-
-def _one_of(units: str) -> str:
-    return units[:-1] if units.endswith("s") and not units.endswith("ss") else units
+def counted_days(days: int) -> str:
+    """That both sides of a comparison count so many days."""
+    return count(
+        days,
+        "The period is unfinished, so both sides count its first {days} day only.",
+        "The period is unfinished, so both sides count its first {days} days only.",
+        days=days,
+    )

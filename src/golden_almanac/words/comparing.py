@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..core.comparisons import Compared, Pair, Tested
-from ..core.measures import Measure, spoken
+from ..core.measures import Measure
 from ..core.regression import Coefficient, Regression
 from ..core.relation import Relation
 from . import names, numbers
+from .languages import Noun, mark, say, voice
 from .summary import Summary, fit
 
 #: A difference is called one at this level.
@@ -26,68 +27,120 @@ def gap(value: float, one: Compared, measure: Measure | None) -> str:
 
 def comparison_summary(one: Compared, measure: Measure | None) -> Summary:
     """What the comparison means; the pairs that differ; what was left out."""
-    tail = [f"Left out: {names.listed(list(one.left_out))}."] if one.left_out else []
+    tail = [say("Left out: {names}.", names=names.listed(list(one.left_out)))] if one.left_out else []
     return fit(f"{meaning(one, measure)}.", [*pairs(one, measure), _how_sure(one)], tail)
 
 
 def meaning(one: Compared, measure: Measure | None) -> str:
     """One sentence, without its full stop."""
-    subject = names.capital(spoken(one.outcome, measure.unit if measure is not None else None))
-    test = one.test
-    sure = test.p < LEVEL
+    who = names.column(one.outcome, measure.unit if measure is not None else None)
+    sure = one.test.p < LEVEL
     if one.kind == "labels":
-        size = "" if test.effect.value is None else f" (Cramér's V {numbers.fixed(test.effect.value, 2)})"
-        if test.effect_name != "Cramér's V" and test.effect.value is not None:
-            size = f" (odds ratio {numbers.plain(test.effect.value, 2)})"
-        if sure:
-            of = f"The mix of {spoken(one.outcome)} differs between the {names.plural(one.by)}"
-            return f"{of}{size}, more than chance makes"
-        of = f"The mix of {spoken(one.outcome)} is the same in all {names.plural(one.by)}"
-        return f"{of}, as far as chance lets one tell{size}"
+        return names.capital(_mixes(one, who, sure))
     if len(one.groups) == 2:
-        return _two(one, measure, subject, sure)
+        return names.capital(_two(one, measure, who, sure))
+    return names.capital(_several(one, measure, who, sure))
+
+
+def _mixes(one: Compared, who: Noun, sure: bool) -> str:
+    test, size = one.test, ""
+    if test.effect.value is not None:
+        size = (
+            f" (Cramér's V {numbers.fixed(test.effect.value, 2)})"
+            if test.effect_name == "Cramér's V"
+            else say(" (odds ratio {ratio})", ratio=numbers.plain(test.effect.value, 2))
+        )
+    places = {"who": who, "parts": names.plural(one.by), "size": size}
+    if sure:
+        return say("the mix of {who} differs between the {parts}{size}, more than chance makes", **places)
+    return say("the mix of {who} is the same in all {parts}, as far as chance lets one tell{size}", **places)
+
+
+def _several(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
     known = [group for group in one.groups if group.mean is not None]
-    centre = "median" if test.name == "Kruskal–Wallis test" else "mean"
+    ranks = one.test.name == "Kruskal–Wallis test"
 
     def value(group: object) -> float:
-        found = getattr(group, centre)
+        found = getattr(group, "median" if ranks else "mean")
         return float(found)
 
     top, low = max(known, key=value), min(known, key=value)
-    of = "median " if centre == "median" else ""
-    if sure:
-        return (
-            f"{of}{subject if not of else subject.lower()} differs between the {names.plural(one.by)}, more than "
-            f"chance "
-            f"makes: from {figure(value(low), one, measure)} in {low.label} to {figure(value(top), one, measure)} "
-            f"in {top.label}"
-        ).replace("median ", "Median ", 1 if of else 0)
-    return (
-        f"{subject} does not differ between the {names.plural(one.by)} by more than chance makes (from "
-        f"{figure(value(low), one, measure)} in {low.label} to {figure(value(top), one, measure)} in {top.label})"
+    places = {
+        "who": who,
+        "parts": names.plural(one.by),
+        "low": figure(value(low), one, measure),
+        "lowest": names.label(low.label),
+        "high": figure(value(top), one, measure),
+        "highest": names.label(top.label),
+    }
+    if not sure:
+        return say(
+            "{who} {who:does|do} not differ between the {parts} by more than chance makes (from {low} in {lowest} to "
+            "{high} "
+            "in {highest})",
+            **places,
+        )
+    if ranks:
+        return say(
+            "median {who} differs between the {parts}, more than chance makes: from {low} in {lowest} to {high} in "
+            "{highest}",
+            **places,
+        )
+    return say(
+        "{who} {who:differs|differ} between the {parts}, more than chance makes: from {low} in {lowest} to {high} in "
+        "{highest}",
+        **places,
     )
 
 
-def _two(one: Compared, measure: Measure | None, subject: str, sure: bool) -> str:
+def _two(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
     a, b = one.groups
     ranks = one.test.name in ("Mann–Whitney U test", "Wilcoxon signed-rank test")
     first, second = (a.median, b.median) if ranks else (a.mean, b.mean)
     assert first is not None
     assert second is not None
-    verb = "is" if one.kind == "shares" else "has a median of" if ranks else "averages"
-    told = (
-        f"{subject} {verb} {figure(first, one, measure)} in {a.label} and {figure(second, one, measure)} in {b.label}"
-    )
+    places = {
+        "who": who,
+        "first": figure(first, one, measure),
+        "a": names.label(a.label),
+        "second": figure(second, one, measure),
+        "b": names.label(b.label),
+    }
+    if one.kind == "shares":
+        told = say("{who} {who:is|are} {first} in {a} and {second} in {b}", **places)
+    elif ranks:
+        told = say("{who} {who:has|have} a median of {first} in {a} and {second} in {b}", **places)
+    else:
+        told = say("{who} {who:averages|average} {first} in {a} and {second} in {b}", **places)
     found = one.test.difference
     if found is None or found.value is None or found.low is None or found.high is None:
-        return f"{told}, {'more than chance makes' if sure else 'no more than chance makes'}"
-    ends = [numbers.signed(end, gap(end, one, measure)) for end in (found.low, found.high)]
+        return (
+            say("{told}, more than chance makes", told=told)
+            if sure
+            else say("{told}, no more than chance makes", told=told)
+        )
+    ends = {
+        "told": told,
+        "low": numbers.signed(found.low, gap(found.low, one, measure)),
+        "high": numbers.signed(found.high, gap(found.high, one, measure)),
+        "size": gap(found.value, one, measure),
+    }
     if not sure:
-        return f"{told}, no more apart than chance makes: the true difference may lie between {ends[0]} and {ends[1]}"
-    size = gap(found.value, one, measure)
-    side = "more" if found.value > 0 else "less"
-    typical = " typically" if ranks else ""
-    return f"{told}: {size} {side}{typical} (95% range {ends[0]} to {ends[1]}), which chance does not make"
+        return say(
+            "{told}, no more apart than chance makes: the true difference may lie between {low} and {high}", **ends
+        )
+    up = found.value > 0
+    if ranks:
+        return (
+            say("{told}: {size} more typically (95% range {low} to {high}), which chance does not make", **ends)
+            if up
+            else say("{told}: {size} less typically (95% range {low} to {high}), which chance does not make", **ends)
+        )
+    return (
+        say("{told}: {size} more (95% range {low} to {high}), which chance does not make", **ends)
+        if up
+        else say("{told}: {size} less (95% range {low} to {high}), which chance does not make", **ends)
+    )
 
 
 def pairs(one: Compared, measure: Measure | None) -> list[str]:
@@ -96,24 +149,28 @@ def pairs(one: Compared, measure: Measure | None) -> list[str]:
         return []
     differing = [pair for pair in one.test.pairs if pair.p < LEVEL]
     if not differing:
-        return ["No two of them differ for sure, the number of pairs allowed for."]
+        return [say("No two of them differ for sure, the number of pairs allowed for.")]
     widest = sorted(differing, key=lambda pair: (-abs(pair.difference), pair.a, pair.b))[:_MOST_PAIRS]
-    told = names.listed([_pair(pair, one, measure) for pair in widest])
     return [
-        (
-            f"{len(differing)} of {len(one.test.pairs)} pairs differ for sure, the number of pairs allowed for; widest "
-            f"apart: {told}."
+        say(
+            "{n} of {all} pairs differ for sure, the number of pairs allowed for; widest apart: {told}.",
+            n=len(differing),
+            all=len(one.test.pairs),
+            told=names.listed([_pair(pair, one, measure) for pair in widest]),
         )
     ]
 
 
 def _pair(pair: Pair, one: Compared, measure: Measure | None) -> str:
-    return f"{pair.a} and {pair.b} ({numbers.signed(pair.difference, gap(pair.difference, one, measure))})"
+    size = numbers.signed(pair.difference, gap(pair.difference, one, measure))
+    return say("{a} and {b} ({size})", a=names.label(pair.a), b=names.label(pair.b), size=size)
 
 
 def _how_sure(one: Compared) -> str:
     line = names.capital(test_line(one.test))
-    return f"{line}. It was chosen for {one.why}." if not one.why.startswith("asked") else f"{line}."
+    if one.why.startswith("asked") or not voice().english:
+        return f"{line}."
+    return say("{line}. It was chosen for {why}.", line=line, why=one.why)
 
 
 def test_line(test: Tested) -> str:
@@ -130,55 +187,75 @@ def test_line(test: Tested) -> str:
     }.get(test.name)
     parts = []
     if letter is not None and test.statistic is not None:
-        df = " and ".join(numbers.plain(value) for value in test.df)
-        parts.append(f"{letter} = {numbers.plain(test.statistic)}" + (f" on {df} degrees of freedom" if df else ""))
+        value = f"{letter} = {numbers.plain(test.statistic)}"
+        df = names.listed([numbers.plain(part) for part in test.df])
+        parts.append(say("{value} on {df} degrees of freedom", value=value, df=df) if df else value)
     parts.append(numbers.p_value(test.p))
     effect = test.effect
     told = ""
     if effect.value is not None:
-        told = f"; {test.effect_name} {numbers.plain(effect.value, 2)}"
+        told = f"; {say(test.effect_name)} {numbers.plain(effect.value, 2)}"
         if effect.low is not None and effect.high is not None:
-            told += f" (95% range {numbers.plain(effect.low, 2)} to {numbers.plain(effect.high, 2)})"
-    return f"{test.name}: {', '.join(parts)}{told}"
+            low, high = numbers.plain(effect.low, 2), numbers.plain(effect.high, 2)
+            told += f" ({say('95% range {low} to {high}', low=low, high=high)})"
+    return f"{say(test.name)}: {', '.join(parts)}{told}"
 
 
 def regression_summary(one: Regression) -> Summary:
     """What the fit tells, its strongest terms, what its residuals warn of."""
-    label = one.outcome.label
-    share = numbers.percent(100 * max(0.0, one.r2))
+    label = names.noun(one.outcome.label)
     sure = [c for c in one.coefficients if c.p < LEVEL and c.term != "intercept"]
     sure.sort(key=lambda c: -abs(c.t))
+    n = numbers.whole(one.n)
     if one.p is not None and one.p >= LEVEL:
-        first = (
-            f"The factors do not tell {label} beyond chance: R² {numbers.fixed(one.r2, 2)} on "
-            f"{numbers.whole(one.n)} rows "
-            f"({numbers.p_value(one.p)})."
+        first = say(
+            "The factors do not tell {label} beyond chance: R² {r2} on {n} rows ({p}).",
+            label=label,
+            r2=numbers.fixed(one.r2, 2),
+            n=n,
+            p=numbers.p_value(one.p),
         )
     else:
-        first = (
-            f"The fit accounts for {share} of what varies in {label} (R² {numbers.fixed(one.r2, 3)}, "
-            f"{numbers.whole(one.n)} "
-            "rows)."
+        first = say(
+            "The fit accounts for {share} of what varies in {label} (R² {r2}, {n} rows).",
+            share=numbers.percent(100 * max(0.0, one.r2)),
+            label=label,
+            r2=numbers.fixed(one.r2, 3),
+            n=n,
         )
     body = [_coefficient(c, label, one.bases) for c in sure[:3]]
     return fit(first, body, warnings(one))
 
 
-def _coefficient(one: Coefficient, label: str, bases: Sequence[str]) -> str:
-    size = numbers.signed(one.estimate, numbers.plain(abs(one.estimate)))
+def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
     ends = [numbers.signed(end, numbers.plain(abs(end))) for end in (one.low, one.high)]
+    places = {"label": label, "size": numbers.plain(abs(one.estimate)), "low": ends[0], "high": ends[1]}
     if "=" in one.term:
         column, level = one.term.split("=", 1)
-        side = "higher" if one.estimate > 0 else "lower"
-        against = next(
-            (text.split(" against ", 1)[1].rstrip(".") for text in bases if text.startswith(column)), "nought"
+        places |= {
+            "column": names.column(column),
+            "level": names.label(level),
+            "against": next(
+                (text.split(" against ", 1)[1].rstrip(".") for text in bases if text.startswith(column)), say("nought")
+            ),
+        }
+        return names.capital(
+            say(
+                "{label} {label:is|are} {size} higher where {column} is {level} than where it is {against} (95% "
+                "range {low} "
+                "to {high}).",
+                **places,
+            )
+            if one.estimate > 0
+            else say(
+                "{label} {label:is|are} {size} lower where {column} is {level} than where it is {against} (95% range "
+                "{low} "
+                "to {high}).",
+                **places,
+            )
         )
-        return (
-            f"{names.capital(label)} is {numbers.plain(abs(one.estimate))} {side} where {spoken(column)} is {level} "
-            f"than where "
-            f"it is {against} (95% range {ends[0]} to {ends[1]})."
-        )
-    return f"One more of {one.term} goes with {size} {label} (95% range {ends[0]} to {ends[1]})."
+    places["size"] = numbers.signed(one.estimate, numbers.plain(abs(one.estimate)))
+    return say("One more of {term} goes with {size} {label} (95% range {low} to {high}).", term=one.term, **places)
 
 
 def warnings(one: Regression) -> list[str]:
@@ -187,25 +264,33 @@ def warnings(one: Regression) -> list[str]:
     told = []
     if "ill-conditioned" in found:
         told.append(
-            f"The terms are so nearly combinations of each other (condition "
-            f"{found['ill-conditioned']['condition']:.1e}) that no "
-            "digit of the coefficients is to be relied on; leave some out."
+            say(
+                "The terms are so nearly combinations of each other (condition {condition}) that no digit of the "
+                "coefficients is to be relied on; leave some out.",
+                condition=f"{found['ill-conditioned']['condition']:.1e}",
+            )
         )
     if "collinear" in found:
         facts = found["collinear"]
-        vif = numbers.plain(float(facts["vif"]))
         told.append(
-            f"{facts['term']} goes so closely with other terms that its variance is {vif} times what it would be alone."
+            say(
+                "{term} goes so closely with other terms that its variance is {vif} times what it would be alone.",
+                term=facts["term"],
+                vif=numbers.plain(float(facts["vif"])),
+            )
         )
     if "spread" in found and float(found["spread"]["p"]) < 0.01:
-        told.append("Residuals spread more in some places than in others: rely on the robust errors (HC3) beside.")
+        told.append(say("Residuals spread more in some places than in others: rely on the robust errors (HC3) beside."))
     if "residuals" in found and float(found["residuals"]["p"]) < 0.001 and one.n < 200:
-        told.append("Residuals are far from normal, and rows are few: take p-values with care.")
+        told.append(say("Residuals are far from normal, and rows are few: take p-values with care."))
     if "leverage" in found and float(found["leverage"]["cook"]) > 1:
         row = int(one.outcome.table.row_numbers()[one.rows[int(found["leverage"]["row"])]])
         told.append(
-            f"Row {numbers.whole(row)} alone moves the fit (Cook's distance "
-            f"{numbers.plain(float(found['leverage']['cook']))})."
+            say(
+                "Row {row} alone moves the fit (Cook's distance {distance}).",
+                row=numbers.whole(row),
+                distance=numbers.plain(float(found["leverage"]["cook"])),
+            )
         )
     told += [f"{text[0].upper()}{text[1:]}." if not text.endswith(".") else text for text in one.left_out]
     return told
@@ -223,48 +308,73 @@ def equation(one: Regression) -> str:
 
 
 def relation_summary(one: Relation) -> Summary:
-    x, y = (spoken(column.name, column.unit) for column in (one.x, one.y))
+    x, y = (names.column(column.name, column.unit) for column in (one.x, one.y))
     r, low, high, p = one.pearson
     rho = one.spearman
-    span = f"95% range {numbers.fixed(low, 2)} to {numbers.fixed(high, 2)}"
+    places = {
+        "x": x,
+        "y": y,
+        "r": numbers.fixed(r, 2),
+        "low": numbers.fixed(low, 2),
+        "high": numbers.fixed(high, 2),
+        "n": numbers.whole(one.n),
+    }
     if rho[3] >= LEVEL and p >= LEVEL and one.bins_p >= 0.01:
-        return fit(
-            f"{names.capital(y)} and {x} do not go together beyond chance (correlation {numbers.fixed(r, 2)}, {span}, "
-            f"{numbers.whole(one.n)} rows).",
-            [],
-            [],
+        nothing = say(
+            "{y} and {x} do not go together beyond chance (correlation {r}, 95% range {low} to {high}, {n} rows).",
+            **places,
         )
-    shape = one.shape
-    how = "rises with" if rho[0] > 0 else "falls with"
-    where = ""
-    if shape.cut is not None:
-        where = f", in a step above {numbers.plain(shape.cut.at, 6)}"
-    elif shape.bend is not None:
-        at = numbers.plain(shape.bend)
-        where = {
-            "levels off": f", then levels off above about {at}",
-            "sets in": f", but only from about {at} on",
-            "turns": f" up to about {at}, then the other way",
-            "bend": f", more steeply on one side of about {at}",
-        }[shape.name]
-    if shape.name == "turns":
-        first = shape.curve[0][1]
-        near = min(shape.curve, key=lambda point: abs(point[0] - (shape.bend or 0.0)))[1]
-        how = "rises with" if near > first else "falls with"
-    body = [
-        (
-            f"On a straight line, one more of {x} goes with {numbers.signed(one.slope, numbers.plain(abs(one.slope)))} "
-            f"{y}."
-        ),
-        (
-            f"By ranks the correlation is {numbers.fixed(rho[0], 2)} ({numbers.fixed(rho[1], 2)} to "
-            f"{numbers.fixed(rho[2], 2)})."
-        ),
-        "That is no proof that the one makes the other.",
-    ]
-    return fit(
-        f"{names.capital(y)} {how} {x}{where} (correlation {numbers.fixed(r, 2)}, {span}, {numbers.whole(one.n)} "
-        f"rows).",
-        body,
-        [],
+        return fit(names.capital(nothing), [], [])
+    rises = rho[0] > 0
+    if one.shape.name == "turns":
+        curve = one.shape.curve
+        rises = min(curve, key=lambda point: abs(point[0] - (one.shape.bend or 0.0)))[1] > curve[0][1]
+    places["where"] = _bent(one)
+    first = (
+        say("{y} {y:rises|rise} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
+        if rises
+        else say("{y} {y:falls|fall} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
     )
+    slope = numbers.signed(one.slope, numbers.plain(abs(one.slope)))
+    body = [
+        say("On a straight line, one more of {x} goes with {size} {y}.", x=x, y=y, size=slope),
+        say(
+            "By ranks the correlation is {r} ({low} to {high}).",
+            r=numbers.fixed(rho[0], 2),
+            low=numbers.fixed(rho[1], 2),
+            high=numbers.fixed(rho[2], 2),
+        ),
+        say("That is no proof that the one makes the other."),
+    ]
+    return fit(names.capital(first), body, [])
+
+
+def _bent(one: Relation) -> str:
+    """How a relation departs from a straight line, with the comma before it."""
+    shape = one.shape
+    if shape.cut is not None:
+        return say(", in a step above {at}", at=numbers.trimmed(shape.cut.at))
+    if shape.bend is None:
+        return ""
+    at = numbers.plain(shape.bend)
+    if shape.name == "levels off":
+        return say(", then levels off above about {at}", at=at)
+    if shape.name == "sets in":
+        return say(", but only from about {at} on", at=at)
+    if shape.name == "turns":
+        return say(" up to about {at}, then the other way", at=at)
+    return say(", more steeply on one side of about {at}", at=at)
+
+
+#: Names of tests and effects, as results have them.
+_NAMES = (
+    mark("Welch's t test"),
+    mark("paired t test"),
+    mark("Welch's analysis of variance"),
+    mark("chi-squared test"),
+    mark("Kruskal–Wallis test"),
+    mark("Mann–Whitney U test"),
+    mark("Wilcoxon signed-rank test"),
+    mark("two-proportion z test"),
+    mark("odds ratio"),
+)

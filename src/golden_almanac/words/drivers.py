@@ -2,20 +2,30 @@
 
 from __future__ import annotations
 
-from ..core.drivers import Condition, Driver, Effect, Found, Segment
-from ..core.measures import Measure, spoken
+from collections.abc import Sequence
+
+from ..core.drivers import Condition, Driver, Effect, Factor, Found, Segment
+from ..core.measures import Measure
 from . import names, numbers
+from .languages import Noun, say, voice
+from .languages.nouns import plain
 from .summary import Summary, fit
 
 _MOST_DRIVERS, _MOST_SEGMENTS = 4, 2
 
 
-def subject(found: Found) -> str:
+def subject(found: Found) -> Noun:
     """The outcome as the subject of a sentence: "delay", "the on time rate", "revenue per passengers"."""
     measure = found.outcome.measure
     if found.outcome.yes_no:
-        return f"the {measure.label}"
-    return measure.label.removeprefix("average ") if found.outcome.kind == "number" else measure.label
+        return plain(say("the {name}", name=_outcome(measure))) if voice().english else _outcome(measure)
+    if found.outcome.kind == "number":
+        return names.noun(measure.label.removeprefix("average "))
+    return names.measure_name(measure)
+
+
+def _outcome(measure: Measure) -> Noun:
+    return names.measure_name(measure)
 
 
 def size(value: float, measure: Measure) -> str:
@@ -24,50 +34,66 @@ def size(value: float, measure: Measure) -> str:
 
 def span(low: float, high: float, measure: Measure) -> str:
     ends = [numbers.signed(end, numbers.difference(end, measure)) for end in (low, high)]
-    return f"95% range {ends[0]} to {ends[1]}"
+    return say("95% range {low} to {high}", low=ends[0], high=ends[1])
 
 
 def driver(one: Driver, found: Found) -> str:
     """The claim of a driver, without its full stop."""
     measure = found.outcome.measure
     first = one.effects[0]
-    who = names.capital(subject(found))
+    who = subject(found)
     if not one.factor.number:
-        return f"{who} is {size(first.effect, measure)} {_side(first.effect)} {_beside(one, first)}, all else equal"
-    shape = one.shape
-    name = one.factor.spoken
+        places = {"who": who, "size": size(first.effect, measure), "beside": _beside(one, first)}
+        return names.capital(
+            say("{who} {who:is|are} {size} higher {beside}, all else equal", **places)
+            if first.effect > 0
+            else say("{who} {who:is|are} {size} lower {beside}, all else equal", **places)
+        )
+    return names.capital(_numeric(one, found, who))
+
+
+def _numeric(one: Driver, found: Found, who: Noun) -> str:
+    measure, shape = found.outcome.measure, one.shape
+    name = factor_name(one.factor)
     if shape is not None and shape.cut is not None:
         cut = shape.cut
-        at = _cut(cut.at)
+        told = {"who": who, "name": name, "size": size(cut.difference, measure), "at": numbers.trimmed(cut.at)}
         return (
-            f"{who} is {size(cut.difference, measure)} {_side(cut.difference)} where {name} is above {at} than up "
-            f"to it, "
-            "all else equal"
+            say("{who} {who:is|are} {size} higher where {name} is above {at} than up to it, all else equal", **told)
+            if cut.difference > 0
+            else say("{who} {who:is|are} {size} lower where {name} is above {at} than up to it, all else equal", **told)
         )
     if shape is not None and shape.bend is not None:
-        at = numbers.plain(shape.bend)
+        bend = shape.bend
         low, high = shape.curve[0], shape.curve[-1]
-        near = min(shape.curve, key=lambda point: abs(point[0] - shape.bend))  # type: ignore[operator]
+        near = min(shape.curve, key=lambda point: abs(point[0] - bend))
         before, after = near[1] - low[1], high[1] - near[1]
+        places = {
+            "who": who,
+            "name": name,
+            "at": numbers.plain(bend),
+            "before": _went(before, measure),
+            "after": _went(after, measure),
+        }
         if shape.name == "levels off":
-            return (
-                f"{who} {_goes(before)} by {size(before, measure)} as {name} rises to about {at}, then levels off, all "
-                "else equal"
-            )
+            return say("{who} {before} as {name} rises to about {at}, then levels off, all else equal", **places)
         if shape.name == "sets in":
-            return (
-                f"{who} hardly moves with {name} up to about {at}, then {_goes(after)} by {size(after, measure)}, "
-                f"all else "
-                "equal"
-            )
-        return (
-            f"{who} {_goes(before)} by {size(before, measure)} as {name} rises to about {at}, then {_goes(after)} by "
-            f"{size(after, measure)}, all else equal"
-        )
-    step = numbers.plain(first.step or 1.0)
+            return say("{who} hardly moves with {name} up to about {at}, then {after}, all else equal", **places)
+        return say("{who} {before} as {name} rises to about {at}, then {after}, all else equal", **places)
+    first = one.effects[0]
     each = first.per_step or 0.0
     unit = f" {one.factor.unit}" if one.factor.unit else ""
-    return f"{who} is {size(each, measure)} {_side(each)} for each {step}{unit} more of {name}, all else equal"
+    told = {"who": who, "name": name, "size": size(each, measure), "step": numbers.plain(first.step or 1.0) + unit}
+    return (
+        say("{who} {who:is|are} {size} higher for each {step} more of {name}, all else equal", **told)
+        if each > 0
+        else say("{who} {who:is|are} {size} lower for each {step} more of {name}, all else equal", **told)
+    )
+
+
+def _went(value: float, measure: Measure) -> str:
+    amount = size(value, measure)
+    return say("rises by {size}", size=amount) if value > 0 else say("falls by {size}", size=amount)
 
 
 def driver_detail(one: Driver, found: Found) -> str:
@@ -75,57 +101,93 @@ def driver_detail(one: Driver, found: Found) -> str:
     measure = found.outcome.measure
     first = one.effects[0]
     told = []
+    alone = numbers.signed(first.unadjusted, size(first.unadjusted, measure))
     if not one.factor.number:
-        told.append(names.capital(span(first.low, first.high, measure)))
-        alone = numbers.signed(first.unadjusted, size(first.unadjusted, measure))
-        told[-1] += f"; by itself it is {alone}"
-        told[-1] += f", {numbers.whole(first.n)} rows with {numbers.amount(first.value or 0.0, measure)} on average."
+        told.append(
+            say(
+                "{range}; by itself it is {alone}, {n} rows with {value} on average.",
+                range=names.capital(span(first.low, first.high, measure)),
+                alone=alone,
+                n=numbers.whole(first.n),
+                value=numbers.amount(first.value or 0.0, measure),
+            )
+        )
         others = [
-            f"{names.label(effect.level)} ({numbers.signed(effect.effect, size(effect.effect, measure))})"
+            f"{level(effect)} ({numbers.signed(effect.effect, size(effect.effect, measure))})"
             for effect in one.effects[1:4]
         ]
         if others:
-            told.append(f"Also apart from the others: {names.listed(others)}.")
+            told.append(say("Also apart from the others: {told}.", told=names.listed(others)))
     else:
-        per = numbers.plain(first.per or 1.0)
-        whole = numbers.signed(first.effect, size(first.effect, measure))
         told.append(
-            f"One standard deviation ({per}) goes with {whole} on a straight line "
-            f"({span(first.low, first.high, measure)}); "
-            f"by itself {numbers.signed(first.unadjusted, size(first.unadjusted, measure))}."
+            say(
+                "One standard deviation ({step}) goes with {size} on a straight line ({range}); by itself {alone}.",
+                step=numbers.plain(first.per or 1.0),
+                size=numbers.signed(first.effect, size(first.effect, measure)),
+                range=span(first.low, first.high, measure),
+                alone=alone,
+            )
         )
         if one.shape is not None and one.shape.cut is not None:
             cut = one.shape.cut
             told.append(
-                f"{numbers.whole(cut.n_below)} rows lie up to the cut, {numbers.whole(cut.n_above)} above; "
-                f"{numbers.p_value(cut.p)} for the best of all cuts."
+                say(
+                    "{below} rows lie up to the cut, {above} above; {p} for the best of all cuts.",
+                    below=numbers.whole(cut.n_below),
+                    above=numbers.whole(cut.n_above),
+                    p=numbers.p_value(cut.p),
+                )
             )
     if first.odds_ratio is not None:
-        told.append(f"Odds ratio {numbers.plain(first.odds_ratio, 2)}.")
-    told.append(f"Shuffled, it costs {numbers.percent(100 * one.importance)} of what varies.")
+        told.append(say("Odds ratio {ratio}.", ratio=numbers.plain(first.odds_ratio, 2)))
+    told.append(say("Shuffled, it costs {share} of what varies.", share=numbers.percent(100 * one.importance)))
     return " ".join(told)
 
 
 def segment(one: Segment, found: Found) -> str:
     """The claim of a segment, without its full stop."""
     measure = found.outcome.measure
-    lift = ""
+    places = {
+        "who": subject(found),
+        "value": numbers.amount(one.value, measure),
+        "where": conditions(one),
+        "overall": numbers.amount(one.overall, measure),
+    }
+    rate = found.outcome.yes_no or found.outcome.kind == "rate"
     if one.lift is not None and (one.lift >= 1.1 or 0 < one.lift <= 0.9):
-        lift = f", {numbers.plain(one.lift, 2)} times the overall {numbers.amount(one.overall, measure)}"
+        times = numbers.plain(one.lift, 2)
+        text = (
+            say("{who} {who:is|are} {value} where {where}, {times} times the overall {overall}", times=times, **places)
+            if rate
+            else say(
+                "{who} {who:averages|average} {value} where {where}, {times} times the overall {overall}",
+                times=times,
+                **places,
+            )
+        )
     else:
-        lift = f", where it is {numbers.amount(one.overall, measure)} overall"
-    verb = "is" if found.outcome.yes_no or found.outcome.kind == "rate" else "averages"
-    return f"{names.capital(subject(found))} {verb} {numbers.amount(one.value, measure)} where {conditions(one)}{lift}"
+        text = (
+            say("{who} {who:is|are} {value} where {where}, where it is {overall} overall", **places)
+            if rate
+            else say("{who} {who:averages|average} {value} where {where}, where it is {overall} overall", **places)
+        )
+    return names.capital(text)
 
 
 def segment_detail(one: Segment, found: Found) -> str:
     measure = found.outcome.measure
     low, high = (numbers.amount(end, measure) for end in (one.low, one.high))
-    of = "rows" if found.outcome.weights is None else f"{names.weights(measure)}"
-    return (
-        f"{numbers.whole(one.n)} rows, {numbers.percent(100 * one.share)} of all {of}. On the "
-        f"{numbers.whole(one.estimate_n)} of them that took no part in finding it: "
-        f"{numbers.amount(one.estimate, measure)} (95% range {low} to {high})."
+    return say(
+        "{n} rows, {share} of all {of}. On the {unseen} of them that took no part in finding it: {value} (95% range "
+        "{low} to "
+        "{high}).",
+        n=numbers.whole(one.n),
+        share=numbers.percent(100 * one.share),
+        of=names.noun("rows") if found.outcome.weights is None else names.weights(measure),
+        unseen=numbers.whole(one.estimate_n),
+        value=numbers.amount(one.estimate, measure),
+        low=low,
+        high=high,
     )
 
 
@@ -135,14 +197,37 @@ def conditions(one: Segment) -> str:
 
 
 def condition(one: Condition) -> str:
-    name = one.factor if " of " in one.factor else spoken(one.column)
+    name = part_name(one.factor) if " of " in one.factor else names.column(one.column)
     if one.value is None:
-        return f"{name} is missing"
+        return say("{name} is missing", name=name)
     if isinstance(one.value, tuple):
-        return f"{name} is not {one.but}"
+        return say("{name} is not {value}", name=name, value=one.but)
     if one.op == "=":
-        return f"{name} is {one.value}"
-    return f"{name} is {'above' if one.op == '>' else 'at most'} {_cut(float(one.value))}"
+        return say("{name} is {value}", name=name, value=names.calendar_name(names.label(str(one.value))))
+    at = numbers.trimmed(float(one.value))
+    return (
+        say("{name} is above {at}", name=name, at=at)
+        if one.op == ">"
+        else say("{name} is at most {at}", name=name, at=at)
+    )
+
+
+def factor_name(factor: Factor) -> Noun:
+    """A factor as said: "load", "weekday of date"."""
+    return part_name(factor.spoken) if factor.part else names.noun(factor.spoken)
+
+
+def part_name(text: str) -> Noun:
+    """ "weekday of date"."""
+    part, _, column = text.partition(" of ")
+    if voice().english or not column:
+        return names.noun(text)
+    return names.noun(part).with_tail(say(" of {label}", label=names.noun(column)))
+
+
+def level(effect: Effect) -> str:
+    """A level of a factor: a label, or a month or weekday."""
+    return names.calendar_name(names.label(effect.level))
 
 
 def drivers_summary(found: Found) -> Summary:
@@ -150,54 +235,58 @@ def drivers_summary(found: Found) -> Summary:
     measure, about = found.outcome.measure, found.outcome
     told = [f"{driver(one, found)}." for one in found.drivers[:_MOST_DRIVERS]]
     slices = [
-        f"{segment(one, found)} ({numbers.percent(100 * one.share)} of all)." for one in found.segments[:_MOST_SEGMENTS]
+        say("{claim} ({share} of all).", claim=segment(one, found), share=numbers.percent(100 * one.share))
+        for one in found.segments[:_MOST_SEGMENTS]
     ]
     tail = []
     if found.unclear:
-        listed = [one.factor.spoken for one in found.unclear]
-        shown = names.listed(listed[:6]) if len(listed) <= 6 else f"{', '.join(listed[:5])} and {len(listed) - 5} more"
-        tail.append(f"No clear effect: {shown}.")
-    if found.left_out:
-        names_ = [spoken(one.factor) for one in found.left_out]
-        shown = names.listed(names_[:4]) if len(names_) <= 4 else f"{', '.join(names_[:4])} and {len(names_) - 4} more"
-        tail.append(f"Left out: {shown} (they restate the outcome or another factor, or cannot be used).")
-    tail.append("These go with the outcome; whether they cause it, the table cannot tell.")
-    if about.sampled is not None:
-        tail.append(f"All from {about.told()}.")
-    if not told:
-        nothing = (
-            f"Nothing here goes clearly with {subject(found)} ({numbers.amount(about.overall, measure)} on "
-            f"{numbers.whole(about.n)} rows): {len(found.factors)} factors were tried"
+        tail.append(
+            say("No clear effect: {names}.", names=_some([factor_name(one.factor) for one in found.unclear], 6))
         )
-        return fit(f"{nothing}.", slices, tail[:-1] if not slices else tail)
+    if found.left_out:
+        tail.append(
+            say(
+                "Left out: {names} (they restate the outcome or another factor, or cannot be used).",
+                names=_some([names.column(one.factor) for one in found.left_out], 4, 4),
+            )
+        )
+    tail.append(say("These go with the outcome; whether they cause it, the table cannot tell."))
+    if about.sampled is not None:
+        tail.append(say("All from {sample}.", sample=about.told()))
+    if not told:
+        nothing = say(
+            "Nothing here goes clearly with {who} ({value} on {n} rows): {factors} factors were tried.",
+            who=subject(found),
+            value=numbers.amount(about.overall, measure),
+            n=numbers.whole(about.n),
+            factors=len(found.factors),
+        )
+        return fit(nothing, slices, tail[:-1] if not slices else tail)
     return fit(told[0], [*told[1:], *slices], tail)
+
+
+def _some(told: Sequence[str], most: int, kept: int = 5) -> str:
+    """Names, or the first of them and how many more."""
+    if len(told) <= most:
+        return names.listed(told)
+    return say("{first} and {n} more", first=", ".join(told[:kept]), n=len(told) - kept)
 
 
 def _beside(one: Driver, effect: Effect) -> str:
     """ "with Petrel than with the other vessels"; of two labels, the other is named."""
-    word = names.plural(one.factor.column) if not one.factor.part else f"{one.factor.part}s"
+    told = level(effect)
     if one.factor.part == "weekday":
-        return f"on {effect.level}s than on other days"
+        return say("on {weekday}s than on other days", weekday=told)
     if one.factor.part == "month":
-        return f"in {effect.level} than in other months"
+        return say("in {month} than in other months", month=told)
+    if one.factor.part:
+        return say("with {label} than with the other {parts}", label=told, parts=names.plural(one.factor.part))
     if len(one.every) == 2:
         if str(effect.level) in ("yes", "no", "0", "1"):
-            yes = str(effect.level) in ("yes", "1")
-            return f"where {one.factor.spoken} is {'yes' if yes else 'no'} than where it is not"
+            name = factor_name(one.factor)
+            if str(effect.level) in ("yes", "1"):
+                return say("where {name} is yes than where it is not", name=name)
+            return say("where {name} is no than where it is not", name=name)
         other = next(known for known in one.every if known is not effect)
-        return f"with {names.label(effect.level)} than with {names.label(other.level)}"
-    return f"with {names.label(effect.level)} than with the other {word}"
-
-
-def _side(value: float) -> str:
-    return "higher" if value > 0 else "lower"
-
-
-def _goes(value: float) -> str:
-    return "rises" if value > 0 else "falls"
-
-
-def _cut(value: float) -> str:
-    """A cut point with all its digits and no noughts behind them."""
-    text = numbers.plain(value, 6)
-    return text.rstrip("0").rstrip(".") if "." in text and " " not in text else text
+        return say("with {label} than with {other}", label=told, other=level(other))
+    return say("with {label} than with the other {parts}", label=told, parts=names.plural(one.factor.column))

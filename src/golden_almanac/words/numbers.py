@@ -11,10 +11,15 @@ from math import floor, log10
 from typing import Any
 
 from ..core.measures import Measure
+from .languages import count, say, voice
 
-LOCALE = "en"
 MINUS = "−"
+#: (size, its name where one, where several, and its letters on an axis or with a currency).
 _SCALES = ((1e12, "trillion", "T"), (1e9, "billion", "bn"), (1e6, "million", "M"))
+#: Languages whose numbers of four digits are written without a mark between the thousands.
+_FOUR_TOGETHER = frozenset({"es"})
+#: Languages that write millions of a currency with letters: 1,24 M€.
+_LETTERS_BEFORE_SYMBOL = frozenset({"es", "fr"})
 #: Smaller numbers are written with a power of ten.
 _TINY = 1e-6
 _CURRENCIES = frozenset("EUR USD GBP CHF JPY".split())
@@ -34,34 +39,39 @@ def amount(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A value of a measure with its unit: 91.2% for a share, 6.0 min, €1.24 million."""
     if measure is not None and measure.share:
         return share(value)
-    return _with_unit(plain(value, digits), None if measure is None else measure.unit)
+    return _with_unit(value, digits, None if measure is None else measure.unit)
 
 
 def difference(value: float, measure: Measure | None) -> str:
     """A difference between two values of a measure, without sign: percentage points for shares."""
     if measure is not None and measure.share:
         return points(100 * value)
-    return _with_unit(plain(abs(value)), None if measure is None else measure.unit)
+    return _with_unit(abs(value), 3, None if measure is None else measure.unit)
 
 
 def percent(value: float) -> str:
     """A percentage without sign: 169%, 36%, 9.9%, 0.4%."""
     size = abs(value)
     if 0 < size < 0.05:
-        return "less than 0.1%"
-    return f"{_decimal(size, 0 if size >= 9.95 and not 95 < size < 100 else 1)}%"
+        return say("less than {size}", size=as_percent(_decimal(0.1, 1)))
+    return as_percent(_decimal(size, 0 if size >= 9.95 and not 95 < size < 100 else 1))
 
 
 def share(value: float) -> str:
     """A rate between 0 and 1 as a percentage with one decimal: 91.2%, 100%."""
-    return "100%" if value == 1 else "0%" if value == 0 else f"{fixed(100 * value, 1)}%"
+    return as_percent("100" if value == 1 else "0" if value == 0 else fixed(100 * value, 1))
 
 
 def points(value: float) -> str:
     """Percentage points without sign: 4.6 points, 0.04 points."""
     size = abs(value)
-    text = _decimal(size, 2 if 0 < size < 0.095 else 1)
-    return f"{text} point" if text == "1.0" else f"{text} points"
+    places = 2 if 0 < size < 0.095 else 1
+    return count(round(size, places), "{size} point", "{size} points", size=_decimal(size, places))
+
+
+def per_cent(value: float) -> str:
+    """A percentage with its sign: +18%, −4.6%."""
+    return signed(value, percent(value))
 
 
 def format_amount(value: float, measure: Measure | None) -> str:
@@ -89,9 +99,15 @@ def whole(value: float) -> str:
     return _decimal(value, 0)
 
 
+def trimmed(value: float, digits: int = 6) -> str:
+    """A number with all its digits and no noughts behind them, as cut points are told."""
+    text, point = plain(value, digits), _decimal(0.5, 1)[1]
+    return text.rstrip("0").rstrip(point) if point in text and text[-1:].isdigit() else text
+
+
 def p_value(p: float) -> str:
     if p < 0.0001:
-        return "p below 0.0001"
+        return say("p below {size}", size=_decimal(0.0001, 4))
     return f"p = {_decimal(p, 4 if p < 0.001 else 3)}"
 
 
@@ -102,7 +118,7 @@ def _scaled(value: float, digits: int, *, long: bool) -> str:
     for scale, word, letter in _SCALES:
         if rounded >= scale:
             text = _decimal(rounded / scale, max(0, digits - 1 - floor(log10(rounded / scale))))
-            return f"{sign}{text} {word}" if long else f"{sign}{text}{letter}"
+            return sign + (_scale(rounded / scale, text, word) if long else scale_letter(text, letter))
     if rounded == 0:
         return "0"
     if rounded < _TINY:
@@ -122,33 +138,82 @@ def _significant(size: float, digits: int) -> float:
     return float(round(Decimal(repr(float(size))), place)) if place < 300 else size
 
 
-def _with_unit(text: str, unit: str | None) -> str:
+def _scale(number: float, text: str, word: str) -> str:
+    """ "1.24 million", by the rule of number of the language."""
+    if word == "million":
+        return count(number, "{size} million", "{size} million", size=text)
+    if word == "billion":
+        return count(number, "{size} billion", "{size} billion", size=text)
+    return count(number, "{size} trillion", "{size} trillion", size=text)
+
+
+def scale_letter(text: str, letter: str) -> str:
+    """ "1.24M": a number with the letters of its scale, as on an axis."""
+    if letter == "M":
+        return say("{size}M", size=text)
+    if letter == "bn":
+        return say("{size}bn", size=text)
+    return say("{size}T", size=text) if letter else text
+
+
+def _with_unit(value: float, digits: int, unit: str | None) -> str:
+    if unit in _CURRENCIES:
+        return _money(value, digits, _currency(unit, voice().locale))
+    text = plain(value, digits)
     if unit is None:
         return text
-    if unit == "%":
-        return text + "%"
-    if unit in _CURRENCIES:
-        return _currency(unit) + text
-    return f"{text} {unit}"
+    return as_percent(text) if unit == "%" else f"{text} {unit}"
+
+
+def as_percent(text: str) -> str:
+    """A number as a percentage, by the pattern of the locale: "12%", "12 %"."""
+    return _percent_pattern(voice().locale).format(text)
 
 
 @lru_cache(maxsize=16)
-def _currency(code: str) -> str:
+def _percent_pattern(locale: str) -> str:
+    if locale == "en":
+        return "{}%"
+    pattern = _babel(locale).percent_formats[None]
+    return str(pattern.prefix[0]) + "{}" + str(pattern.suffix[0]).replace("\u202f", "\u00a0")
+
+
+def _money(value: float, digits: int, symbol: str) -> str:
+    """An amount of money: the symbol before or behind it, as the locale has it."""
+    if _symbol_first(voice().locale):
+        return symbol + plain(value, digits)
+    if voice().language in _LETTERS_BEFORE_SYMBOL:
+        text = short(value, digits)
+        return text + symbol if text[-1:].isalpha() else f"{text}\u00a0{symbol}"
+    return f"{plain(value, digits)}\u00a0{symbol}"
+
+
+@lru_cache(maxsize=16)
+def _symbol_first(locale: str) -> bool:
+    return locale == "en" or "¤" in str(_babel(locale).currency_formats["standard"].prefix[0])
+
+
+@lru_cache(maxsize=64)
+def _currency(code: str, locale: str) -> str:
     from babel.numbers import get_currency_symbol
 
-    return str(get_currency_symbol(code, locale=LOCALE))
+    return str(get_currency_symbol(code, locale=locale))
 
 
-@lru_cache(maxsize=4)
-def _babel() -> Any:
+@lru_cache(maxsize=16)
+def _babel(locale: str) -> Any:
     from babel import Locale
 
-    return Locale.parse(LOCALE)
+    return Locale.parse(locale)
 
 
 def _decimal(value: float, decimals: int) -> str:
     from babel.numbers import format_decimal
 
+    own = voice()
     exact = Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-decimals), rounding=ROUND_HALF_EVEN)
-    pattern = "#,##0" + ("." + "0" * decimals if decimals else "")
-    return str(format_decimal(exact, format=pattern, locale=_babel(), decimal_quantization=False))
+    whole_part = "0" if own.language in _FOUR_TOGETHER and abs(exact) < 10_000 else "#,##0"
+    pattern = whole_part + ("." + "0" * decimals if decimals else "")
+    text = str(format_decimal(exact, format=pattern, locale=_babel(own.locale), decimal_quantization=False))
+    # The thin space between thousands is in few fonts; the usual one looks the same.
+    return text.replace("\u202f", "\u00a0")

@@ -9,8 +9,10 @@ from typing import Any
 
 from ..core.expressions import quote_value
 from ..core.findings import Finding
-from ..core.measures import Measure, spoken
+from ..core.measures import Measure
 from . import names, numbers
+from .languages import say
+from .odd import fault
 
 #: What is better of a measure where nobody says: words of its name.
 _MORE = frozenset(
@@ -99,30 +101,39 @@ def _amount(value: float, measure: Measure | None) -> str:
 def _moved(one: Finding, source: str) -> Suggestion | None:
     """A trend or step of something that adds up: what the movement is worth a period, and where to look."""
     f, measure = one.figures, one.measure
-    if measure is None:
-        return None
-    before, after = (f["start"], f["end"]) if one.kind == "trend" else (f["before"], f["after"])
-    each = f" {names.per(names.grain(one))}" if measure.additive else ""
-    size = after - before
-    side = _side(one)
-    subject = names.of(measure, one.where)
-    worth = f"{_amount(size, measure)}{each}"
-    since = names.start(one.period) if one.period is not None else "then"
-    if not one.where.conditions:
+    if measure is None or not one.where.conditions:
         # That the whole grows or shrinks tells nobody what to do: its parts are told by themselves.
         return None
-    others = names.the_others(one.by, None, ())
+    before, after = (f["start"], f["end"]) if one.kind == "trend" else (f["before"], f["after"])
+    size, side = after - before, _side(one)
+    places = {
+        "who": names.subject(measure, one.where),
+        "worth": _amount(size, measure) + names.each(measure, names.grain(one)),
+        "since": names.since(one.period) if one.period is not None else say("since then"),
+        "before": say("before {start}", start=names.start(one.period))
+        if one.period is not None
+        else say("before then"),
+        "others": names.the_others(one.by, None, ()),
+    }
     if side == "decline" and measure.additive:
-        text = f"Find what {subject} lost since {since}, and whether it went to {others}: {worth} at stake."
+        text = say("Find what {who} lost {since}, and whether it went to {others}: {worth} at stake.", **places)
     elif side == "decline":
-        text = f"Find what made {subject} worse since {since}, in it or in what it is made of: {worth} at stake."
+        text = say("Find what made {who} worse {since}, in it or in what it is made of: {worth} at stake.", **places)
     elif side == "improvement":
-        text = f"Find what lifted {subject} since {since}, and whether {others} can do the same: it is worth {worth}."
+        text = say(
+            "Find what lifted {who} {since}, and whether {others} can do the same: it is worth {worth}.", **places
+        )
+    elif size > 0:
+        text = say("Plan for {who} at {who:its|their} new level: {worth} more than {before}.", **places)
     else:
-        text = f"Plan for {subject} at its new level: {worth} {'more' if size > 0 else 'less'} than before {since}."
-    reckoned = f"{numbers.amount(after, measure)} − {numbers.amount(before, measure)}"
+        text = say("Plan for {who} at {who:its|their} new level: {worth} less than {before}.", **places)
     return Suggestion(
-        text=text, amount=size, reckoned=reckoned, next_look=_command(source, one), finding=one.id, side=side
+        text=text,
+        amount=size,
+        reckoned=f"{numbers.amount(after, measure)} − {numbers.amount(before, measure)}",
+        next_look=_command(source, one),
+        finding=one.id,
+        side=side,
     )
 
 
@@ -134,22 +145,30 @@ def _difference(one: Finding, source: str) -> Suggestion | None:
     gap, n = float(f["gap"]), float(f["n"])
     worse = way is not None and (gap > 0) == (way == "down")
     total = gap * n
-    others = names.the_others(one.by, None, ())
-    amount = numbers.plain(abs(total)) if measure.share else _amount(total, measure)
-    what = f"{amount} {'rows' if measure.share else 'in all'}"
+    places = {
+        "label": names.where_label(one.where),
+        "others": names.the_others(one.by, None, ()),
+        "gap": _amount(gap, measure),
+        "measure": names.measure_name(measure),
+    }
     if worse:
-        text = f"Look at {one.where.label} first: were it like {others}, it would spare {what}."
+        what = (
+            say("{n} rows", n=numbers.plain(abs(total)))
+            if measure.share
+            else say("{size} in all", size=_amount(total, measure))
+        )
+        text = say("Look at {label} first: were it like {others}, it would spare {what}.", what=what, **places)
     elif way is not None:
-        text = f"Learn from {one.where.label}: {others} are {_amount(gap, measure)} behind it in {measure.label}."
+        text = say("Learn from {label}: {others} are {gap} behind it in {measure}.", **places)
     else:
-        text = f"Ask why {one.where.label} differs from {others} by {_amount(gap, measure)} in {measure.label}."
+        text = say("Ask why {label} differs from {others} by {gap} in {measure}.", **places)
     column = one.figures.get("column") or next((part.column for part in measure.parts if part.column), None)
     told = " AND ".join(f"{name} = {quote_value(label)}" for name, label in one.where.conditions)
     look = f'golden-almanac drivers {source} --outcome {column} -w "{told}"' if column else _command(source, one)
     return Suggestion(
         text=text,
         amount=total,
-        reckoned=f"{_amount(gap, measure)} × {numbers.whole(n)} rows",
+        reckoned=say("{gap} × {n} rows", gap=_amount(gap, measure), n=numbers.whole(n)),
         next_look=look,
         finding=one.id,
         side="decline" if worse else "improvement" if way is not None else "data",
@@ -159,18 +178,22 @@ def _difference(one: Finding, source: str) -> Suggestion | None:
 def _outlier(one: Finding, source: str) -> Suggestion | None:
     f = one.figures
     off = float(f["value"]) - float(f["typical"])
-    row = numbers.whole(f["row"])
     value, typical = (
         numbers.amount(f[name], one.measure if one.measure and not one.measure.share else None)
         for name in ("value", "typical")
     )
-    fault = f" ({f['fault']})" if f.get("fault") else ""
     return Suggestion(
-        text=f"Check row {row} before anything is sent: {spoken(f['column'])} {value}{fault} moves every total it "
-        "is in by "
-        f"about {numbers.plain(abs(off))}.",
+        text=say(
+            "Check row {row} before anything is sent: {name} {value}{fault} moves every total it is in by about "
+            "{size}.",
+            row=numbers.whole(f["row"]),
+            name=names.column(f["column"]),
+            value=value,
+            fault=f" ({fault(str(f['fault']))})" if f.get("fault") else "",
+            size=numbers.plain(abs(off)),
+        ),
         amount=off,
-        reckoned=f"{value} − {typical} (median)",
+        reckoned=say("{value} − {typical} (median)", value=value, typical=typical),
         next_look=f'golden-almanac check {source} --sql "SELECT * FROM source WHERE {f["column"]} = {f["value"]!r}"',
         finding=one.id,
         side="data",
@@ -182,21 +205,27 @@ def _gap(one: Finding, source: str) -> Suggestion | None:
     expected = f.get("expected_rows")
     if not expected or one.period is None:
         return None
-    who = one.where.label or spoken(str(f.get("column") or "the table"))
+    places = {
+        "who": names.where_label(one.where)
+        or (names.column(str(f["column"])) if f.get("column") else say("the table")),
+        "n": numbers.plain(expected),
+        "span": names.span_of(one.period),
+    }
     text = (
-        f"Ask whether {who} really stopped or rows are missing: {numbers.plain(expected)} rows would have come over "
-        f"{names.span_of(one.period)}."
-    )
-    if f.get("what") == "begins":
-        text = (
-            f"Set {who} apart when comparing with years before it began: at its share since, "
-            f"{numbers.plain(expected)} rows "
-            "would have come before."
+        say(
+            "Set {who} apart when comparing with years before it began: at its share since, {n} rows would have come "
+            "before.",
+            **places,
         )
+        if f.get("what") == "began"
+        else say(
+            "Ask whether {who} really stopped or rows are missing: {n} rows would have come over {span}.", **places
+        )
+    )
     return Suggestion(
         text=text,
         amount=float(expected),
-        reckoned="share of rows × rows of those periods",
+        reckoned=say("share of rows × rows of those periods"),
         next_look=f"golden-almanac check {source}",
         finding=one.id,
         side="data",
@@ -208,12 +237,21 @@ def _spike(one: Finding, source: str) -> Suggestion | None:
     if measure is None or one.period is None or f.get("expected") is None or f.get("value") is None:
         return None
     off = float(f["value"]) - float(f["expected"])
-    when = names.span_of(one.period)
-    side = "above" if off > 0 else "below"
+    places = {"who": names.subject(measure), "when": names.within(one.period), "size": _amount(off, measure)}
     text = (
-        f"Note what happened in the {names.grain(one) or 'days'} of {when}: {measure.label} {_amount(off, measure)} "
-        f"{side} what "
-        "those around it lead one to expect; leave it out of averages."
+        say(
+            "Note what happened {when}: {who} {who:was|were} {size} above what the time around it leads one to "
+            "expect; leave "
+            "it out of averages.",
+            **places,
+        )
+        if off > 0
+        else say(
+            "Note what happened {when}: {who} {who:was|were} {size} below what the time around it leads one to "
+            "expect; leave "
+            "it out of averages.",
+            **places,
+        )
     )
     return Suggestion(
         text=text,
@@ -234,12 +272,17 @@ def _season(one: Finding, source: str) -> Suggestion | None:
     high, low = profile.get(str(f["peak"])), profile.get(str(f["trough"]))
     if high is None or low is None or not low:
         return None
-    times = high / low
     return Suggestion(
-        text=f"Plan capacity by the {f['cycle']}: {f['peak']} brings {numbers.plain(times, 2)} times the "
-        f"{measure.label} of {f['trough']}.",
-        amount=times,
-        reckoned=f"{numbers.percent(100 * high)} ÷ {numbers.percent(100 * low)} of the average",
+        text=say(
+            "Plan capacity by the {cycle}: {peak} brings {times} times the {measure} of {trough}.",
+            cycle=names.grain_noun(f["cycle"]),
+            peak=names.calendar_name(str(f["peak"])),
+            trough=names.calendar_name(str(f["trough"])),
+            times=numbers.plain(high / low, 2),
+            measure=names.measure_name(measure),
+        ),
+        amount=high / low,
+        reckoned=say("{high} ÷ {low} of the average", high=numbers.percent(100 * high), low=numbers.percent(100 * low)),
         next_look=f"{_command(source, one)} --baseline year-ago",
         finding=one.id,
         side="data",
@@ -250,13 +293,18 @@ def _mix(one: Finding, source: str) -> Suggestion | None:
     f, measure = one.figures, one.measure
     if measure is None or f.get("mix") is None:
         return None
-    parts = names.plural(one.by)
     return Suggestion(
-        text=f"Report {measure.label} by {names.dimension(one.by)}, not in all: {_amount(f['mix'], measure)} of its "
-        "movement is the "
-        f"weight of the {parts}, {_amount(f['within'], measure)} what happened within them.",
+        text=say(
+            "Report {measure} by {part}, not in all: {mix} of its movement is the weight of the {parts}, {within} what "
+            "happened within them.",
+            measure=names.measure_name(measure),
+            part=names.dimension(one.by),
+            parts=names.plural(one.by),
+            mix=_amount(f["mix"], measure),
+            within=_amount(f["within"], measure),
+        ),
         amount=float(f["mix"]),
-        reckoned="midpoint weights; both parts add up to the change",
+        reckoned=say("midpoint weights; both parts add up to the change"),
         next_look=f"{_command(source, one)} -b {one.by}",
         finding=one.id,
         side=_side(one),
@@ -267,12 +315,17 @@ def _concentration(one: Finding, source: str) -> Suggestion | None:
     f, measure = one.figures, one.measure
     if measure is None or not f.get("top"):
         return None
-    top = names.listed([names.label(label) for label in f["top"][:3]])
-    share = numbers.percent(100 * f["share"])
+    places = {
+        "top": names.listed([names.label(label) for label in f["top"][:3]]),
+        "share": numbers.percent(100 * f["share"]),
+        "measure": names.measure_name(measure),
+    }
     return Suggestion(
-        text=f"Secure {top}: {share} of {measure.label} hangs on {'it' if len(f['top']) == 1 else 'them'}.",
+        text=say("Secure {top}: {share} of {measure} hangs on it.", **places)
+        if len(f["top"]) == 1
+        else say("Secure {top}: {share} of {measure} hangs on them.", **places),
         amount=float(f["share"]),
-        reckoned=f"{share} of the sum of {measure.label}",
+        reckoned=say("{share} of the sum of {measure}", **places),
         next_look=_command(source, one),
         finding=one.id,
         side="data",

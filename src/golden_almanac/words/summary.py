@@ -8,7 +8,7 @@ weightiest first, in the order of the story.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..core.changes import Explanation
@@ -17,10 +17,13 @@ from ..core.findings import Finding
 from . import caveats as told_caveats
 from . import change as why_changed
 from . import names, numbers
-from .change import change_size
+from .change import compared
+from .languages import say
+from .message import sentence
+from .stories import Story, stories
 
 #: Words of each length: a glance, a minute, a page.
-LENGTHS = {"short": 60, "standard": 120, "long": 400}
+LENGTHS = {"short": 60, "standard": 150, "long": 400}
 #: A manager reads so many words before noon.
 MOST_WORDS = LENGTHS["standard"]
 #: Stories told after the first, if the words last.
@@ -30,12 +33,13 @@ _MOST_STORIES = {"short": 4, "standard": 5, "long": 10}
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fact:
     """One sentence: its part in the story (change, expected, where, why, story, detail, watch, caveat), the ids of the
-    findings that its figures come from, and its place among the others."""
+    findings that its figures come from, its place among the others, and the story that it is told from."""
 
     text: str
     part: str = "story"
     about: tuple[str, ...] = ()
     place: float = 0.0
+    story: Story | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,21 +86,24 @@ def scan_summary(
     opening = _latest(latest, length) if latest is not None else []
     warnings = [Fact(text=told_caveats.sentence(name, facts), part="caveat") for name, facts in caveats]
     if not findings:
-        nothing = (
-            f"Nothing stands out beyond chance: {numbers.whole(tests)} tests on {numbers.whole(rows)} rows of "
-            f"{table_name} found no movement, difference, leader, odd week or wrong row that chance does not make too."
+        nothing = say(
+            "Nothing stands out beyond chance: {tests} tests on {rows} rows of {table} found no movement, difference, "
+            "leader, odd week or wrong row that chance does not make too.",
+            tests=numbers.whole(tests),
+            rows=numbers.whole(rows),
+            table=table_name,
         )
         return planned(Fact(text=nothing, part="change"), [], [*opening, *warnings], length)
-    told = list(findings[: _MOST_STORIES[length] + (not opening)])
-    first = opening[0] if opening else _story(told.pop(0), technical)
-    stories = [replace(_story(one, technical), place=place) for place, one in enumerate(told, start=1)]
-    body = [*opening[1:], *stories]
+    told = stories(findings[: _MOST_STORIES[length] + (not opening)], technical)
+    first = opening[0] if opening else _story(told.pop(0), 0)
+    body = [*opening[1:], *(_story(one, place) for place, one in enumerate(told, start=1))]
     if length == "long":
         # What stands behind a story follows it, but all stories are told before any of that.
         body += [
-            Fact(text=one.detail, part="detail", about=(one.id,), place=place + 0.5)
+            Fact(text=finding.detail, part="detail", about=(finding.id,), place=place + 0.5)
             for place, one in enumerate(told, start=1)
-            if one.detail
+            for finding in one.findings
+            if finding.detail
         ]
     return planned(first, body, warnings, length)
 
@@ -105,10 +112,9 @@ def change_summary(findings: Sequence[Finding], one: Explanation, length: str = 
     """The summary of an explained change: its finding first, then those of the slices named."""
     check_length(length)
     known = list(dict.fromkeys(note for finding in findings for note in finding.notes))[:2]
-    tail = [Fact(text=f"Known of that time: {'; '.join(known)}.", part="watch")] if known else []
+    tail = [Fact(text=say("Known of that time: {notes}.", notes="; ".join(known)), part="watch")] if known else []
     if one.cut_days is not None:
-        days = f"The period is unfinished, so both sides count its first {one.cut_days} days only."
-        tail.append(Fact(text=days, part="caveat"))
+        tail.append(Fact(text=why_changed.counted_days(one.cut_days), part="caveat"))
     ids = tuple(finding.id for finding in findings)
     body = [Fact(text=text, part="why", about=ids) for text in why_changed.paragraph(one)]
     if length == "long":
@@ -138,10 +144,28 @@ def planned(first: Fact, body: Sequence[Fact], tail: Sequence[Fact], length: str
     every = [*kept, *(fact for fact in tail if fact.text not in seen)]
     return Summary(
         headline=first.text,
-        text=" ".join(fact.text for fact in every),
+        text=_flowing(first, every),
         bullets=tuple(fact.text for fact in every),
         facts=(first, *every),
     )
+
+
+def _flowing(first: Fact, every: Sequence[Fact]) -> str:
+    """The facts as a paragraph: each sentence knows what the one before was about. As bullets each stands by itself."""
+    before = first.story.findings[-1] if first.story is not None else None
+    contrasted, told = False, []
+    for fact in every:
+        text = fact.text
+        if fact.part == "story" and fact.story is not None and before is not None:
+            text, against = fact.story.following(before, contrasted)
+            contrasted = contrasted or against
+        told.append(text)
+        if fact.part == "story":
+            before = fact.story.findings[0] if fact.story is not None else None
+        elif fact.part not in ("expected", "detail"):
+            # A sentence on something else stands between: what follows names its subject again.
+            before = None
+    return " ".join(told)
 
 
 def fit(headline: str, body: list[str], tail: list[str], length: str = "standard") -> Summary:
@@ -154,13 +178,9 @@ def fit(headline: str, body: list[str], tail: list[str], length: str = "standard
     )
 
 
-def _story(one: Finding, technical: bool) -> Fact:
-    text = one.headline
-    if technical:
-        sure = numbers.p_value(one.test.p)
-        rows = one.figures.get("n")
-        text = f"{text.rstrip('.')} ({sure}{f', {numbers.whole(rows)} rows' if rows else ''})."
-    return Fact(text=text, part="story", about=(one.id,))
+def _story(one: Story, place: int) -> Fact:
+    about = tuple(finding.id for finding in one.findings)
+    return Fact(text=one.text, part="story", about=about, place=place, story=one)
 
 
 def _latest(one: Explanation, length: str) -> list[Fact]:
@@ -173,16 +193,23 @@ def _latest(one: Explanation, length: str) -> list[Fact]:
         test=Test(name="", statistic=None, p=1.0),
         score=Score(total=0, strength=0, reach=0, confidence=0),
     )
-    value = numbers.amount(one.value, one.measure)
-    name = names.capital(names.measure_name(one.measure))
-    first = (
-        f"{name} {names.was(one.measure)} {value} {names.within(one.period)}, "
-        f"{change_size(bare)} {names.period(one.baseline)}."
+    first = say(
+        "{who} {who:was|were} {value} {when}, {compared}.",
+        who=names.subject(one.measure),
+        value=numbers.amount(one.value, one.measure),
+        when=names.within(one.period),
+        compared=compared(bare, names.period(one.baseline)),
     )
+    first = sentence(first)
     told = [("change", [first]), ("expected", why_changed.usual(one)), ("where", why_changed.where(one))]
     if length == "long":
         told += [
             ("why", [*why_changed.reversal(one), *why_changed.through(one), *why_changed.made_of(one)]),
             ("why", [*why_changed.against(one), *why_changed.next_look(one)]),
         ]
-    return [Fact(text=text, part=part, about=(bare.id,)) for part, texts in told for text in texts]
+    whole = Story(text=first, findings=(bare,))
+    return [
+        Fact(text=text, part=part, about=(bare.id,), story=whole if part == "change" else None)
+        for part, texts in told
+        for text in texts
+    ]

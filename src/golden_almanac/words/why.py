@@ -6,6 +6,7 @@ from typing import Any
 
 from ..core.findings import Finding
 from . import names, numbers
+from .languages import say
 
 #: A part that makes at least so much of a change is called the whole of it.
 _NEARLY_ALL, _MOST = 0.85, 0.5
@@ -22,42 +23,64 @@ def why(finding: Finding) -> str:
 def _mix(finding: Finding, facts: dict[str, Any]) -> str:
     share = facts["mix"] / facts["change"]
     lead = facts["lead"]
-    word = names.dimension(facts["by"])
-    rows = f"{_label(lead['label'])} ({numbers.amount(lead['own'], finding.measure)}) went from "
-    rows += f"{numbers.percent(100 * lead['weight_before'])} to {numbers.percent(100 * lead['weight_now'])} of the "
-    rows += names.weights(finding.measure)
-    verb = "fall" if facts["change"] < 0 else "rise"
+    rows = say(
+        "{label} ({value}) went from {before} to {now} of the {weights}",
+        label=names.label(lead["label"]),
+        value=numbers.amount(lead["own"], finding.measure),
+        before=numbers.percent(100 * lead["weight_before"]),
+        now=numbers.percent(100 * lead["weight_now"]),
+        weights=names.weights(finding.measure),
+    )
+    places = {"part": names.dimension(facts["by"]), "parts": names.plural(facts["by"]), "rows": rows}
+    down = facts["change"] < 0
     if share >= _NEARLY_ALL:
-        worse = "falling" if facts["change"] < 0 else "rising"
         within = numbers.percent(max(0.0, 100 * (1 - share)))
-        own = f"the {names.plural(facts['by'])} taken one by one account for {within}"
-        return f"The {verb} is one of mix, not of any {word} {worse}: {rows}; {own}."
+        return (
+            say(
+                "The fall is one of mix, not of any {part} falling: {rows}; the {parts} taken one by one account for "
+                "{within}.",
+                within=within,
+                **places,
+            )
+            if down
+            else say(
+                "The rise is one of mix, not of any {part} rising: {rows}; the {parts} taken one by one account for "
+                "{within}.",
+                within=within,
+                **places,
+            )
+        )
     if share >= _MOST:
-        return f"{numbers.percent(100 * share)} of the {verb} is mix between {names.plural(facts['by'])}: {rows}."
+        size = numbers.percent(100 * share)
+        return (
+            say("{size} of the fall is mix between {parts}: {rows}.", size=size, **places)
+            if down
+            else say("{size} of the rise is mix between {parts}: {rows}.", size=size, **places)
+        )
     return ""
 
 
 def _volume(finding: Finding, facts: dict[str, Any]) -> str:
-    whole = facts["change"]
-    volume = facts["volume"] / whole
-    verb = "rise" if whole > 0 else "fall"
-    more = "more" if whole > 0 else "fewer"
-    name = names.measure_name(finding.measure)
-    if volume >= _NEARLY_ALL:
-        return f"The {verb} went with {more} rows ({_rows(facts)}), not with {name} per row."
-    if volume <= 1 - _NEARLY_ALL:
-        size = "more" if whole > 0 else "less"
-        return f"The {verb} went with {size} {name} per row, not with the number of rows ({_rows(facts)})."
-    return (
-        f"{names.capital(more)} rows ({_rows(facts)}) account for {numbers.percent(100 * volume)} of the {verb}, "
-        f"{name} per row for the rest."
-    )
-
-
-def _rows(facts: dict[str, Any]) -> str:
+    volume, up = facts["volume"] / facts["change"], facts["change"] > 0
     pct = 100 * (facts["rows"] / facts["rows_before"] - 1)
-    return numbers.signed(pct, numbers.percent(pct))
-
-
-def _label(label: str | None) -> str:
-    return "(no value)" if label is None else label
+    places = {"name": names.measure_name(finding.measure), "rows": numbers.per_cent(pct)}
+    if volume >= _NEARLY_ALL:
+        return (
+            say("The rise went with more rows ({rows}), not with {name} per row.", **places)
+            if up
+            else say("The fall went with fewer rows ({rows}), not with {name} per row.", **places)
+        )
+    if volume <= 1 - _NEARLY_ALL:
+        return (
+            say("The rise went with more {name} per row, not with the number of rows ({rows}).", **places)
+            if up
+            else say("The fall went with less {name} per row, not with the number of rows ({rows}).", **places)
+        )
+    size = numbers.percent(100 * volume)
+    return (
+        say("More rows ({rows}) account for {size} of the rise, {name} per row for the rest.", size=size, **places)
+        if up
+        else say(
+            "Fewer rows ({rows}) account for {size} of the fall, {name} per row for the rest.", size=size, **places
+        )
+    )

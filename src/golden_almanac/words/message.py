@@ -1,0 +1,53 @@
+"""A message: what a finding says, taken apart, before it becomes sentences.
+
+Every kind of finding is first planned as a message; sentences are made of messages in one place, so that a headline is
+always the claim with its contrast, and what follows always goes evidence, qualification, context.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.findings import Finding
+from . import numbers
+from .languages import say
+from .names import capital
+
+#: A claim that chance would make so often among all tests is told with that said.
+THIN = 0.008
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Message:
+    """`claim` is a clause with its number; `contrast` what stood against it, with the comma before it; `evidence` what
+    the claim rests on; `qualification` how far it holds; `context` why, as far as the columns tell. All are in the
+    current language; evidence, qualification and context are sentences, and may be empty."""
+
+    claim: str
+    contrast: str = ""
+    evidence: str = ""
+    qualification: str = ""
+    context: str = ""
+
+    @property
+    def headline(self) -> str:
+        return sentence(self.claim + self.contrast)
+
+    @property
+    def detail(self) -> str:
+        said = (self.evidence, self.context, self.qualification)
+        return " ".join(capital(sentence) for sentence in said if sentence)
+
+
+def sentence(text: str) -> str:
+    """A clause as a sentence: a capital letter at its start, one full stop at its end."""
+    text = capital(" ".join(text.split(" ")).strip(" "))
+    return text if text.endswith(".") else f"{text}."
+
+
+def hedge(finding: Finding) -> str:
+    """How far a claim holds, tied to the strength of its evidence: nothing where chance is as good as ruled out."""
+    q = finding.test.q
+    if q is None or q < THIN:
+        return ""
+    return say("The evidence is thin: about {size} of such claims are chance.", size=numbers.percent(100 * q))
