@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from .analyses.repairs import aside_bytes, table_repairs
     from .analyses.report import Report, report
     from .analyses.scan import Scan, finding_floors, finding_kinds, scan
+    from .analyses.voices import speaking
     from .core.errors import (
         AlmanacError,
         BudgetError,
@@ -51,6 +52,7 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 
 _HOMES = {
+    "speaking": "analyses.voices",
     "Calendar": "core.tables",
     "BudgetError": "core.errors",
     "JoinError": "core.errors",
@@ -165,6 +167,7 @@ __all__ = [
     "relate",
     "report",
     "scan",
+    "speaking",
     "table_bytes",
     "table_repairs",
     "write_demo",

@@ -174,7 +174,7 @@ def test_missing_periods_are_gaps_not_noughts() -> None:
     frame = frame[(frame["date"] < "2023-04-01") | (frame["date"] > "2023-04-30")]
     scan = ga.scan(frame, measures=["sum(amount)"], kinds=["trend", "seasonality", "shift"])
     assert all(not np.isclose(f.candidate.series["own"], 0).any() for f in scan.findings if "own" in f.candidate.series)
-    assert any("hold no rows" in text for text in scan.caveats())
+    assert any("holds no rows" in text for text in scan.caveats())
 
 
 @pytest.mark.parametrize(

@@ -1,4 +1,7 @@
-"""Every phrase that the code says, read from its source; `python -m tests.words.phrases de` prints what a catalogue lacks."""
+"""Every phrase that the code says, read from its source.
+
+`python -m tests.words.phrases de` prints what a catalogue lacks.
+"""
 
 from __future__ import annotations
 
@@ -36,4 +39,4 @@ if __name__ == "__main__":
         known = catalogue(language)
         for context, text, many in sorted(phrases(), key=lambda one: (one[1], one[0] or "")):
             if not known.get((context, text)):
-                print(repr((context, text, many)))
+                sys.stdout.write(f"{(context, text, many)!r}\n")

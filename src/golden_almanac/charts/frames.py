@@ -11,6 +11,7 @@ import numpy as np
 from ..core.errors import ColumnError, RequestError
 from ..core.series.regression import Floats
 from ..words.languages import say
+from .chart import other
 
 #: More rows or labels than this are put together as "other", or said to be left out.
 MOST = 12
@@ -131,5 +132,5 @@ def folded(labels: list[str], values: Floats, most: int) -> tuple[list[str], Flo
         return labels, values
     order = np.argsort(-np.nansum(np.abs(values), axis=1), kind="stable")
     kept, rest = sorted(order[: most - 1].tolist()), order[most - 1 :]
-    other = np.nansum(values[rest], axis=0)
-    return [*(labels[i] for i in kept), other(int(rest.size))], np.vstack([values[kept], other])
+    together = np.nansum(values[rest], axis=0)
+    return [*(labels[i] for i in kept), other(int(rest.size))], np.vstack([values[kept], together])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -46,7 +47,7 @@ Ask = Annotated[
 Links = Annotated[bool, typer.Option("--links", help="Show the tables of the source and the keys between them.")]
 
 
-@reads
+@partial(reads, says=False)
 def check(
     opening: Opening,
     sql: Sql = None,

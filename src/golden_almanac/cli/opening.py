@@ -54,6 +54,17 @@ def _reading(
     """Never called: its parameters are the options."""
 
 
+def _saying(
+    locale: Annotated[
+        Text, _option("--locale", "LOCALE", "The language of the findings: en, de, es, fr; with a territory: de_AT.")
+    ] = None,
+    call: Annotated[
+        Texts, _option("--call", "NAME=WORD", 'What to call a column or label: "load=Auslastung, f". May be repeated.')
+    ] = None,
+) -> None:
+    """Never called: its parameters are the options."""
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Opening:
     """A source, and how it is to be read."""
@@ -72,16 +83,28 @@ class Opening:
         return made
 
 
-def reads(command: Callable[..., None]) -> Callable[..., None]:
-    """A command whose parameter `opening` comes from the source and the options above."""
-    own, more = inspect.signature(command), inspect.signature(_reading).parameters
+def reads(command: Callable[..., None], *, says: bool = True) -> Callable[..., None]:
+    """A command whose parameter `opening` comes from the source and the options above; with `says` it tells findings,
+    in a language that may be chosen."""
+    own = inspect.signature(command)
+    more = dict(inspect.signature(_reading).parameters)
+    if says:
+        more |= inspect.signature(_saying).parameters
 
     @wraps(command)
     def run(**given: Any) -> None:
         told = {name: given.pop(name) for name in more}
-        command(opening=_opening(given.pop("source"), told), **given)
+        if told.get("locale") is None and not told.get("call"):
+            command(opening=_opening(given.pop("source"), told), **given)
+            return
+        import golden_almanac as ga
+
+        names = pairs("--call", told["call"], 'a name and a word, such as "load=Auslastung, f"')
+        with ga.speaking(told["locale"] or "en", names):
+            command(opening=_opening(given.pop("source"), told), **given)
 
     hints = get_type_hints(command, include_extras=True) | get_type_hints(_reading, include_extras=True)
+    hints |= get_type_hints(_saying, include_extras=True)
     hints["source"] = Source
     first = inspect.Parameter("source", inspect.Parameter.POSITIONAL_OR_KEYWORD)
     parameters = [first, *(one for one in own.parameters.values() if one.name != "opening"), *more.values()]

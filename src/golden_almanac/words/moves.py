@@ -6,7 +6,7 @@ from ..core.findings import Finding
 from ..core.tables import Period
 from . import names, numbers
 from .languages import Noun, say
-from .message import Message
+from .message import Message, sentence
 
 # --- trend -------------------------------------------------------------------------------------
 
@@ -118,7 +118,7 @@ def _trend_evidence(finding: Finding) -> str:
             if f["windows"]["same_months"]
             else say("; the fitted line runs from {start} to {end}", start=start, end=end)
         )
-    return text + "."
+    return sentence(text)
 
 
 # --- shift -------------------------------------------------------------------------------------

@@ -110,8 +110,8 @@ _told_of: ContextVar[tuple[Measure | None, Slice] | None] = ContextVar("told_of"
 
 @contextmanager
 def told_of(measure: Measure | None, where: Slice) -> Iterator[None]:
-    """Inside, what the sentence before was about is not named again: the same measure of the same slice is "it", another
-    measure of the same slice is "passengers there"."""
+    """Inside, what the sentence before was about is not named again: the same measure of the same slice is "it",
+    another measure of the same slice is "passengers there"."""
     token = _told_of.set((measure, where))
     try:
         yield

@@ -1,5 +1,5 @@
-"""From findings to the sentences of a summary: what belongs together is joined, what was just named is "it" or "there", and
-what went the other way is set against what came before. The same findings always give the same sentences."""
+"""From findings to the sentences of a summary: what belongs together is joined, what was just named is "it" or "there",
+and what went the other way is set against what came before. The same findings always give the same sentences."""
 
 from __future__ import annotations
 

@@ -18,9 +18,29 @@ NAMES = (
     mark("rows expected where none are, by those of the other periods and their spread"),
     mark("rows expected where none are, by the label's usual share and its spread"),
     mark("values expected where none are, by the usual share of filled rows"),
+    mark("one-bend regression, autoregressive, weighed against the series in other orders"),
+    mark("ranks within each week (Friedman, F of Iman and Davenport)"),
+    mark("ranks within each month (Friedman, F of Iman and Davenport)"),
+    mark("t over pairs of periods: the whole's change, and what of it goes through the weights"),
+    mark("the last periods off the path of those before, autoregressive, weighed against the series in other orders"),
+    mark("normal scores within periods, and t over periods"),
+    mark("t over periods: the share of the top tenth of the rows against half"),
+    mark("surprise against earlier comparisons of the same kind"),
+    mark("surprise against the forecast made before"),
+    mark("change against the spread of the rows"),
+    mark("excess over the rest, against the spread of the rows, times the slices looked at"),
+    mark("normal scores within weeks, groups taken out, and t over periods"),
+    mark("binomial: values on round numbers against an even share"),
+    mark("a peak's count against the valley's, times their choices"),
 )
+#: What the core says behind the name of a test that was made on a sample.
+_SAMPLE = ", the scores of an even sample of "
 
 
 def spoken(name: str) -> str:
     """The name of a test in the current language; one that no catalogue knows stays in English."""
-    return say(name.replace("{", "").replace("}", ""))
+    test, mark_, rows = name.partition(_SAMPLE)
+    told = say(test.replace("{", "").replace("}", ""))
+    if not mark_:
+        return told
+    return told + say(", the scores of an even sample of {n} rows", n=rows.removesuffix(" rows"))
