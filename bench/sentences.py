@@ -1,4 +1,5 @@
-"""python -m bench.sentences: fifty varied findings with their words, as docs/sentences.md, for a person to read."""
+"""python -m bench.sentences: fifty varied findings with their words (docs/sentences.md), and the summary of the demo in
+three lengths and four languages (docs/summaries.md), for a person to read."""
 
 from __future__ import annotations
 
@@ -38,7 +39,24 @@ def main() -> None:
                 lines += [f"- **{kind}.** {headline} {detail}".replace("$", "\\$")]
                 left -= 1
     Path("docs/sentences.md").write_text("\n".join(lines) + "\n", encoding="utf-8")
+    summaries(ga.scan(table))
     print(f"{50 - left} sentences")
+
+
+def summaries(scan: ga.Scan) -> None:
+    """The demo's summary in every length and language."""
+    lines = [
+        "# The demo's summary",
+        "",
+        "In three lengths and four languages, as `python -m bench.sentences` writes it.",
+        "",
+    ]
+    for locale, language in (("en", "English"), ("de", "Deutsch"), ("es", "Español"), ("fr", "Français")):
+        told = scan.in_language(locale)
+        for length in ("short", "standard", "long"):
+            made = told.summary(length)
+            lines += [f"## {language}, {length}", "", f"**{made.headline}**", "", made.text, ""]
+    Path("docs/summaries.md").write_text("\n".join(lines), encoding="utf-8")
 
 
 if __name__ == "__main__":

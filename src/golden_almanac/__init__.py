@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from .analyses.report import Report, report
     from .analyses.scan import Scan, finding_floors, finding_kinds, scan
     from .analyses.voices import speaking
+    from .charts.palette import Palette
     from .core.errors import (
         AlmanacError,
         BudgetError,
@@ -52,6 +53,7 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 
 _HOMES = {
+    "Palette": "charts.palette",
     "speaking": "analyses.voices",
     "Calendar": "core.tables",
     "BudgetError": "core.errors",
@@ -127,6 +129,7 @@ __all__ = [
     "Note",
     "OutcomeModel",
     "OutputError",
+    "Palette",
     "PeriodError",
     "Question",
     "Readiness",

@@ -25,7 +25,7 @@ from .heads import caveat_sentences, change_head, live_name, live_of
 from .notes import as_notes
 from .reading import read
 from .report import Report
-from .voices import in_voice, voiced
+from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -150,6 +150,7 @@ class Change:
         return tuple(chart for chart in made if chart is not None)
 
     @in_voice
+    @in_one_palette
     def report(self, title: str | None = None) -> Report:
         """The change as a report, ready to publish."""
         from ..reports import change_report

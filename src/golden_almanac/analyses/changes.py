@@ -17,7 +17,7 @@ from .explained import explained
 from .heads import change_head
 from .notes import as_notes
 from .report import Report
-from .voices import in_voice, voiced
+from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -103,6 +103,7 @@ class Changes:
         }
 
     @in_voice
+    @in_one_palette
     def report(self, title: str | None = None) -> Report:
         """The changes as one report: the story, a key figure for each, a section for each."""
         from ..reports import changes_report

@@ -19,7 +19,7 @@ from ..words import comparing as said
 from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
-from .voices import in_voice, voiced
+from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -117,6 +117,7 @@ class Comparison:
         return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
 
     @in_voice
+    @in_one_palette
     def report(self, title: str | None = None) -> Report:
         from ..reports.analyses import comparison_report
 

@@ -9,6 +9,7 @@ from ..charts import Chart
 from ..charts.drawn import draw_frame
 from ..charts.frames import Wishes
 from ..charts.kinds import DRAWN
+from ..charts.palette import Palette
 from .reading import read
 from .voices import voiced
 
@@ -26,7 +27,7 @@ def draw(
     by: str | None = None,
     order: str = "value",
     most: int = 12,
-    colours: Mapping[str, str] | None = None,
+    colours: Mapping[str, str] | Palette | None = None,
     unit: str = "",
     highlight: Sequence[str] | str | None = None,
     references: Mapping[str, float] | None = None,
@@ -52,13 +53,14 @@ def draw(
     order, most
         value, label or given; how many categories are drawn, the rest being "other (n)".
     colours, unit, highlight
-        `{"Outer Bar": "#1F5F99"}`; what follows each number; labels to set off, or "above average".
+        `{"Outer Bar": "#1F5F99"}`, or a `Palette`, which gives a label the same colour in every chart it is handed to;
+        what follows each number; labels to set off, or "above average".
     references, events
         Reference lines by name (`{"target": 90}`) and events along the axis (`{"2025-03": "dry dock"}`).
     size
         Inches, wide and high.
     partial_last, forecast_from
-        The last place is unfinished (drawn hollow); the place from which a line is a forecast (drawn dashed).
+        The last place is unfinished (drawn hollow, bars hatched); the place from which a line is a forecast (dashed).
 
     What cannot be drawn (no rows, a single point, nothing but missing figures) becomes a sentence in place of a chart.
 

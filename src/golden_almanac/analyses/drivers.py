@@ -19,7 +19,7 @@ from ..words import numbers
 from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
-from .voices import in_voice, voiced
+from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -134,6 +134,7 @@ class Drivers:
         return made
 
     @in_voice
+    @in_one_palette
     def report(self, title: str | None = None) -> Report:
         from ..reports.drivers import drivers_report
 

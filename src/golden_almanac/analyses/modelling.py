@@ -26,7 +26,7 @@ from ..words import modelling as said
 from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
-from .voices import in_voice, voiced
+from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -142,6 +142,7 @@ class OutcomeModel:
         return charts.draw_calibration(self.model, self._chosen(), said.calibrated(self._chosen()))
 
     @in_voice
+    @in_one_palette
     def report(self, title: str | None = None) -> Report:
         from ..reports.analyses import model_report
 

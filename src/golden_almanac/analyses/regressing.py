@@ -18,7 +18,7 @@ from ..words import comparing as said
 from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
-from .voices import in_voice, voiced
+from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -106,6 +106,7 @@ class Regressed:
         return charts.draw_regression(self.result, kind, self.headline.rstrip("."))
 
     @in_voice
+    @in_one_palette
     def report(self, title: str | None = None) -> Report:
         from ..reports.analyses import regression_report
 

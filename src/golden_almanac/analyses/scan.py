@@ -26,7 +26,7 @@ from .heads import caveat_sentences, live_name, live_of, request_head, table_hea
 from .notes import as_notes
 from .reading import read
 from .report import Report
-from .voices import in_voice, voiced
+from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -181,6 +181,7 @@ class Scan:
         return self.findings[0].chart()
 
     @in_voice
+    @in_one_palette
     def report(
         self, title: str | None = None, progress: Callable[[str], None] = lambda _: None, *, switch: str | None = None
     ) -> Report:

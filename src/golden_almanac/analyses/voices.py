@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from functools import wraps
 from typing import Concatenate, ParamSpec, Protocol, TypeVar
 
+from ..charts.palette import Palette, shared, sharing
 from ..words.languages import Voice, voice_of
 from ..words.languages import speaking as spoken_by
 
@@ -45,6 +46,17 @@ def voiced(function: Callable[P, R]) -> Callable[P, R]:
             return function(*args, **kwargs)
 
     return said
+
+
+def in_one_palette(method: Callable[P, R]) -> Callable[P, R]:
+    """A method that draws several charts: a label has one colour in all of them."""
+
+    @wraps(method)
+    def drawn(*args: P.args, **kwargs: P.kwargs) -> R:
+        with sharing(shared() or Palette()):
+            return method(*args, **kwargs)
+
+    return drawn
 
 
 @contextmanager

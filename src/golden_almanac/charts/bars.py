@@ -10,6 +10,7 @@ from ..core.measures import Measure
 from ..words import numbers
 from . import theme
 from .chart import Chart, clip, described, more_left_out, other, titled
+from .palette import by_hand
 from .scales import short
 
 #: More bars than this fold into "other".
@@ -35,12 +36,13 @@ def bars(
     most: int = _MOST_BARS,
     suffix: str = "",
     percent: bool = False,
+    hatched: Collection[str] = (),
 ) -> Chart:
     """Horizontal bars, largest first unless `order` is False; labels and numbers stand on the marks.
 
-    `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −; `suffix`
-    follows each number, `percent` says that they are percentages. Past ten labels
-    the rest are one bar "other (n)" where values add up, and are left out, and counted, where not.
+    `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −; `suffix` follows each number,
+    `percent` says that they are percentages; `hatched` are labels of what is unfinished.
+    Past ten labels the rest are one bar "other (n)" where values add up, and are left out, and counted, where not.
     """
     import pandas as pd
 
@@ -69,8 +71,11 @@ def bars(
     axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom))
     places = np.arange(len(rows))[::-1]
     sizes = np.array([row[1] for row in rows], dtype=float)
-    colours = [theme.ACCENT if row[0] in marked else theme.CONTEXT for row in rows]
-    axes.barh(places, sizes, height=0.62, color=colours, zorder=3)
+    colours = [by_hand(row[0]) or (theme.ACCENT if row[0] in marked else theme.CONTEXT) for row in rows]
+    drawn = axes.barh(places, sizes, height=0.62, color=colours, zorder=3)
+    for bar, row in zip(drawn, rows, strict=True):
+        if row[0] in hatched:
+            bar.set(hatch="////", edgecolor=theme.PAPER, linewidth=0)
     if errors is not None:
         axes.errorbar(
             sizes,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -39,7 +40,7 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     ]
     if up and down:
         parts.insert(1, say("up {up}, down {down}", up=_size(one, up), down=_size(one, down)))
-    return bars(
+    drawn = bars(
         name=f"change-{breakdown.by}",
         title=headline,
         measure=one.measure,
@@ -53,11 +54,32 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
         order=False,
         signed=True,
     )
+    return replace(drawn, figures=_figures(one))
 
 
 def draw_change_as(kind: str, one: Explanation, headline: str, by: str | None) -> Chart | None:
     """One of the charts of a change; None where there is nothing of the kind to draw."""
-    return _DRAWERS[kind](one, headline, by)
+    chart = _DRAWERS[kind](one, headline, by)
+    return None if chart is None else replace(chart, figures=_figures(one))
+
+
+def _figures(one: Explanation) -> tuple[float, ...]:
+    """What the title of a chart of a change may say beside what is drawn."""
+    found = [one.value, one.before, one.change, one.change_pct]
+    for by in (one.usual, one.chance):
+        found += [] if by is None else [by.change, by.low, by.high]
+    if one.factors is not None:
+        factors = one.factors
+        found += [change for _, change in factors.parts]
+        found += [factors.volume_now, factors.volume_before, factors.price_now, factors.price_before]
+    found += [value for part in one.bridge or () for value in (part.change, part.value, part.before)]
+    for part in one.named:
+        found += [part.told, part.excess, part.value, part.baseline, part.weight_now, part.weight_before]
+    for breakdown in one.breakdowns:
+        found += [breakdown.mix, one.change - breakdown.mix]
+        found += [contribution.share for contribution in breakdown.contributions]
+    found += [one.smallest.rest_before, one.smallest.rest_now]
+    return tuple(float(value) for value in found if value is not None and np.isfinite(value))
 
 
 def _bridge(one: Explanation, headline: str, by: str | None) -> Chart | None:

@@ -26,7 +26,8 @@ TITLE, LINE = "title", 0.27
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Chart:
     """A finished chart. `alternative` is the text for screen readers; `data` what was drawn; `kind` is bars or
-    line where an office program can draw the same from the data, else ""."""
+    line where an office program can draw the same from the data, else ""; `figures` those of the finding that it shows,
+    beside what was drawn."""
 
     name: str
     figure: Figure
@@ -35,55 +36,56 @@ class Chart:
     subtitle: str
     alternative: str
     kind: str = ""
+    figures: tuple[float, ...] = ()
 
-    def png(self, *, title: bool = True) -> bytes:
-        """The chart as PNG, the same bytes on every run; without `title` for places where the claim stands above it."""
+    def png(self, *, title: bool = True, dark: bool = False) -> bytes:
+        """The chart as PNG, the same bytes on every run.
+
+        Without `title` for places where the claim stands above it; `dark` for dark paper.
+        """
+        buffer = io.BytesIO()
+        self._save(
+            buffer, title=title, dark=dark, shaped=True, format="png", dpi=theme.DPI, metadata={"Software": None}
+        )
+        return buffer.getvalue()
+
+    def svg(self, *, text: bool = False, title: bool = True, dark: bool = False) -> str:
+        """The chart as SVG, the same bytes on every run.
+
+        `text` keeps letters as text, which needs the house fonts where it is shown; without `title` the
+        title is cut off, for places where the claim already stands above the chart; `dark` for dark paper.
+        """
+        from matplotlib import rc_context
+
+        buffer = io.StringIO()
+        with rc_context({"svg.hashsalt": self.name, "svg.fonttype": "none" if text else "path"}):
+            self._save(
+                buffer,
+                title=title,
+                dark=dark,
+                # What shows letters as text puts them in order by itself.
+                shaped=not text,
+                format="svg",
+                metadata={"Date": None, "Creator": None},
+            )
+        return buffer.getvalue()
+
+    def _save(self, buffer: Any, *, title: bool, dark: bool, shaped: bool, **wishes: Any) -> None:
         from matplotlib.transforms import Bbox
 
-        buffer = io.BytesIO()
+        from .turning import saved, unwarned
+
         width, height = self.figure.get_size_inches()
         lines = [one for one in self.figure.texts if one.get_gid() == TITLE]
         cut = 0.0 if title else 0.08 + LINE * len(lines)
         for one in lines:
             one.set_visible(title)
-        self.figure.savefig(
-            buffer,
-            format="png",
-            dpi=theme.DPI,
-            facecolor=theme.PAPER,
-            metadata={"Software": None},
-            bbox_inches=Bbox([[0, 0], [width, height - cut]]) if cut else None,
-        )
+        paper = theme.DARK[theme.PAPER] if dark else theme.PAPER
+        box = Bbox([[0, 0], [width, height - cut]]) if cut or wishes["format"] == "svg" else None
+        with unwarned(), saved(self.figure, dark=dark, shaped=shaped):
+            self.figure.savefig(buffer, facecolor=paper, bbox_inches=box, **wishes)
         for one in lines:
             one.set_visible(True)
-        return buffer.getvalue()
-
-    def svg(self, *, text: bool = False, title: bool = True) -> str:
-        """The chart as SVG, the same bytes on every run.
-
-        `text` keeps letters as text, which needs the house fonts where it is shown; without `title` the
-        title is cut off, for places where the claim already stands above the chart.
-        """
-        from matplotlib import rc_context
-        from matplotlib.transforms import Bbox
-
-        buffer = io.StringIO()
-        width, height = self.figure.get_size_inches()
-        lines = [one for one in self.figure.texts if one.get_gid() == TITLE]
-        cut = 0.0 if title else 0.08 + LINE * len(lines)
-        with rc_context({"svg.hashsalt": self.name, "svg.fonttype": "none" if text else "path"}):
-            for one in lines:
-                one.set_visible(title)
-            self.figure.savefig(
-                buffer,
-                format="svg",
-                facecolor=theme.PAPER,
-                metadata={"Date": None, "Creator": None},
-                bbox_inches=Bbox([[0, 0], [width, height - cut]]),
-            )
-            for one in lines:
-                one.set_visible(True)
-        return buffer.getvalue()
 
     def to_frame(self) -> pd.DataFrame:
         return self.data.copy()

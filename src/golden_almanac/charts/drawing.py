@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -26,7 +27,19 @@ _BESIDE_LINE = 19
 
 def draw(finding: Finding, survey: Survey) -> Chart:
     """The chart that shows what the finding's headline says."""
-    return _DRAWERS[finding.kind](finding, survey)
+    chart = _DRAWERS[finding.kind](finding, survey)
+    return replace(chart, figures=tuple(_figures(dict(finding.figures))))
+
+
+def _figures(figure: Any) -> list[float]:
+    """Every number among the figures of a finding, and how many there are of a list."""
+    if isinstance(figure, bool) or figure is None:
+        return []
+    if isinstance(figure, dict):
+        return [number for inner in figure.values() for number in _figures(inner)]
+    if isinstance(figure, list | tuple):
+        return [float(len(figure)), *(number for inner in figure for number in _figures(inner))]
+    return [float(figure)] if isinstance(figure, int | float) and np.isfinite(figure) else []
 
 
 def _line_words(finding: Finding) -> str:

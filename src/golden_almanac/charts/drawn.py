@@ -5,6 +5,7 @@ Each kind takes the first columns that fit unless columns are named. A request t
 
 from __future__ import annotations
 
+from contextlib import nullcontext
 from typing import Any
 
 from ..core.errors import ColumnError, RequestError
@@ -12,7 +13,7 @@ from ..words.languages import say
 from .chart import Chart
 from .frames import Frame, Wishes
 from .kinds import DRAWN, Plain
-from .palette import checked
+from .palette import sharing
 from .said import said
 
 
@@ -22,8 +23,6 @@ def draw_frame(frame: Any, kind: str, wishes: Wishes) -> Chart:
         raise RequestError("The kind of chart", kind, "one of " + ", ".join(sorted(DRAWN)))
     if wishes.order not in ("value", "label", "given"):
         raise RequestError("The order", wishes.order, "one of value, label, given")
-    for colour in wishes.colours.values():
-        checked(colour)
     named = [name for name in (wishes.x, wishes.by, *(wishes.y or ())) if name is not None]
     for name in named:
         if name not in frame.columns:
@@ -33,7 +32,9 @@ def draw_frame(frame: Any, kind: str, wishes: Wishes) -> Chart:
     plain["source"] = wishes.source
     if len(frame) == 0:
         return said(**plain, sentence=say("There are no rows to draw."))
-    made = DRAWN[kind](Frame(frame, wishes), plain)
+    own = wishes.palette
+    with sharing(own) if own is not None else nullcontext():
+        made = DRAWN[kind](Frame(frame, wishes), plain)
     if wishes.size is not None:
         width, height = wishes.size
         if not (2 <= width <= 40 and 1 <= height <= 40):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ..core.drivers import Driver, Found
 from ..words import drivers as said
 from ..words import names, numbers
@@ -111,7 +113,7 @@ def draw_segments(found: Found, title: str) -> Chart | None:
         return None
     measure = found.outcome.measure
     labels = [names.capital(said.conditions(one)) for one in found.segments]
-    return intervals(
+    drawn = intervals(
         name="segments",
         title=title,
         source=source_of(found),
@@ -136,3 +138,8 @@ def draw_segments(found: Found, title: str) -> Chart | None:
         highlight=labels[:1],
         reference=found.outcome.overall,
     )
+    told = [value for one in found.segments for value in (one.value, one.lift, one.share)]
+    told += [
+        cut for one in found.segments for part in one.conditions for cut in (part.value,) if isinstance(cut, float)
+    ]
+    return replace(drawn, figures=(found.outcome.overall, *(float(value) for value in told if value is not None)))

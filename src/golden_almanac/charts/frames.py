@@ -12,6 +12,7 @@ from ..core.errors import ColumnError, RequestError
 from ..core.series.regression import Floats
 from ..words.languages import say
 from .chart import other
+from .palette import Palette
 
 #: More rows or labels than this are put together as "other", or said to be left out.
 MOST = 12
@@ -30,7 +31,7 @@ class Wishes:
     by: str | None = None
     order: str = "value"
     most: int = MOST
-    colours: Mapping[str, str] = field(default_factory=dict)
+    colours: Mapping[str, str] | Palette = field(default_factory=dict)
     unit: str = ""
     highlight: Sequence[str] | str | None = None
     references: Mapping[str, float] = field(default_factory=dict)
@@ -38,6 +39,13 @@ class Wishes:
     size: tuple[float, float] | None = None
     partial_last: bool = False
     forecast_from: str | None = None
+
+    @property
+    def palette(self) -> Palette | None:
+        """The colours wished for, as a palette; None where there is no wish. Raises RequestError."""
+        if isinstance(self.colours, Palette):
+            return self.colours
+        return Palette(self.colours) if self.colours else None
 
 
 class Frame:

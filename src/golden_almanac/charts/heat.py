@@ -59,7 +59,7 @@ def heat(
                 ha="center",
                 va="center",
                 fontsize=size,
-                color=theme.INK if bright else theme.PAPER,
+                color=theme.TILE_INK if bright else theme.TILE_PAPER,
                 **theme.font(),
             )
     theme.dress(axes, grid="")

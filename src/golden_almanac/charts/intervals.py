@@ -8,6 +8,7 @@ import numpy as np
 
 from . import theme
 from .chart import Chart, clip, described, titled, wrap
+from .palette import by_hand
 
 
 def intervals(
@@ -49,8 +50,8 @@ def intervals(
     for line in axes.lines:
         line.remove()
     axes.axvline(reference, color=theme.INK, linewidth=0.9, zorder=1)
-    for place, value, first, last, strong in zip(places, values, low, high, marked, strict=True):
-        colour = theme.ACCENT if strong else theme.CONTEXT
+    for label, place, value, first, last, strong in zip(labels, places, values, low, high, marked, strict=True):
+        colour = by_hand(label) or (theme.ACCENT if strong else theme.CONTEXT)
         axes.plot([first, last], [place, place], color=colour, linewidth=2.2, solid_capstyle="butt", zorder=2)
         axes.plot([value], [place], marker="o", markersize=7.5, color=colour, zorder=4)
     if beside is not None:

@@ -17,7 +17,6 @@ from .frames import Frame, folded, marked
 from .heat import heat
 from .histogram import histogram
 from .intervals import intervals
-from .palette import Palette
 from .paths import paths
 from .said import said
 from .scatter import scatter
@@ -29,6 +28,8 @@ Plain = dict[str, Any]
 
 def _bars(one: Frame, plain: Plain, signed: bool = False) -> Chart:
     labels, values = one.summed()
+    if one.wishes.partial_last:
+        plain = {**plain, "subtitle": (plain["subtitle"] + " · " + say("hatched: unfinished")).lstrip(" ·")}
     if not labels:
         return said(**plain, sentence=_nothing(), data=one.frame)
     lit = marked(one, labels, values)
@@ -46,6 +47,7 @@ def _bars(one: Frame, plain: Plain, signed: bool = False) -> Chart:
         signed=signed,
         most=one.wishes.most,
         suffix=one.wishes.unit,
+        hatched=one.labels()[-1:] if one.wishes.partial_last else (),
     )
 
 
@@ -77,7 +79,6 @@ def _two(one: Frame, plain: Plain, stacked: bool, shares: bool = False) -> Chart
         by=(one.x or "row", one.by or "what"),
         stacked=stacked,
         shares=shares,
-        colours=one.wishes.colours,
         suffix=one.wishes.unit,
     )
 
@@ -113,7 +114,6 @@ def _line(one: Frame, plain: Plain) -> Chart:
         events=[(labels.index(place), text) for place, text in one.wishes.events.items() if place in labels],
         references=list(one.wishes.references.items()),
         partial_last=one.wishes.partial_last,
-        palette=Palette(one.wishes.colours) if one.wishes.colours else None,
     )
 
 

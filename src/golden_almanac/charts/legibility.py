@@ -17,15 +17,19 @@ _CONTRAST = 3.0
 
 
 def issues(chart: Chart) -> list[str]:
-    """Sentences on what is wrong: clipped or overlapping texts, tiny or pale type, bars off nought, no marks."""
+    """Sentences on what is wrong: clipped or overlapping texts, tiny or pale type, bars off nought, no marks, a
+    title whose numbers are not those of the data."""
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.patches import Rectangle
 
     from .bridge import STEP
+    from .claims import unfounded
+    from .turning import unwarned
 
     figure = chart.figure
     canvas = FigureCanvasAgg(figure)
-    canvas.draw()  # type: ignore[no-untyped-call]
+    with unwarned():
+        canvas.draw()  # type: ignore[no-untyped-call]
     renderer = canvas.get_renderer()  # type: ignore[no-untyped-call]
     found = []
     whole = figure.bbox
@@ -64,6 +68,9 @@ def issues(chart: Chart) -> list[str]:
             found.append("a bar does not start at 0")
         if not axes.patches and not axes.lines and not axes.images:
             found.append("the chart holds no mark")
+    found += [
+        f"the title says {number}, which neither the data drawn nor its figures give" for number in unfounded(chart)
+    ]
     return found
 
 

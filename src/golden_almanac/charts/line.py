@@ -12,6 +12,7 @@ from ..core.tables import Timeline
 from ..words import names
 from . import theme
 from .chart import Chart, described, not_from_nought, titled
+from .palette import by_hand
 from .scales import axis_texts
 
 
@@ -62,7 +63,7 @@ def line(
         axes.plot(
             places,
             values,
-            color=theme.ACCENT if accent else theme.CONTEXT,
+            color=by_hand(series[index][0]) or (theme.ACCENT if accent else theme.CONTEXT),
             linewidth=2.2 if accent else 1.4,
             solid_capstyle="round",
             zorder=3 if accent else 2,
@@ -166,7 +167,7 @@ def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str,
             xytext=(6, 0),
             textcoords="offset points",
             fontsize=theme.LABEL,
-            color=theme.ACCENT if index == 0 and accent else theme.QUIET,
+            color=by_hand(series[index][0]) or (theme.ACCENT if index == 0 and accent else theme.QUIET),
             va="center",
             ha="left",
             annotation_clip=False,

@@ -3,7 +3,9 @@ report and kept."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
 
 from ..core.errors import RequestError
 from ..words.languages import say
@@ -12,15 +14,20 @@ from ..words.languages import say
 #: to protanopes, deuteranopes and tritanopes (tested). "Other" is always grey.
 CATEGORIES = ("#A86A00", "#2B98AD", "#7D238F", "#315C5C", "#531414", "#7C6943", "#6632CC", "#2D1942")
 OTHER = "#8B877C"
+#: The same eight on dark paper, by the same tests.
+DARK_CATEGORIES = ("#E0A63B", "#70CC7C", "#995490", "#7B88E0", "#B25536", "#CEF2D2", "#8849F2", "#D8BFE0")
 
 
 class Palette:
-    """Colours by label: the first seen gets the first colour, and keeps it. After eight, all are grey."""
+    """Colours by label: the first seen gets the first colour, and keeps it. After eight, all are grey.
+
+    `fixed` colours (`{"Outer Bar": "#1F5F99"}`) are given by hand: charts that tell one label apart by the accent use
+    them too. Raises RequestError for a colour that is none.
+    """
 
     def __init__(self, fixed: Mapping[str, str] | None = None) -> None:
-        self._given: dict[str, str] = {}
-        for label, colour in (fixed or {}).items():
-            self._given[label] = checked(colour)
+        self.fixed = {label: checked(colour) for label, colour in (fixed or {}).items()}
+        self._given: dict[str, str] = dict(self.fixed)
 
     def colour(self, label: str) -> str:
         if label not in self._given:
@@ -30,6 +37,30 @@ class Palette:
 
     def colours(self, labels: Iterable[str]) -> list[str]:
         return [self.colour(label) for label in labels]
+
+
+_shared: ContextVar[Palette | None] = ContextVar("shared", default=None)
+
+
+@contextmanager
+def sharing(palette: Palette) -> Iterator[Palette]:
+    """Charts drawn inside share one palette: a label has one colour in all of them."""
+    token = _shared.set(palette)
+    try:
+        yield palette
+    finally:
+        _shared.reset(token)
+
+
+def shared() -> Palette | None:
+    """The palette that the charts of a report share, if one is being drawn."""
+    return _shared.get()
+
+
+def by_hand(label: str) -> str | None:
+    """The colour that a label was given by hand in the palette shared."""
+    palette = _shared.get()
+    return None if palette is None else palette.fixed.get(label)
 
 
 def checked(colour: str) -> str:

@@ -12,7 +12,7 @@ from ..core.series.regression import Floats
 from ..words.languages import say
 from . import theme
 from .chart import Chart, clip, described, titled
-from .palette import Palette
+from .palette import Palette, shared
 from .scales import axis_texts
 
 
@@ -45,15 +45,15 @@ def paths(
     from_zero = low >= 0 and low < 0.5 * high
     told = [subtitle] if subtitle else []
     told += [] if from_zero or low < 0 else [say("scale does not start at 0")]
-    told += ["dashed: forecast, shaded: range"] if forecast_from is not None else []
-    told += ["hollow: unfinished"] if partial_last else []
+    told += [say("dashed: forecast, shaded: range")] if forecast_from is not None else []
+    told += [say("hollow: unfinished")] if partial_last else []
     subtitle = " · ".join(told)
     figure = theme.figure(3.9 + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
     several = len(series) > 1
     axes = figure.add_axes((0.085, bottom + 0.07, (0.74 if several or references else 0.88), top - bottom - 0.09))
     # The first line is gold, what the title is about; no other gets that colour.
-    own = palette or Palette({series[0][0]: theme.ACCENT})
+    own = palette or shared() or Palette({series[0][0]: theme.ACCENT})
     places = np.arange(count)
     ends: list[tuple[float, str, str, bool]] = []
     for number, (label, values) in enumerate(series):

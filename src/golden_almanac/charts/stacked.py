@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -10,7 +10,7 @@ from ..core.series.regression import Floats
 from ..words import numbers
 from . import theme
 from .chart import Chart, clip, described, titled
-from .palette import Palette
+from .palette import Palette, shared
 from .scales import short
 
 _LEGEND_ROOM = 0.32
@@ -29,7 +29,6 @@ def two_way(
     stacked: bool,
     shares: bool = False,
     palette: Palette | None = None,
-    colours: Mapping[str, str] | None = None,
     suffix: str = "",
 ) -> Chart:
     """`values` (rows, parts), none negative where stacked. Labels stand in the bars where they fit; the legend is one
@@ -37,7 +36,7 @@ def two_way(
     above them, in the order of the bars."""
     import pandas as pd
 
-    own = palette or Palette(colours)
+    own = palette or shared() or Palette()
     kept = np.nan_to_num(values, nan=0.0)
     drawn = kept / np.maximum(kept.sum(axis=1, keepdims=True), 1e-300) if shares else kept
     each = 0.36 if stacked else 0.16 + 0.2 * len(parts)

@@ -8,13 +8,30 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from .palette import CATEGORIES, DARK_CATEGORIES
+
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
 PAPER, INK, RULE = "#FBF9F4", "#22262B", "#D9D4C7"
 ACCENT, CONTEXT, QUIET = "#A86A00", "#8B877C", "#5F625F"
 GOOD, BAD = "#1F6F78", "#9C3D2E"
+#: The same roles on dark paper.
+DARK = {
+    PAPER: "#1B1D20",
+    INK: "#ECE8DE",
+    RULE: "#3A3C3D",
+    ACCENT: "#E0A63B",
+    CONTEXT: "#8F8C84",
+    QUIET: "#B2AFA6",
+    GOOD: "#5FB6C0",
+    BAD: "#D98873",
+    **dict(zip(CATEGORIES, DARK_CATEGORIES, strict=True)),
+}
+#: Text on tiles whose colour does not turn: it keeps its own.
+TILE_INK, TILE_PAPER = "#22262C", "#FBF9F5"
 SERIF, SANS = "Source Serif 4", "Source Sans 3"
+FALLBACK = "DejaVu Sans"
 FONT_FILES = {
     "SourceSans3-Regular.ttf": (SANS, 400),
     "SourceSans3-SemiBold.ttf": (SANS, 600),
@@ -38,14 +55,32 @@ def _font(name: str) -> Any:
 
     path = str(font_file(name))
     font_manager.fontManager.addfont(path)
+    _fall_back()
     return path
+
+
+@lru_cache(maxsize=1)
+def _fall_back() -> None:
+    """The bold of the font to fall back on, known by the weight that ours have: else each drawing warns of it."""
+    from dataclasses import replace
+
+    from matplotlib import font_manager
+
+    known = font_manager.fontManager.ttflist
+    bold = next(
+        (one for one in known if one.name == FALLBACK and one.weight in (700, "bold") and one.style == "normal"), None
+    )
+    if bold is not None:
+        known.append(replace(bold, weight=600))
 
 
 def font(*, serif: bool = False, bold: bool = False) -> dict[str, Any]:
     """Text properties for one of the four bundled fonts. Dollars in a label are dollars, not formulas."""
     name = f"Source{'Serif4' if serif else 'Sans3'}-{'SemiBold' if bold else 'Regular'}.ttf"
     _font(name)
-    return {"family": SERIF if serif else SANS, "weight": 600 if bold else 400, "parse_math": False}
+    # Letters that the house fonts lack (Hebrew, Arabic, Greek, emoji) come from the font that Matplotlib carries.
+    family = [SERIF if serif else SANS, FALLBACK]
+    return {"family": family, "weight": 600 if bold else 400, "parse_math": False}
 
 
 def figure(height: float) -> Figure:

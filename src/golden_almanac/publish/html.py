@@ -15,6 +15,7 @@ from importlib.resources import files
 from typing import Any
 
 from ..charts import theme
+from ..charts.palette import CATEGORIES, DARK_CATEGORIES
 from ..reports import KeyFigure, Report
 from ..words import furniture, names
 from ..words.languages import say
@@ -22,6 +23,7 @@ from .marks import overlay
 
 #: Chart colours that turn with the page from light to dark.
 _ROLES = {
+    **{colour: f"--category{place}" for place, colour in enumerate(CATEGORIES[1:], start=2)},
     theme.PAPER: "--paper",
     theme.INK: "--ink",
     theme.RULE: "--rule",
@@ -80,9 +82,15 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         word=furniture.heading,
         to_check=furniture.to_check,
         lang=report.voice.language,
+        light=_categories(CATEGORIES),
+        dark=_categories(DARK_CATEGORIES),
     )
     letters = frozenset(page)
     return page.replace("/*fonts*/", _fonts(letters)).encode("utf-8")
+
+
+def _categories(colours: Sequence[str]) -> str:
+    return " ".join(f"--category{place}:{colour};" for place, colour in enumerate(colours[1:], start=2))
 
 
 def _rows(frame: Any) -> tuple[list[str], list[list[tuple[str, str]]]]:

@@ -13,8 +13,8 @@ from . import numbers
 from .languages import say
 from .names import capital
 
-#: A claim that chance would make so often among all tests is told with that said.
-THIN = 0.008
+#: Where chance makes more of such claims than this, it is said how many.
+_SAID = 0.005
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,6 +48,6 @@ def sentence(text: str) -> str:
 def hedge(finding: Finding) -> str:
     """How far a claim holds, tied to the strength of its evidence: nothing where chance is as good as ruled out."""
     q = finding.test.q
-    if q is None or q < THIN:
+    if q is None or q < _SAID:
         return ""
-    return say("The evidence is thin: about {size} of such claims are chance.", size=numbers.percent(100 * q))
+    return say("About one in {n} claims as strong as this is chance.", n=numbers.whole(round(1 / q, -1)))
