@@ -47,7 +47,7 @@ if TYPE_CHECKING:
     from .core.joins import Tables
     from .core.tables import Calendar, Table
     from .publish.data import frame_bytes, table_bytes
-    from .publish.files import check_target, write_whole
+    from .publish.files import check_target, refuse_to_overwrite, write_whole
     from .words.numbers import format_amount, format_difference
 
 __version__ = "0.1.0"
@@ -109,6 +109,7 @@ _HOMES = {
     "Table": "core.tables",
     "read": "analyses.reading",
     "check_target": "publish.files",
+    "refuse_to_overwrite": "publish.files",
     "write_whole": "publish.files",
     "format_amount": "words.numbers",
     "format_difference": "words.numbers",
@@ -166,6 +167,7 @@ __all__ = [
     "read",
     "read_all",
     "read_notes",
+    "refuse_to_overwrite",
     "regress",
     "relate",
     "report",

@@ -51,7 +51,12 @@ def change_head(one: Explanation, caveats: list[str]) -> dict[str, Any]:
 
 def live_name(measure: Measure) -> str:
     """A measure's name in people's own text: `revenue`, `on_time_rate`."""
-    return "".join(letter if letter.isalnum() else "_" for letter in measure.label.lower()).strip("_")
+    return live_name_of(measure.label)
+
+
+def live_name_of(text: str) -> str:
+    """A text as a name: letters, digits and underscores."""
+    return "".join(letter if letter.isalnum() else "_" for letter in text.lower()).strip("_")
 
 
 def live_of(one: Explanation) -> words.Live:

@@ -13,12 +13,15 @@ from ..core.tables import Table
 from ..words import names, numbers
 from ..words.languages import mark, say
 from . import theme
+from .rendering import remembered
 
 if TYPE_CHECKING:
     import pandas as pd
     from matplotlib.figure import Figure
 
 
+#: What every file that we make says of itself, so that it may be made anew without asking.
+MADE_BY = "Golden Almanac"
 #: The mark on the lines of the title, and their height in inches.
 TITLE, LINE = "title", 0.27
 
@@ -43,11 +46,15 @@ class Chart:
 
         Without `title` for places where the claim stands above it; `dark` for dark paper.
         """
-        buffer = io.BytesIO()
-        self._save(
-            buffer, title=title, dark=dark, shaped=True, format="png", dpi=theme.DPI, metadata={"Software": None}
-        )
-        return buffer.getvalue()
+
+        def made() -> bytes:
+            buffer = io.BytesIO()
+            metadata = {"Software": MADE_BY}
+            self._save(buffer, title=title, dark=dark, shaped=True, format="png", dpi=theme.DPI, metadata=metadata)
+            return buffer.getvalue()
+
+        picture: bytes = remembered(self, ("png", (("title", title), ("dark", dark))), made)
+        return picture
 
     def svg(self, *, text: bool = False, title: bool = True, dark: bool = False) -> str:
         """The chart as SVG, the same bytes on every run.
@@ -57,18 +64,22 @@ class Chart:
         """
         from matplotlib import rc_context
 
-        buffer = io.StringIO()
-        with rc_context({"svg.hashsalt": self.name, "svg.fonttype": "none" if text else "path"}):
-            self._save(
-                buffer,
-                title=title,
-                dark=dark,
-                # What shows letters as text puts them in order by itself.
-                shaped=not text,
-                format="svg",
-                metadata={"Date": None, "Creator": None},
-            )
-        return buffer.getvalue()
+        def made() -> str:
+            buffer = io.StringIO()
+            with rc_context({"svg.hashsalt": self.name, "svg.fonttype": "none" if text else "path"}):
+                self._save(
+                    buffer,
+                    title=title,
+                    dark=dark,
+                    # What shows letters as text puts them in order by itself.
+                    shaped=not text,
+                    format="svg",
+                    metadata={"Date": None, "Creator": MADE_BY},
+                )
+            return buffer.getvalue()
+
+        drawn: str = remembered(self, ("svg", (("text", text), ("title", title), ("dark", dark))), made)
+        return drawn
 
     def _save(self, buffer: Any, *, title: bool, dark: bool, shaped: bool, **wishes: Any) -> None:
         from matplotlib.transforms import Bbox

@@ -75,7 +75,7 @@ def change(
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, opening.source)
+    targets = options.check_outputs(out, opening.source, replace=opening.replace)
     show = options.progress()
     opened = opening.table(show)
     asked: dict[str, Any] = {
@@ -103,4 +103,4 @@ def change(
     else:
         screen.change(found, top, length)
     if report is not None:
-        options.write_outputs(report, targets)
+        options.write_outputs(report, targets, replace=opening.replace)

@@ -64,7 +64,7 @@ def check(
     wanted = {"fix": fix, "repairs": repairs, "aside": aside}
     targets = {name: Path(value) for name, value in wanted.items() if value is not None}
     for name, target in targets.items():
-        ga.check_target(target, opening.source, endings[name])
+        ga.check_target(target, opening.source, endings[name], replace=opening.replace)
     if links:
         tables = ga.read_all(opening.source)
         screen.json_out(tables.to_dict()) if as_json else screen.links(tables)
@@ -84,7 +84,7 @@ def check(
     else:
         screen.readiness(found)
     for name, (content, said) in made.items():
-        ga.write_whole(targets[name], content)
+        ga.write_whole(targets[name], content, replace=opening.replace)
         typer.echo(f"wrote {targets[name]}: {said}", err=True)
 
 

@@ -46,7 +46,7 @@ def compare(
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, opening.source)
+    targets = options.check_outputs(out, opening.source, replace=opening.replace)
     found = ga.compare(
         opening.table(options.progress()), measure, by, paired=paired, event=event, test=test, where=where
     )
@@ -54,4 +54,4 @@ def compare(
     report = found.report() if targets else None
     screen.json_out(found.to_dict()) if as_json else outcomes.comparison(found, top)
     if report is not None:
-        options.write_outputs(report, targets)
+        options.write_outputs(report, targets, replace=opening.replace)

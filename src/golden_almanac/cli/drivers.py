@@ -86,10 +86,10 @@ def drivers(
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, opening.source)
+    targets = options.check_outputs(out, opening.source, replace=opening.replace)
     kept = None if keep is None else Path(keep)
     if kept is not None:
-        ga.check_target(kept, opening.source, (".json",))
+        ga.check_target(kept, opening.source, (".json",), replace=opening.replace)
     show = options.progress()
     if score is not None:
         _score(opening, score, where, targets, as_json)
@@ -116,7 +116,7 @@ def drivers(
         found.save(kept)
         typer.echo(f"wrote {kept}", err=True)
     if report is not None:
-        options.write_outputs(report, targets)
+        options.write_outputs(report, targets, replace=opening.replace)
 
 
 def _score(opening: Opening, model: str, where: str | None, targets: list[Path], as_json: bool) -> None:
@@ -124,13 +124,13 @@ def _score(opening: Opening, model: str, where: str | None, targets: list[Path],
     import golden_almanac as ga
 
     for target in targets:
-        ga.check_target(target, opening.source, (".csv",))
+        ga.check_target(target, opening.source, (".csv",), replace=opening.replace)
     known = ga.load_model(model)
     table = opening.table()
     scored = known.predict(table if where is None else table.filter(where)).reset_index()
     if targets:
         for target in targets:
-            ga.write_whole(target, ga.frame_bytes(scored))
+            ga.write_whole(target, ga.frame_bytes(scored), replace=opening.replace)
             typer.echo(f"wrote {target}: {len(scored):,} rows", err=True)
     else:
         screen.frame(scored, as_json)

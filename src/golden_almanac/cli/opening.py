@@ -50,6 +50,9 @@ def _reading(
     memory: Annotated[
         Text, _option("--memory", "SIZE", "The most memory to take, such as 4GB; half of the machine's by default.")
     ] = None,
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Write over files that this program did not make.")
+    ] = False,
 ) -> None:
     """Never called: its parameters are the options."""
 
@@ -72,6 +75,7 @@ class Opening:
     source: str
     choice: dict[str, Any] = field(default_factory=dict)
     joins: tuple[str, ...] = ()
+    replace: bool = False
 
     def table(self, progress: Any = None, hold: bool = False) -> Any:
         """The table, read, mended and joined."""
@@ -123,4 +127,4 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
     answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
     choice = {name: told[name] for name in ("sheet", "table", "query", "memory")}
     choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}
-    return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()))
+    return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()), replace=told["replace"])

@@ -51,7 +51,7 @@ Out = Annotated[
         "--out",
         metavar="FILE",
         show_default=False,
-        help="Also write .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .json or .csv. May be repeated.",
+        help="Also write .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .png, .json or .csv. May be repeated.",
     ),
 ]
 
@@ -79,24 +79,29 @@ def number(option: str, text: str) -> float:
 
 
 #: Endings that `--out` knows.
-ENDINGS = (".html", ".pdf", ".pptx", ".docx", ".xlsx", ".md", ".eml", ".json", ".csv")
+ENDINGS = (".html", ".pdf", ".pptx", ".docx", ".xlsx", ".md", ".eml", ".png", ".json", ".csv")
 
 
-def check_outputs(out: Sequence[str] | None, source: str) -> list[Path]:
+def check_outputs(out: Sequence[str] | None, source: str, *, replace: bool = False) -> list[Path]:
     """Targets of `--out`, refused before any work if they cannot be."""
     import golden_almanac as ga
 
     targets = [Path(name) for name in out or []]
     for target in targets:
-        ga.check_target(target, source, ENDINGS)
+        ga.check_target(target, source, ENDINGS, replace=replace)
     return targets
 
 
-def write_outputs(report: Any, targets: Sequence[Path]) -> None:
-    """Everything is made before the first file is written."""
-    made = [(target, report.made(target.suffix.lower().removeprefix("."))) for target in targets]
+def write_outputs(report: Any, targets: Sequence[Path], *, replace: bool = False) -> None:
+    """Everything is made before the first file is written, with each picture made once."""
     import golden_almanac as ga
 
+    show = progress()
+    made = report.files(targets, show)
+    clear_progress()
+    for target, content in made:
+        if not replace:
+            ga.refuse_to_overwrite(target, content)
     for target, content in made:
         ga.write_whole(target, content)
         typer.echo(f"wrote {target}", err=True)

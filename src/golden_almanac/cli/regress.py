@@ -38,10 +38,10 @@ def regress(
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, opening.source)
+    targets = options.check_outputs(out, opening.source, replace=opening.replace)
     found = ga.regress(opening.table(options.progress()), outcome, factor, intercept=not no_intercept, where=where)
     options.clear_progress()
     report = found.report() if targets else None
     screen.json_out(found.to_dict()) if as_json else outcomes.regression(found)
     if report is not None:
-        options.write_outputs(report, targets)
+        options.write_outputs(report, targets, replace=opening.replace)

@@ -29,10 +29,10 @@ def relate(
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, opening.source)
+    targets = options.check_outputs(out, opening.source, replace=opening.replace)
     found = ga.relate(opening.table(options.progress()), x, y, where=where)
     options.clear_progress()
     report = found.report() if targets else None
     screen.json_out(found.to_dict()) if as_json else outcomes.relation(found)
     if report is not None:
-        options.write_outputs(report, targets)
+        options.write_outputs(report, targets, replace=opening.replace)

@@ -111,13 +111,19 @@ def scan(
             "--switch", metavar="COLUMN", show_default=False, help="On the page, let the reader pick one of its labels."
         ),
     ] = None,
+    pages: Annotated[
+        str | None,
+        typer.Option(
+            "--pages", metavar="COLUMN", show_default=False, help="Behind the overview, a page for each of its labels."
+        ),
+    ] = None,
     length: options.Length = "standard",
     as_json: options.AsJson = False,
     out: options.Out = None,
 ) -> None:
     import golden_almanac as ga
 
-    targets = options.check_outputs(out, opening.source)
+    targets = options.check_outputs(out, opening.source, replace=opening.replace)
     ways = options.pairs("--better", better, 'a measure and a way, such as "avg(delay)=down"')
     floors = {key: options.number("--floor", text) for key, text in options.pairs("--floor", floor, "trend=10").items()}
     began = clock.perf_counter()
@@ -139,7 +145,7 @@ def scan(
         notes=notes,
         progress=show,
     )
-    report = found.report(progress=show, switch=switch) if targets else None
+    report = found.report(progress=show, switch=switch, pages=pages) if targets else None
     options.clear_progress()
     if plan:
         typer.echo(found.plan())
@@ -148,7 +154,7 @@ def scan(
     else:
         screen.scan(found, top, everything=everything, length=length)
     if report is not None:
-        options.write_outputs(report, targets)
+        options.write_outputs(report, targets, replace=opening.replace)
     typer.echo(
         f"{found.result.survey.table.rows:,} rows, {found.tests:,} tests, {clock.perf_counter() - began:.1f} s",
         err=True,

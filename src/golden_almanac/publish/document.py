@@ -6,11 +6,13 @@ import io
 from typing import Any
 
 from ..charts import theme
+from ..charts.chart import MADE_BY
 from ..reports import Report
+from ..reports.model import shown_edition
 from ..words import furniture
-from .shapes import clean, steady
+from .shapes import clean, shown_rows, steady
 
-_MOST_ROWS = 14
+_MOST_ROWS, _MOST_TABLE_ROWS = 14, 60
 
 
 def render(report: Report) -> bytes:
@@ -19,7 +21,8 @@ def render(report: Report) -> bytes:
     from docx.shared import Cm, Pt, RGBColor
 
     made = Document()
-    made.core_properties.title, made.core_properties.author = clean(report.title, 200), ""
+    made.core_properties.title, made.core_properties.author = clean(report.title, 200), clean(report.owner, 100)
+    made.core_properties.keywords, made.core_properties.comments = MADE_BY, ""
     page = made.sections[0]
     page.page_width, page.page_height = Cm(21), Cm(29.7)
     page.left_margin = page.right_margin = Cm(2.2)
@@ -27,6 +30,7 @@ def render(report: Report) -> bytes:
         ("Normal", theme.SANS, 10.5),
         ("Heading 1", theme.SERIF, 20),
         ("Heading 2", theme.SERIF, 14),
+        ("Heading 3", theme.SERIF, 13),
     ):
         style = made.styles[name]
         style.font.name, style.font.size = font, Pt(size)
@@ -36,7 +40,7 @@ def render(report: Report) -> bytes:
             fonts.set(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", font)
         for kind in ("asciiTheme", "hAnsiTheme", "cstheme", "eastAsiaTheme"):
             fonts.attrib.pop(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", None)
-    made.add_paragraph(clean(f"{report.title} · {report.edition}"))
+    made.add_paragraph(clean(shown_edition(report)))
     made.add_heading(clean(report.summary.headline), 1)
     for text in report.summary.bullets:
         made.add_paragraph(clean(text), style="List Bullet")
@@ -47,13 +51,19 @@ def render(report: Report) -> bytes:
             [[key.name, key.value, key.change] for key in report.keys],
         )
     for section in report.sections:
-        made.add_heading(clean(section.claim), 2)
+        if section.new_page:
+            made.add_page_break()
+        if section.part:
+            made.add_paragraph(clean(section.part)).runs[0].bold = True
+        made.add_heading(clean(section.claim), section.level)
         if section.detail:
             made.add_paragraph(clean(section.detail)).paragraph_format.keep_with_next = True
         if section.chart is not None:
-            made.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4))
+            made.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4 * section.size))
             made.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
-            _table(made, *_rows(section.chart.data))
+            _table(made, *shown_rows(section.chart.data, _MOST_ROWS))
+        if section.table is not None:
+            _table(made, *shown_rows(section.table, _MOST_TABLE_ROWS))
         for word, text in section.evidence:
             paragraph = made.add_paragraph()
             paragraph.paragraph_format.space_after = Pt(1)
@@ -74,20 +84,6 @@ def render(report: Report) -> bytes:
     buffer = io.BytesIO()
     made.save(buffer)
     return steady(buffer.getvalue())
-
-
-def _rows(frame: Any) -> tuple[list[str], list[list[str]]]:
-    from ..words import numbers
-
-    def cell(value: Any) -> str:
-        if isinstance(value, str):
-            return value
-        return "" if value is None or value != value else numbers.short(float(value), 4)
-
-    rows = [[cell(value) for value in row] for row in frame.head(_MOST_ROWS).itertuples(index=False)]
-    if len(frame) > _MOST_ROWS:
-        rows.append([furniture.more(len(frame) - _MOST_ROWS), *[""] * (len(frame.columns) - 1)])
-    return [furniture.column(str(name)) for name in frame.columns], rows
 
 
 def _table(made: Any, heads: list[str], rows: list[list[str]]) -> None:

@@ -2,15 +2,65 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import tempfile
 from pathlib import Path
 
 from ..core.errors import OutputError
 
+#: What every format that we write says somewhere of itself.
+_MARKS = (b"Golden Almanac", b'"format": "golden-almanac/')
+#: Bytes at both ends of a file in which the mark is looked for.
+_LOOKED_AT = 400_000
 
-def write_whole(path: Path, data: bytes) -> None:
-    """Write to a temporary file beside the target, then rename. Raises OutputError; leaves nothing half."""
+
+def made_by_us(path: Path, data: bytes = b"") -> bool:
+    """Whether a file was written by this program: it says so, or it is a table with the same head as `data`."""
+    try:
+        with path.open("rb") as stream:
+            opening = stream.read(_LOOKED_AT)
+            stream.seek(max(len(opening), path.stat().st_size - _LOOKED_AT))
+            whole = opening + stream.read()
+    except OSError:
+        return False
+    if not whole.strip():
+        return True
+    if any(mark in whole for mark in _MARKS):
+        return True
+    if opening[:2] == b"PK":
+        return _says_so(path)
+    head = data.split(b"\n", 1)[0]
+    same_head = b"," in head and opening.split(b"\n", 1)[0].rstrip(b"\r") == head.rstrip(b"\r")
+    return same_head or (opening[:4] == b"PAR1" and data[:4] == b"PAR1" and b"golden" in whole.lower())
+
+
+def _says_so(path: Path) -> bool:
+    """Whether an office file names this program among its properties."""
+    import zipfile
+
+    try:
+        with zipfile.ZipFile(path) as parts:
+            return any(_MARKS[0] in parts.read(name) for name in parts.namelist() if name.startswith("docProps/"))
+    except (zipfile.BadZipFile, OSError, KeyError):
+        return False
+
+
+def refuse_to_overwrite(path: Path, data: bytes = b"") -> None:
+    """Raises OutputError where another program's or a person's file would be lost."""
+    if path.is_file() and not made_by_us(path, data):
+        raise OutputError(
+            str(path),
+            "there is a file of that name which this program did not make",
+            "Choose another name, or say --replace (replace=True) to write over it.",
+        )
+
+
+def write_whole(path: Path, data: bytes, *, replace: bool = True) -> None:
+    """Write to a temporary file beside the target, then rename. Without `replace` a file that we did not make is not
+    written over. Raises OutputError; leaves nothing half."""
+    if not replace:
+        refuse_to_overwrite(path, data)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, name = tempfile.mkstemp(prefix=".almanac-", dir=path.parent)
@@ -28,12 +78,15 @@ def write_whole(path: Path, data: bytes) -> None:
         raise OutputError(
             str(path),
             f"it cannot be written ({problem.strerror})",
-            "Choose a folder that exists and that you may write to.",
+            "Make room, or choose another folder."
+            if problem.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
+            else "Choose a folder that exists and that you may write to.",
         ) from problem
 
 
-def check_target(path: Path, source: object, allowed: tuple[str, ...]) -> None:
-    """Refuse, before any work, a target that is the source, a folder, or of an unknown ending."""
+def check_target(path: Path, source: object, allowed: tuple[str, ...], *, replace: bool = True) -> None:
+    """Refuse, before any work, a target that is the source, a folder, of an unknown ending, or, without `replace`, a
+    file that this program did not make."""
     shown = str(path)
     if path.suffix.lower() not in allowed:
         raise OutputError(
@@ -50,3 +103,6 @@ def check_target(path: Path, source: object, allowed: tuple[str, ...]) -> None:
         and os.path.samefile(path, source)
     ):
         raise OutputError(shown, "this is the source itself, which is never written to", "Choose another name.")
+    # Of tables only their head can tell, when it is known.
+    if not replace and path.suffix.lower() not in (".csv", ".parquet"):
+        refuse_to_overwrite(path)

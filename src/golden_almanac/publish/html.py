@@ -16,7 +16,9 @@ from typing import Any
 
 from ..charts import theme
 from ..charts.palette import CATEGORIES, DARK_CATEGORIES
+from ..charts.rendering import remembered
 from ..reports import KeyFigure, Report
+from ..reports.model import shown_edition
 from ..words import furniture, names
 from ..words.languages import say
 from .marks import overlay
@@ -43,6 +45,11 @@ def render(report: Report, views: Sequence[tuple[str, Report]] = (), by: str = "
     `views` are (label, report) of slices along `by`: the reader picks one, and the whole page becomes that slice's.
     Those that would take the page over its budget are left out, and it is said.
     """
+    page: bytes = remembered(report, ("page", (("views", bool(views)),)), lambda: _within_budget(report, views, by))
+    return page
+
+
+def _within_budget(report: Report, views: Sequence[tuple[str, Report]], by: str) -> bytes:
     kept = list(views)
     while True:
         content = _rendered(report, kept, by, len(views) - len(kept))
@@ -80,6 +87,8 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         by=names.capital(names.dimension(by)) if by else "",
         left=say("{n} smaller ones are left out", n=left) if left else "",
         word=furniture.heading,
+        edition=shown_edition,
+        frame=_rows,
         to_check=furniture.to_check,
         lang=report.voice.language,
         light=_categories(CATEGORIES),
@@ -147,7 +156,12 @@ def _fonts(letters: frozenset[str]) -> str:
     rules = []
     for name, (family, weight) in theme.FONT_FILES.items():
         options = subset.Options(
-            layout_features=["kern", "liga"], hinting=False, notdef_outline=True, recalc_timestamp=False
+            layout_features=["kern"],
+            hinting=False,
+            notdef_outline=True,
+            recalc_timestamp=False,
+            # Looking for names that nothing refers to any longer takes longer than all else.
+            no_subset_tables=[*subset.Options().no_subset_tables, "name"],
         )
         with TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True) as font:
             cutter = subset.Subsetter(options)

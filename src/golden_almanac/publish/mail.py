@@ -9,8 +9,10 @@ from email.policy import SMTP
 from typing import Any
 
 from ..charts import theme
+from ..charts.chart import MADE_BY
 from ..core.errors import OutputError, RequestError
 from ..reports import Report
+from ..reports.model import shown_edition
 from ..words import furniture
 from . import html
 from .shapes import clean
@@ -47,13 +49,14 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
 
     message = EmailMessage()
     message["Subject"] = " ".join(clean(report.summary.headline, 150).split())
+    message["X-Mailer"] = MADE_BY
     if sender:
         message["From"] = sender
     if to:
         message["To"] = ", ".join(to)
     told = [report.summary.headline, "", *(f"- {text}" for text in report.summary.bullets), ""]
     told += [f"{key.name}: {key.value}, {key.change}" for key in report.keys]
-    told += ["", *(f"* {section.claim}" for section in report.sections), "", f"{report.title} · {report.edition}"]
+    told += ["", *(f"* {section.claim}" for section in report.sections), "", shown_edition(report)]
     told += [furniture.heading("attached")]
     message.set_content(clean("\n".join(told), 20_000))
     shown = [section for section in report.sections if section.chart is not None][:_MOST_PICTURES]
@@ -71,7 +74,7 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
     )
     body = (
         f"<html><body style='background:{theme.PAPER};color:{theme.INK};font-family:sans-serif;max-width:680px'>"
-        f"<p><small>{escape(clean(report.title))} · {escape(clean(report.edition))}</small></p>"
+        f"<p><small>{escape(clean(shown_edition(report)))}</small></p>"
         f"<h1 style='font-family:serif;font-size:24px'>{escape(clean(report.summary.headline))}</h1><ul>{bullets}</ul>"
         f""
         f"<table><tr>{keys}</tr></table>{pictures}<p><small>{escape(furniture.heading('attached'))}</small></p></body></html>"

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from ..charts.chart import MADE_BY
 from ..reports import Report
+from ..reports.model import shown_edition
 from ..words import furniture
 from .shapes import clean
 
@@ -14,19 +16,22 @@ _MOST_ROWS = 40
 
 def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
     """UTF-8 Markdown; `pictures` are the paths of charts by the id of their section."""
-    lines = [f"# {_text(report.summary.headline)}", "", f"*{_text(report.title)} · {_text(report.edition)}*", ""]
+    lines = [f"# {_text(report.summary.headline)}", "", f"*{_text(shown_edition(report))}*", ""]
     lines += [f"- {_text(sentence)}" for sentence in report.summary.bullets] + [""]
     if report.keys:
         lines += ["| " + " | ".join(map(furniture.column, ("figure", "value", "change"))) + " |", "|---|---:|---|"]
         lines += [f"| {_text(key.name)} | {_text(key.value)} | {_text(key.change)} |" for key in report.keys] + [""]
     for section in report.sections:
-        lines += [f"## {_text(section.claim)}", ""]
+        lines += [f"**{_text(section.part)}**", ""] if section.part else []
+        lines += [f"{'#' * section.level} {_text(section.claim)}", ""]
         if section.detail:
             lines += [_text(section.detail), ""]
         if section.chart is not None:
             if pictures and section.id in pictures:
                 lines += [f"![{_text(section.chart.alternative)}]({pictures[section.id]})", ""]
             lines += [*_table(section.chart.data), ""]
+        if section.table is not None:
+            lines += [*_table(section.table), ""]
         lines += [f"- {_text(word)}: {_text(text)}" for word, text in section.evidence] + [""]
         if section.sql:
             fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", section.sql)), default=0))
@@ -34,6 +39,7 @@ def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
     for which, texts in (("further", report.further), ("caveats", report.caveats), ("made", report.made)):
         if texts:
             lines += [f"## {furniture.heading(which)}", "", *(f"- {_text(text)}" for text in texts), ""]
+    lines += [f"<!-- {MADE_BY} -->"]
     return ("\n".join(lines).rstrip() + "\n").encode("utf-8")
 
 

@@ -13,14 +13,24 @@ from markupsafe import escape
 
 from ..charts import Chart
 from ..charts.chart import LINE, TITLE
+from ..charts.rendering import Way, remembered
 from ..words import numbers
 
 #: More points of one line than this are too close to be told apart.
 _MOST_POINTS = 200
 
 
+#: What an overlay is kept as.
+OVERLAY: Way = ("overlay", ())
+
+
 def overlay(chart: Chart) -> str:
     """The shapes as SVG, in the points of the chart without its title; empty where no mark is known."""
+    shapes: str = remembered(chart, OVERLAY, lambda: _overlay(chart))
+    return shapes
+
+
+def _overlay(chart: Chart) -> str:
     from matplotlib.backends.backend_agg import FigureCanvasAgg
 
     figure, frame = chart.figure, chart.data

@@ -3,18 +3,18 @@
 #let quiet = rgb("#5F625F")
 #let rule = rgb("#D9D4C7")
 #let gold = rgb("#A86A00")
-#set document(title: data.title, date: none)
+#set document(title: data.title, date: none, author: data.owner, keywords: ("Golden Almanac",))
 #set page(
-  paper: "a4",
+  ..(if data.long { (width: 210mm, height: auto) } else { (paper: "a4") }),
   fill: rgb("#FBF9F4"),
   margin: (x: 20mm, top: 18mm, bottom: 18mm),
-  footer: context [#set text(8.5pt, fill: quiet); #data.title #h(1fr) #counter(page).display("1 / 1", both: true)],
+  footer: if data.long { none } else { context [#set text(8.5pt, fill: quiet); #data.title #h(1fr) #counter(page).display("1 / 1", both: true)] },
 )
 #set text(font: "Source Sans 3", size: 10.5pt, fill: ink, lang: data.lang, number-width: "tabular")
 #set par(leading: 0.62em)
 #show heading: it => block(above: 1.5em, below: 0.85em, text(font: "Source Serif 4", weight: 600, size: if it.level == 1 { 19pt } else { 13pt }, it.body))
 #set heading(numbering: none)
-#block(below: 10pt, text(9pt, fill: quiet)[#data.title · #data.edition])
+#block(below: 10pt, text(9pt, fill: quiet)[#data.edition])
 #line(length: 100%, stroke: 0.5pt + rule)
 = #data.headline
 #set list(spacing: 0.75em, marker: text(fill: gold)[—], indent: 0pt, body-indent: 8pt)
@@ -27,10 +27,21 @@
   line(length: 100%, stroke: 0.7pt + ink)
 }
 #for section in data.sections [
-  #block(breakable: false, width: 100%)[
-    == #section.claim
+  #if section.new_page and not data.long { pagebreak(weak: true) }
+  #if section.part != "" { block(above: 4pt, below: 2pt, text(weight: 600, fill: gold)[#section.part]) }
+  #block(breakable: section.table.len() > 12, width: 100%)[
+    #heading(level: section.level, section.claim)
     #if section.detail != "" [#section.detail]
-    #if section.chart != none { image(section.chart, width: 86%, alt: section.alternative) }
+    #if section.chart != none { image(section.chart, width: eval(section.width), alt: section.alternative) }
+    #if section.table.len() > 0 {
+      let columns = section.table.at(0).len()
+      table(columns: columns, stroke: none, inset: (x: 6pt, y: 3pt), align: (x, _) => if x == 0 { left } else { right },
+        table.hline(stroke: 0.7pt + ink),
+        table.header(..section.table.at(0).map(cell => text(weight: 600)[#cell])),
+        table.hline(stroke: 0.5pt + rule),
+        ..section.table.slice(1).flatten().map(cell => [#cell]),
+        table.hline(stroke: 0.7pt + ink))
+    }
     #set text(8.5pt, fill: quiet)
     #grid(columns: (auto, 1fr), column-gutter: 8pt, row-gutter: 4pt,
       ..section.evidence.map(pair => (text(weight: 600, fill: ink)[#pair.at(0)], [#pair.at(1)])).flatten())

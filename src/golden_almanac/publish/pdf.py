@@ -9,19 +9,31 @@ import json
 import tempfile
 from importlib.resources import files
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from ..charts import theme
+from ..charts.chart import MADE_BY
 from ..core.errors import OutputError
-from ..reports import KeyFigure, Report
+from ..reports import KeyFigure, Report, Section
+from ..reports.model import shown_edition
 from ..words import furniture
-from .shapes import clean
+from .shapes import clean, shown_rows
 
-_MOST_ROWS = 16
+#: Rows of a table, and dots per inch of a picture of the page.
+_MOST_TABLE_ROWS, _DENSITY = 60, 110.0
 
 
 def render(report: Report) -> bytes:
     """The document's bytes. Raises OutputError where the compiler refuses it."""
+    return _compiled(report, "pdf")
+
+
+def picture(report: Report) -> bytes:
+    """The whole report as one long picture (PNG). Raises OutputError where the compiler refuses it."""
+    return _compiled(report, "png")
+
+
+def _compiled(report: Report, kind: Literal["pdf", "png"]) -> bytes:
     import typst
 
     with tempfile.TemporaryDirectory(prefix="almanac-pdf-") as name:
@@ -29,17 +41,19 @@ def render(report: Report) -> bytes:
         for place, section in enumerate(report.sections):
             if section.chart is not None:
                 (folder / f"chart{place}.svg").write_text(section.chart.svg(title=False), encoding="utf-8")
-        (folder / "data.json").write_text(json.dumps(_data(report), ensure_ascii=False), encoding="utf-8")
+        told = _data(report) | {"long": kind == "png"}
+        (folder / "data.json").write_text(json.dumps(told, ensure_ascii=False), encoding="utf-8")
         source = files("golden_almanac.publish").joinpath("page.typ").read_text(encoding="utf-8")
         (folder / "page.typ").write_text(source, encoding="utf-8")
         fonts = theme.font_file(next(iter(theme.FONT_FILES))).parent
         try:
-            made = typst.compile(
-                str(folder / "page.typ"),
-                root=name,
-                font_paths=[str(fonts)],
-                ignore_system_fonts=True,
-                pdf_standards="ua-1",
+            page, kept = str(folder / "page.typ"), [str(fonts)]
+            made = (
+                typst.compile(page, root=name, font_paths=kept, ignore_system_fonts=True, pdf_standards="ua-1")
+                if kind == "pdf"
+                else typst.compile(
+                    page, root=name, font_paths=kept, ignore_system_fonts=True, format="png", ppi=_DENSITY
+                )
             )
         except Exception as problem:
             if type(problem).__module__.split(".")[0] not in ("typst", "builtins"):
@@ -49,13 +63,24 @@ def render(report: Report) -> bytes:
                 f"it cannot be set ({str(problem).splitlines()[0][:160]})",
                 "Publish another format, or change the labels named.",
             ) from problem
-    return bytes(made)
+    return bytes(made) if kind == "pdf" else _signed(bytes(made))
+
+
+def _signed(picture: bytes) -> bytes:
+    """The picture with the name of who made it in a text chunk, as all our pictures have."""
+    import struct
+    import zlib
+
+    body = b"tEXtSoftware\0" + MADE_BY.encode("latin-1")
+    chunk = struct.pack(">I", len(body) - 4) + body + struct.pack(">I", zlib.crc32(body))
+    # Behind the signature (8 bytes) and the header chunk (25).
+    return picture[:33] + chunk + picture[33:]
 
 
 def _data(report: Report) -> dict[str, Any]:
     return {
         "title": _shown(report.title),
-        "edition": _shown(report.edition),
+        "edition": _shown(shown_edition(report)),
         "headline": _shown(report.summary.headline),
         "bullets": [_shown(text) for text in report.summary.bullets],
         "keys": [_key(one) for one in report.keys],
@@ -67,6 +92,11 @@ def _data(report: Report) -> dict[str, Any]:
                 "alternative": "" if section.chart is None else _shown(section.chart.alternative, 1500),
                 "evidence": [[_shown(word), _shown(text, 400)] for word, text in section.evidence],
                 "sql": _shown(section.sql, 1800),
+                "part": _shown(section.part),
+                "level": section.level,
+                "new_page": section.new_page,
+                "width": f"{86 * section.size:.0f}%",
+                "table": _table(section),
                 "expect": _shown(furniture.to_check(section.expect)),
             }
             for place, section in enumerate(report.sections)
@@ -75,8 +105,17 @@ def _data(report: Report) -> dict[str, Any]:
         "caveats": [_shown(text) for text in report.caveats],
         "made": [_shown(text) for text in report.made],
         "lang": report.voice.language,
+        "owner": _shown(report.owner),
         "words": {which: furniture.heading(which) for which in ("further", "caveats", "made", "check")},
     }
+
+
+def _table(section: Section) -> list[list[str]]:
+    """The head and the rows of a section's own table, as shown; nothing where it has none."""
+    if section.table is None:
+        return []
+    head, rows = shown_rows(section.table, _MOST_TABLE_ROWS)
+    return [[_shown(text, 200) for text in row] for row in (head, *rows)]
 
 
 def _key(one: KeyFigure) -> dict[str, str]:

@@ -6,11 +6,14 @@ import io
 from typing import Any
 
 from ..charts import theme
+from ..charts.chart import MADE_BY
 from ..reports import Report, Section
+from ..reports.model import shown_edition
 from ..words import furniture
-from .shapes import Native, clean, native, steady, subtitle
+from .shapes import Native, clean, native, shown_rows, steady, subtitle
 
 _FONT, _SERIF = theme.SANS, theme.SERIF
+_MOST_TABLE_ROWS = 13
 
 
 def render(report: Report) -> bytes:
@@ -21,7 +24,7 @@ def render(report: Report) -> bytes:
     deck = Presentation()
     deck.slide_width, deck.slide_height = Inches(13.333), Inches(7.5)
     deck.core_properties.title = clean(report.title, 200)
-    deck.core_properties.author = ""
+    deck.core_properties.author, deck.core_properties.keywords = clean(report.owner, 100), MADE_BY
     blank = deck.slide_layouts[5]
     _opening(deck.slides.add_slide(blank), report)
     for section in report.sections:
@@ -38,7 +41,7 @@ def render(report: Report) -> bytes:
 
 def _opening(slide: Any, report: Report) -> None:
     _title(slide, report.summary.headline, size=30)
-    _note(slide, f"{report.title} · {report.edition}", top=0.28, size=12)
+    _note(slide, shown_edition(report), top=0.28, size=12)
     _bullets(slide, report.summary.bullets, top=1.9, height=3.7, size=17)
     width = 12.1 / max(1, len(report.keys))
     for place, key in enumerate(report.keys):
@@ -52,6 +55,8 @@ def _section(slide: Any, section: Section) -> None:
     from pptx.util import Inches
 
     _title(slide, section.claim)
+    if section.part:
+        _note(slide, section.part, top=0.2, size=12, colour=theme.ACCENT, bold=True)
     if section.detail:
         _note(slide, section.detail, top=1.35, size=14, width=12.1, height=0.9)
     chart = section.chart
@@ -64,9 +69,11 @@ def _section(slide: Any, section: Section) -> None:
         else:
             picture = io.BytesIO(chart.png(title=False))
             ratio = chart.figure.get_figwidth() / chart.figure.get_figheight()
-            wide = min(12.1, height * ratio)
+            wide = min(12.1, height * ratio) * section.size
             shape = slide.shapes.add_picture(picture, Inches(0.6), Inches(top), width=Inches(wide))
             shape._element._nvXxPr.cNvPr.set("descr", clean(chart.alternative, 1000))
+    if section.table is not None:
+        _table(slide, section)
     lines = [f"{word}: {text}" for word, text in section.evidence]
     if section.sql:
         lines += [
@@ -75,6 +82,28 @@ def _section(slide: Any, section: Section) -> None:
             ", ".join(f"{name} = {value}" for name, value in section.expect),
         ]
     slide.notes_slide.notes_text_frame.text = clean("\n".join(lines))
+
+
+def _table(slide: Any, section: Section) -> None:
+    """A section's own table, as a native one."""
+    from pptx.dml.color import RGBColor
+    from pptx.util import Inches, Pt
+
+    head, rows = shown_rows(section.table, _MOST_TABLE_ROWS)
+    shape = slide.shapes.add_table(
+        len(rows) + 1, len(head), Inches(0.6), Inches(2.35), Inches(12.1), Inches(0.36 * (len(rows) + 1))
+    )
+    shape._element.graphic.graphicData.tbl.tblPr.attrib.clear()
+    for down, row in enumerate((head, *rows)):
+        for across, text in enumerate(row):
+            cell = shape.table.cell(down, across)
+            cell.text = clean(text, 200)
+            cell.fill.background()
+            for paragraph in cell.text_frame.paragraphs:
+                paragraph.alignment = 1 if across == 0 else 3
+                for run in paragraph.runs:
+                    run.font.size, run.font.bold, run.font.name = Pt(12), down == 0, _FONT
+                    run.font.color.rgb = RGBColor.from_string(theme.INK[1:])
 
 
 def _native(slide: Any, data: Native, alternative: str, top: float, height: float) -> None:

@@ -1,6 +1,5 @@
-"""The report as a workbook: a sheet for each section with its data, a native chart and sentences that are formulas,
-so that
-a corrected cell moves figure, chart and sentence together; the summary refers to those sheets."""
+"""The report as a workbook: a sheet for each section with its data, a native chart and sentences that are formulas, so
+that a corrected cell moves figure, chart and sentence together; the summary refers to those sheets."""
 
 from __future__ import annotations
 
@@ -10,9 +9,12 @@ import re
 from typing import Any
 
 from ..charts import theme
+from ..charts.chart import MADE_BY
 from ..reports import Report, Section
+from ..reports.model import shown_edition
 from ..words import furniture
 from ..words.languages import phrase
+from .formulas import Cells, live, now
 from .shapes import clean, steady
 
 _MOST_ROWS = 5000
@@ -26,7 +28,14 @@ def render(report: Report) -> bytes:
     book = xlsxwriter.Workbook(
         buffer, {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "nan_inf_to_errors": False}
     )
-    book.set_properties({"title": clean(report.title, 200), "created": datetime.datetime(2000, 1, 1)})
+    book.set_properties(
+        {
+            "title": clean(report.title, 200),
+            "author": clean(report.owner, 100),
+            "keywords": MADE_BY,
+            "created": datetime.datetime(2000, 1, 1),
+        }
+    )
     look = {
         "head": book.add_format({"bold": True, "bottom": 1, "font_name": theme.SANS}),
         "claim": book.add_format(
@@ -40,12 +49,13 @@ def render(report: Report) -> bytes:
     }
     front = book.add_worksheet(furniture.heading("summary"))
     names: list[tuple[Section, str, str]] = []
-    taken = {"summary", "evidence"}
+    taken = {furniture.heading(which).lower() for which in ("summary", "evidence", "keys")}
     for place, section in enumerate(report.sections, start=1):
         name = _sheet_name(place, section.id, taken)
         live = _section(book, book.add_worksheet(name), name, section, look)
         names.append((section, name, live))
-    _front(front, report, names, look)
+    keys = _keys(book, report, look)
+    _front(front, report, names, keys, look)
     _evidence(book.add_worksheet(furniture.heading("evidence")), report, look)
     book.close()
     return steady(buffer.getvalue())
@@ -57,26 +67,75 @@ def _sheet_name(place: int, text: str, taken: set[str]) -> str:
     return name
 
 
-def _front(sheet: Any, report: Report, names: list[tuple[Section, str, str]], look: dict[str, Any]) -> None:
+def _keys(book: Any, report: Report, look: dict[str, Any]) -> list[Cells]:
+    """A sheet with the series behind the figures of the opening row; where each of them stands."""
+    told = [key for key in report.keys if len(key.spark) == len(key.periods) > 1]
+    if not told:
+        return []
+    name = furniture.heading("keys")
+    sheet = book.add_worksheet(name)
+    _printed(sheet)
+    sheet.set_column(0, 2 * len(told), 16)
+    sheet.freeze_panes(1, 0)
+    made = []
+    for place, key in enumerate(told):
+        label, figure = 2 * place, 2 * place + 1
+        sheet.write_string(0, label, furniture.column("period"), look["head"])
+        sheet.write_string(0, figure, clean(key.name, 200), look["head"])
+        for row, (period, value) in enumerate(zip(key.periods, key.spark, strict=True), start=1):
+            sheet.write_string(row, label, period, look["text"])
+            sheet.write_number(row, figure, value, look["figure"])
+        made.append(
+            Cells(
+                sheet=name,
+                label=_letter(label),
+                labels=key.periods,
+                columns=((_letter(figure), key.name, key.spark),),
+                first=2,
+                series=True,
+            )
+        )
+    return made
+
+
+def _front(
+    sheet: Any, report: Report, names: list[tuple[Section, str, str]], keys: list[Cells], look: dict[str, Any]
+) -> None:
     _printed(sheet)
     sheet.set_column(0, 0, 78)
     sheet.set_column(1, 1, 62)
-    _told(sheet, 0, clean(f"{report.title} · {report.edition}"), look)
+    _told(sheet, 0, clean(shown_edition(report)), look)
     sheet.merge_range(1, 0, 1, 1, "", look["claim"])
-    sheet.write_string(1, 0, clean(report.summary.headline), look["claim"])
+    headline = clean(report.summary.headline)
+    otherwise = now(keys[0], clean(report.keys[0].name)) if keys else ""
+    _written(sheet, 1, 0, headline, live(headline, keys[:1], otherwise), look["claim"])
     sheet.set_row(1, 40)
     row = 3
-    for text in report.summary.bullets:
-        _told(sheet, row, clean(text), look)
+    at = {clean(section.claim): name for section, name, _ in names}
+    for text in map(clean, report.summary.bullets):
+        _told(sheet, row, text, look)
+        if text in at:
+            sheet.write_formula(row, 0, f"='{at[text]}'!A1", look["text"], text)
         row += 1
-    row += 1
+    by_name = {key.name: one for key, one in zip([k for k in report.keys if len(k.periods) > 1], keys, strict=False)}
+    for key in report.keys:
+        row += 1
+        own = [by_name[key.name]] if key.name in by_name else []
+        _told(sheet, row, clean(key.name), look)
+        value, change = clean(key.value), clean(key.change)
+        both = f"{value} · {change}"
+        _written(
+            sheet, row, 1, both, live(both, own, now(own[0]) if own else ""), look["live"] if own else look["text"]
+        )
+    row += 2
     for place, word in enumerate((furniture.heading("claim"), furniture.heading("live"))):
         sheet.write_string(row, place, word, look["head"])
-    for section, name, live in names:
+    for section, name, formula in names:
         row += 1
         _told(sheet, row, clean(section.claim), look, least=2)
-        if live:
-            sheet.write_formula(row, 1, f"='{name}'!{live}", look["live"], "")
+        sheet.write_formula(row, 0, f"='{name}'!A1", look["text"], clean(section.claim))
+        if formula:
+            sheet.write_formula(row, 1, f"='{name}'!{formula}", look["live"], "")
     row += 2
     for which, texts in (("caveats", report.caveats), ("made", report.made)):
         sheet.write_string(row, 0, furniture.heading(which), look["head"])
@@ -84,6 +143,14 @@ def _front(sheet: Any, report: Report, names: list[tuple[Section, str, str]], lo
             row += 1
             _told(sheet, row, clean(text), look)
         row += 2
+
+
+def _written(sheet: Any, row: int, column: int, text: str, formula: str, look: Any) -> None:
+    """A text, or the formula that gives it."""
+    if formula:
+        sheet.write_formula(row, column, formula, look, text)
+    else:
+        sheet.write_string(row, column, text, look)
 
 
 def _told(sheet: Any, row: int, text: str, look: dict[str, Any], least: int = 1) -> None:
@@ -106,9 +173,10 @@ def _section(book: Any, sheet: Any, name: str, section: Section, look: dict[str,
     sheet.write_string(0, 0, clean(section.claim), look["claim"])
     sheet.set_row(0, 38)
     sheet.write_string(1, 0, clean(section.detail), book.add_format({"font_name": theme.SANS}))
-    if section.chart is None:
+    frame = section.table if section.chart is None else section.chart.data
+    if frame is None:
         return ""
-    frame = section.chart.data.head(_MOST_ROWS)
+    frame = frame.head(_MOST_ROWS)
     numeric = [place for place, column in enumerate(frame.columns) if frame[column].dtype.kind in "fi"]
     first, last = 5, 4 + len(frame)
     for place, column in enumerate(frame.columns):
@@ -122,12 +190,24 @@ def _section(book: Any, sheet: Any, name: str, section: Section, look: dict[str,
                 sheet.write_string(row, place, clean(str(value), 500), look["text"])
     sheet.freeze_panes(5, 0)
     labels = [place for place in range(len(frame.columns)) if place not in numeric]
-    if not numeric or not labels or len(frame) < 2:
+    if not numeric or not labels or len(frame) < 2 or section.chart is None:
         return ""
     _chart(book, sheet, name, section, labels[0], numeric, first, last)
     sentence = _live(section, labels[0], numeric[0], first, last)
     sheet.merge_range(2, 0, 2, 8, "", look["live"])
     sheet.write_formula(2, 0, sentence, look["live"], "")
+    cells = Cells(
+        sheet="",
+        label=_letter(labels[0]),
+        labels=tuple(str(value) for value in frame.iloc[:, labels[0]]),
+        columns=tuple(
+            (_letter(place), str(frame.columns[place]), tuple(map(float, frame.iloc[:, place]))) for place in numeric
+        ),
+        first=first + 1,
+        series=section.chart.kind == "line",
+    )
+    claim = clean(section.claim)
+    _written(sheet, 0, 0, claim, live(claim, [cells], sentence[1:]), look["claim"])
     return "A3"
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -22,6 +22,9 @@ from ..words import change as words_of_change
 from ..words import tests as test_words
 from ..words.languages import Voice, count, say, voice
 
+if TYPE_CHECKING:
+    import pandas as pd
+
 #: Sections of a report; further findings are named below them.
 MOST_SECTIONS = 10
 _MOST_KEYS = 4
@@ -29,17 +32,23 @@ _MOST_KEYS = 4
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class KeyFigure:
-    """One number of the opening row: name, value, change in words, the series for its spark line."""
+    """One number of the opening row: name, value, change in words, the series for its spark line, and the first
+    days of its periods."""
 
     name: str
     value: str
     change: str
     spark: tuple[float, ...]
+    periods: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Section:
-    """A claim with its chart and, for the margin, what it rests on: pairs of a word and its text."""
+    """A claim with its chart or table and, for the margin, what it rests on: pairs of a word and its text.
+
+    `size` is how much of its column a chart takes (0.3 to 1); `new_page` starts one where there are pages; `part` names
+    the part of the report that it opens, `level` 3 that it belongs to the part opened before.
+    """
 
     id: str
     claim: str
@@ -48,11 +57,16 @@ class Section:
     evidence: tuple[tuple[str, str], ...]
     sql: str
     expect: tuple[tuple[str, str], ...]
+    table: pd.DataFrame | None = None
+    size: float = 1.0
+    new_page: bool = False
+    part: str = ""
+    level: int = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Report:
-    """All that a page says, in the language of its voice."""
+    """All that a page says, in the language of its voice; `owner` who answers for it."""
 
     title: str
     edition: str
@@ -62,6 +76,8 @@ class Report:
     further: tuple[str, ...]
     caveats: tuple[str, ...]
     made: tuple[str, ...]
+    subtitle: str = ""
+    owner: str = ""
     voice: Voice = field(default_factory=voice)
 
 
@@ -242,6 +258,14 @@ def edition(survey: Survey) -> str:
     return " · ".join(parts)
 
 
+def shown_edition(report: Report) -> str:
+    """The line above the headline: title, subtitle, what was read, who answers for it."""
+    parts = [report.title, report.subtitle, report.edition]
+    return " · ".join(
+        [part for part in parts if part] + ([say("by {owner}", owner=report.owner)] if report.owner else [])
+    )
+
+
 def edition_line(table: Table, rows: int) -> str:
     """ "sailings.csv · 25,386 rows · where …": what was read, where there is no time."""
     parts = [table.name, say("{n} rows", n=numbers.whole(rows))]
@@ -317,6 +341,11 @@ def _key(one: Explanation) -> KeyFigure:
         value=numbers.amount(one.value, one.measure),
         change=compared(bare, names.period(one.baseline)),
         spark=tuple(float(value) for value in values if np.isfinite(value)),
+        periods=tuple(
+            str(line.period(place).start)
+            for place, value in zip(range(line.complete.start, line.complete.stop), values, strict=False)
+            if np.isfinite(value)
+        ),
     )
 
 

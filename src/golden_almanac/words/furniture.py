@@ -53,7 +53,7 @@ def heading(which: str) -> str:
         "live": say("As the figures of its sheet say now"),
         "query": say("Query over the source rows"),
         "gives": say("What it gives"),
-        "owner": say("From"),
+        "keys": say("Key figures"),
     }[which]
 
 
