@@ -13,6 +13,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from .analyses.briefs import brief_report, publish_brief, read_brief
     from .analyses.change import Change, change_charts, explain_change
     from .analyses.changes import Changes, explain_changes
     from .analyses.comparing import Comparison, compare
@@ -48,11 +49,16 @@ if TYPE_CHECKING:
     from .core.tables import Calendar, Table
     from .publish.data import frame_bytes, table_bytes
     from .publish.files import check_target, refuse_to_overwrite, write_whole
+    from .reports.brief import Brief
     from .words.numbers import format_amount, format_difference
 
 __version__ = "0.1.0"
 
 _HOMES = {
+    "brief_report": "analyses.briefs",
+    "publish_brief": "analyses.briefs",
+    "read_brief": "analyses.briefs",
+    "Brief": "reports.brief",
     "Palette": "charts.palette",
     "speaking": "analyses.voices",
     "Calendar": "core.tables",
@@ -117,6 +123,7 @@ _HOMES = {
 
 __all__ = [
     "AlmanacError",
+    "Brief",
     "BudgetError",
     "Calendar",
     "Change",
@@ -144,6 +151,7 @@ __all__ = [
     "Tables",
     "__version__",
     "aside_bytes",
+    "brief_report",
     "change_charts",
     "chart_kinds",
     "check",
@@ -163,9 +171,11 @@ __all__ = [
     "join_named",
     "load_model",
     "model_outcome",
+    "publish_brief",
     "questions",
     "read",
     "read_all",
+    "read_brief",
     "read_notes",
     "refuse_to_overwrite",
     "regress",

@@ -160,3 +160,23 @@ def test_the_switch_changes_sentence_and_chart_together(browser: Any, tmp_path: 
     page.close()
     with pytest.raises(ga.RequestError, match="broken down by"):
         scan.report(switch="nothing")
+
+
+def test_an_accessibility_checker_finds_nothing(opened: tuple[Any, list[str]]) -> None:
+    from axe_playwright_python.sync_playwright import Axe
+
+    page, _ = opened
+    # The checker's own script is put in from outside, which the page's policy forbids: it is run in a copy without.
+    html = page.content()
+    whole = html[: html.index("<meta http-equiv")] + html[html.index(">", html.index("<meta http-equiv")) + 1 :]
+    copy = page.context.browser.new_page(viewport={"width": 1280, "height": 800})
+    for scheme in ("light", "dark"):
+        copy.emulate_media(color_scheme=scheme)
+        copy.set_content(whole.replace("<details>", "<details open>"))
+        found = Axe().run(copy, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa", "best-practice"]})
+        told = [
+            (one["id"], one["help"], [node["html"][:160] for node in one["nodes"][:3]])
+            for one in found.response["violations"]
+        ]
+        assert told == [], (scheme, told)
+    copy.close()

@@ -20,6 +20,7 @@ from ..publish.files import refuse_to_overwrite, write_whole
 from ..publish.marks import OVERLAY, overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
+from ..words import Summary
 from ..words.languages import Voice
 from .voices import in_voice
 
@@ -102,6 +103,16 @@ class Report:
                 owner=own.owner if owner is None else owner,
             ),
         )
+
+    def summed(self, summary: Summary) -> Report:
+        """A copy that opens with another summary of the same: longer, shorter or more technical."""
+        return replace(self, model=replace(self.model, summary=summary))
+
+    def opening(self, text: str) -> Report:
+        """A copy whose summary begins with a sentence of your own, behind the headline."""
+        own = self.model.summary
+        told = replace(own, text=f"{text} {own.text}".strip(), bullets=(text, *own.bullets))
+        return self.summed(told)
 
     def drop(self, *ids: str) -> Report:
         """A copy without these sections. Raises RequestError for an id that is not there."""

@@ -8,7 +8,7 @@ from typing import NoReturn
 
 import typer
 
-from . import change, check, compare, demo, drivers, options, regress, relate, scan
+from . import change, check, compare, demo, drivers, options, publish, regress, relate, scan
 
 app = typer.Typer(
     name="golden-almanac",
@@ -27,6 +27,7 @@ app.command("drivers", help=drivers.HELP)(drivers.drivers)
 app.command("compare", help=compare.HELP)(compare.compare)
 app.command("relate", help=relate.HELP)(relate.relate)
 app.command("regress", help=regress.HELP)(regress.regress)
+app.command("publish", help=publish.HELP)(publish.publish)
 
 
 def _version(asked: bool) -> None:

@@ -61,4 +61,5 @@ def _text(text: str) -> str:
     """Text as text: nothing in it is markup, on one line."""
     line = " ".join(clean(text).split())
     line = re.sub(r"([\\`*_\[\]<>#])", r"\\\1", line)
-    return re.sub(r"^([-+=]|\d+\.)", r"\\\1", line)
+    # What would open a list or a rule at the start of a line.
+    return re.sub(r"^(\d+)([.)])(?=\s)", r"\1\\\2", re.sub(r"^([-+=])", r"\\\1", line))

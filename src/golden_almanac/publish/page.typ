@@ -28,7 +28,7 @@
 }
 #for section in data.sections [
   #if section.new_page and not data.long { pagebreak(weak: true) }
-  #if section.part != "" { block(above: 4pt, below: 2pt, text(weight: 600, fill: gold)[#section.part]) }
+  #if section.part != "" { block(above: 6pt, below: 9pt, text(weight: 600, fill: gold)[#section.part]) }
   #block(breakable: section.table.len() > 12, width: 100%)[
     #heading(level: section.level, section.claim)
     #if section.detail != "" [#section.detail]

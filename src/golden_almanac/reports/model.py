@@ -262,7 +262,7 @@ def shown_edition(report: Report) -> str:
     """The line above the headline: title, subtitle, what was read, who answers for it."""
     parts = [report.title, report.subtitle, report.edition]
     return " · ".join(
-        [part for part in parts if part] + ([say("by {owner}", owner=report.owner)] if report.owner else [])
+        [part for part in parts if part] + ([say("prepared by {owner}", owner=report.owner)] if report.owner else [])
     )
 
 
