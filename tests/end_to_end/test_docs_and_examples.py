@@ -21,6 +21,7 @@ def desk(tmp_path: Path, sailings: Path) -> Path:
     for name in ("sailings.csv", "your-own.csv"):
         shutil.copy(sailings, tmp_path / name)
     shutil.copy(ROOT / "src/golden_almanac/demo/notes.csv", tmp_path)
+    shutil.copy(ROOT / "examples/monthly.toml", tmp_path)
     return tmp_path
 
 

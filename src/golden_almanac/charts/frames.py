@@ -129,7 +129,7 @@ def marked(one: Frame, labels: Sequence[str], values: Floats) -> list[str]:
     wish = one.wishes.highlight
     if wish is None:
         return []
-    if wish == "above average":
+    if wish in ("above average", ["above average"]):
         return [label for label, value in zip(labels, values, strict=True) if value > float(np.nanmean(values))]
     return [wish] if isinstance(wish, str) else list(wish)
 

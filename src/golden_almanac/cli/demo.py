@@ -29,7 +29,8 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     sailings = ga.write_demo(folder)
     found = ga.scan(sailings, notes=folder / "notes.csv", progress=show)
     report = found.report(title="Pellow Sound Ferries: what matters", progress=show)
-    written = report.publish(folder, formats=["html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "png", "svg"])
+    formats = ["html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "png", "svg"]
+    written = report.publish(folder, formats=formats, progress=show)
     show("drawing the gallery")
     for place, chart in enumerate(ga.gallery(sailings), start=1):
         ga.write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())

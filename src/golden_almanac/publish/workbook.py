@@ -272,7 +272,7 @@ def _chart(
     chart.set_title({"none": True})
     chart.set_legend({"position": "top"} if line and len(numeric) > 1 else {"none": True})
     if not line:
-        chart.set_y_axis({"reverse": True})
+        chart.set_y_axis({"reverse": True, "label_position": "low"})
         chart.set_x_axis({"major_gridlines": {"visible": False}, "visible": False})
     chart.set_size({"width": 720, "height": 400})
     sheet.insert_chart(
