@@ -251,3 +251,10 @@ def test_a_wrong_brief_is_refused_in_one_sentence(change: str, told: str, sailin
     with pytest.raises(ga.AlmanacError, match=told):
         ga.publish_brief(brief)
     assert [path.name for path in tmp_path.iterdir()] == ["b.toml"]
+
+
+def test_spaces_within_numbers_are_kept_in_every_format(small: ga.Scan) -> None:
+    made = small.in_language("fr").report()
+    for kind, reader in READERS.items():
+        text = reader(made.made(kind)).replace("\u202f", "\u00a0").replace("\u00a0", "~").replace(" ", "~")
+        assert "25~452~lignes" in text.replace("\n", "~"), kind

@@ -218,3 +218,24 @@ def test_a_report_in_another_language_has_no_english_furniture(demo_scan: ga.Sca
     for section in report.model.sections:
         assert section.chart is not None
         assert section.chart.issues() == [], section.id
+
+
+@pytest.mark.parametrize("language", OTHERS)
+def test_labels_are_never_phrases(language: str) -> None:
+    # Labels that look like phrases, places, parts of a year or lists stay what they are.
+    labels = ["{who}", "All", "new", "Smith, John", "the first quarter", "{x:a|b}"]
+    rng = np.random.default_rng(11)
+    frame = pd.DataFrame({"who": np.tile(labels, 40), "delay": rng.normal(5, 1, 240)})
+    frame.loc[frame["who"] == "{who}", "delay"] += 6
+    frame.loc[frame["who"] == "Smith, John", "delay"] -= 3
+    plain, told = (
+        (ga.find_drivers(frame, "delay", locale=locale), ga.compare(frame, "delay", "who", locale=locale))
+        for locale in ("en", language)
+    )
+    for one, other in zip(plain, told, strict=True):
+        for label in labels:
+            assert (label in str(one.summary())) == (label in str(other.summary())), label
+        other.report().html()
+    with speaking(voice_of(language, {"Tern": "Seeschwalbe"})):
+        assert names.label("Smith, John") == "Smith, John"
+        assert names.label("Tern") == "Seeschwalbe"

@@ -15,7 +15,6 @@ from ..core.expressions import quote_name
 from ..core.findings.finding import plain
 from ..core.progress import told_to
 from ..words import drivers as said
-from ..words import numbers
 from ..words.languages import Voice, voice
 from .reading import read
 from .report import Report
@@ -106,14 +105,7 @@ class Drivers:
 
     @in_voice
     def caveats(self) -> list[str]:
-        found = self.found
-        told = [] if found.outcome.sampled is None else [f"Everything is taken from {found.outcome.told()}."]
-        if found.errors != "HC3":
-            told.append("Rows of one week resemble each other, so the ranges count weeks, not rows.")
-        gone = found.outcome.table.rows - found.outcome.n
-        if gone:
-            told.append(f"{numbers.whole(gone)} rows have no value of the outcome and are left out.")
-        return told
+        return said.caveats(self.found)
 
     @in_voice
     def chart(self, factor: str | None = None, *, kind: str = "effects") -> Chart:

@@ -26,7 +26,7 @@ def draw_effects(found: Found, title: str) -> Chart | None:
         told = one.effects[: 3 if not one.factor.number else 1]
         for number, effect in enumerate(told):
             name = names.capital(said.factor_name(one.factor))
-            label = name if one.factor.number else f"{name}: {said.level(effect)}"
+            label = name if one.factor.number else f"{name}: {said.level(effect, one.factor)}"
             rows.append((label, effect, place == 0 and number == 0))
     if not rows:
         return None
@@ -75,7 +75,7 @@ def draw_driver(found: Found, one: Driver) -> Chart:
     if len(ordered) > _MOST_ROWS:
         strong = {id(e) for e in sorted(ordered, key=lambda effect: -abs(effect.effect))[:_MOST_ROWS]}
         ordered = [effect for effect in ordered if id(effect) in strong]
-    rows = [(said.level(effect), effect, effect is one.effects[0]) for effect in ordered]
+    rows = [(said.level(effect, one.factor), effect, effect is one.effects[0]) for effect in ordered]
     return _effects(
         found,
         f"driver-{one.factor.name}",

@@ -8,6 +8,7 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from ..core.errors import OutputError
 from .palette import CATEGORIES, DARK_CATEGORIES
 
 if TYPE_CHECKING:
@@ -46,6 +47,8 @@ WIDTH, DPI = 8.0, 160
 def font_file(name: str) -> Path:
     """Where a bundled font lies."""
     with as_file(files("golden_almanac.charts").joinpath("fonts", name)) as path:
+        if not path.is_file():
+            raise OutputError(f"the font {name}", "it is missing from this installation", "Install the package again.")
         return path
 
 

@@ -85,7 +85,8 @@ def clean(text: str, most: int = 4000) -> str:
     kept = "".join(
         letter
         for letter in text
-        if letter in "\n\t"
+        # Spaces that keep a number and its unit together are letters too.
+        if letter in "\n\t\u00a0\u202f"
         or (letter.isprintable() and not 0xD800 <= ord(letter) <= 0xDFFF and letter not in "\ufffe\uffff")
     )
     return kept if len(kept) <= most else kept[: most - 1] + "…"

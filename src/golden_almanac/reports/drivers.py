@@ -49,7 +49,10 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
         say("Effects are least squares beside all other factors; ranges are robust and count weeks.")
         if found.errors != "HC3"
         else say("Effects are least squares beside all other factors; ranges are robust (HC3)."),
-        *(say("Left out: {factor}: {reason}.", factor=one.factor, reason=one.reason) for one in found.left_out),
+        *(
+            say("Left out: {factor}: {reason}.", factor=one.factor, reason=said.reason(one.reason))
+            for one in found.left_out
+        ),
     ]
     return Report(
         title=title or say("What goes with {who}", who=said.subject(found)),
@@ -58,7 +61,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
         keys=(),
         sections=tuple(sections),
         further=tuple(
-            say("{name}: no clear effect; {reason}.", name=said.factor_name(one.factor), reason=one.reason)
+            say("{name}: no clear effect; {reason}.", name=said.factor_name(one.factor), reason=said.reason(one.reason))
             for one in found.unclear
         ),
         caveats=(*caveats, *(problems.sentence(one) for one in table.problems)),

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from ..core.drivers import Condition, Driver, Effect, Factor, Found, Segment
 from ..core.measures import Measure
 from . import names, numbers
-from .languages import Noun, say, voice
+from .languages import Noun, count, mark, say, voice
 from .languages.nouns import plain
 from .summary import Summary, fit
 
@@ -113,7 +113,7 @@ def driver_detail(one: Driver, found: Found) -> str:
             )
         )
         others = [
-            f"{level(effect)} ({numbers.signed(effect.effect, size(effect.effect, measure))})"
+            f"{level(effect, one.factor)} ({numbers.signed(effect.effect, size(effect.effect, measure))})"
             for effect in one.effects[1:4]
         ]
         if others:
@@ -203,7 +203,8 @@ def condition(one: Condition) -> str:
     if isinstance(one.value, tuple):
         return say("{name} is not {value}", name=name, value=one.but)
     if one.op == "=":
-        return say("{name} is {value}", name=name, value=names.calendar_name(names.label(str(one.value))))
+        value = names.label(str(one.value))
+        return say("{name} is {value}", name=name, value=names.calendar_name(value) if " of " in one.factor else value)
     at = numbers.trimmed(float(one.value))
     return (
         say("{name} is above {at}", name=name, at=at)
@@ -225,9 +226,10 @@ def part_name(text: str) -> Noun:
     return names.noun(part).with_tail(say(" of {label}", label=names.noun(column)))
 
 
-def level(effect: Effect) -> str:
-    """A level of a factor: a label, or a month or weekday."""
-    return names.calendar_name(names.label(effect.level))
+def level(effect: Effect, factor: Factor) -> str:
+    """A level of a factor: a label as it is, or a month or weekday as it is called."""
+    told = names.label(effect.level)
+    return names.calendar_name(told) if factor.part else told
 
 
 def drivers_summary(found: Found) -> Summary:
@@ -265,6 +267,44 @@ def drivers_summary(found: Found) -> Summary:
     return fit(told[0], [*told[1:], *slices], tail)
 
 
+#: Why a factor is not told, as the core gives it.
+_REASONS = (
+    mark("it is the outcome itself"),
+    mark("it is the same in every row"),
+    mark("it holds no values"),
+    mark("it has (nearly) a value of its own in every row"),
+    mark("sure, but too small to matter: it foretells less than 0.1% of the differences"),
+    mark("what it shows by itself goes with the other factors"),
+    mark("its range includes nothing"),
+    mark("chance makes as much among so many factors"),
+)
+
+
+def reason(text: str) -> str:
+    """Why a factor is not told; a reason with names in it stays in English."""
+    return say(text) if text in _REASONS else text
+
+
+def caveats(found: Found) -> list[str]:
+    """What to bear in mind of how the effects were made."""
+    told = []
+    if found.outcome.sampled is not None:
+        told.append(say("Everything is taken from {sample}.", sample=found.outcome.told()))
+    if found.errors != "HC3":
+        told.append(say("Rows of one week resemble each other, so the ranges count weeks, not rows."))
+    gone = found.outcome.table.rows - found.outcome.n
+    if gone:
+        told.append(
+            count(
+                gone,
+                "{n} row has no value of the outcome and is left out.",
+                "{n} rows have no value of the outcome and are left out.",
+                n=numbers.whole(gone),
+            )
+        )
+    return told
+
+
 def _some(told: Sequence[str], most: int, kept: int = 5) -> str:
     """Names, or the first of them and how many more."""
     if len(told) <= most:
@@ -274,7 +314,7 @@ def _some(told: Sequence[str], most: int, kept: int = 5) -> str:
 
 def _beside(one: Driver, effect: Effect) -> str:
     """ "with Petrel than with the other vessels"; of two labels, the other is named."""
-    told = level(effect)
+    told = level(effect, one.factor)
     if one.factor.part == "weekday":
         return say("on {weekday}s than on other days", weekday=told)
     if one.factor.part == "month":
@@ -288,5 +328,5 @@ def _beside(one: Driver, effect: Effect) -> str:
                 return say("where {name} is yes than where it is not", name=name)
             return say("where {name} is no than where it is not", name=name)
         other = next(known for known in one.every if known is not effect)
-        return say("with {label} than with {other}", label=told, other=level(other))
+        return say("with {label} than with {other}", label=told, other=level(other, one.factor))
     return say("with {label} than with the other {parts}", label=told, parts=names.plural(one.factor.column))

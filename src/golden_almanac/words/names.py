@@ -143,7 +143,8 @@ def label(text: str | None) -> str:
     """A label as the reader's names have it, or what is said where it is missing."""
     if text is None:
         return say("(no value)")
-    return dict(voice().names).get(text, text).split(",")[0] if voice().names else text
+    own = dict(voice().names).get(text)
+    return text if own is None else own.split(",")[0].strip()
 
 
 def grain(finding: Finding) -> str | None:
@@ -274,7 +275,7 @@ def calendar_name(name: str) -> str:
     found = _calendar(voice().locale).get(name.removesuffix("s") if name.endswith("days") else name)
     if found is not None:
         return found + "s" if _several_days(name, found) else found
-    return say(name)
+    return say(name) if name in _PARTS else name
 
 
 def _several_days(name: str, found: str) -> bool:
@@ -289,7 +290,8 @@ def in_cycle(name: str, cycle: str) -> str:
         return say("on {weekday}", weekday=said)
     if name in _MONTHS:
         return say("in {month}", "every year", month=said)
-    return say(f"in {name}")
+    inside = f"in {name}"
+    return say(inside) if inside in _PARTS else inside
 
 
 def listed_clauses(parts: Sequence[str]) -> str:
