@@ -54,3 +54,8 @@ def monthly(
                 day = month + (row * days) // rows + (row == rows - 1) * (days - 1 - ((rows - 1) * days) // rows)
                 out.append((day, group, value / rows * (1 + noise * rng.standard_normal())))
     return pd.DataFrame(out, columns=["date", "group", "amount"])
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The tests that take longest first: a worker that meets one at the end keeps the others waiting."""
+    items.sort(key=lambda item: "end_to_end" not in item.path.parts)

@@ -123,11 +123,6 @@ def test_numbers_of_a_title_are_those_of_the_data(title: str, wrong: list[str]) 
     assert bool([one for one in chart.issues() if "title says" in one]) == bool(wrong)
 
 
-def test_every_chart_of_the_demo_says_what_it_shows(demo_scan: ga.Scan) -> None:
-    for one in demo_scan.findings:
-        assert one.chart().issues() == [], one.headline
-
-
 def test_a_missing_font_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
     with pytest.raises(ga.OutputError, match=r"font Lost\.ttf.*Install the package again"):
         theme.font_file("Lost.ttf")

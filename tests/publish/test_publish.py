@@ -46,7 +46,7 @@ def test_the_page_says_what_the_scan_says(page: Page, demo_scan: ga.Scan) -> Non
     assert summary.headline in text
     for sentence in summary.bullets:
         assert sentence in text
-    for one in demo_scan.findings[:10]:
+    for one in demo_scan.findings[:12]:
         assert one.headline in text
     for one in demo_scan.findings[10:]:
         assert one.headline in text
@@ -75,7 +75,7 @@ def test_the_page_can_be_read_without_seeing_it(page: Page) -> None:
     assert headings.count(1) == 1
     assert max(headings) == 2
     charts = [attributes for tag, attributes in page.tags if tag == "svg" and attributes.get("role") == "img"]
-    assert len(charts) == 10
+    assert len(charts) == 12
     assert all(len(attributes.get("aria-label") or "") > 30 for attributes in charts)
     assert dict(page.tags)["html"]["lang"] == "en"
 
@@ -165,7 +165,7 @@ def test_publish_writes_everything(demo_scan: ga.Scan, tmp_path: Path) -> None:
     written = demo_scan.report().publish(tmp_path / "out", formats=["html", "json", "csv", "png", "svg"])
     names = sorted(str(path.relative_to(tmp_path / "out")) for path in written)
     assert {"report.html", "findings.json", "findings.csv"} <= set(names)
-    assert sum(name.endswith(".png") for name in names) == sum(name.endswith(".svg") for name in names) == 10
+    assert sum(name.endswith(".png") for name in names) == sum(name.endswith(".svg") for name in names) == 12
     assert sorted(str(p.relative_to(tmp_path / "out")) for p in (tmp_path / "out").rglob("*") if p.is_file()) == names
 
 

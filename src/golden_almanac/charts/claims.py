@@ -36,8 +36,8 @@ def unfounded(chart: Chart) -> list[str]:
 
 
 def _numbers(title: str) -> list[str]:
-    """The numbers of a title, dates taken out."""
-    return _NUMBER.findall(_DATES.sub(" ", title))
+    """The numbers of a title, dates taken out, and the 95% that names a range."""
+    return [one for one in _NUMBER.findall(_DATES.sub(" ", title)) if one != "95"]
 
 
 def _digits(number: str) -> str:

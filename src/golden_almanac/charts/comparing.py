@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from ..core.comparisons import Compared
@@ -24,6 +26,20 @@ _MOST = 16
 
 
 def draw_comparison(table: Table, one: Compared, measure: Measure | None, title: str) -> Chart:
+    """Boxes of numbers, intervals of shares, tiles of labels by labels."""
+    return replace(_drawn(table, one, measure, title), figures=_figures(one))
+
+
+def _figures(one: Compared) -> tuple[float, ...]:
+    """What the title of a comparison may say beside what is drawn."""
+    found = one.test.difference
+    told = [one.test.effect.value, one.test.effect.low, one.test.effect.high]
+    told += [] if found is None else [found.value, found.low, found.high]
+    told += [value for group in one.groups for value in (group.mean, group.median)]
+    return tuple(float(value) for value in told if value is not None and np.isfinite(value))
+
+
+def _drawn(table: Table, one: Compared, measure: Measure | None, title: str) -> Chart:
     source = source_line(table, one.overall.n)
     who = names.column(one.outcome, measure.unit if measure is not None else None)
     by = names.dimension(one.by)
@@ -87,6 +103,11 @@ def draw_comparison(table: Table, one: Compared, measure: Measure | None, title:
 
 
 def draw_regression(one: Regression, kind: str, title: str) -> Chart:
+    """Coefficients beside each other, or what the fit leaves. Raises RequestError, LookupError."""
+    return replace(_fit(one, kind, title), figures=(one.r2, float(one.n), *(() if one.p is None else (one.p,))))
+
+
+def _fit(one: Regression, kind: str, title: str) -> Chart:
     source = source_line(one.outcome.table, one.n)
     if kind == "residuals":
         step = max(1, one.n // 1500)
@@ -148,4 +169,5 @@ def draw_relation(one: Relation, title: str) -> Chart:
         subtitle=shown,
         axis_names=(names.capital(x) + units[0], names.capital(y) + units[1]),
         place=place,
+        figures=(*one.pearson[:3], *one.spearman[:3], float(one.n), *(() if place is None else (place,))),
     )

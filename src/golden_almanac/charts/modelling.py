@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from ..core.models import Chosen, Model
@@ -57,7 +59,13 @@ def draw_calibration(model: Model, chosen: Chosen, title: str) -> Chart:
         title=title,
         subtitle="",
         alternative=described("Dot chart", f"{title}."),
+        figures=_figures(chosen),
     )
+
+
+def _figures(chosen: Chosen) -> tuple[float, ...]:
+    """What the title of a model's chart may say beside what is drawn."""
+    return (chosen.base, *(value for _, value, _ in chosen.scores))
 
 
 def draw_tree(model: Model, chosen: Chosen, title: str) -> Chart:
@@ -81,7 +89,7 @@ def draw_tree(model: Model, chosen: Chosen, title: str) -> Chart:
 
     walk(0, 0, say("all rows"))
     written = [said.figure(node[3], model) for node in nodes]
-    return tree(
+    drawn = tree(
         name="tree",
         title=title,
         subtitle=say("{label}: what each branch predicts, and its rows", label=names.noun(model.label)),
@@ -89,3 +97,4 @@ def draw_tree(model: Model, chosen: Chosen, title: str) -> Chart:
         nodes=nodes,
         written=written,
     )
+    return replace(drawn, figures=_figures(chosen))

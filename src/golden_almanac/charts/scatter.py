@@ -25,8 +25,10 @@ def scatter(
     axis_names: tuple[str, str],
     bins: Sequence[tuple[float, float]] = (),
     place: float | None = None,
+    figures: tuple[float, ...] = (),
 ) -> Chart:
-    """`points` (m, 2); `band` (k, 4): x, fit, low, high; `bins` averages drawn on top; `place` a cut or bend."""
+    """`points` (m, 2); `band` (k, 4): x, fit, low, high; `bins` averages drawn on top; `place` a cut or bend; `figures`
+    what the title says beside them."""
     import pandas as pd
 
     figure = theme.figure(4.5 + 0.25 * (len(title) > 74))
@@ -79,6 +81,7 @@ def scatter(
         title=title,
         subtitle=subtitle,
         alternative=described("Scatter", f"{axis_names[1]} / {axis_names[0]}, {numbers.whole(len(points))}. {title}."),
+        figures=figures,
     )
 
 

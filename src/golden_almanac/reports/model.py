@@ -26,7 +26,7 @@ if TYPE_CHECKING:
     import pandas as pd
 
 #: Sections of a report; further findings are named below them.
-MOST_SECTIONS = 10
+MOST_SECTIONS = 12
 _MOST_KEYS = 4
 
 

@@ -21,6 +21,7 @@ from .change import compared
 from .languages import say
 from .message import sentence
 from .stories import Story, stories
+from .suggestions import suggestions
 
 #: Words of each length: a glance, a minute, a page.
 LENGTHS = {"short": 60, "standard": 150, "long": 400}
@@ -39,7 +40,7 @@ class Fact:
     part: str = "story"
     about: tuple[str, ...] = ()
     place: float = 0.0
-    story: Story | None = None
+    story: Story | None = field(default=None, compare=False, repr=False)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,6 +99,11 @@ def scan_summary(
     first = opening[0] if opening else _story(told.pop(0), 0)
     body = [*opening[1:], *(_story(one, place) for place, one in enumerate(told, start=1))]
     if length == "long":
+        # The first thing that goes the wrong way, with what is at stake, comes behind the stories.
+        body += [
+            Fact(text=one.text, part="watch", about=(one.finding,), place=len(told) + 1.0)
+            for one in suggestions(findings, table_name, most=1, side="decline")
+        ]
         # What stands behind a story follows it, but all stories are told before any of that.
         body += [
             Fact(text=finding.detail, part="detail", about=(finding.id,), place=place + 0.5)
