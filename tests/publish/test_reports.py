@@ -121,7 +121,11 @@ def test_files_of_others_are_not_written_over(plain: ga.Report, tmp_path: Path) 
     assert set(report.publish(tmp_path / "out", formats=["html", "csv", "json"])) < set(written)
     for kind in ("html", "pdf", "xlsx", "md", "csv"):
         target = tmp_path / f"theirs.{kind}"
+        # That a file names the program does not make it the program's.
         target.write_bytes(b"somebody's own work\n")
+        about = tmp_path / f"about.{kind}"
+        about.write_bytes(b"What I think of Golden Almanac\n")
+        assert not made_by_us(about)
         with pytest.raises(ga.OutputError, match=r"did not make.*--replace"):
             report.write(target)
         assert target.read_bytes() == b"somebody's own work\n"

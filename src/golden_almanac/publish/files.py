@@ -9,8 +9,17 @@ from pathlib import Path
 
 from ..core.errors import OutputError
 
-#: What every format that we write says somewhere of itself.
-_MARKS = (b"Golden Almanac", b'"format": "golden-almanac/')
+#: What every format that we write says of itself, as its writer puts it: a text that only names us is not ours.
+_MARKS = (
+    b'name="generator" content="Golden Almanac"',
+    b"/Keywords(Golden Almanac)",
+    b"<!-- Golden Almanac -->",
+    b"X-Mailer: Golden Almanac",
+    b"Software\0Golden Almanac",
+    b"<dc:title>Golden Almanac</dc:title>",
+    b'"format": "golden-almanac/',
+)
+_OFFICE_MARK = b"<cp:keywords>Golden Almanac</cp:keywords>"
 #: Bytes at both ends of a file in which the mark is looked for.
 _LOOKED_AT = 400_000
 
@@ -41,7 +50,7 @@ def _says_so(path: Path) -> bool:
 
     try:
         with zipfile.ZipFile(path) as parts:
-            return any(_MARKS[0] in parts.read(name) for name in parts.namelist() if name.startswith("docProps/"))
+            return any(_OFFICE_MARK in parts.read(name) for name in parts.namelist() if name.startswith("docProps/"))
     except (zipfile.BadZipFile, OSError, KeyError):
         return False
 

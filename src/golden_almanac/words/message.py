@@ -41,7 +41,7 @@ class Message:
 
 def sentence(text: str) -> str:
     """A clause as a sentence: a capital letter at its start, one full stop at its end."""
-    text = capital(" ".join(text.split(" ")).strip(" "))
+    text = capital(text.strip(" "))
     return text if text.endswith(".") else f"{text}."
 
 

@@ -18,21 +18,17 @@ from .nouns import Noun, agreeing, plain
 from .voice import voice
 
 
-def say(phrase: str, context: str | None = None, /, **places: Any) -> str:
+def say(text: str, context: str | None = None, /, **places: Any) -> str:
     """The phrase in the current language, its places filled.
 
     `context` tells apart phrases that are one in English and two elsewhere. A phrase that its language lacks is said in
     English.
     """
-    return _smooth(_FILLER.vformat(phrase_of(phrase, context), (), places))
+    return _smooth(_FILLER.vformat(phrase(text, context), (), places))
 
 
 def phrase(text: str, context: str | None = None, /) -> str:
     """The phrase in the current language with its places open, for what fills them by itself, as a formula does."""
-    return phrase_of(text, context)
-
-
-def phrase_of(text: str, context: str | None) -> str:
     own = voice()
     if own.english:
         return text
