@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from .analyses.demo import write_demo
     from .analyses.drawing import chart_kinds, draw, gallery
     from .analyses.drivers import Drivers, find_drivers
-    from .analyses.joining import join, join_named, read_all
+    from .analyses.joining import join, join_named, links_lines, read_all
     from .analyses.modelling import OutcomeModel, load_model, model_outcome
     from .analyses.notes import read_notes
     from .analyses.questions import Question, questions
@@ -68,6 +68,7 @@ _HOMES = {
     "aside_bytes": "analyses.repairs",
     "join": "analyses.joining",
     "join_named": "analyses.joining",
+    "links_lines": "analyses.joining",
     "read_all": "analyses.joining",
     "table_repairs": "analyses.repairs",
     "Readiness": "analyses.readiness",
@@ -169,6 +170,7 @@ __all__ = [
     "gallery",
     "join",
     "join_named",
+    "links_lines",
     "load_model",
     "model_outcome",
     "publish_brief",

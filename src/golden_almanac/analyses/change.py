@@ -20,6 +20,7 @@ from ..core.measures import Measure, lead_measure
 from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
 from ..words.languages import Voice, voice
+from ..words.tables import TextTable, change_tables
 from .explained import explained
 from .heads import caveat_sentences, change_head, live_name, live_of
 from .notes import as_notes
@@ -86,6 +87,11 @@ class Change:
         where = Slice((*one.where.conditions, *sorted(labels.items())))
         inside = explain(one.survey, one.measure, one.period, one.baseline, one.cut_days, where, identity=self.identity)
         return replace(self, explanation=inside, findings=tuple(_worded(inside, self.notes)))
+
+    @in_voice
+    def tables(self, most: int = 12) -> tuple[TextTable, ...]:
+        """A table of text for each dimension: before, now, contribution; its columns add up to the last row."""
+        return change_tables(self.explanation, most)
 
     @in_voice
     def caveats(self) -> list[str]:

@@ -12,6 +12,7 @@ from ..core.errors import PeriodError
 from ..core.measures import lead_measure, summing
 from ..core.progress import told_to
 from ..words.languages import Voice, voice
+from ..words.tables import TextTable, changes_table
 from .change import Change, change_of, surveyed
 from .explained import explained
 from .heads import change_head
@@ -47,6 +48,11 @@ class Changes:
     def summary(self) -> words.Summary:
         """One story: the leading measure, what the others did beside it, and the slices that explain several."""
         return words.joint_summary([(change.findings[0], change.explanation) for change in self.changes])
+
+    @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """The changes beside each other, as a table of text."""
+        return (changes_table([change.explanation for change in self.changes]),)
 
     @in_voice
     def caveats(self) -> list[str]:

@@ -16,7 +16,10 @@ from ..core.measures import Measure, parse_measure
 from ..core.progress import told_to
 from ..core.tables import Table
 from ..words import comparing as said
-from ..words.languages import Voice, voice
+from ..words.languages import Voice, say, voice
+from ..words.problems import problem_dict
+from ..words.retelling import retold
+from ..words.tables import TextTable, comparison_tables
 from .reading import read
 from .report import Report
 from .voices import in_one_palette, in_voice, voiced
@@ -82,9 +85,9 @@ class Comparison:
                 "paired": one.paired,
                 "where": table.where,
             },
-            "readiness": [problem.to_dict() for problem in table.problems],
+            "readiness": [problem_dict(problem) for problem in table.problems],
             "caveats": self.caveats(),
-            "test": {"name": test.name, "why": one.why, "statistic": test.statistic, "df": df, "p": test.p},
+            "test": {"name": test.name, "why": retold(one.why), "statistic": test.statistic, "df": df, "p": test.p},
             "effect": {"name": test.effect_name, **_sized(test.effect)},
             "difference": None if test.difference is None else _sized(test.difference),
             "groups": [_group(group) for group in one.groups],
@@ -100,7 +103,7 @@ class Comparison:
                 "columns": list(one.table[1]),
                 "counts": one.table[2].astype(int).tolist(),
             },
-            "assumptions": list(one.assumptions),
+            "assumptions": [retold(text) for text in one.assumptions],
             "meaning": f"{said.meaning(one, self.measure)}.",
             "summary": self.summary().to_dict(),
         }
@@ -108,8 +111,18 @@ class Comparison:
         return kept
 
     @in_voice
+    def tables(self, most: int = 12) -> tuple[TextTable, ...]:
+        """The groups (or the rows of each pair of labels) and the pairs of groups, as tables of text."""
+        return comparison_tables(self.result, most)
+
+    @in_voice
+    def assumptions(self) -> list[str]:
+        """What the test takes for granted, and what the data say to that."""
+        return [retold(text) for text in self.result.assumptions]
+
+    @in_voice
     def caveats(self) -> list[str]:
-        return [f"Left out: {text}." for text in self.result.left_out]
+        return [say("Left out: {names}.", names=retold(text)) for text in self.result.left_out]
 
     @in_voice
     def chart(self) -> Chart:

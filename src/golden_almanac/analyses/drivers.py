@@ -16,6 +16,9 @@ from ..core.findings.finding import plain
 from ..core.progress import told_to
 from ..words import drivers as said
 from ..words.languages import Voice, voice
+from ..words.problems import problem_dict
+from ..words.retelling import retold
+from ..words.tables import TextTable, drivers_tables
 from .reading import read
 from .report import Report
 from .voices import in_one_palette, in_voice, voiced
@@ -87,21 +90,27 @@ class Drivers:
                 "toward": found.toward,
                 "where": table.where,
             },
-            "readiness": [problem.to_dict() for problem in table.problems],
+            "readiness": [problem_dict(problem) for problem in table.problems],
             "caveats": self.caveats(),
             "overall": {"n": about.n, "value": about.overall, "foretold": found.foretold, "errors": found.errors},
             "drivers": [_driver(one, effect, found) for one in found.drivers for effect in one.effects],
             "no_clear_effect": [one.factor.name for one in found.unclear],
             "unclear": [
-                {"factor": one.factor.name, "p": one.p, "q": one.q, "reason": one.reason} for one in found.unclear
+                {"factor": one.factor.name, "p": one.p, "q": one.q, "reason": retold(one.reason)}
+                for one in found.unclear
             ],
-            "left_out": [{"factor": one.factor, "reason": one.reason} for one in found.left_out],
+            "left_out": [{"factor": one.factor, "reason": retold(one.reason)} for one in found.left_out],
             "segments": [_segment(one) for one in found.segments],
             "every_segment": [_segment(one) for one in found.every_segment],
             "summary": self.summary().to_dict(),
         }
         kept: dict[str, Any] = plain(made)
         return kept
+
+    @in_voice
+    def tables(self, most: int = 12) -> tuple[TextTable, ...]:
+        """Effects, segments, factors without a clear effect and those left out, as tables of text."""
+        return drivers_tables(self.found, most)
 
     @in_voice
     def caveats(self) -> list[str]:

@@ -9,6 +9,7 @@ from ..core.cells import Survey
 from ..core.changes import Explanation
 from ..core.measures import Measure
 from ..words import caveats as told_caveats
+from ..words.problems import problem_dict
 
 
 def table_head(survey: Survey) -> dict[str, Any]:
@@ -44,7 +45,7 @@ def change_head(one: Explanation, caveats: list[str]) -> dict[str, Any]:
         "format": "golden-almanac/findings/1",
         "table": table_head(survey),
         "request": request_head(survey, measure=one.measure.name, **periods),
-        "readiness": [problem.to_dict() for problem in survey.table.problems],
+        "readiness": [problem_dict(problem) for problem in survey.table.problems],
         "caveats": caveats,
     }
 

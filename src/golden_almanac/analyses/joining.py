@@ -11,6 +11,8 @@ from ..core.errors import SourceError
 from ..core.joins import Tables
 from ..core.tables import Table
 from ..core.tables.sources import members
+from ..words.lines import Line
+from ..words.lines import links_lines as told_links
 from .reading import read
 
 
@@ -86,3 +88,8 @@ def join_named(table: Table, source: Any, text: str) -> Table:
         pairs = [part.partition("=") for part in condition.replace(" and ", ",").split(",")]
         on = {a.strip(): (b or a).strip() for a, _, b in pairs}
     return joins.join(table, right, on)
+
+
+def links_lines(tables: Tables) -> list[Line]:
+    """What a terminal shows of several tables: each with its size, and the keys between them."""
+    return told_links(tables)

@@ -24,6 +24,8 @@ from ..publish.data import to_json
 from ..publish.files import write_whole
 from ..words import modelling as said
 from ..words.languages import Voice, voice
+from ..words.problems import problem_dict
+from ..words.tables import TextTable, model_tables
 from .reading import read
 from .report import Report
 from .voices import in_one_palette, in_voice, voiced
@@ -99,6 +101,13 @@ class OutcomeModel:
         return said.why_predicted(self.model, {str(name): float(value) for name, value in one.items()})
 
     @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """How each kind of model did on rows it had not seen, and the rules of a tree, as tables of text.
+
+        Raises LookupError for a model that was loaded."""
+        return model_tables(self.model, self._chosen())
+
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         """How it was chosen, in JSON; `save` keeps the model itself."""
         one = self._chosen()
@@ -114,7 +123,7 @@ class OutcomeModel:
                 "factors": [feature.name for feature in self.model.features],
                 "where": table.where,
             },
-            "readiness": [problem.to_dict() for problem in table.problems],
+            "readiness": [problem_dict(problem) for problem in table.problems],
             "caveats": [f"{part.factor} was left out: {part.reason}." for part in one.left_out],
             "model": self.model.kind,
             "scores": [{"model": name, "value": value, "error": error} for name, value, error in one.scores],

@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..core.findings.finding import plain
 from ..core.readiness.grain import smallest
 from ..core.tables import Table
-from ..core.tables.problems import SEVERITIES, Problem, counted, ordered
+from ..core.tables.problems import SEVERITIES, Problem, ordered
+from ..words.languages import Voice, voice
+from ..words.lines import Line, readiness_headline, readiness_lines
+from ..words.problems import problem_dict
+from ..words.retelling import retold
 from .reading import read
+from .voices import in_voice, voiced
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -18,6 +24,7 @@ class Readiness:
 
     table: Table
     problems: tuple[Problem, ...]
+    voice: Voice = field(default_factory=voice)
 
     def one_row_per(self) -> tuple[str, ...] | None:
         """The smallest set of up to three columns that no two rows share; None if there is none."""
@@ -27,26 +34,17 @@ class Readiness:
         """How many problems of each severity."""
         return {name: sum(one.severity == name for one in self.problems) for name in SEVERITIES}
 
+    @in_voice
     def headline(self) -> str:
         """One sentence: fit or not, how many repairs and questions."""
-        count = self.counts()
-        table = self.table
-        kept = f"{table.rows:,} rows and {len(table.columns)} columns of {table.name}"
-        if count["blocker"]:
-            return f"{kept} cannot be reported from yet: {counted(count['blocker'], 'blocker')}."
-        if not count["question"] and not count["repair"]:
-            return f"{kept} are fit to report from as they stand."
-        parts = [counted(count[name], name) for name in ("repair", "question") if count[name]]
-        verb = "was made" if parts == ["1 repair"] else "were made" if not count["question"] else ""
-        if count["repair"] and count["question"]:
-            rest = "awaits" if count["question"] == 1 else "await"
-            made = "was made" if count["repair"] == 1 else "were made"
-            return f"{kept} are fit to report from: {parts[0]} {made}, {parts[1]} {rest} an answer."
-        if count["repair"]:
-            return f"{kept} are fit to report from: {parts[0]} {verb}."
-        rest = "awaits" if count["question"] == 1 else "await"
-        return f"{kept} are fit to report from, but {parts[0]} {rest} an answer."
+        return readiness_headline(self.table, self.problems)
 
+    @in_voice
+    def lines(self) -> list[Line]:
+        """What a terminal shows: the verdict, questions, repairs and notes with their rows, the columns."""
+        return readiness_lines(self.table, self.problems, self.one_row_per())
+
+    @in_voice
     def to_frame(self) -> Any:
         """One row a problem: severity, check, column, rows, message, repair, question."""
         import pandas as pd
@@ -58,15 +56,16 @@ class Readiness:
                     "check": p.check,
                     "column": p.column,
                     "rows": p.rows,
-                    "message": p.message,
+                    "message": retold(p.message),
                     "repair": p.repair,
-                    "question": p.question.text if p.question else None,
+                    "question": retold(p.question.text) if p.question else None,
                 }
                 for p in self.problems
             ],
             columns=["severity", "check", "column", "rows", "message", "repair", "question"],
         )
 
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         """The format golden-almanac/readiness/1."""
         table = self.table
@@ -79,18 +78,22 @@ class Readiness:
             },
             "source": {"name": table.name, **table.origin.to_dict()},
             "columns": [_column(table, column) for column in table.columns],
-            "readiness": [problem.to_dict() for problem in self.problems],
+            "readiness": [problem_dict(problem) for problem in self.problems],
             "set_aside": len(table.aside),
-            "summary": {"headline": self.headline(), "text": "", "bullets": [p.message for p in self.problems]},
+            "summary": {"headline": self.headline(), "text": "", "bullets": [retold(p.message) for p in self.problems]},
         }
 
+    @in_voice
     def __repr__(self) -> str:
-        lines = [self.headline(), *(f"  {p.severity:<9} {p.message}" for p in self.problems)]
+        lines = [self.headline(), *(f"  {p.severity:<9} {retold(p.message)}" for p in self.problems)]
         return "\n".join(lines)
 
 
-def check(source: Any, **options: Any) -> Readiness:
-    """Read a table and say whether it is fit to report from; takes what `ga.read` takes."""
+@voiced
+def check(
+    source: Any, *, locale: str | None = None, names: Mapping[str, str] | None = None, **options: Any
+) -> Readiness:
+    """Read a table and say whether it is fit to report from; takes what `ga.read` takes, and a language."""
     table = read(source, **options)
     return Readiness(table=table, problems=ordered(table.problems))
 

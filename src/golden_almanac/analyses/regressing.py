@@ -16,6 +16,9 @@ from ..core.regression import regress as run_regress
 from ..core.tables import Table
 from ..words import comparing as said
 from ..words.languages import Voice, voice
+from ..words.problems import problem_dict
+from ..words.retelling import retold
+from ..words.tables import TextTable, fit_line, regression_tables
 from .reading import read
 from .report import Report
 from .voices import in_one_palette, in_voice, voiced
@@ -68,6 +71,21 @@ class Regressed:
         return said.warnings(self.result)
 
     @in_voice
+    def bases(self) -> list[str]:
+        """Which label the others of a column are told against."""
+        return [retold(text) for text in self.result.bases]
+
+    @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """The terms, as a table of text."""
+        return regression_tables(self.result)
+
+    @in_voice
+    def fit_line(self) -> str:
+        """How well it fits, in one line."""
+        return fit_line(self.result)
+
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         one, table = self.result, self.table
         made = {
@@ -80,8 +98,8 @@ class Regressed:
                 "intercept": one.intercept,
                 "where": table.where,
             },
-            "readiness": [problem.to_dict() for problem in table.problems],
-            "caveats": [*self.warnings(), *one.bases],
+            "readiness": [problem_dict(problem) for problem in table.problems],
+            "caveats": [*self.warnings(), *self.bases()],
             "coefficients": [_coefficient(c) for c in one.coefficients],
             "fit": {
                 "n": one.n,

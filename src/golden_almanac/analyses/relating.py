@@ -14,6 +14,8 @@ from ..core.relation import Relation
 from ..core.relation import relate as run_relate
 from ..words import comparing as said
 from ..words.languages import Voice, voice
+from ..words.problems import problem_dict
+from ..words.tables import TextTable, relation_table
 from .reading import read
 from .report import Report
 from .voices import in_one_palette, in_voice, voiced
@@ -47,6 +49,11 @@ class Related:
         )
 
     @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """The averages along the first column, as a table of text."""
+        return (relation_table(self.result),)
+
+    @in_voice
     def to_dict(self) -> dict[str, Any]:
         one = self.result
         shape = one.shape
@@ -54,7 +61,7 @@ class Related:
             "format": "golden-almanac/relation/1",
             "table": {"rows": one.table.rows_read, "columns": len(one.table.columns)},
             "request": {"source": one.table.name, "x": one.x.name, "y": one.y.name, "where": one.table.where},
-            "readiness": [problem.to_dict() for problem in one.table.problems],
+            "readiness": [problem_dict(problem) for problem in one.table.problems],
             "caveats": [],
             "n": one.n,
             "pearson": dict(zip(("r", "low", "high", "p"), one.pearson, strict=True)),

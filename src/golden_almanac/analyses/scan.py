@@ -23,6 +23,9 @@ from ..reports import Report as Model
 from ..reports import Section
 from ..words.languages import Voice, voice, voice_of
 from ..words.languages import speaking as spoken_by
+from ..words.lines import scan_lines
+from ..words.problems import problem_dict
+from ..words.retelling import retold
 from .heads import caveat_sentences, live_name, live_name_of, live_of, request_head, table_head
 from .notes import as_notes
 from .reading import read
@@ -111,6 +114,13 @@ class Scan:
         return "\n".join(self.result.survey.plan().lines())
 
     @in_voice
+    def lines(self, top: int = 10, *, everything: bool = False, length: str = "standard") -> list[words.Line]:
+        """What a terminal shows: the summary, what to do next, the first `top` findings; or all with those folded."""
+        return scan_lines(
+            self.summary(length), self.suggestions(3), self.findings, self.folded, top, everything=everything
+        )
+
+    @in_voice
     def caveats(self) -> list[str]:
         """What to bear in mind of the data."""
         return caveat_sentences(self.result.caveats)
@@ -162,11 +172,11 @@ class Scan:
             "format": "golden-almanac/findings/1",
             "table": table_head(survey),
             "request": request_head(survey, kinds_found=kinds, tests=self.tests),
-            "readiness": [problem.to_dict() for problem in survey.table.problems],
+            "readiness": [problem_dict(problem) for problem in survey.table.problems],
             "caveats": self.caveats(),
             "findings": [one.to_dict() for one in self.findings],
             "folded": [
-                one.to_dict() | {"under": one.folded_under[0], "reason": one.folded_under[1]}
+                one.to_dict() | {"under": one.folded_under[0], "reason": retold(one.folded_under[1])}
                 for one in self.folded
                 if one.folded_under
             ],

@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 import numpy as np
 
 from ..core.measures import Measure
-from ..words import numbers
+from ..words import adding, numbers
 from . import theme
 from .chart import Chart, clip, described, more_left_out, other, titled
 from .palette import by_hand
@@ -41,7 +41,8 @@ def bars(
     """Horizontal bars, largest first unless `order` is False; labels and numbers stand on the marks.
 
     `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −; `suffix` follows each number,
-    `percent` says that they are percentages; `hatched` are labels of what is unfinished.
+    `percent` says that they are percentages; `hatched` are labels of what is unfinished. The numbers of bars that add
+    up are rounded together, so that they do.
     Past ten labels the rest are one bar "other (n)" where values add up, and are left out, and counted, where not.
     """
     import pandas as pd
@@ -51,6 +52,9 @@ def bars(
     if order:
         rows.sort(key=lambda row: (-row[1], row[0]))
     whole = pd.DataFrame({by: [row[0] for row in rows], "value": [float(row[1]) for row in rows]})
+    sizes_told = [float(row[1]) for row in rows]
+    together = adding.split(sizes_told, sum(sizes_told), measure) if adds_up and len(rows) > 1 else None
+    steps = {} if together is None else dict(zip((row[0] for row in rows), together.parts, strict=True))
     rest = []
     if len(rows) > most:
         keep = (
@@ -62,6 +66,7 @@ def bars(
         rows = keep
         if adds_up:
             rows = [*rows, (other(len(rest)), float(sum(row[1] for row in rest)), 0.0)]
+            steps[rows[-1][0]] = sum(steps[row[0]] for row in rest)
         else:
             subtitle = more_left_out(subtitle, len(rest))
     figure = theme.figure(1.35 + 0.36 * len(rows) + 0.25 * (len(title) > 74) + (0.2 if reference else 0))
@@ -94,13 +99,14 @@ def bars(
     axes.set_ylim(-0.6, len(rows) - 0.4 + (0.55 if reference else 0))
     theme.name_rows(axes, places, shown, [place for place, row in enumerate(rows) if row[0] in marked])
     for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
-        text = (
-            numbers.signed(size, short(abs(size), measure, 2 if suffix or percent else 3))
-            if signed
-            else short(size, measure)
-        )
-        if signed and measure is not None and measure.share:
+        if together is not None:
+            text = together.text(steps[row[0]], signed=signed, compact=True)
+        elif signed and measure is not None and measure.share:
             text = numbers.signed(size, numbers.points(100 * size))
+        elif signed:
+            text = numbers.signed(size, short(abs(size), measure, 2 if suffix or percent else 3))
+        else:
+            text = short(size, measure)
         axes.annotate(
             numbers.as_percent(text) if percent else text + suffix,
             (end, place),
@@ -136,6 +142,8 @@ def bars(
         name=name,
         figure=figure,
         data=whole,
+        shown={} if together is None else {"value": together.texts(signed=signed)},
+        total={} if together is None else {"value": together.text(together.whole, signed=signed)},
         title=title,
         subtitle=subtitle,
         kind="bars",

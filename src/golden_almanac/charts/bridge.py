@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.measures import Measure
-from ..words import numbers
+from ..words import adding
 from . import theme
 from .chart import Chart, clip, described, titled
 
@@ -54,11 +54,9 @@ def bridge(
     reached = np.concatenate([starts, starts + sizes, [0.0, whole]])
     low, high = float(reached.min()), float(reached.max())
     reach = (high - low) or 1.0
-    texts = [
-        numbers.amount(ends[0][1], measure),
-        *(_change(change, measure) for change in sizes),
-        f"{numbers.amount(ends[1][1], measure)} ({_change(whole, measure)})",
-    ]
+    told = adding.stairs(ends[0][1], [change for _, change in steps], ends[1][1], measure)
+    changes, in_all = told.steps.texts(signed=True), told.steps.text(told.steps.whole, signed=True)
+    texts = [told.start, *changes, f"{told.end} ({in_all})"]
     # Room for the longest text right of the bars.
     room = min(0.6, _LETTER * max(map(len, texts)) / (theme.WIDTH * (0.97 - left)))
     axes.set_xlim(low - 0.02 * reach, low + reach / (1 - room))
@@ -81,16 +79,13 @@ def bridge(
     data = pd.DataFrame(
         {by: [ends[0][0], *(text for text, _ in steps), ends[1][0]], "value": [ends[0][1], *sizes, ends[1][1]]}
     )
-    told = "; ".join(f"{text} {_change(change, measure)}" for text, change in steps)
+    listed = "; ".join(f"{text} {change}" for (text, _), change in zip(steps, changes, strict=True))
     return Chart(
         name=name,
         figure=figure,
         data=data,
         title=title,
         subtitle=subtitle,
-        alternative=described("Bridge chart", f"{title} {texts[0]}: {told}; {texts[-1]}."),
+        alternative=described("Bridge chart", f"{title} {texts[0]}: {listed}; {texts[-1]}."),
+        shown={"value": [told.start, *changes, told.end]},
     )
-
-
-def _change(value: float, measure: Measure) -> str:
-    return numbers.signed(value, numbers.difference(value, measure))

@@ -10,7 +10,7 @@ import numpy as np
 from ..core.cells import PERIOD, Only
 from ..core.changes import Breakdown, Explanation
 from ..core.tables import Timeline
-from ..words import names, numbers
+from ..words import adding, names
 from ..words.change import factor_names
 from ..words.languages import say
 from .bars import bars
@@ -32,14 +32,15 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     breakdown = _breakdown(one, by)
     if breakdown is None:
         return None
-    up, down = breakdown.gross
+    gross = adding.split(breakdown.gross, one.change, one.measure)
     name = names.measure_name(one.measure)
     parts = [
         say("Contribution to the change of {measure} by {part}", measure=name, part=names.dimension(breakdown.by)),
         _spans(one),
     ]
-    if up and down:
-        parts.insert(1, say("up {up}, down {down}", up=_size(one, up), down=_size(one, down)))
+    if all(breakdown.gross):
+        up, down = gross.texts(signed=True)
+        parts.insert(1, say("up {up}, down {down}", up=up, down=down))
     drawn = bars(
         name=f"change-{breakdown.by}",
         title=headline,
@@ -281,10 +282,6 @@ def _spans(one: Explanation) -> str:
 def _shaded_measure(measure: str, timeline: Timeline) -> str:
     grain = names.grain_noun(timeline.grain.value)
     return say("{measure} per {grain}, both periods shaded", measure=measure, grain=grain)
-
-
-def _size(one: Explanation, value: float) -> str:
-    return numbers.signed(value, numbers.difference(value, one.measure))
 
 
 _DRAWERS: dict[str, Callable[[Explanation, str, str | None], Chart | None]] = {

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from ..core.cells import Survey
@@ -30,7 +31,8 @@ TITLE, LINE = "title", 0.27
 class Chart:
     """A finished chart. `alternative` is the text for screen readers; `data` what was drawn; `kind` is bars or
     line where an office program can draw the same from the data, else ""; `figures` those of the finding that it shows,
-    beside what was drawn."""
+    beside what was drawn. Of a column whose parts add up `shown` has the figures as the marks say them, and `total` the
+    whole, so that tables beside the chart say the same."""
 
     name: str
     figure: Figure
@@ -40,6 +42,8 @@ class Chart:
     alternative: str
     kind: str = ""
     figures: tuple[float, ...] = ()
+    shown: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    total: Mapping[str, str] = field(default_factory=dict)
 
     def png(self, *, title: bool = True, dark: bool = False) -> bytes:
         """The chart as PNG, the same bytes on every run.

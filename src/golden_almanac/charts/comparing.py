@@ -13,8 +13,8 @@ from ..core.measures import Measure
 from ..core.regression import Regression
 from ..core.relation import Relation
 from ..core.tables import Table
+from ..words import adding, names, numbers
 from ..words import comparing as said
-from ..words import names, numbers
 from ..words.languages import say
 from .boxes import boxes
 from .chart import Chart, source_line
@@ -55,7 +55,7 @@ def _drawn(table: Table, one: Compared, measure: Measure | None, title: str) -> 
             columns=columns,
             values=shares,
             subtitle=say("Share of each {who} within a {part} · rows add up to 100%", who=who, part=by),
-            written=lambda value: numbers.percent(100 * value),
+            texts=[adding.shares(row) for row in shares],
             by=(one.by, one.outcome),
         )
     order = sorted(range(len(one.groups)), key=lambda i: -(one.groups[i].mean or 0.0))[:_MOST]

@@ -12,7 +12,7 @@ from ..core.changes import Explanation
 from ..core.findings import Finding
 from ..core.measures import ROWS, Measure
 from ..core.tables import Timeline
-from ..words import names, numbers
+from ..words import adding, names, numbers
 from ..words.languages import say
 from .bars import bars
 from .changes import draw_change
@@ -314,11 +314,10 @@ def _mix(finding: Finding, survey: Survey) -> Chart:
     assert finding.baseline is not None
     known = [one for one in f["parts"] if one["change"] is not None][:8]
     whole = say("all together")
-    shares = [
-        f"{names.label(one['label'])} ({numbers.percent(100 * one['share_before'])} → "
-        f"{numbers.percent(100 * one['share'])})"
-        for one in known
-    ]
+    # Weights add up to all of it, those that are not drawn among them.
+    before, after = (adding.shares([one[side] for one in f["parts"]]) for side in ("share_before", "share"))
+    weights = dict(zip((one["label"] for one in f["parts"]), zip(before, after, strict=True), strict=True))
+    shares = [f"{names.label(one['label'])} ({' → '.join(weights[one['label']])})" for one in known]
     return bars(
         name=finding.id,
         title=finding.headline,

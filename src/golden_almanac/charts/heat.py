@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -20,11 +20,11 @@ def heat(
     rows: Sequence[str],
     columns: Sequence[str],
     values: Floats,
-    written: Callable[[float], str],
+    texts: Sequence[Sequence[str]],
     signed: bool = False,
     by: tuple[str, str] = ("row", "column"),
 ) -> Chart:
-    """`values` (rows, columns), NaN for no value; `written` puts one into words."""
+    """`values` (rows, columns), NaN for no value; `texts` are the same in words."""
     import pandas as pd
     from matplotlib.colors import to_rgb
 
@@ -55,7 +55,7 @@ def heat(
             axes.text(
                 j,
                 i,
-                written(float(values[i, j])),
+                texts[i][j],
                 ha="center",
                 va="center",
                 fontsize=size,

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..core.errors import RequestError
-from ..words import numbers
+from ..words import adding, numbers
 from ..words.languages import say
 from .bars import bars
 from .boxes import boxes
@@ -206,20 +206,33 @@ def _heat(one: Frame, plain: Plain, percent: bool = False) -> Chart:
     if percent and float(np.nanmin(values)) < 0:
         told = say("Some figures are negative, and shares of a whole cannot be; draw them as they are.")
         return said(**plain, sentence=told, data=one.frame)
-    if percent:
-        values = np.nan_to_num(values) / np.maximum(np.nansum(values, axis=1, keepdims=True), 1e-300)
     rows, values = folded(rows, values, 24)
+    if percent:
+        # What is put together is counted before shares are taken, or they would not be of all.
+        columns, turned = folded(columns, values.T, 20)
+        values = np.nan_to_num(turned.T)
+        values = values / np.maximum(values.sum(axis=1, keepdims=True), 1e-300)
     shares = percent or (float(np.nanmin(values)) >= 0 and float(np.nanmax(values)) <= 1 and one.wishes.unit == "%")
     known = values[np.isfinite(values)]
+    if percent:
+        texts = [adding.shares(row) if row.sum() else ["–"] * len(row) for row in values]
+    else:
+        texts = [[_tile(value, shares) for value in row] for row in values]
     return heat(
         **plain,
         rows=rows,
         columns=columns[:20],
         values=values[:, :20],
-        written=(lambda value: numbers.percent(100 * value)) if shares else (lambda value: numbers.short(value, 2)),
+        texts=texts,
         signed=bool(known.min() < 0 < known.max()),
         by=(one.x or "row", one.by or "what"),
     )
+
+
+def _tile(value: float, share: bool) -> str:
+    if not np.isfinite(value):
+        return ""
+    return numbers.percent(100 * value) if share else numbers.short(value, 2)
 
 
 def _crosstab(one: Frame, plain: Plain) -> Chart:
@@ -229,13 +242,13 @@ def _crosstab(one: Frame, plain: Plain) -> Chart:
 def _triangle(one: Frame, plain: Plain) -> Chart:
     """Retention: cohorts down, ages across, blank where an age is not reached."""
     rows, columns, values = one.crossed()
-    order = sorted(range(len(columns)), key=lambda j: (len(columns[j]), columns[j]))
+    order = sorted(range(len(columns)), key=lambda j: (len(columns[j]), columns[j]))[:24]
     return heat(
         **plain,
         rows=rows,
-        columns=[columns[j] for j in order][:24],
-        values=values[:, order][:, :24],
-        written=lambda value: numbers.percent(100 * value),
+        columns=[columns[j] for j in order],
+        values=values[:, order],
+        texts=[[_tile(value, True) for value in row] for row in values[:, order]],
         by=(one.x or "cohort", one.by or "age"),
     )
 

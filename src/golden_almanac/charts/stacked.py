@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.series.regression import Floats
-from ..words import numbers
+from ..words import adding
 from . import theme
 from .chart import Chart, clip, described, titled
 from .palette import Palette, shared
@@ -51,14 +51,16 @@ def two_way(
     low = 0.0 if stacked else min(0.0, float(drawn.min()))
     axes.set_xlim(low * 1.16, whole * (1.0 if shares else 1.14))
     start = np.zeros(len(rows))
+    # The shares of each bar add up to all of it as they are written, not only as they are drawn.
+    told = [adding.shares(row) if row.sum() else [""] * len(parts) for row in drawn] if shares else []
     for number, part in enumerate(parts):
         colour = own.colour(part)
         if stacked:
             marks = axes.barh(places, drawn[:, number], left=start, height=0.62, color=colour, zorder=3)
             for mark in marks:
                 mark.set_gid("step")
-            for place, size, begin in zip(places, drawn[:, number], start, strict=True):
-                text = numbers.percent(100 * size) if shares else short(float(size), None)
+            for row, (place, size, begin) in enumerate(zip(places, drawn[:, number], start, strict=True)):
+                text = told[row][number] if shares else short(float(size), None)
                 if size / whole > 0.014 * len(text) + 0.02:
                     axes.text(
                         begin + size / 2,

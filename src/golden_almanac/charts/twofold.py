@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.measures import Measure
-from ..words import numbers
+from ..words import adding
 from . import theme
 from .chart import Chart, clip, described, other, titled
 
@@ -38,6 +38,9 @@ def twofold(
     if len(kept) > _MOST:
         rest = kept[_MOST:]
         kept = [*kept[:_MOST], (other(len(rest)), sum(row[1] for row in rest), sum(row[2] for row in rest))]
+    # Each kind of bar adds to its own sum, which the title or the text beside it says.
+    columns = [[row[1] for row in kept], [row[2] for row in kept]]
+    told = [adding.split(column, sum(column), measure).texts(signed=True) for column in columns]
     figure = theme.figure(1.75 + 0.52 * len(kept) + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
     shown = [clip(row[0], 28) for row in kept]
@@ -58,9 +61,9 @@ def twofold(
             ha="left",
             **theme.font(bold=True),
         )
-        for place, size in zip(places, sizes[:, index], strict=True):
+        for place, size, text in zip(places, sizes[:, index], told[index], strict=True):
             axes.annotate(
-                numbers.signed(size, numbers.difference(size, measure)),
+                text,
                 (size, place + shift),
                 xytext=(5 if size >= 0 else -5, 0),
                 textcoords="offset points",
@@ -86,9 +89,7 @@ def twofold(
             "Bar chart",
             f"{title} "
             + "; ".join(
-                f"{label}: {parts[0]} {numbers.signed(one, numbers.difference(one, measure))}, {parts[1]} "
-                f"{numbers.signed(two, numbers.difference(two, measure))}"
-                for label, one, two in kept
+                f"{row[0]}: {parts[0]} {one}, {parts[1]} {two}" for row, one, two in zip(kept, *told, strict=True)
             ),
         ),
     )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import partial
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -47,7 +46,7 @@ Ask = Annotated[
 Links = Annotated[bool, typer.Option("--links", help="Show the tables of the source and the keys between them.")]
 
 
-@partial(reads, says=False)
+@reads
 def check(
     opening: Opening,
     sql: Sql = None,
@@ -67,7 +66,7 @@ def check(
         ga.check_target(target, opening.source, endings[name], replace=opening.replace)
     if links:
         tables = ga.read_all(opening.source)
-        screen.json_out(tables.to_dict()) if as_json else screen.links(tables)
+        screen.json_out(tables.to_dict()) if as_json else screen.show(screen.terminal(), ga.links_lines(tables))
         return
     table = opening.table(options.progress(), hold=sql is None)
     options.clear_progress()
@@ -82,7 +81,7 @@ def check(
     if as_json:
         screen.json_out(found.to_dict())
     else:
-        screen.readiness(found)
+        screen.show(screen.terminal(), found.lines())
     for name, (content, said) in made.items():
         ga.write_whole(targets[name], content, replace=opening.replace)
         typer.echo(f"wrote {targets[name]}: {said}", err=True)

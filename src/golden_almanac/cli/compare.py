@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from . import options, outcomes, screen
+from . import options, screen
 from .opening import Opening, reads
 
 HELP = """Compare an outcome between groups: the test that fits, the size of the difference, what it means.
@@ -52,6 +52,6 @@ def compare(
     )
     options.clear_progress()
     report = found.report() if targets else None
-    screen.json_out(found.to_dict()) if as_json else outcomes.comparison(found, top)
+    screen.json_out(found.to_dict()) if as_json else screen.result(found, found.tables(top), *found.assumptions())
     if report is not None:
         options.write_outputs(report, targets, replace=opening.replace)

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from . import options, outcomes, screen
+from . import options, screen
 from .opening import Opening, reads
 
 HELP = """Find what goes with an outcome: effects all else equal, cut points, and slices that stand out.
@@ -109,9 +109,9 @@ def drivers(
     if as_json:
         screen.json_out(found.to_dict())
     elif model is not None or kept is not None:
-        outcomes.model(found)
+        screen.result(found, found.tables())
     else:
-        outcomes.drivers(found, top)
+        screen.result(found, found.tables(top))
     if kept is not None:
         found.save(kept)
         typer.echo(f"wrote {kept}", err=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from typing import Any
 
 from ..charts import theme
@@ -10,7 +11,8 @@ from ..charts.chart import MADE_BY
 from ..reports import Report
 from ..reports.model import shown_edition
 from ..words import furniture
-from .shapes import clean, shown_rows, steady
+from .cells import chart_cells, frame_cells
+from .shapes import clean, steady
 
 _MOST_ROWS, _MOST_TABLE_ROWS = 14, 60
 
@@ -61,9 +63,11 @@ def render(report: Report) -> bytes:
         if section.chart is not None:
             made.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4 * section.size))
             made.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
-            _table(made, *shown_rows(section.chart.data, _MOST_ROWS))
+            cells = chart_cells(section.chart)
+            _table(made, cells.heads, cells.first(_MOST_ROWS))
         if section.table is not None:
-            _table(made, *shown_rows(section.table, _MOST_TABLE_ROWS))
+            cells = frame_cells(section.table)
+            _table(made, cells.heads, cells.first(_MOST_TABLE_ROWS))
         for word, text in section.evidence:
             paragraph = made.add_paragraph()
             paragraph.paragraph_format.space_after = Pt(1)
@@ -86,7 +90,7 @@ def render(report: Report) -> bytes:
     return steady(buffer.getvalue())
 
 
-def _table(made: Any, heads: list[str], rows: list[list[str]]) -> None:
+def _table(made: Any, heads: Sequence[str], rows: list[list[str]]) -> None:
     from docx.enum.text import WD_ALIGN_PARAGRAPH
     from docx.shared import Pt
 

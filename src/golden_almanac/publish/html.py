@@ -12,7 +12,6 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 from importlib.resources import files
-from typing import Any
 
 from ..charts import theme
 from ..charts.palette import CATEGORIES, DARK_CATEGORIES
@@ -21,6 +20,7 @@ from ..reports import KeyFigure, Report
 from ..reports.model import shown_edition
 from ..words import furniture, names
 from ..words.languages import say
+from .cells import chart_cells, frame_cells
 from .marks import overlay
 
 #: Chart colours that turn with the page from light to dark.
@@ -72,7 +72,7 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
                 drawn = section.chart.svg(text=True, title=False)
                 marks = overlay(section.chart)
                 charts[key + section.id] = _inline(drawn, section.chart.alternative, f"{key}c{place}-", marks)
-                tables[key + section.id] = _rows(section.chart.data)
+                tables[key + section.id] = chart_cells(section.chart)
     script = files("golden_almanac.publish").joinpath("page.js").read_text(encoding="utf-8")
     named = base64.b64encode(hashlib.sha256(script.encode("utf-8")).digest()).decode("ascii")
     page = template.render(
@@ -88,7 +88,7 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         left=say("{n} smaller ones are left out", n=left) if left else "",
         word=furniture.heading,
         edition=shown_edition,
-        frame=_rows,
+        frame=frame_cells,
         to_check=furniture.to_check,
         lang=report.voice.language,
         light=_categories(CATEGORIES),
@@ -100,22 +100,6 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
 
 def _categories(colours: Sequence[str]) -> str:
     return " ".join(f"--category{place}:{colour};" for place, colour in enumerate(colours[1:], start=2))
-
-
-def _rows(frame: Any) -> tuple[list[str], list[list[tuple[str, str]]]]:
-    """The names of the columns, and the rows: each cell as shown, and the value it is sorted by."""
-    from ..words import numbers
-
-    def cell(value: Any) -> tuple[str, str]:
-        if isinstance(value, str):
-            return value, value
-        if value is None or value != value:
-            return "", ""
-        return numbers.short(float(value), 4), repr(float(value))
-
-    return [furniture.column(str(name)) for name in frame.columns], [
-        [cell(value) for value in row] for row in frame.itertuples(index=False)
-    ]
 
 
 def _inline(svg: str, alternative: str, prefix: str, marks: str) -> str:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from typing import Any
 
 from ..charts.chart import MADE_BY
 from ..reports import Report
 from ..reports.model import shown_edition
 from ..words import furniture
+from .cells import Cells, chart_cells, frame_cells
 from .shapes import clean
 
 _MOST_ROWS = 40
@@ -29,9 +29,9 @@ def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
         if section.chart is not None:
             if pictures and section.id in pictures:
                 lines += [f"![{_text(section.chart.alternative)}]({pictures[section.id]})", ""]
-            lines += [*_table(section.chart.data), ""]
+            lines += [*_table(chart_cells(section.chart)), ""]
         if section.table is not None:
-            lines += [*_table(section.table), ""]
+            lines += [*_table(frame_cells(section.table)), ""]
         lines += [f"- {_text(word)}: {_text(text)}" for word, text in section.evidence] + [""]
         if section.sql:
             fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", section.sql)), default=0))
@@ -43,18 +43,12 @@ def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
     return ("\n".join(lines).rstrip() + "\n").encode("utf-8")
 
 
-def _table(frame: Any) -> list[str]:
-    from ..words import numbers
-
-    def cell(value: Any) -> str:
-        if isinstance(value, str):
-            return _text(value).replace("|", "\\|")
-        return "" if value is None or value != value else numbers.short(float(value), 4)
-
-    names = [_text(furniture.column(str(name))).replace("|", "\\|") for name in frame.columns]
-    rows = [f"| {' | '.join(cell(value) for value in row)} |" for row in frame.head(_MOST_ROWS).itertuples(index=False)]
-    more = [f"| {furniture.more(len(frame) - _MOST_ROWS)} |"] if len(frame) > _MOST_ROWS else []
-    return [f"| {' | '.join(names)} |", "|" + "---|" * len(names), *rows, *more]
+def _table(cells: Cells) -> list[str]:
+    lines = [
+        f"| {' | '.join(_text(text).replace('|', chr(92) + '|') for text in row)} |"
+        for row in (cells.heads, *cells.first(_MOST_ROWS))
+    ]
+    return [lines[0], "|" + "---|" * len(cells.heads), *lines[1:]]
 
 
 def _text(text: str) -> str:

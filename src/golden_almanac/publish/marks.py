@@ -6,6 +6,7 @@ The shapes are reckoned from the drawn figure and the data behind it, so that wh
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -43,10 +44,11 @@ def _overlay(chart: Chart) -> str:
     if not numeric or not names:
         return ""
     labels = [str(value) for value in frame[names[0]]]
+    figures = chart.shown.get(numeric[0]) or [numbers.short(float(value), 4) for value in frame[numeric[0]]]
     made: list[str] = []
     for axes in figure.axes:
         made += _points(axes, frame, numeric, labels, scale, height)
-        made += _bars(axes, frame, numeric, names, labels, scale, height)
+        made += _bars(axes, frame, numeric, names, labels, figures, scale, height)
     return f'<g class="marks">{"".join(made)}</g>' if made else ""
 
 
@@ -76,7 +78,14 @@ def _points(axes: Any, frame: Any, numeric: list[str], labels: list[str], scale:
 
 
 def _bars(
-    axes: Any, frame: Any, numeric: list[str], names: list[str], labels: list[str], scale: float, height: float
+    axes: Any,
+    frame: Any,
+    numeric: list[str],
+    names: list[str],
+    labels: list[str],
+    figures: Sequence[str],
+    scale: float,
+    height: float,
 ) -> list[str]:
     """A rectangle over each bar whose length is a figure of the data."""
     made: list[str] = []
@@ -99,6 +108,6 @@ def _bars(
             f'<rect class="mark" x="{box.x0 * scale:.1f}" y="{height - box.y1 * scale:.1f}" '
             f'width="{box.width * scale:.1f}" height="{box.height * scale:.1f}" tabindex="-1" '
             f'data-label="{escape(groups[place])}" '
-            f'data-text="{escape(f"{told[place]}: {numbers.short(float(values[place]), 4)}")}"/>'
+            f'data-text="{escape(f"{told[place]}: {figures[place]}")}"/>'
         )
     return made

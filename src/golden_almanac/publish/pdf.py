@@ -17,7 +17,8 @@ from ..core.errors import OutputError
 from ..reports import KeyFigure, Report, Section
 from ..reports.model import shown_edition
 from ..words import furniture
-from .shapes import clean, shown_rows
+from .cells import frame_cells
+from .shapes import clean
 
 #: Rows of a table, and dots per inch of a picture of the page.
 _MOST_TABLE_ROWS, _DENSITY = 60, 110.0
@@ -114,8 +115,8 @@ def _table(section: Section) -> list[list[str]]:
     """The head and the rows of a section's own table, as shown; nothing where it has none."""
     if section.table is None:
         return []
-    head, rows = shown_rows(section.table, _MOST_TABLE_ROWS)
-    return [[_shown(text, 200) for text in row] for row in (head, *rows)]
+    cells = frame_cells(section.table)
+    return [[_shown(text, 200) for text in row] for row in (cells.heads, *cells.first(_MOST_TABLE_ROWS))]
 
 
 def _key(one: KeyFigure) -> dict[str, str]:

@@ -8,10 +8,8 @@ import io
 import math
 import zipfile
 from dataclasses import dataclass
-from typing import Any
 
 from ..charts import Chart, theme
-from ..words import furniture, numbers
 from ..words.languages import say
 
 #: More categories or series than this make a native chart that nobody reads.
@@ -114,17 +112,3 @@ def _undated(xml: bytes) -> bytes:
     import re
 
     return re.sub(rb"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ", b"2000-01-01T00:00:00Z", xml)
-
-
-def shown_rows(frame: Any, most: int) -> tuple[list[str], list[list[str]]]:
-    """The names of the columns, and the first rows as shown; the last row says how many more there are."""
-
-    def cell(value: Any) -> str:
-        if isinstance(value, str):
-            return value
-        return "" if value is None or value != value else numbers.short(float(value), 4)
-
-    rows = [[cell(value) for value in row] for row in frame.head(most).itertuples(index=False)]
-    if len(frame) > most:
-        rows.append([furniture.more(len(frame) - most), *[""] * (len(frame.columns) - 1)])
-    return [furniture.column(str(name)) for name in frame.columns], rows

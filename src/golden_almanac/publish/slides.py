@@ -10,7 +10,8 @@ from ..charts.chart import MADE_BY
 from ..reports import Report, Section
 from ..reports.model import shown_edition
 from ..words import furniture
-from .shapes import Native, clean, native, shown_rows, steady, subtitle
+from .cells import frame_cells
+from .shapes import Native, clean, native, steady, subtitle
 
 _FONT, _SERIF = theme.SANS, theme.SERIF
 _MOST_TABLE_ROWS = 13
@@ -89,7 +90,9 @@ def _table(slide: Any, section: Section) -> None:
     from pptx.dml.color import RGBColor
     from pptx.util import Inches, Pt
 
-    head, rows = shown_rows(section.table, _MOST_TABLE_ROWS)
+    assert section.table is not None
+    cells = frame_cells(section.table)
+    head, rows = cells.heads, cells.first(_MOST_TABLE_ROWS)
     shape = slide.shapes.add_table(
         len(rows) + 1, len(head), Inches(0.6), Inches(2.35), Inches(12.1), Inches(0.36 * (len(rows) + 1))
     )

@@ -18,6 +18,7 @@ from ..words import Summary, names, numbers
 from ..words import comparing as said
 from ..words import modelling as said_of_models
 from ..words.languages import say
+from ..words.retelling import retold
 from .model import Report, Section, edition_line
 
 
@@ -52,12 +53,12 @@ def comparison_report(
         chart=chart,
         evidence=(
             (say("Test"), said.test_line(one.test)),
-            (say("Chosen for"), one.why),
+            (say("Chosen for"), retold(one.why)),
             (
                 say("Groups"),
                 "; ".join(f"{names.label(group.label)} {numbers.whole(group.n)}" for group in one.groups[:8]),
             ),
-            (say("Assumptions"), " ".join(one.assumptions[-3:])),
+            (say("Assumptions"), " ".join(map(retold, one.assumptions[-3:]))),
         ),
         sql=f"SELECT count({column}) AS n{mean} FROM source WHERE {where}" if named and one.kind != "pairs" else "",
         expect=expect if named and one.kind != "pairs" else (),
@@ -71,7 +72,7 @@ def comparison_report(
         sections=(section,),
         further=(),
         caveats=tuple(caveats),
-        made=_made(table, say("{test}, chosen for {why}.", test=say(one.test.name), why=one.why)),
+        made=_made(table, say("{test}, chosen for {why}.", test=say(one.test.name), why=retold(one.why))),
     )
 
 
@@ -120,7 +121,7 @@ def regression_report(
         keys=(),
         sections=tuple(sections),
         further=(),
-        caveats=tuple(one.bases),
+        caveats=tuple(map(retold, one.bases)),
         made=_made(table, say("Least squares by QR, refined; ranges are classical, robust errors (HC3) stand beside.")),
     )
 
@@ -193,6 +194,6 @@ def model_report(model: Model, one: Chosen, summary: Summary, title: str | None)
         keys=(),
         sections=tuple(sections),
         further=(),
-        caveats=tuple(f"{part.factor}: {part.reason}." for part in one.left_out),
+        caveats=tuple(f"{part.factor}: {retold(part.reason)}." for part in one.left_out),
         made=_made(table, say("Every model was judged on rows it had not seen.")),
     )

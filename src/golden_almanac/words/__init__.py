@@ -3,6 +3,7 @@
 from . import names, numbers
 from .headlines import detail, headline
 from .joint import joint_summary
+from .lines import Line
 from .live import Live, fill
 from .suggestions import Suggestion, suggestions
 from .summary import LENGTHS, Fact, Summary, change_summary, scan_summary
@@ -10,6 +11,7 @@ from .summary import LENGTHS, Fact, Summary, change_summary, scan_summary
 __all__ = [
     "LENGTHS",
     "Fact",
+    "Line",
     "Live",
     "Suggestion",
     "Summary",

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from ..core.changes import Breakdown, Expected, Explanation, Named
 from ..core.findings import Finding
-from . import names, numbers
+from . import adding, names, numbers
 from .languages import count, mark, say
 from .message import Message
 
@@ -273,7 +273,8 @@ def reversal(one: Explanation) -> list[str]:
     if found is None or one.verdict in ("usual", "season"):
         return []
     within = one.change - found.mix
-    places = {"parts": names.plural(found.by), "within": _signed(one, within), "mix": _signed(one, found.mix)}
+    mix, inside = adding.split([found.mix, within], one.change, one.measure).texts(signed=True)
+    places = {"parts": names.plural(found.by), "within": inside, "mix": mix}
     return [
         say("It is a reversal: within the {parts} it rose ({within} in all), but the weights moved ({mix}).", **places)
         if within > 0
@@ -307,13 +308,14 @@ def through(one: Explanation, subject: str | None = None) -> list[str]:
         return [text for text in [_factors(one, subject)] if text]
     if one.measure.bottom and one.breakdowns and one.change and reversed_by(one) is None:
         telling = max(one.breakdowns, key=lambda b: (abs(b.mix), b.by))
+        mix, within = adding.split([telling.mix, one.change - telling.mix], one.change, one.measure).texts(signed=True)
         return [
             say(
                 "By {part}, {mix} is mix and {within} came within the {parts}.",
                 part=names.dimension(telling.by),
                 parts=names.plural(telling.by),
-                mix=_signed(one, telling.mix),
-                within=_signed(one, one.change - telling.mix),
+                mix=mix,
+                within=within,
             )
         ]
     return []
@@ -325,8 +327,8 @@ def made_of(one: Explanation, subject: str | None = None) -> list[str]:
     if not one.bridge or not one.change:
         return []
     parts = []
-    for part in one.bridge:
-        size = _signed(one, part.change)
+    sizes = adding.split([part.change for part in one.bridge], one.change, one.measure).texts(signed=True)
+    for part, size in zip(one.bridge, sizes, strict=True):
         if part.column is None:
             parts.append(say("rows that do not add up {size}", size=size))
             continue
@@ -390,12 +392,17 @@ def _factors(one: Explanation, subject: str) -> str:
     # Of items that are new or ended the units are not in the volume.
     if not factors.part("new") and not factors.part("ended"):
         said["volume"] += f" ({moved})"
-    told = [(name, change) for name, change in factors.parts if abs(change) >= _LEAST_SHARE * abs(one.change)]
+    sizes = adding.split([change for _, change in factors.parts], one.change, one.measure).texts(signed=True)
+    told = [
+        (name, size)
+        for (name, change), size in zip(factors.parts, sizes, strict=True)
+        if abs(change) >= _LEAST_SHARE * abs(one.change)
+    ]
     parts = [
-        say("{size} went with {factor}", size=_signed(one, change), factor=said[name])
+        say("{size} went with {factor}", size=size, factor=said[name])
         if place == 0
-        else say("{size} with {factor}", size=_signed(one, change), factor=said[name])
-        for place, (name, change) in enumerate(told)
+        else say("{size} with {factor}", size=size, factor=said[name])
+        for place, (name, size) in enumerate(told)
     ]
     return say("Of {movement}, {told}.", movement=subject, told=names.listed(parts)) if parts else ""
 

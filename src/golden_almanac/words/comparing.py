@@ -6,10 +6,12 @@ from collections.abc import Sequence
 
 from ..core.comparisons import Compared, Pair, Tested
 from ..core.measures import Measure
+from ..core.phrasing import Phrase
 from ..core.regression import Coefficient, Regression
 from ..core.relation import Relation
 from . import names, numbers
-from .languages import Noun, mark, say, voice
+from .languages import Noun, mark, say
+from .retelling import retold
 from .summary import Summary, fit
 
 #: A difference is called one at this level.
@@ -27,7 +29,9 @@ def gap(value: float, one: Compared, measure: Measure | None) -> str:
 
 def comparison_summary(one: Compared, measure: Measure | None) -> Summary:
     """What the comparison means; the pairs that differ; what was left out."""
-    tail = [say("Left out: {names}.", names=names.listed(list(one.left_out)))] if one.left_out else []
+    tail = (
+        [say("Left out: {names}.", names=names.listed([retold(text) for text in one.left_out]))] if one.left_out else []
+    )
     return fit(f"{meaning(one, measure)}.", [*pairs(one, measure), _how_sure(one)], tail)
 
 
@@ -168,9 +172,9 @@ def _pair(pair: Pair, one: Compared, measure: Measure | None) -> str:
 
 def _how_sure(one: Compared) -> str:
     line = names.capital(test_line(one.test))
-    if one.why.startswith("asked") or not voice().english:
+    if one.why.startswith("asked"):
         return f"{line}."
-    return say("{line}. It was chosen for {why}.", line=line, why=one.why)
+    return say("{line}. It was chosen for {why}.", line=line, why=retold(one.why))
 
 
 def test_line(test: Tested) -> str:
@@ -235,9 +239,7 @@ def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
         places |= {
             "column": names.column(column),
             "level": names.label(level),
-            "against": next(
-                (text.split(" against ", 1)[1].rstrip(".") for text in bases if text.startswith(column)), say("nought")
-            ),
+            "against": next((level for name, level in map(_base, bases) if name == column), say("nought")),
         }
         return names.capital(
             say(
@@ -256,6 +258,12 @@ def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
         )
     places["size"] = numbers.signed(one.estimate, numbers.plain(abs(one.estimate)))
     return say("One more of {term} goes with {size} {label} (95% range {low} to {high}).", term=one.term, **places)
+
+
+def _base(text: str) -> tuple[str, str]:
+    """The column and the label that its other labels are told against."""
+    assert isinstance(text, Phrase)
+    return text.places["column"].column, str(text.places["label"])
 
 
 def warnings(one: Regression) -> list[str]:
@@ -292,7 +300,7 @@ def warnings(one: Regression) -> list[str]:
                 distance=numbers.plain(float(found["leverage"]["cook"])),
             )
         )
-    told += [f"{text[0].upper()}{text[1:]}." if not text.endswith(".") else text for text in one.left_out]
+    told += [f"{names.capital(retold(text)).rstrip('.')}." for text in one.left_out]
     return told
 
 

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from ..core.drivers import Condition, Driver, Effect, Factor, Found, Segment
 from ..core.measures import Measure
 from . import names, numbers
-from .languages import Noun, count, mark, say, voice
+from .languages import Noun, count, say, voice
 from .languages.nouns import plain
+from .retelling import retold
 from .summary import Summary, fit
 
 _MOST_DRIVERS, _MOST_SEGMENTS = 4, 2
@@ -268,28 +269,18 @@ def drivers_summary(found: Found) -> Summary:
 
 
 #: Why a factor is not told, as the core gives it.
-_REASONS = (
-    mark("it is the outcome itself"),
-    mark("it is the same in every row"),
-    mark("it holds no values"),
-    mark("it has (nearly) a value of its own in every row"),
-    mark("sure, but too small to matter: it foretells less than 0.1% of the differences"),
-    mark("what it shows by itself goes with the other factors"),
-    mark("its range includes nothing"),
-    mark("chance makes as much among so many factors"),
-)
 
 
 def reason(text: str) -> str:
-    """Why a factor is not told; a reason with names in it stays in English."""
-    return say(text) if text in _REASONS else text
+    """Why a factor is not told."""
+    return retold(text)
 
 
 def caveats(found: Found) -> list[str]:
     """What to bear in mind of how the effects were made."""
     told = []
     if found.outcome.sampled is not None:
-        told.append(say("Everything is taken from {sample}.", sample=found.outcome.told()))
+        told.append(say("Everything is taken from {sample}.", sample=retold(found.outcome.told())))
     if found.errors != "HC3":
         told.append(say("Rows of one week resemble each other, so the ranges count weeks, not rows."))
     gone = found.outcome.table.rows - found.outcome.n
@@ -309,7 +300,8 @@ def _some(told: Sequence[str], most: int, kept: int = 5) -> str:
     """Names, or the first of them and how many more."""
     if len(told) <= most:
         return names.listed(told)
-    return say("{first} and {n} more", first=", ".join(told[:kept]), n=len(told) - kept)
+    more = len(told) - kept
+    return count(more, "{first} and {n} more", "{first} and {n} more", first=", ".join(told[:kept]), n=more)
 
 
 def _beside(one: Driver, effect: Effect) -> str:

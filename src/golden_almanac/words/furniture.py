@@ -49,12 +49,18 @@ def heading(which: str) -> str:
         "closing": say("To bear in mind, and how it was made"),
         "attached": say("The whole report is attached."),
         "all": say("All"),
+        "total": say("Total"),
         "claim": say("What was found"),
         "live": say("As the figures of its sheet say now"),
         "query": say("Query over the source rows"),
         "gives": say("What it gives"),
         "keys": say("Key figures"),
     }[which]
+
+
+def verdict(good: bool) -> str:
+    """Whether a finding is for the better, where the reader said what is."""
+    return say("That is for the better.") if good else say("That is for the worse.")
 
 
 def given(expect: Sequence[tuple[str, str]]) -> str:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from decimal import ROUND_HALF_EVEN, Decimal
 from functools import lru_cache
-from math import floor, log10
+from math import floor, isfinite, log10
 from typing import Any
 
 from ..core.measures import Measure
@@ -20,6 +20,8 @@ _SCALES = ((1e12, "trillion", "T"), (1e9, "billion", "bn"), (1e6, "million", "M"
 _FOUR_TOGETHER = frozenset({"es"})
 #: Languages that write millions of a currency with letters: 1,24 M€.
 _LETTERS_BEFORE_SYMBOL = frozenset({"es", "fr"})
+#: Digits of a figure that is written out.
+_LONGEST = 12
 #: Smaller numbers are written with a power of ten.
 _TINY = 1e-6
 _CURRENCIES = frozenset("EUR USD GBP CHF JPY".split())
@@ -39,14 +41,15 @@ def amount(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A value of a measure with its unit: 91.2% for a share, 6.0 min, €1.24 million."""
     if measure is not None and measure.share:
         return share(value)
-    return _with_unit(value, digits, None if measure is None else measure.unit)
+    return _with_unit(plain(value, digits), short(value, digits), None if measure is None else measure.unit)
 
 
-def difference(value: float, measure: Measure | None) -> str:
+def difference(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A difference between two values of a measure, without sign: percentage points for shares."""
     if measure is not None and measure.share:
-        return points(100 * value)
-    return _with_unit(abs(value), 3, None if measure is None else measure.unit)
+        return points(100 * value, further=digits - 3)
+    size = abs(value)
+    return _with_unit(plain(size, digits), short(size, digits), None if measure is None else measure.unit)
 
 
 def percent(value: float) -> str:
@@ -62,10 +65,10 @@ def share(value: float) -> str:
     return as_percent("100" if value == 1 else "0" if value == 0 else fixed(100 * value, 1))
 
 
-def points(value: float) -> str:
-    """Percentage points without sign: 4.6 points, 0.04 points."""
+def points(value: float, further: int = 0) -> str:
+    """Percentage points without sign: 4.6 points, 0.04 points; with `further` decimals for arithmetic."""
     size = abs(value)
-    places = 2 if 0 < size < 0.095 else 1
+    places = (2 if 0 < size < 0.095 else 1) + further
     return count(round(size, places), "{size} point", "{size} points", size=_decimal(size, places))
 
 
@@ -103,6 +106,43 @@ def trimmed(value: float, digits: int = 6) -> str:
     """A number with all its digits and no noughts behind them, as cut points are told."""
     text, point = plain(value, digits), _decimal(0.5, 1)[1]
     return text.rstrip("0").rstrip(point) if point in text and text[-1:].isdigit() else text
+
+
+def at_place(value: Decimal, place: int, *, long: bool = True) -> str:
+    """A number that is rounded to 10 to the `place`, with all decimals down to there: 4.63 million, 4,632,000,
+    0.30."""
+    size, sign = abs(value), MINUS if value < 0 else ""
+    for scale, word, letter in _SCALES:
+        # Past two decimals the digits are easier to add in the scale below.
+        if size >= Decimal(scale) and round(log10(scale)) - place <= 2:
+            text = _decimal(float(size / Decimal(scale)), max(0, round(log10(scale)) - place))
+            return sign + (_scale(float(size) / scale, text, word) if long else scale_letter(text, letter))
+    return sign + _decimal(float(size), max(0, -place))
+
+
+def amount_at(value: Decimal, place: int, measure: Measure | None) -> str:
+    """The same as an amount of a measure, with its unit."""
+    unit = None if measure is None else measure.unit
+    return _with_unit(at_place(value, place), at_place(value, place, long=False), unit)
+
+
+def figure(value: float, digits: int = 4) -> str:
+    """A figure to reckon on with: so many significant digits without noughts behind them, no words for its scale; a
+    power of ten where it is very small or large."""
+    if value == 0 or not isfinite(value):
+        return "0" if value == 0 else "–"
+    size, sign = _significant(abs(value), digits), MINUS if value < 0 else ""
+    power = floor(log10(size))
+    if not -5 <= power < _LONGEST:
+        mantissa = _bare(_decimal(size / 10.0**power, digits - 1))
+        return f"{sign}{mantissa} × 10^{MINUS if power < 0 else ''}{abs(power)}"
+    return sign + _bare(_decimal(size, max(0, digits - 1 - power)))
+
+
+def _bare(text: str) -> str:
+    """A decimal number without the noughts behind it."""
+    point = _decimal(0.5, 1)[1]
+    return text.rstrip("0").rstrip(point) if point in text else text
 
 
 def p_value(p: float) -> str:
@@ -156,10 +196,11 @@ def scale_letter(text: str, letter: str) -> str:
     return say("{size}T", size=text) if letter else text
 
 
-def _with_unit(value: float, digits: int, unit: str | None) -> str:
+def _with_unit(text: str, compact: str, unit: str | None) -> str:
+    """A number with its unit; `compact` is how it is written where a currency is written with the letters of its
+    scale."""
     if unit in _CURRENCIES:
-        return _money(value, digits, _currency(unit, voice().locale))
-    text = plain(value, digits)
+        return _money(text, compact, _currency(unit, voice().locale))
     if unit is None:
         return text
     return as_percent(text) if unit == "%" else f"{text} {unit}"
@@ -178,14 +219,13 @@ def _percent_pattern(locale: str) -> str:
     return str(pattern.prefix[0]) + "{}" + str(pattern.suffix[0]).replace("\u202f", "\u00a0")
 
 
-def _money(value: float, digits: int, symbol: str) -> str:
+def _money(text: str, compact: str, symbol: str) -> str:
     """An amount of money: the symbol before or behind it, as the locale has it."""
     if _symbol_first(voice().locale):
-        return symbol + plain(value, digits)
+        return symbol + text
     if voice().language in _LETTERS_BEFORE_SYMBOL:
-        text = short(value, digits)
-        return text + symbol if text[-1:].isalpha() else f"{text}\u00a0{symbol}"
-    return f"{plain(value, digits)}\u00a0{symbol}"
+        return compact + symbol if compact[-1:].isalpha() else f"{compact}\u00a0{symbol}"
+    return f"{text}\u00a0{symbol}"
 
 
 @lru_cache(maxsize=16)

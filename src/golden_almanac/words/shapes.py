@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..core.findings import Finding
-from . import names, numbers
+from . import adding, names, numbers
 from .languages import say
 from .message import Message
 
@@ -107,13 +107,14 @@ def _mix_evidence(finding: Finding) -> str:
     assert finding.period is not None
     moved = max(f["parts"], key=lambda one: (abs(one["share"] - one["share_before"]), str(one["label"])))
     rate = moved["after"] if moved["after"] is not None else moved["before"]
+    through, within = adding.split([f["mix"], f["within"]], f["change"], measure).texts(signed=True)
     return say(
         "It went from {before} to {after} ({span}): {through} through the weights, {within} within the {parts}.",
         before=numbers.amount(f["value_before"], measure),
         after=numbers.amount(f["value"], measure),
         span=names.span_of(finding.period),
-        through=numbers.signed(f["mix"], numbers.difference(f["mix"], measure)),
-        within=numbers.signed(f["within"], numbers.difference(f["within"], measure)),
+        through=through,
+        within=within,
         parts=names.plural(finding.by),
     ) + " " + say(
         "{label} went from {share_before} to {share} of all{rate}.",

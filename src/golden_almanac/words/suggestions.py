@@ -10,7 +10,7 @@ from typing import Any
 from ..core.expressions import quote_value
 from ..core.findings import Finding
 from ..core.measures import Measure
-from . import names, numbers
+from . import adding, names, numbers
 from .languages import say
 from .odd import fault
 
@@ -98,6 +98,12 @@ def _amount(value: float, measure: Measure | None) -> str:
     return numbers.difference(value, measure)
 
 
+def _less(value: float, other: float, measure: Measure | None) -> str:
+    """The arithmetic of a difference, with as many digits as make it come out as it is told."""
+    told = adding.stairs(other, [value - other], value, measure)
+    return f"{told.end} − {told.start}"
+
+
 def _moved(one: Finding, source: str) -> Suggestion | None:
     """A trend or step of something that adds up: what the movement is worth a period, and where to look."""
     f, measure = one.figures, one.measure
@@ -130,7 +136,7 @@ def _moved(one: Finding, source: str) -> Suggestion | None:
     return Suggestion(
         text=text,
         amount=size,
-        reckoned=f"{numbers.amount(after, measure)} − {numbers.amount(before, measure)}",
+        reckoned=_less(after, before, measure),
         next_look=_command(source, one),
         finding=one.id,
         side=side,
@@ -168,7 +174,7 @@ def _difference(one: Finding, source: str) -> Suggestion | None:
     return Suggestion(
         text=text,
         amount=total,
-        reckoned=say("{gap} × {n} rows", gap=_amount(gap, measure), n=numbers.whole(n)),
+        reckoned=say("{gap} × {n} rows", gap=numbers.difference(gap, measure, digits=6), n=numbers.whole(n)),
         next_look=look,
         finding=one.id,
         side="decline" if worse else "improvement" if way is not None else "data",
@@ -178,22 +184,20 @@ def _difference(one: Finding, source: str) -> Suggestion | None:
 def _outlier(one: Finding, source: str) -> Suggestion | None:
     f = one.figures
     off = float(f["value"]) - float(f["typical"])
-    value, typical = (
-        numbers.amount(f[name], one.measure if one.measure and not one.measure.share else None)
-        for name in ("value", "typical")
-    )
+    measure = one.measure if one.measure and not one.measure.share else None
+    told = adding.stairs(float(f["typical"]), [off], float(f["value"]), measure)
     return Suggestion(
         text=say(
             "Check row {row} before anything is sent: {name} {value}{fault} moves every total it is in by about "
             "{size}.",
             row=numbers.whole(f["row"]),
             name=names.column(f["column"]),
-            value=value,
+            value=numbers.amount(f["value"], measure),
             fault=f" ({fault(str(f['fault']))})" if f.get("fault") else "",
             size=numbers.plain(abs(off)),
         ),
         amount=off,
-        reckoned=say("{value} − {typical} (median)", value=value, typical=typical),
+        reckoned=say("{value} − {typical} (median)", value=told.end, typical=told.start),
         next_look=f'golden-almanac check {source} --sql "SELECT * FROM source WHERE {f["column"]} = {f["value"]!r}"',
         finding=one.id,
         side="data",
@@ -256,7 +260,7 @@ def _spike(one: Finding, source: str) -> Suggestion | None:
     return Suggestion(
         text=text,
         amount=off,
-        reckoned=f"{numbers.amount(f['value'], measure)} − {numbers.amount(f['expected'], measure)}",
+        reckoned=_less(float(f["value"]), float(f["expected"]), measure),
         next_look=f'golden-almanac change {source} -m "{measure.name}" --period {one.period.start}/{one.period.end}',
         finding=one.id,
         side=_side(one),
@@ -282,7 +286,7 @@ def _season(one: Finding, source: str) -> Suggestion | None:
             measure=names.measure_name(measure),
         ),
         amount=high / low,
-        reckoned=say("{high} ÷ {low} of the average", high=numbers.percent(100 * high), low=numbers.percent(100 * low)),
+        reckoned=say("{high} ÷ {low} of the average", high=numbers.share(high), low=numbers.share(low)),
         next_look=f"{_command(source, one)} --baseline year-ago",
         finding=one.id,
         side="data",
@@ -293,6 +297,7 @@ def _mix(one: Finding, source: str) -> Suggestion | None:
     f, measure = one.figures, one.measure
     if measure is None or f.get("mix") is None:
         return None
+    mix, within = adding.split([f["mix"], f["within"]], f["change"], measure).texts(signed=True)
     return Suggestion(
         text=say(
             "Report {measure} by {part}, not in all: {mix} of its movement is the weight of the {parts}, {within} what "
@@ -300,8 +305,8 @@ def _mix(one: Finding, source: str) -> Suggestion | None:
             measure=names.measure_name(measure),
             part=names.dimension(one.by),
             parts=names.plural(one.by),
-            mix=_amount(f["mix"], measure),
-            within=_amount(f["within"], measure),
+            mix=mix,
+            within=within,
         ),
         amount=float(f["mix"]),
         reckoned=say("midpoint weights; both parts add up to the change"),

@@ -10,6 +10,7 @@ import numpy.typing as npt
 from ..drivers.outcome import LEAST_ROWS, Outcome, outcome_of, unweighted
 from ..errors import ColumnError, RequestError
 from ..measures import spoken
+from ..phrasing import Phrase, figure, named, phrased
 from ..tables import Role, Table
 from .counts import chi_squared, fisher, pairs_of_shares, two_proportions
 from .means import paired_t, welch, welch_anova
@@ -60,13 +61,14 @@ def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int]
     codes, known = about.table.codes(by)
     own = codes[about.rows]
     rows = np.bincount(codes, minlength=len(known))
-    labels, samples, missing, left = [], [], [], []
+    labels, samples, missing = [], [], []
+    left: list[str] = []
     for place, label in enumerate(known):
         values = about.values[own == place]
         if label is None:
-            left.append(f"{int(rows[place]):,} rows without {spoken(by)}")
+            left.append(phrased("{n} rows without {column}", n=int(rows[place]), column=named(by, spoken(by))))
         elif values.size < _LEAST:
-            left.append(f"{label} ({values.size} rows)")
+            left.append(phrased("{label} ({n} rows)", label=str(label), n=int(values.size)))
         else:
             labels.append(label)
             samples.append(values)
@@ -82,7 +84,7 @@ def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int]
     if len(labels) > _MOST_GROUPS:
         order = sorted(range(len(labels)), key=lambda i: (-samples[i].size, labels[i]))[:_MOST_GROUPS]
         kept = sorted(order)
-        left.append(f"{len(labels) - _MOST_GROUPS} smaller groups")
+        left.append(phrased("{n} smaller groups", n=len(labels) - _MOST_GROUPS))
         labels, samples, missing = ([one[i] for i in kept] for one in (labels, samples, missing))  # type: ignore[assignment]
     return labels, samples, missing, left
 
@@ -101,7 +103,9 @@ def _numbers(
     fit = all(one[0] for one in told) and not flat
     assumptions = [one[1] for one in told[:6]]
     if flat:
-        assumptions.append(f"{flat[0]} does not vary at all, so variances cannot be compared.")
+        assumptions.append(
+            phrased("{label} does not vary at all, so variances cannot be compared.", label=str(flat[0]))
+        )
     two = len(labels) == 2
     name = test or (
         ("Welch's t test" if two else "Welch's analysis of variance")
@@ -112,20 +116,23 @@ def _numbers(
     if fit:
         spreads = [float(values.std(ddof=1)) for values in samples]
         ratio = max(spreads) / min(spreads)
-        why = (
-            f"{'two groups' if two else f'{len(labels)} groups'} of numbers, {small:,} to {large:,} rows each: "
-            f"enough for "
-            f"means in spite of their skewness; "
-            + (
-                f"spreads differ {ratio:.2g}-fold, which this test allows for"
-                if ratio >= 1.3
-                else "spreads are much alike"
+        why: str = phrased(
+            "{groups} of numbers, {low} to {high} rows each: enough for means in spite of their skewness; {spreads}",
+            groups=_so_many(len(labels)),
+            low=small,
+            high=large,
+            spreads=phrased(
+                "spreads differ {ratio}-fold, which this test allows for", ratio=figure(ratio, 1 if ratio < 10 else 0)
             )
+            if ratio >= 1.3
+            else phrased("spreads are much alike"),
         )
     else:
-        why = "some group is too small for its skewness, or does not vary, so ranks are compared instead of means"
+        why = phrased(
+            "some group is too small for its skewness, or does not vary, so ranks are compared instead of means"
+        )
     if test is not None:
-        why = f"asked for; {why}" if _fits(test, len(labels)) else why
+        why = phrased("asked for; {why}", why=why) if _fits(test, len(labels)) else why
     if not _fits(name, len(labels)):
         raise RequestError("The test", name, f"one for {len(labels)} groups of numbers")
     made = _run(name, samples, labels)
@@ -138,10 +145,14 @@ def _numbers(
         why=why,
         groups=tuple(groups),
         overall=_with_missing(described("all", about.values), about.table.rows - about.n),
-        assumptions=(*assumptions, "Rows are taken to be independent of each other."),
+        assumptions=(*assumptions, phrased("Rows are taken to be independent of each other.")),
         samples=tuple(samples),
         left_out=tuple(left),
     )
+
+
+def _so_many(number: int) -> Phrase:
+    return phrased("two groups") if number == 2 else phrased("{n} groups", n=number)
 
 
 def _fits(name: str, groups: int) -> bool:
@@ -166,8 +177,12 @@ def _shape(label: str, values: Floats) -> tuple[bool, str]:
     skew = float(np.mean(((values - values.mean()) / sd) ** 3)) if sd else 0.0
     needed = 25 * skew * skew
     fit = n >= 8 and n > needed
-    verdict = "enough" if fit else "too few"
-    return fit, f"{label}: {n:,} rows with skewness {skew:.2f}; means need about {max(8, int(needed)):,}: {verdict}."
+    places = {"label": label, "n": int(n), "skewness": figure(skew, 2), "needed": max(8, int(needed))}
+    if fit:
+        told = phrased("{label}: {n} rows with skewness {skewness}; means need about {needed}: enough.", **places)
+    else:
+        told = phrased("{label}: {n} rows with skewness {skewness}; means need about {needed}: too few.", **places)
+    return fit, told
 
 
 def _described(labels: list[str], samples: list[Floats], missing: list[int]) -> list[Group]:
@@ -210,12 +225,17 @@ def _shares(
         from dataclasses import replace
 
         made = replace(made, pairs=pairs_of_shares(yes, n, labels))
-    why = f"a yes/no outcome in {'two' if two else len(labels)} groups; the smallest expected count is {least:.1f}"
-    why += (
-        ", enough for it"
-        if least >= 5 and name != "Fisher's exact test"
-        else (", too small for the others" if name == "Fisher's exact test" else ": take it with care")
-    )
+    places = {"groups": _so_many(len(labels)), "least": figure(least, 1)}
+    if name == "Fisher's exact test":
+        why = phrased(
+            "a yes/no outcome in {groups}; the smallest expected count is {least}, too small for the others", **places
+        )
+    elif least >= 5:
+        why = phrased("a yes/no outcome in {groups}; the smallest expected count is {least}, enough for it", **places)
+    else:
+        why = phrased(
+            "a yes/no outcome in {groups}; the smallest expected count is {least}: take it with care", **places
+        )
     groups = _described(labels, samples, missing)
     return Compared(
         outcome=about.name,
@@ -226,8 +246,8 @@ def _shares(
         groups=tuple(groups),
         overall=_with_missing(described("all", about.values), about.table.rows - about.n),
         assumptions=(
-            f"The smallest expected count is {least:.1f} (5 are asked for).",
-            "Rows are taken to be independent of each other.",
+            phrased("The smallest expected count is {least} (5 are asked for).", least=figure(least, 1)),
+            phrased("Rows are taken to be independent of each other."),
         ),
         table=(tuple(labels), ("yes", "no"), table),
         left_out=tuple(left),
@@ -252,7 +272,7 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
                 f"Choose one with at most {_MOST_GROUPS}.",
             )
         if len(every) > len(kept):
-            left.append(f"rows without {spoken(what)}")
+            left.append(phrased("rows without {column}", column=named(what, spoken(what))))
     kept_counts = counts[np.ix_(rows, columns)]
     if min(kept_counts.shape) < 2 or kept_counts.sum() < LEAST_ROWS:
         raise ColumnError(
@@ -261,7 +281,9 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
     expected = np.outer(kept_counts.sum(axis=1), kept_counts.sum(axis=0)) / kept_counts.sum()
     few = float((expected < 5).mean())
     made = fisher(kept_counts) if kept_counts.shape == (2, 2) and expected.min() < 5 else chi_squared(kept_counts)
-    why = f"two columns of labels ({kept_counts.shape[0]} by {kept_counts.shape[1]})"
+    why = phrased(
+        "two columns of labels ({rows} by {columns})", rows=kept_counts.shape[0], columns=kept_counts.shape[1]
+    )
     names = [str(group_labels[i]) for i in rows]
     return Compared(
         outcome=outcome,
@@ -277,9 +299,13 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
             label="all", n=int(kept_counts.sum()), mean=None, median=None, sd=None, q1=None, q3=None, missing=0
         ),
         assumptions=(
-            f"{100 * few:.0f}% of the cells have an expected count below 5"
-            + (" (20% at most are asked for)." if few else "."),
-            "Rows are taken to be independent of each other.",
+            phrased(
+                "{share}% of the cells have an expected count below 5 (20% at most are asked for).",
+                share=f"{100 * few:.0f}",
+            )
+            if few
+            else phrased("No cell has an expected count below 5."),
+            phrased("Rows are taken to be independent of each other."),
         ),
         table=(tuple(names), tuple(str(own_labels[j]) for j in columns), kept_counts),
         left_out=tuple(left),
@@ -320,14 +346,18 @@ def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) 
             "Name the column that says which rows belong together.",
         )
     a, b = sides[0][both], sides[1][both]
-    fit, told = _shape("the differences", a - b)
+    fit, told = _shape(phrased("the differences"), a - b)
     name = test or ("paired t test" if fit else "Wilcoxon signed-rank test")
     if name not in ("paired t test", "Wilcoxon signed-rank test"):
         raise RequestError("The test", name, "the paired t test or the Wilcoxon signed-rank test")
     made = paired_t(a, b) if name == "paired t test" else wilcoxon(a, b)
-    why = f"{a.size:,} pairs by {spoken(key)}; their differences are " + (
-        "near enough to normal for a mean" if fit else "too few for their skewness, so ranks are compared"
-    )
+    of_pairs = {"n": int(a.size), "key": named(key, spoken(key))}
+    if fit:
+        why = phrased("{n} pairs by {key}; their differences are near enough to normal for a mean", **of_pairs)
+    else:
+        why = phrased(
+            "{n} pairs by {key}; their differences are too few for their skewness, so ranks are compared", **of_pairs
+        )
     two = [str(labels[i]) for i in seen]
     single = int((np.isfinite(sides[0]) ^ np.isfinite(sides[1])).sum())
     return Compared(
@@ -338,8 +368,10 @@ def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) 
         why=why,
         groups=tuple(described(label, values) for label, values in zip(two, (a, b), strict=True)),
         overall=described("difference", a - b),
-        assumptions=(told, "Pairs are taken to be independent of each other."),
+        assumptions=(told, phrased("Pairs are taken to be independent of each other.")),
         paired=key,
         samples=(a, b),
-        left_out=(f"{single:,} values of {spoken(key)} that stand in one group only",) if single else (),
+        left_out=(phrased("{n} values of {key} that stand in one group only", n=single, key=named(key, spoken(key))),)
+        if single
+        else (),
     )

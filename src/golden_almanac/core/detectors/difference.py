@@ -19,6 +19,7 @@ from ..findings import Candidate, Check, Slice
 from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
 from ..measures import Measure
+from ..phrasing import marked
 from ..series.regression import Floats
 from ..series.scores import normal_scores
 from .blocks import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
@@ -83,7 +84,7 @@ class Difference:
         for code in sorted(tested, key=lambda code: (p[code], code)):
             mirror = None
             if leaders and p[code] <= MIRROR and code not in leaders:
-                mirror = (Slice(((by, cells.labels[0][leaders[0]]),)).label, "the mirror image of")
+                mirror = (Slice(((by, cells.labels[0][leaders[0]]),)).label, marked("the mirror image of {label}"))
             shrunk = gaps[code] * usual / (usual + errors[code] ** 2) if usual > 0 else 0.0
             large = abs(shrunk) >= self.floor_share if measure.share else abs(shrunk) >= self.floor * spread
             # Within periods and over all rows the gap must point the same way.

@@ -16,6 +16,7 @@ from ..cells import Survey
 from ..findings import Candidate, Check
 from ..findings.checks import one_row, scalar, within
 from ..findings.scoring import squash
+from ..phrasing import marked
 from ..series.paths import searched
 from ..series.regression import Fit, Floats
 from .siblings import MIRROR, Series, all_series
@@ -142,4 +143,4 @@ def _mirrored(one: Candidate, found: list[Candidate]) -> Candidate:
     if not surer:
         return one
     first = min(surer, key=lambda other: (other.p, other.where.label))
-    return replace(one, implied_by=(first.where.label, "the mirror image of"))
+    return replace(one, implied_by=(first.where.label, marked("the mirror image of {label}")))

@@ -14,6 +14,7 @@ import numpy as np
 from ..cells import Survey
 from ..findings import Candidate
 from ..findings.scoring import squash
+from ..phrasing import marked
 from .siblings import UNLIKELY, Series, all_series
 from .windows import around_step, moved, observed
 
@@ -94,7 +95,9 @@ class Shift:
                 "parent": one.parent,
                 "besides": [besides.label for besides in one.besides],
             },
-            implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"),
+            implied_by=None
+            if one.implied_by is None
+            else (one.implied_by.label, marked("the mirror image of {label}")),
         )
 
 

@@ -19,6 +19,7 @@ from ..findings import Candidate, Check, Slice
 from ..findings.checks import within
 from ..findings.scoring import squash
 from ..measures import Measure
+from ..phrasing import marked
 from ..series.monotone import seasonal_slope, slope_interval, theil_sen
 from ..series.paths import LEAST_PERIODS
 from ..series.regression import Floats, ols
@@ -124,7 +125,9 @@ class Trend:
                 "parent": one.parent,
                 "besides": [besides.label for besides in one.besides],
             },
-            implied_by=None if one.implied_by is None else (one.implied_by.label, "the mirror image of"),
+            implied_by=None
+            if one.implied_by is None
+            else (one.implied_by.label, marked("the mirror image of {label}")),
         )
 
 

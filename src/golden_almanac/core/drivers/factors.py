@@ -13,6 +13,7 @@ import numpy.typing as npt
 from ..errors import ColumnError
 from ..expressions import quote_name, quote_value
 from ..measures import spoken
+from ..phrasing import phrased
 from ..tables import Column, Role, Table
 from .outcome import Outcome
 
@@ -140,7 +141,7 @@ def factors_of(outcome: Outcome, names: Sequence[str] | None) -> tuple[list[Fact
     left: list[LeftOut] = []
     for column in columns:
         if column.name in outcome.columns:
-            left.append(LeftOut(factor=column.name, reason="it is the outcome itself"))
+            left.append(LeftOut(factor=column.name, reason=phrased("it is the outcome itself")))
             continue
         made, reason = _factor(outcome, column)
         kept += made
@@ -160,16 +161,16 @@ def _factor(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
     if column.type in ("date", "datetime"):
         return _dated(outcome, column)
     if column.type == "empty":
-        return [], "it holds no values"
+        return [], phrased("it holds no values")
     if column.type == "number" and column.role is not Role.DIMENSION and column.distinct > 2:
         values = table.numbers(column.name)[rows]
         known = values[np.isfinite(values)]
         if not known.size:
-            return [], "it holds no values where the outcome has one"
+            return [], phrased("it holds no values where the outcome has one")
         if float(np.ptp(known)) == 0.0:
-            return [], "it is the same in every row"
+            return [], phrased("it is the same in every row")
         if column.role is Role.KEY:
-            return [], "it numbers the rows"
+            return [], phrased("it numbers the rows")
         values = np.where(np.isfinite(values), values, np.nan)
         return [
             Factor(
@@ -177,7 +178,7 @@ def _factor(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
             )
         ], ""
     if column.type not in ("text", "boolean", "number"):
-        return [], f"it holds {column.type}"
+        return [], phrased("it holds {type}", type=column.type)
     codes, labels = table.codes(column.name)
     made = _category(column.name, column.name, "", codes[rows].astype(np.intp), labels)
     return ([made], "") if isinstance(made, Factor) else ([], made)
@@ -190,15 +191,19 @@ def _category(
     counts = np.bincount(codes, minlength=len(labels))
     seen = np.flatnonzero(counts)
     if seen.size < 2:
-        return "it is the same in every row" if labels[int(seen[0])] is not None else "it holds no values"
+        return (
+            phrased("it is the same in every row")
+            if labels[int(seen[0])] is not None
+            else phrased("it holds no values")
+        )
     if seen.size > 0.5 * codes.size:
-        return "it has (nearly) a value of its own in every row"
+        return phrased("it has (nearly) a value of its own in every row")
     by_size = sorted(seen.tolist(), key=lambda code: (-counts[code], str(labels[code])))
     large = [code for code in by_size if counts[code] >= _LEAST_LEVEL and labels[code] is not None][:MOST_LEVELS]
     none = [code for code in by_size if labels[code] is None]
     rest = [code for code in by_size if code not in large and code not in none]
     if not large or (len(large) == 1 and not none and sum(counts[code] for code in rest) < _LEAST_LEVEL):
-        return f"no two of its labels have {_LEAST_LEVEL} rows"
+        return phrased("no two of its labels have {n} rows", n=_LEAST_LEVEL)
     kept = sorted([*large, *none], key=lambda code: (labels[code] is None, str(labels[code])))
     place = np.zeros(len(labels), dtype=np.intp)
     place[kept] = np.arange(len(kept))
@@ -219,7 +224,7 @@ def _dated(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
     days = outcome.table.days(column.name)[outcome.rows]
     known = ~np.isnat(days)
     if not known.any():
-        return [], "it holds no dates where the outcome has a value"
+        return [], phrased("it holds no dates where the outcome has a value")
     found: list[Any] = []
     month = (days.astype("datetime64[M]").astype(np.int64) % 12).astype(np.intp)
     weekday = ((days.astype("datetime64[D]").astype(np.int64) + 3) % 7).astype(np.intp)
@@ -254,4 +259,4 @@ def _dated(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
                     folded=one.folded,
                 )
             )
-    return kept, "" if kept else "its dates tell neither months nor weekdays apart"
+    return kept, "" if kept else phrased("its dates tell neither months nor weekdays apart")

@@ -13,6 +13,7 @@ import numpy.typing as npt
 from .. import progress
 from ..errors import RequestError
 from ..findings.discovery import q_values
+from ..phrasing import phrased
 from ..tables import Role, Table
 from .dealing import hashed, thinned
 from .design import Design
@@ -153,7 +154,7 @@ def find(
                     effects=tuple(effects),
                     p=p[number],
                     q=float(q[number]),
-                    reason="sure, but too small to matter: it foretells less than 0.1% of the differences"
+                    reason=phrased("sure, but too small to matter: it foretells less than 0.1% of the differences")
                     if clear
                     else _why_unclear(effects),
                 )
@@ -368,10 +369,10 @@ def _why_unclear(effects: Sequence[Effect]) -> str:
     """Why nothing is claimed: by itself it looks like something and goes with others, or the range includes nothing."""
     strongest = max(effects, key=lambda one: (abs(one.unadjusted), str(one.level)))
     if strongest.unadjusted_low * strongest.unadjusted_high > 0 and strongest.low * strongest.high <= 0:
-        return "what it shows by itself goes with the other factors"
+        return phrased("what it shows by itself goes with the other factors")
     if strongest.low * strongest.high <= 0:
-        return "its range includes nothing"
-    return "chance makes as much among so many factors"
+        return phrased("its range includes nothing")
+    return phrased("chance makes as much among so many factors")
 
 
 def driver_of(found: Found, name: str) -> Driver:

@@ -9,6 +9,7 @@ import numpy.typing as npt
 
 from ..identities import identities
 from ..measures import spoken
+from ..phrasing import Commas, Glued, Phrase, figure, named, phrased
 from .design import Design
 from .factors import Factor, LeftOut
 from .outcome import Outcome
@@ -32,7 +33,10 @@ def without_leaks(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Fac
         share = _explained_alone(outcome, factor)
         if share > 1 - _RESTATES:
             left.append(
-                LeftOut(factor=factor.name, reason=f"it all but restates the outcome (R² {share:.3f} by itself)")
+                LeftOut(
+                    factor=factor.name,
+                    reason=phrased("it all but restates the outcome (R² {share} by itself)", share=figure(share, 3)),
+                )
             )
             continue
         kept.append(factor)
@@ -52,24 +56,28 @@ def _bookkeeping(outcome: Outcome, factors: Sequence[Factor]) -> dict[str, str]:
     for one in identities(table, list(dict.fromkeys(used))):
         if wanted[0] not in one.columns:
             continue
-        text = f"bookkeeping: {_told(one.kind, one.result, one.terms)}"
+        text = phrased("bookkeeping: {identity}", identity=_told(one.kind, one.result, one.terms))
         for name in one.columns - {wanted[0]}:
             found.setdefault(name, text)
     return found
 
 
-def _told(kind: str, result: str, terms: tuple[tuple[float, str], ...]) -> str:
-    names = [spoken(name) for _, name in terms]
+def _told(kind: str, result: str, terms: tuple[tuple[float, str], ...]) -> Phrase:
+    name, names = named(result, spoken(result)), [named(column, spoken(column)) for _, column in terms]
     if kind == "threshold":
-        return f"{spoken(result)} is {names[0]} cut at {abs(terms[0][0]):g}"
-    if kind == "product":
-        return f"{spoken(result)} = {' × '.join(names)}"
-    parts = []
+        at = abs(terms[0][0])
+        return phrased(
+            "{result} is {name} cut at {at}", result=name, name=names[0], at=figure(at, 0 if at == int(at) else 2)
+        )
+    pieces: list[str] = []
     for place, (weight, _) in enumerate(terms):
+        if kind == "product":
+            pieces += [" × " if place else "", names[place]]
+            continue
         size = "" if abs(abs(weight) - 1) < 1e-9 else f"{abs(weight):.4g} "
         sign = ("− " if weight < 0 else "") if place == 0 else (" − " if weight < 0 else " + ")
-        parts.append(f"{sign}{size}{names[place]}")
-    return f"{spoken(result)} = {''.join(parts)}"
+        pieces += [sign + size, names[place]]
+    return phrased("{result} = {terms}", result=name, terms=Glued(pieces))
 
 
 def _explained_alone(outcome: Outcome, factor: Factor) -> float:
@@ -126,6 +134,11 @@ def _independent(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Fact
     return kept, gone
 
 
+def _name(factor: Factor) -> str:
+    """What a factor is called; a part of a date has no other name."""
+    return factor.spoken if factor.part else named(factor.column, factor.spoken)
+
+
 def _by_whom(factor: Factor, others: Sequence[Factor]) -> str:
     codes, count, _ = factor.bins
     for other in others:
@@ -135,13 +148,17 @@ def _by_whom(factor: Factor, others: Sequence[Factor]) -> str:
             assert other.values is not None
             both = ~(factor.missing | other.missing)
             if both.sum() > 2 and abs(float(np.corrcoef(factor.values[both], other.values[both])[0, 1])) > 1 - 1e-9:
-                return f"it is {spoken(other.column)} in another unit"
+                return phrased("it is {other} in another unit", other=_name(other))
             continue
         if other.number:
             continue
         pairs = np.zeros((their_count, count), dtype=bool)
         pairs[theirs, codes] = True
         if bool((pairs.sum(axis=1) <= 1).all()):
-            return f"each {other.spoken} has only one {factor.spoken}, so {other.spoken} tells it already"
-    listed = ", ".join(other.spoken for other in others[:4])
-    return f"the other factors together determine it ({listed})"
+            return phrased(
+                "each {other} has only one {factor}, so {other} tells it already",
+                other=_name(other),
+                factor=_name(factor),
+            )
+    listed = Commas(_name(other) for other in others[:4])
+    return phrased("the other factors together determine it ({others})", others=listed)

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from .. import expressions
 from ..errors import ColumnError, ExpressionError, RequestError, join_or, rather
 from ..measures import Measure, parse_measure, spoken
+from ..phrasing import phrased
 from ..tables import Column, Table
 
 Floats = npt.NDArray[np.float64]
@@ -59,7 +60,7 @@ class Outcome:
 
     def told(self) -> str:
         """What is to be said of the rows looked at; nothing where they are all."""
-        return "" if self.sampled is None else f"an even sample of {self.sampled:,} rows"
+        return "" if self.sampled is None else phrased("an even sample of {n} rows", n=self.sampled)
 
 
 def outcome_of(table: Table, text: str, event: str | None = None, least: int = LEAST_ROWS) -> Outcome:

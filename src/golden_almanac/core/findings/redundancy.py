@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ..phrasing import phrased
 from .finding import Finding, Slice
 
 #: Two series that move together so closely tell one story.
@@ -39,7 +40,7 @@ def folds(
     for gap in findings:
         for other in findings if gap.kind == "gap" and gap.where.conditions and gap.id not in folded else ():
             if other.kind in _MOVING and other.where == gap.where and other.id not in folded:
-                folded[other.id] = (gap.id, "follows from the periods without rows")
+                folded[other.id] = (gap.id, phrased("follows from the periods without rows"))
     for place, one in enumerate(findings):
         if one.id in folded:
             continue
@@ -47,7 +48,7 @@ def folds(
         if mirror is not None:
             source = _mirrored(one, mirror[0], by_slice)
             if source is not None and top(source.id) != one.id:
-                folded[one.id] = (source.id, mirror[1] + " " + mirror[0])
+                folded[one.id] = (source.id, phrased(mirror[1], label=mirror[0]))
                 continue
         for better in findings[:place]:
             if better.id in folded:
@@ -73,19 +74,19 @@ def _mirrored(one: Finding, label: str, by_slice: dict[tuple[str, str, Slice], F
 def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], float]) -> str | None:
     if {better.kind, one.kind} <= {"mix", *_MOVING} and "mix" in (better.kind, one.kind):
         whole = better.measure == one.measure and better.direction == one.direction and not better.where.conditions
-        return "the same movement of the whole" if whole and not one.where.conditions else None
+        return phrased("the same movement of the whole") if whole and not one.where.conditions else None
     same_kind = better.kind == one.kind or (better.kind in _MOVING and one.kind in _MOVING)
     if not same_kind:
         return None
     if better.kind == "concentration":
         same = better.by == one.by and set(better.figures["top"]) & set(one.figures["top"])
-        return "the same labels in another measure" if same else None
+        return phrased("the same labels in another measure") if same else None
     if better.kind == "ranking":
         what = better.figures["what"]
         if better.by != one.by or what != one.figures["what"]:
             return None
         who = [finding.figures["order"][0] if what == "first" else finding.where for finding in (better, one)]
-        return "the same order in another measure" if who[0] == who[1] else None
+        return phrased("the same order in another measure") if who[0] == who[1] else None
     if better.where != one.where or better.kind in ("outlier", "relationship", "distribution"):
         return None
     if better.figures.get("cycle") != one.figures.get("cycle"):
@@ -94,12 +95,14 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
         spans = better.period, one.period
         if spans[0] is None or spans[1] is None or spans[0].start > spans[1].end or spans[1].start > spans[0].end:
             return None
-        return "the same time" if better.measure == one.measure else "the same time, in another measure"
+        return (
+            phrased("the same time") if better.measure == one.measure else phrased("the same time, in another measure")
+        )
     first, second = better.candidate.series.get("y"), one.candidate.series.get("y")
     if first is not None and second is not None and len(first) == len(second):
         together = abs(float(np.corrcoef(first, second)[0, 1]))
-        return "the same movement in another measure" if together >= _ALIKE else None
+        return phrased("the same movement in another measure") if together >= _ALIKE else None
     if better.kind == "exception":
-        return "the same rows, in another measure"
+        return phrased("the same rows, in another measure")
     names = frozenset(m.name for m in (better.measure, one.measure) if m)
-    return "the same rows, in a measure that goes with it" if abs(related.get(names, 0.0)) >= 0.3 else None
+    return phrased("the same rows, in a measure that goes with it") if abs(related.get(names, 0.0)) >= 0.3 else None

@@ -11,6 +11,7 @@ from ..detectors.difference import adjusted_p
 from ..detectors.siblings import MIRROR
 from ..findings import Finding
 from ..measures import spoken
+from ..phrasing import named, phrased
 from .shared import goes_on, label
 
 #: Kinds that no slice is the reason of.
@@ -34,14 +35,14 @@ def related_measures(survey: Survey) -> dict[frozenset[str], float]:
 
 def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
     """Triples for an average that only moves against its siblings because their weights shift, where that is told."""
-    triples = []
+    triples: list[tuple[str, str, str]] = []
     for mix in findings:
         if mix.kind != "mix" or mix.by is None or mix.measure is None or survey.timeline is None:
             continue
         if mix.figures["reversal"]:
             # That the whole moved is half of the truth, and the half that misleads.
             triples += [
-                (one.id, mix.id, "the same movement of the whole")
+                (one.id, mix.id, phrased("the same movement of the whole"))
                 for one in findings
                 if one.kind in ("trend", "shift", "change")
                 and not one.where.conditions
@@ -62,7 +63,7 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
             # The siblings with the weights they have over the whole time.
             even = (rates[others] * weight[others, None]).sum(axis=0) / weight[others].sum()
             if not goes_on(survey, one, rates[own] - even):
-                triples.append((one.id, mix.id, "follows from the weights of the others"))
+                triples.append((one.id, mix.id, phrased("follows from the weights of the others")))
     return triples
 
 
@@ -70,7 +71,7 @@ def through_a_third(findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
     """Triples for two columns that only go together because each goes with a third."""
     pairs = [one for one in findings if one.kind == "relationship"]
     told = {frozenset(one.figures["columns"]): one for one in pairs}
-    triples = []
+    triples: list[tuple[str, str, str]] = []
     for one in pairs:
         first, second = one.figures["columns"]
         r = one.candidate.series["adjusted"]
@@ -83,7 +84,13 @@ def through_a_third(findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
             partial = (own - a * b) / np.sqrt(max(1e-9, (1 - a * a) * (1 - b * b)))
             if partial * own <= 0 or abs(partial) < 0.5 * abs(own):
                 leader = max((told[side] for side in sides), key=lambda side: (side.score.total, side.id))
-                triples.append((one.id, leader.id, f"follows from {spoken(third)}, which goes with both"))
+                triples.append(
+                    (
+                        one.id,
+                        leader.id,
+                        phrased("follows from {name}, which goes with both", name=named(third, spoken(third))),
+                    )
+                )
                 break
     return triples
 
@@ -94,7 +101,7 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
     A vessel that sails only the growing route grows; a vessel on the late route is late. A claim by one
     dimension that is gone within the labels of another follows from that other's finding, if there is one.
     """
-    pairs = []
+    pairs: list[tuple[str, str, str]] = []
     for one in findings:
         if one.by is None or one.measure is None or not one.where.conditions or one.kind in _OF_THEIR_OWN:
             continue
@@ -112,7 +119,9 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
                 and _may_explain(survey, r, one)
             ]
             if reasons and _gone_within(survey, one, other.name):
-                pairs.append((one.id, reasons[0].id, f"follows from the {other.name} it is made of"))
+                pairs.append(
+                    (one.id, reasons[0].id, phrased("follows from the {measure} it is made of", measure=other.name))
+                )
                 break
     return pairs
 

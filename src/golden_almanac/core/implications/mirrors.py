@@ -11,6 +11,7 @@ from ..cells.hierarchies import parent_codes
 from ..detectors.difference import set_against
 from ..detectors.siblings import MIRROR, families
 from ..findings import Finding
+from ..phrasing import phrased
 from .shared import goes_on, label, put_together
 
 
@@ -20,7 +21,7 @@ def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
     A region stands back because a route of another region grows: once the routes that are told themselves are left
     out of the other regions, it no longer moves against them.
     """
-    triples = []
+    triples: list[tuple[str, str, str]] = []
     for one in findings:
         if one.by is None or one.kind not in ("trend", "shift") or one.candidate.implied_by is not None:
             continue
@@ -46,7 +47,9 @@ def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
             outside = [c for c in range(up.size) if up[c] != code and c not in told]
             merged = put_together(survey, one.measure, child.name, inside, outside) if outside else None
             if merged is not None and not goes_on(survey, one, merged):
-                triples.append((one.id, against[0].id, f"the mirror image of {against[0].where.label}"))
+                triples.append(
+                    (one.id, against[0].id, phrased("the mirror image of {label}", label=str(against[0].where.label)))
+                )
     return triples
 
 
@@ -56,7 +59,7 @@ def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tup
     Detectors see the mirrors of their own kind; here are those of another: a level that only differs because a
     sibling's rose, a step up beside a sibling that left its path.
     """
-    triples = []
+    triples: list[tuple[str, str, str]] = []
     for one in findings:
         if one.measure is None or one.by is None or one.kind not in ("trend", "shift", "divergence", "difference"):
             continue
@@ -68,7 +71,7 @@ def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tup
             if _calm_without(survey, one, other) and (
                 one.kind == "difference" or not _calm_without(survey, other, one)
             ):
-                triples.append((one.id, other.id, f"the mirror image of {other.where.label}"))
+                triples.append((one.id, other.id, phrased("the mirror image of {label}", label=str(other.where.label))))
                 break
     return triples
 

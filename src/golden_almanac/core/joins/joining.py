@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import JoinError, RequestError, SourceError
+from ..phrasing import phrased, phrased_count
 from ..readiness.repairs import rebuilt, set_aside
 from ..tables import Column, Role, Table
 from ..tables.problems import Problem, Question, counted
@@ -156,19 +157,41 @@ def _foreign(right: Table) -> list[Problem]:
     """What was noticed in the right table, with its name; its rows are not those of the left."""
     found = []
     for one in right.problems:
-        question = None if one.question is None else Question(text=f"Answer it when reading {right.name} by itself.")
-        found.append(replace(one, message=f"{right.name}: {one.message}", examples=(), step=None, question=question))
+        question = (
+            None
+            if one.question is None
+            else Question(text=phrased("Answer it when reading {table} by itself.", table=right.name))
+        )
+        found.append(
+            replace(
+                one,
+                message=phrased("{table}: {text}", table=right.name, text=one.message),
+                examples=(),
+                step=None,
+                question=question,
+            )
+        )
     return found
 
 
 def _told(pair: _Pair, after: int, lost: Any, unused: int) -> Problem:
     left, right = pair.left, pair.right
-    same = "rows before and after" if left.rows == after else f"rows before, {after:,} after"
-    parts = [f"{right.name} was joined on {condition(pair.left_on, pair.right_on)}: {left.rows:,} {same}"]
-    if lost.size:
-        parts.append(f"{counted(int(lost.size), 'row')} without a match")
-    if unused:
-        parts.append(f"{counted(unused, 'row')} of {right.name} never used")
+    on = condition(pair.left_on, pair.right_on)
+    joined = (
+        phrased("{table} was joined on {on}: {n} rows before and after", table=right.name, on=on, n=left.rows)
+        if left.rows == after
+        else phrased(
+            "{table} was joined on {on}: {n} rows before, {after} after",
+            table=right.name,
+            on=on,
+            n=left.rows,
+            after=after,
+        )
+    )
+    unmatched = phrased_count(int(lost.size), "; {n} row without a match", "; {n} rows without a match")
+    idle = phrased_count(
+        unused, "; {n} row of {table} never used", "; {n} rows of {table} never used", table=right.name
+    )
     keys = [left.arrow.column(name) for name in pair.left_on]
     return Problem(
         check="join",
@@ -178,5 +201,10 @@ def _told(pair: _Pair, after: int, lost: Any, unused: int) -> Problem:
         examples=tuple(
             left.example(int(row), ", ".join(str(key[int(row)].as_py()) for key in keys)) for row in lost[:3]
         ),
-        message="; ".join(parts) + ".",
+        message=phrased(
+            "{joined}{unmatched}{unused}.",
+            joined=joined,
+            unmatched=unmatched if lost.size else "",
+            unused=idle if unused else "",
+        ),
     )

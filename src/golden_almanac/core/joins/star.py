@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ..errors import JoinError, RequestError, join_or, nearest
+from ..phrasing import phrased, phrased_count
 from ..tables import Table
-from ..tables.problems import counted
 from .joining import join
 from .links import Link, find_links
 
@@ -104,13 +104,24 @@ class Tables(Mapping[str, Table]):
 
     def sentences(self) -> list[str]:
         """One sentence a link: the keys, the rows before and after, and what finds no match."""
-        said = []
+        said: list[str] = []
         for one in self.links:
-            lost = f"{counted(one.orphans, 'row')} without a match" if one.orphans else "every row finds its match"
-            keys = f" ({', '.join(one.orphan_keys)})" if one.orphan_keys else ""
-            unused = f"; {counted(one.unused, 'row')} of {one.right} never used" if one.unused else ""
-            rows = f"{one.rows:,} rows before and after"
-            said.append(f"{one.left} leads to {one.right} on {one.on}: {rows}, {lost}{keys}{unused}.")
+            lost = phrased_count(one.orphans, "{n} row without a match", "{n} rows without a match")
+            unused = phrased_count(
+                one.unused, "; {n} row of {table} never used", "; {n} rows of {table} never used", table=one.right
+            )
+            said.append(
+                phrased(
+                    "{left} leads to {right} on {on}: {rows} rows before and after, {lost}{keys}{unused}.",
+                    left=one.left,
+                    right=one.right,
+                    on=one.on,
+                    rows=one.rows,
+                    lost=lost if one.orphans else phrased("every row finds its match"),
+                    keys=f" ({', '.join(one.orphan_keys)})" if one.orphan_keys else "",
+                    unused=unused if one.unused else "",
+                )
+            )
         return said
 
     def __repr__(self) -> str:

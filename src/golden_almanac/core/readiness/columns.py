@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ..phrasing import phrased, phrased_count
 from ..tables import Column, Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Question
@@ -21,8 +22,11 @@ def ready(table: Table, guide: Guide) -> Table:
             severity="question",
             column=name,
             rows=table.rows,
-            message=f"The sum of {name!r} is beyond the largest number that can be held, so it takes no part.",
-            question=Question(text="Divide it in the source, to millions for instance."),
+            message=phrased(
+                "The sum of {column} is beyond the largest number that can be held, so it takes no part.",
+                column=repr(name),
+            ),
+            question=Question(text=phrased("Divide it in the source, to millions for instance.")),
         )
         for name in sorted(too_large)
     ]
@@ -34,16 +38,20 @@ def ready(table: Table, guide: Guide) -> Table:
         table = replace(table, columns=columns)
     for column in table.columns:
         if column.missing >= table.rows:
-            problems.append(_note("empty column", column.name, table.rows, "is empty and takes no part"))
+            empty = phrased("{column} is empty and takes no part.", column=repr(column.name))
+            problems.append(_note("empty column", column.name, table.rows, empty))
         elif column.missing > _ALMOST * table.rows:
             filled = table.rows - column.missing
-            problems.append(
-                _note("almost empty column", column.name, column.missing, f"is filled in {filled:,} rows only")
+            nearly = phrased_count(
+                filled,
+                "{column} is filled in {n} row only.",
+                "{column} is filled in {n} rows only.",
+                column=repr(column.name),
             )
+            problems.append(_note("almost empty column", column.name, column.missing, nearly))
         elif column.distinct == 1 and table.rows > 1:
-            problems.append(
-                _note("constant column", column.name, table.rows, "holds one value throughout and takes no part")
-            )
+            same = phrased("{column} holds one value throughout and takes no part.", column=repr(column.name))
+            problems.append(_note("constant column", column.name, table.rows, same))
     return replace(table, problems=(*table.problems, *problems))
 
 
@@ -56,4 +64,4 @@ def overflows(table: Table, column: Column) -> bool:
 
 
 def _note(check: str, column: str, rows: int, text: str) -> Problem:
-    return Problem(check=check, severity="note", column=column, rows=rows, message=f"{column!r} {text}.")
+    return Problem(check=check, severity="note", column=column, rows=rows, message=text)

@@ -7,10 +7,11 @@ from typing import Any
 
 import numpy as np
 
+from ..phrasing import marked, phrased, phrased_count, plural
 from ..tables import Role, Table
 from ..tables.calendar import Grain
 from ..tables.guide import Guide
-from ..tables.problems import Problem, counted
+from ..tables.problems import Problem
 from ..tables.timeline import timeline_of
 from .repairs import take_out
 
@@ -57,19 +58,30 @@ def _stray(table: Table, name: str, guide: Guide) -> Table:
         return table
     strays = np.concatenate(few)
     count = int(rows[np.isin(distinct, strays)].sum())
-    said = f"{counted(count, 'date')} of {name!r} {'lies' if count == 1 else 'lie'} years from all others"
-    answer = guide.ask("stray dates", name, "Are these dates slips of the pen?", ("take out", "keep"))
+    answer = guide.ask("stray dates", name, phrased("Are these dates slips of the pen?"), ("take out", "keep"))
     problem = Problem(
         check="stray dates",
         severity="note" if isinstance(answer, str) else "question",
         column=name,
         rows=count,
         examples=_examples(table, name, strays),
-        message=f"{said}, which run from {parts[main][0]} to {parts[main][-1]}.",
+        message=phrased_count(
+            count,
+            "{n} date of {column} lies years from all others, which run from {first} to {last}.",
+            "{n} dates of {column} lie years from all others, which run from {first} to {last}.",
+            column=repr(name),
+            first=str(parts[main][0]),
+            last=str(parts[main][-1]),
+        ),
         question=None if isinstance(answer, str) else answer,
     )
     if answer == "take out":
-        message = f"{said}; {'its row was' if count == 1 else 'their rows were'} taken out, as answered."
+        message = phrased_count(
+            count,
+            "{n} date of {column} lies years from all others; its row was taken out, as answered.",
+            "{n} dates of {column} lie years from all others; their rows were taken out, as answered.",
+            column=repr(name),
+        )
         far = np.flatnonzero(np.isin(table.days(name), strays))
         table, problem = take_out(table, far, "a stray date", problem, message)
     return replace(table, problems=(*table.problems, problem))
@@ -100,8 +112,14 @@ def _to_come(table: Table, name: str) -> list[Problem]:
             column=name,
             rows=count,
             examples=_examples(table, name, ahead),
-            message=f"{counted(count, 'date')} of {name!r} {'lies' if count == 1 else 'lie'} after "
-            f"{today}, the latest {ahead.max()}.",
+            message=phrased_count(
+                count,
+                "{n} date of {column} lies after {today}, the latest {last}.",
+                "{n} dates of {column} lie after {today}, the latest {last}.",
+                column=repr(name),
+                today=str(today),
+                last=str(ahead.max()),
+            ),
         )
     ]
 
@@ -139,19 +157,60 @@ def _empty_by_chance(numbers: Any, rows: Any, wanted: Any) -> float:
     return 0.0 if float(counts.var()) < _EVEN * mean else float(wanted.size * np.exp(-mean))
 
 
+#: What is said of periods without rows, by their grain: of one, of several.
+_EMPTY = {
+    Grain.DAY: plural(
+        "{n} day between {start} and {end} holds no row ({first}){beside}.",
+        "{n} days between {start} and {end} hold no row ({first}){beside}.",
+    ),
+    Grain.WEEK: plural(
+        "{n} week between {start} and {end} holds no row ({first}){beside}.",
+        "{n} weeks between {start} and {end} hold no row ({first}){beside}.",
+    ),
+    Grain.MONTH: plural(
+        "{n} month between {start} and {end} holds no row ({first}){beside}.",
+        "{n} months between {start} and {end} hold no row ({first}){beside}.",
+    ),
+}
+#: A last period that is not over, by its grain.
+_UNFINISHED = {
+    Grain.DAY: marked(
+        "The last day is unfinished: the dates end on {last}. It will be compared with the same days, or left out."
+    ),
+    Grain.WEEK: marked(
+        "The last week is unfinished: the dates end on {last}. It will be compared with the same days, or left out."
+    ),
+    Grain.MONTH: marked(
+        "The last month is unfinished: the dates end on {last}. It will be compared with the same days, or left out."
+    ),
+    Grain.QUARTER: marked(
+        "The last quarter is unfinished: the dates end on {last}. It will be compared with the same days, or left out."
+    ),
+    Grain.YEAR: marked(
+        "The last year is unfinished: the dates end on {last}. It will be compared with the same days, or left out."
+    ),
+}
+
+
 def _gap_problem(
     table: Table, name: str, grain: Grain, lacking: Any, closed: int, ends: tuple[np.datetime64, np.datetime64]
 ) -> Problem:
     count = int(lacking.size)
-    holidays = counted(closed, "public holiday")
+    holidays = phrased_count(closed, "{n} public holiday", "{n} public holidays")
     if count:
         first = ", ".join(str(table.calendar.start(grain, int(number))) for number in lacking[:3])
-        message = (
-            f"{counted(count, grain.value)} between {ends[0]} and {ends[1]} {'holds' if count == 1 else 'hold'} no "
+        one, many = _EMPTY[grain]
+        message = phrased_count(
+            count,
+            one,
+            many,
+            start=str(ends[0]),
+            end=str(ends[1]),
+            first=first + (", …" if count > 3 else ""),
+            beside=phrased(", beside {holidays}", holidays=holidays) if closed else "",
         )
-        message += f"row ({first}{', …' if count > 3 else ''})" + (f", beside {holidays}." if closed else ".")
     else:
-        message = f"The only days without rows are {holidays}."
+        message = phrased("The only days without rows are {holidays}.", holidays=holidays)
     return Problem(check="gaps in the dates", severity="note", column=name, rows=count, message=message)
 
 
@@ -166,7 +225,6 @@ def _edge(table: Table, name: str) -> list[Problem]:
             severity="note",
             column=name,
             rows=0,
-            message=f"The last {line.grain.value} is unfinished: the dates end on {line.last_day}. It will be compared "
-            "with the same days, or left out.",
+            message=phrased(_UNFINISHED[line.grain], last=str(line.last_day)),
         )
     ]

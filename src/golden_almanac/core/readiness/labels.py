@@ -6,9 +6,11 @@ import re
 import unicodedata
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
+from ..phrasing import Commas, phrased, phrased_count
 from ..tables import Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step
@@ -30,16 +32,19 @@ def ready(table: Table, guide: Guide) -> Table:
         pairs = alike({label: int(count) for label, count in zip(labels, counts, strict=True) if label is not None})
         if not pairs:
             continue
-        said = ", ".join(f"{slip!r} and {right!r}" for slip, right in pairs[:3])
-        said += f" and {len(pairs) - 3} more" if len(pairs) > 3 else ""
-        answer = guide.ask("labels alike", column.name, "Do these labels mean the same?", ("merge", "keep apart"))
+        asked = phrased("Do these labels mean the same?")
+        answer = guide.ask("labels alike", column.name, asked, ("merge", "keep apart"))
         problem = Problem(
             check="labels alike",
             severity="note" if isinstance(answer, str) else "question",
             column=column.name,
             rows=sum(int(counts[labels.index(slip)]) for slip, _ in pairs),
             examples=_examples(table, column.name, pairs[:4]),
-            message=f"Labels of {column.name!r} may mean the same: {said}. They were kept apart.",
+            message=phrased(
+                "Labels of {column} may mean the same: {pairs}. They were kept apart.",
+                column=repr(column.name),
+                pairs=_listed(pairs, merged=False),
+            ),
             question=None if isinstance(answer, str) else answer,
         )
         if answer == "merge":
@@ -47,13 +52,30 @@ def ready(table: Table, guide: Guide) -> Table:
             problem = replace(
                 problem,
                 severity="repair",
-                message=f"Labels of {column.name!r} were merged, as answered: {said.replace(' and ', ' into ')}.",
+                message=phrased(
+                    "Labels of {column} were merged, as answered: {pairs}.",
+                    column=repr(column.name),
+                    pairs=_listed(pairs, merged=True),
+                ),
                 repair="merged",
                 step=Step(do=MERGE, column=column.name, facts={"labels": merged}),
             )
             table = merge(table, column.name, merged)
         table = replace(table, problems=(*table.problems, problem))
     return table
+
+
+def _listed(pairs: Sequence[tuple[str, str]], *, merged: bool) -> Any:
+    """The first pairs of labels, and how many more there are."""
+    told = Commas(
+        phrased("{slip} into {right}", slip=repr(slip), right=repr(right))
+        if merged
+        else phrased("{slip} and {right}", slip=repr(slip), right=repr(right))
+        for slip, right in pairs[:3]
+    )
+    if len(pairs) <= 3:
+        return told
+    return phrased_count(len(pairs) - 3, "{listed} and {n} more", "{listed} and {n} more", listed=told)
 
 
 def _examples(table: Table, name: str, pairs: Sequence[tuple[str, str]]) -> tuple[tuple[int, str], ...]:
@@ -63,7 +85,8 @@ def _examples(table: Table, name: str, pairs: Sequence[tuple[str, str]]) -> tupl
     codes, labels = table.codes(name)
     firsts = [int(np.flatnonzero(codes == labels.index(slip))[0]) for slip, _ in pairs]
     return tuple(
-        table.example(first, f"{slip!r}, perhaps {right!r}") for first, (slip, right) in zip(firsts, pairs, strict=True)
+        table.example(first, phrased("{slip}, perhaps {right}", slip=repr(slip), right=repr(right)))
+        for first, (slip, right) in zip(firsts, pairs, strict=True)
     )
 
 

@@ -6,15 +6,21 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ..expressions import quote_name
+from ..phrasing import phrased, phrased_count
 from ..tables import Role, Table
 from ..tables.guide import Guide
-from ..tables.problems import Problem, counted
+from ..tables.problems import Problem
 from ..tables.roles import type_name
 from ..tables.texts import typed
 from . import columns, dates, labels, totals, wide
 
 _MOST_REPEATS = 0.05
-_SPOKEN = {"number": "numbers", "date": "dates", "datetime": "moments", "boolean": "yes and no"}
+_SPOKEN = {
+    "number": phrased("numbers"),
+    "date": phrased("dates"),
+    "datetime": phrased("moments"),
+    "boolean": phrased("yes and no"),
+}
 
 
 def ready(table: Table, guide: Guide) -> Table:
@@ -48,9 +54,15 @@ def _totals(table: Table) -> list[Problem]:
                     severity="note",
                     column=column.name,
                     rows=rows,
-                    message=f"{counted(rows, 'row')} of {column.name!r} {'is' if rows == 1 else 'are'} called {said}. "
-                    "The table is larger than the memory budget, so whether they are sums of other rows was not looked "
-                    "into; if so, leave them out with --where.",
+                    message=phrased_count(
+                        rows,
+                        "{n} row of {column} is called {names}. The table is larger than the memory budget, so whether "
+                        "it is a sum of other rows was not looked into; if so, leave it out with --where.",
+                        "{n} rows of {column} are called {names}. The table is larger than the memory budget, so "
+                        "whether they are sums of other rows was not looked into; if so, leave them out with --where.",
+                        column=repr(column.name),
+                        names=said,
+                    ),
                 )
             )
     return found
@@ -76,8 +88,12 @@ def _texts(table: Table) -> list[Problem]:
                     severity="note",
                     column=column.name,
                     rows=table.rows - column.missing,
-                    message=f"The texts of {column.name!r} read as {what}, and were left as texts, since "
-                    "the table is larger than the memory budget. Give them that type in the source to use them.",
+                    message=phrased(
+                        "The texts of {column} read as {what}, and were left as texts, since the table is larger than "
+                        "the memory budget. Give them that type in the source to use them.",
+                        column=repr(column.name),
+                        what=what,
+                    ),
                 )
             )
     return found
@@ -93,8 +109,11 @@ def _wide(table: Table, guide: Guide) -> list[Problem]:
             severity="note",
             column=None,
             rows=len(period),
-            message=f"{len(period)} columns are periods. The table is larger than the memory budget, so they were not "
-            "turned into rows; do so in the source, or raise the budget with --memory.",
+            message=phrased(
+                "{n} columns are periods. The table is larger than the memory budget, so they were not turned into "
+                "rows; do so in the source, or raise the budget with --memory.",
+                n=len(period),
+            ),
         )
     ]
 
@@ -110,14 +129,18 @@ def _repeats(table: Table) -> list[Problem]:
     if not 0 < again <= max(3, _MOST_REPEATS * sample.rows):
         return []
     rows = round(again * table.rows / sample.rows)
-    about = "" if sample is table else f"About (reckoned from an even sample of {sample.rows:,} rows) "
+    about = "" if sample is table else phrased("About (reckoned from an even sample of {n} rows) ", n=sample.rows)
     return [
         Problem(
             check="repeated rows",
             severity="note",
             column=None,
             rows=rows,
-            message=f"{about}{counted(rows, 'row repeats', 'rows repeat')} an earlier one in every column and "
-            f"{'was' if rows == 1 else 'were'} kept.",
+            message=phrased_count(
+                rows,
+                "{about}{n} row repeats an earlier one in every column and was kept.",
+                "{about}{n} rows repeat an earlier one in every column and were kept.",
+                about=about,
+            ),
         )
     ]

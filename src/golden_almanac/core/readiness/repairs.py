@@ -11,8 +11,9 @@ import numpy as np
 import numpy.typing as npt
 
 from ..errors import RequestError
+from ..phrasing import phrased, phrased_count
 from ..tables import Role, Table
-from ..tables.problems import Aside, Problem, Step, counted
+from ..tables.problems import Aside, Problem, Step
 from ..tables.roles import describe
 from ..tables.stores import Held
 
@@ -99,15 +100,22 @@ def again(table: Table, step: Step) -> Table:
             if places.size and not 0 <= places.min() <= places.max() < table.rows:
                 raise KeyError("places")
             table = set_aside(table, places, str(step.facts["why"]))
-            said = f"{counted(places.size, 'row')} set aside ({step.facts['why']})"
+            said = phrased_count(
+                int(places.size), "{n} row set aside ({why})", "{n} rows set aside ({why})", why=str(step.facts["why"])
+            )
         elif step.do == TURN:
             columns = {name: date.fromisoformat(day) for name, day in step.facts["columns"].items()}
             table = turn(table, columns, step.facts.get("without", ()))
-            said = f"{counted(len(columns), 'column')} turned into rows"
+            said = phrased_count(len(columns), "{n} column turned into rows", "{n} columns turned into rows")
         elif step.do == MERGE:
             assert step.column is not None
             table = merge(table, table.column(step.column).name, step.facts["labels"])
-            said = f"{counted(len(step.facts['labels']), 'label')} of {step.column!r} merged"
+            said = phrased_count(
+                len(step.facts["labels"]),
+                "{n} label of {column} merged",
+                "{n} labels of {column} merged",
+                column=repr(step.column),
+            )
         else:
             return table
     except (KeyError, ValueError, IndexError) as problem:
@@ -117,7 +125,7 @@ def again(table: Table, step: Step) -> Table:
         severity="repair",
         column=step.column,
         rows=0,
-        message=f"As the repair log says: {said}.",
+        message=phrased("As the repair log says: {what}.", what=said),
         repair=said,
         step=step,
     )

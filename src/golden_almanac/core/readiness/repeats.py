@@ -11,10 +11,11 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from ..phrasing import Phrase, phrased, phrased_count
 from ..tables import Column, Role, Table
 from ..tables.guide import Guide
 from ..tables.hashing import Hashes, mixed, row_hashes
-from ..tables.problems import Problem, counted
+from ..tables.problems import Problem
 from ..tables.texts import one_dictionary
 from .labels import folded
 from .repairs import take_out
@@ -51,7 +52,7 @@ def ready(table: Table, guide: Guide) -> Table:
     told = 0 < count <= max(3, _MOST * table.rows)
     near = _near(table, own, whole) if table.rows <= _MOST_ROWS and (told or not count) else []
     if told:
-        table, gone = _tell(table, guide, "repeated rows", "in every column", again, first)
+        table, gone = _tell(table, guide, "repeated rows", phrased("in every column"), again, first)
         near = [(how, a[~gone], f) for how, a, f in near] if gone.any() else near
     for how, mask, firsts in near:
         if mask.size == table.rows and mask.any():
@@ -67,25 +68,39 @@ def _tell(
     places = np.flatnonzero(again)
     count = int(places.size)
     numbers = table.row_numbers()
-    same = "the same as" if check == "repeated rows" else "nearly the same as"
-    answer = guide.ask(check, None, "Were these rows entered twice?", _CHOICES)
-    said = f"{counted(count, 'row repeats', 'rows repeat')} an earlier one {how}"
+    answer = guide.ask(check, None, phrased("Were these rows entered twice?"), _CHOICES)
     shown = [(int(p), int(first[p]) if first.size == numbers.size else int(first[0])) for p in places[:3]]
     problem = Problem(
         check=check,
         severity="note" if isinstance(answer, str) else "question",
         column=None,
         rows=count,
-        examples=tuple(table.example(p, f"{same} row {int(numbers[o])}") for p, o in shown),
-        message=f"{said} and {'was' if count == 1 else 'were'} kept.",
+        examples=tuple(table.example(p, _same(check, int(numbers[o]))) for p, o in shown),
+        message=phrased_count(
+            count,
+            "{n} row repeats an earlier one {how} and was kept.",
+            "{n} rows repeat an earlier one {how} and were kept.",
+            how=how,
+        ),
         question=None if isinstance(answer, str) else answer,
     )
     gone = np.zeros(table.rows, dtype=bool)
     if answer == "take out":
         gone = again
-        message = f"{said} and {'was' if count == 1 else 'were'} taken out, as answered."
+        message = phrased_count(
+            count,
+            "{n} row repeats an earlier one {how} and was taken out, as answered.",
+            "{n} rows repeat an earlier one {how} and were taken out, as answered.",
+            how=how,
+        )
         table, problem = take_out(table, places, f"repeats an earlier row {how}", problem, message)
     return replace(table, problems=(*table.problems, problem)), gone
+
+
+def _same(check: str, row: int) -> Phrase:
+    if check == "repeated rows":
+        return phrased("the same as row {row}", row=row)
+    return phrased("nearly the same as row {row}", row=row)
 
 
 def _near(
@@ -93,20 +108,21 @@ def _near(
 ) -> list[tuple[str, npt.NDArray[np.bool_], npt.NDArray[np.intp]]]:
     """Rows that repeat an earlier one but for a key, or but for how a text is spelled."""
     exact = _repeats(whole)[0]
-    found = []
+    found: list[tuple[str, npt.NDArray[np.bool_], npt.NDArray[np.intp]]] = []
     for column in table.columns:
         # A running number differs between two entries of one thing; nothing else need.
         if column.distinct == table.rows and not column.missing and column.role is Role.KEY:
             again, first = _repeats(whole - own[column.name])
             if _told(table, again & ~exact, [c for c in table.columns if c is not column]):
-                found.append((f"in every column but {column.name!r}", again & ~exact, first))
+                how = phrased("in every column but {column}", column=repr(column.name))
+                found.append((how, again & ~exact, first))
     texts = [c for c in table.columns if c.type == "text" and c.role in (Role.DIMENSION, Role.TEXT, Role.KEY)]
     respelled = {column.name: _hashes(table, column, table.names.index(column.name), fold=True) for column in texts}
     if texts:
         total = _total([respelled.get(name, hashes) for name, hashes in own.items()], table.rows)
         again, first = _repeats(total)
         if _told(table, again & ~exact, list(table.columns)):
-            found.append(("but for the spelling of a text", again & ~exact, first))
+            found.append((phrased("but for the spelling of a text"), again & ~exact, first))
     return found
 
 

@@ -8,9 +8,10 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
+from ..phrasing import phrased_count
 from ..tables import Role, Table
 from ..tables.guide import Guide
-from ..tables.problems import Problem, Step, counted
+from ..tables.problems import Problem, Step
 from .columns import overflows
 from .repairs import SET_ASIDE, row_text, set_aside
 
@@ -51,8 +52,11 @@ def ready(table: Table, guide: Guide) -> Table:
             table.example(int(p), row_text(cells)[:60]) for p, cells in zip(places[:_EXAMPLES], rows, strict=True)
         ),
         repair="set aside",
-        message=f"{counted(count, 'row is a total', 'rows are totals')} of the rows before and "
-        f"{'was' if count == 1 else 'were'} set aside, so that nothing is counted twice.",
+        message=phrased_count(
+            count,
+            "{n} row is a total of the rows before and was set aside, so that nothing is counted twice.",
+            "{n} rows are totals of the rows before and were set aside, so that nothing is counted twice.",
+        ),
         step=Step(do=SET_ASIDE, facts={"why": _WHY, "places": places.tolist()}),
     )
     table = set_aside(table, places, _WHY)

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..errors import join_and
+from ..phrasing import phrased, phrased_count, together
 from ..tables import Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step
@@ -30,13 +30,20 @@ def ready(table: Table, guide: Guide) -> Table:
     totals = _totals(table, names, [column.name for column in numbers if column.name not in period])
     if len(period) < _MOST * (len(numbers) - len(totals)):
         return table
-    said = (
-        f"{len(period)} columns are periods ({names[0]} to {names[-1]}); they were turned into rows, with the columns "
+    turned = phrased(
+        "{n} columns are periods ({first} to {last}); they were turned into rows, with the columns “period” and "
+        "“value”.",
+        n=len(period),
+        first=names[0],
+        last=names[-1],
     )
-    said += "“period” and “value”."
-    if totals:
-        said += f" {join_and(totals)} {'adds' if len(totals) == 1 else 'add'} periods up and "
-        said += f"{'was' if len(totals) == 1 else 'were'} left out, so that nothing is counted twice."
+    left_out = phrased_count(
+        len(totals),
+        "{names} adds periods up and was left out, so that nothing is counted twice.",
+        "{names} add periods up and were left out, so that nothing is counted twice.",
+        names=[repr(name) for name in totals],
+    )
+    said = together(turned, left_out if totals else "")
     columns = {name: day.isoformat() for name, day in period.items()}
     problem = Problem(
         check="periods across columns",

@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from ..drivers.outcome import Outcome, outcome_of, unweighted
 from ..errors import ColumnError, RequestError
+from ..phrasing import phrased
 from ..tables import Table
 from .solving import HOPELESS, solve
 from .terms import Term, terms_of
@@ -100,7 +101,7 @@ def _independent(terms: Sequence[Term]) -> tuple[list[Term], list[str]]:
         x = one.values[0]
         size = float(np.linalg.norm(x))
         if size == 0.0:
-            gone.append(f"{one.name}: it is nought in every row")
+            gone.append(phrased("{term}: it is nought in every row", term=one.name))
             continue
         rest = x / size
         for _ in range(2):
@@ -108,7 +109,7 @@ def _independent(terms: Sequence[Term]) -> tuple[list[Term], list[str]]:
                 rest = rest - q * float(q @ rest)
         left = float(np.linalg.norm(rest))
         if left < 1e-13:
-            gone.append(f"{one.name}: it is a combination of the other terms")
+            gone.append(phrased("{term}: it is a combination of the other terms", term=one.name))
             continue
         basis.append(rest / left)
         kept.append(one)

@@ -11,6 +11,7 @@ import numpy.typing as npt
 
 from .. import expressions
 from ..errors import ColumnError, ExpressionError
+from ..phrasing import named, phrased
 from ..tables import Table
 from .doubled import Doubled, multiply, power
 
@@ -71,7 +72,11 @@ def terms_of(
                         values = ((codes == place).astype(float), zeros)
                         made.append(Term(name=f"{found.name}={level}", factor=found.name, values=values))
                 if base is not None:
-                    notes.append(f"{found.name} is told against {base}.")
+                    notes.append(
+                        phrased(
+                            "{column} is told against {label}.", column=named(found.name, found.name), label=str(base)
+                        )
+                    )
         else:
             raise ColumnError(
                 found.name,

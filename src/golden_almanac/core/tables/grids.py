@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from ..phrasing import phrased, phrased_count
 from .page import Page, Ranges, page_of, spelled
-from .problems import Aside, Problem, Step, counted
+from .problems import Aside, Problem, Step
 
 #: Where a table stands on a page: first heading row, how many heading rows, the row after the last, first column and
 #: the one after the last.
@@ -82,7 +83,7 @@ def _header_problem(depth: int, step: Step) -> list[Problem]:
             column=None,
             rows=depth,
             repair="header rows joined",
-            message=f"The headings stand in {depth} rows; they were joined as “Upper Lower”.",
+            message=phrased("The headings stand in {n} rows; they were joined as “Upper Lower”.", n=depth),
             step=step,
         )
     ]
@@ -91,7 +92,6 @@ def _header_problem(depth: int, step: Step) -> list[Problem]:
 def _around_problem(aside: tuple[Aside, ...], step: Step) -> list[Problem]:
     if not aside:
         return []
-    verb = "is no data and was" if len(aside) == 1 else "are no data and were"
     return [
         Problem(
             check="rows around the table",
@@ -100,7 +100,11 @@ def _around_problem(aside: tuple[Aside, ...], step: Step) -> list[Problem]:
             rows=len(aside),
             examples=tuple((one.row, one.text[:80]) for one in aside[:3]),
             repair="set aside",
-            message=f"{counted(len(aside), 'row')} above, below or beside the table {verb} set aside.",
+            message=phrased_count(
+                len(aside),
+                "{n} row above, below or beside the table is no data and was set aside.",
+                "{n} rows above, below or beside the table are no data and were set aside.",
+            ),
             step=step,
         )
     ]
@@ -114,15 +118,21 @@ def _blocks_problem(blocks: list[Block], place: Place) -> list[Problem]:
     others = [one for one in others if (one[1] - one[0]) * (one[3] - one[2]) >= least]
     if not others:
         return []
-    spots = ", ".join(f"rows {first + 1} to {last}" for first, last, _, _ in others[:4])
+    spots = [phrased("rows {first} to {last}", first=first + 1, last=last) for first, last, _, _ in others[:4]]
     return [
         Problem(
             check="several blocks",
             severity="note",
             column=None,
             rows=sum(last - first for first, last, _, _ in others),
-            message=f"{counted(len(others), 'more block')} of cells ({spots}) may be a table too; the largest, "
-            f"rows {start + 1} to {end}, was read.",
+            message=phrased_count(
+                len(others),
+                "{n} more block of cells ({spots}) may be a table too; the largest, rows {first} to {last}, was read.",
+                "{n} more blocks of cells ({spots}) may be a table too; the largest, rows {first} to {last}, was read.",
+                spots=spots,
+                first=start + 1,
+                last=end,
+            ),
         )
     ]
 

@@ -6,7 +6,8 @@ from collections import Counter
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..errors import SourceError, join_and, join_or
+from ..errors import SourceError
+from ..phrasing import Either, phrased, phrased_count
 from .problems import Aside, Problem
 
 #: Parts of more rows in all are not compared with one another.
@@ -130,7 +131,11 @@ def stack(parts: list[tuple[str, Loaded]], column: str) -> Loaded:
                     severity="note",
                     column=None,
                     rows=loaded.rows,
-                    message=f"{part} has no column {join_or(lacking[:6])}; its rows have no value there.",
+                    message=phrased(
+                        "{part} has no column {names}; its rows have no value there.",
+                        part=part,
+                        names=Either(map(repr, lacking[:6])),
+                    ),
                 )
             )
         for place, name in enumerate(names):
@@ -166,8 +171,8 @@ def _of_part(problem: Problem, column: str, part: str) -> Problem:
         step = replace(step, facts={**step.facts, column: part})
     return replace(
         problem,
-        message=f"{part}: {problem.message}",
-        examples=tuple((row, f"{text} [{part}]") for row, text in problem.examples),
+        message=phrased("{table}: {text}", table=part, text=problem.message),
+        examples=tuple((row, phrased("{text} [{part}]", text=text, part=part)) for row, text in problem.examples),
         step=step,
     )
 
@@ -196,9 +201,13 @@ def _without_copies(parts: list[tuple[str, Loaded]]) -> tuple[list[tuple[str, Lo
         column=None,
         rows=sum(parts[place][1].rows for place in gone),
         repair="not read",
-        message=f"{join_and(names)} hold{'s' if len(names) == 1 else ''} only rows that stand in "
-        f"{join_and([name for name, _ in kept][:4])} too, and {'was' if len(names) == 1 else 'were'} not read, so that "
-        "nothing is counted twice.",
+        message=phrased_count(
+            len(names),
+            "{parts} holds only rows that stand in {others} too, and was not read, so that nothing is counted twice.",
+            "{parts} hold only rows that stand in {others} too, and were not read, so that nothing is counted twice.",
+            parts=[repr(name) for name in names],
+            others=[repr(name) for name, _ in kept][:4],
+        ),
     )
     return kept, [problem]
 
@@ -239,4 +248,6 @@ class Spots:
 
     def example(self, place: int, text: str) -> tuple[int, str]:
         row = self.first_row + place if self.numbers is None else int(self.numbers[place])
-        return row, text if self.parts is None else f"{text} [{self.parts[place].as_py()}]"
+        return row, text if self.parts is None else phrased(
+            "{text} [{part}]", text=text, part=str(self.parts[place].as_py())
+        )

@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from .problems import Problem, Step, counted
+from ..phrasing import phrased_count
+from .problems import Problem, Step
 
 Ranges = Sequence[tuple[tuple[int, int], tuple[int, int]]]
 
@@ -99,7 +100,11 @@ def _spaces_problem(spaced: list[tuple[int, str]]) -> list[Problem]:
             rows=len(spaced),
             repair="spaces taken off",
             examples=tuple((row, repr(value)) for row, value in spaced[:3]),
-            message=f"Spaces before or after the text were taken off {counted(len(spaced), 'cell')}.",
+            message=phrased_count(
+                len(spaced),
+                "Spaces before or after the text were taken off {n} cell.",
+                "Spaces before or after the text were taken off {n} cells.",
+            ),
             step=Step(do="take off spaces"),
         )
     ]
@@ -115,8 +120,11 @@ def _merged_problem(count: int) -> list[Problem]:
             column=None,
             rows=count,
             repair="filled from the merged cell",
-            message=f"{counted(count, 'cell was', 'cells were')} empty because of merged cells and got the value of "
-            "the merged cell.",
+            message=phrased_count(
+                count,
+                "{n} cell was empty because of merged cells and got the value of the merged cell.",
+                "{n} cells were empty because of merged cells and got the value of the merged cell.",
+            ),
             step=Step(do="fill merged cells"),
         )
     ]

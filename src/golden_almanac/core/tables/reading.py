@@ -11,12 +11,13 @@ from typing import Any
 
 from ..errors import BudgetError, SourceError
 from ..parallel import LONG, each
+from ..phrasing import phrased, phrased_count
 from . import budget, filing, packed, serials, structured, text_files, workbooks
 from .calendar import Calendar
 from .guide import Guide
 from .loaded import Loaded, Spots, from_arrow, stack, tidy_names
 from .page import to_column
-from .problems import Problem, Step, counted
+from .problems import Problem, Step
 from .roles import describe
 from .stores import Held
 from .table import Column, Table
@@ -185,9 +186,13 @@ def _finite(name: str, values: Any, spots: Spots) -> tuple[Any, Problem | None]:
         severity="repair",
         column=name,
         rows=int(places.size),
-        examples=tuple(spots.example(int(place), "infinite") for place in places[:3]),
-        message=f"{counted(int(places.size), 'cell')} of {name!r} "
-        f"{'is infinite and counts' if places.size == 1 else 'are infinite and count'} as missing.",
+        examples=tuple(spots.example(int(place), phrased("infinite")) for place in places[:3]),
+        message=phrased_count(
+            int(places.size),
+            "{n} cell of {column} is infinite and counts as missing.",
+            "{n} cells of {column} are infinite and count as missing.",
+            column=repr(name),
+        ),
         repair="counted as missing",
         step=Step(do="count infinite values as missing", column=name),
     )

@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from ..phrasing import phrased, phrased_count
 from .guide import Guide
 from .loaded import Spots
-from .problems import Problem, Step, counted
+from .problems import Problem, Step
 
 #: Words in a name that mark a column of dates.
 _DATE_WORDS = frozenset("date day datum dato jour tag dag fecha data when month monat mois mes period time".split())
@@ -32,25 +33,35 @@ def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Probl
     if guide.replays and step is None:
         return values, None
     words = set(re.split(r"[\W_]+", re.sub(r"(?<=[a-z])(?=[A-Z])", "_", name).casefold()))
-    made, said = _eight_digits(values), "dates, written as eight digits"
+    made, said = _eight_digits(values), phrased("dates, written as eight digits")
     if made is None and (step is not None or words & _DATE_WORDS):
-        made, said = _day_counts(values), "dates, from the day counts of a spreadsheet"
+        made, said = _day_counts(values), phrased("dates, from the day counts of a spreadsheet")
     if made is None and (step is not None or words & (_DATE_WORDS | _EPOCH_WORDS)):
-        made, said = _seconds(values), "moments, from seconds since 1970"
+        made, said = _seconds(values), phrased("moments, from seconds since 1970")
     if made is None:
         return values, None
     filled = len(values) - values.null_count
     place = (
         next(place for place, value in enumerate(values.slice(0, 1000)) if value.as_py() is not None) if filled else 0
     )
-    shown = (spots.example(place, f"{values[place].as_py():.10g} is {made[place].as_py()}"),)
+    shown = (
+        spots.example(
+            place, phrased("{number} is {date}", number=f"{values[place].as_py():.10g}", date=str(made[place].as_py()))
+        ),
+    )
     return made, Problem(
         check="dates as numbers",
         severity="repair",
         column=name,
         rows=filled,
         examples=shown,
-        message=f"{name!r} was read as {said} ({counted(filled, 'cell')}).",
+        message=phrased_count(
+            filled,
+            "{column} was read as {what} ({n} cell).",
+            "{column} was read as {what} ({n} cells).",
+            column=repr(name),
+            what=said,
+        ),
         repair=f"read as {said}",
         step=Step(do="read numbers as dates", column=name),
     )

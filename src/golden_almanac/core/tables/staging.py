@@ -12,13 +12,14 @@ from .. import progress
 from ..errors import SourceError
 from ..expressions import quote_name, quote_value
 from ..parallel import stoppable
+from ..phrasing import phrased_count
 from . import budget, engine, text_files
 from .calendar import Calendar
 from .conversions import conversion
 from .filed import ROW, Filed, Scratch, out_of, settings
 from .guide import Guide
 from .loaded import Origin
-from .problems import Problem, Step, counted
+from .problems import Problem, Step
 
 #: Lines from which the types are told.
 _TOLD_BY = 20_000
@@ -145,7 +146,7 @@ def _lost(store: Filed, read: Sequence[str], converted: dict[str, str]) -> tuple
     for place, name in enumerate(read[:60]):
         cells = int(found.column(f"b{place}")[0].as_py() or 0)
         if cells:
-            what = "date" if "DATE" in converted[name] or "strptime" in converted[name] else "number"
+            dates = "DATE" in converted[name] or "strptime" in converted[name]
             problems.append(
                 Problem(
                     check="cells that do not fit",
@@ -153,8 +154,19 @@ def _lost(store: Filed, read: Sequence[str], converted: dict[str, str]) -> tuple
                     column=name,
                     rows=cells,
                     repair="counted as missing",
-                    message=f"{counted(cells, 'cell')} of {name!r} {'holds' if cells == 1 else 'hold'} no {what} and "
-                    f"{'counts' if cells == 1 else 'count'} as missing.",
+                    message=phrased_count(
+                        cells,
+                        "{n} cell of {column} holds no date and counts as missing.",
+                        "{n} cells of {column} hold no date and count as missing.",
+                        column=repr(name),
+                    )
+                    if dates
+                    else phrased_count(
+                        cells,
+                        "{n} cell of {column} holds no number and counts as missing.",
+                        "{n} cells of {column} hold no number and count as missing.",
+                        column=repr(name),
+                    ),
                     step=Step(do="count as missing", column=name),
                 )
             )

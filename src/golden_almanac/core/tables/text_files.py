@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
+from ..phrasing import phrased
 from .guide import Guide
 from .loaded import Loaded, Origin, from_arrow, tidy_names
 from .problems import Problem, Step
@@ -186,7 +187,7 @@ def _decoded(encoding: str, rows: int) -> tuple[Problem, ...]:
             column=None,
             rows=rows,
             repair="read as windows-1252",
-            message="The file is not UTF-8; it was read as windows-1252.",
+            message=phrased("The file is not UTF-8; it was read as windows-1252."),
             step=Step(do="decode", facts={"as": "windows-1252"}),
         ),
     )
@@ -210,8 +211,10 @@ _HEADLESS = (
         severity="note",
         column=None,
         rows=1,
-        message="The first line holds data like the others, so it was read as a row; the columns are numbered. Put "
-        "their names into a first line to use them.",
+        message=phrased(
+            "The first line holds data like the others, so it was read as a row; the columns are numbered. Put their "
+            "names into a first line to use them."
+        ),
     ),
 )
 

@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError, rather
+from ..phrasing import phrased, phrased_count
 from . import grids, sheet_facts
 from .guide import Guide
 from .loaded import Loaded, Origin, same_columns, stack, tidy_names
 from .page import to_column
-from .problems import Aside, Problem, Step, counted
+from .problems import Aside, Problem, Step
 
 ENDINGS = (".xlsx", ".xlsm", ".xls", ".ods")
 #: A workbook larger than this, packed or unpacked, is no table for a spreadsheet program.
@@ -33,15 +34,19 @@ def read_workbook(path: Path, sheet: str | None, guide: Guide) -> Loaded:
         made = stack(alike, "sheet")
         put = made.columns[-1].unique().to_pylist()
         if len(put) > 1:
-            said = ", ".join(map(repr, sorted(put)))
             problems.append(
                 Problem(
                     check="sheets stacked",
                     severity="note",
                     column=None,
                     rows=made.rows,
-                    message=f"{len(put)} sheets have the same columns and were put one below the other: {said}. The "
-                    f"column {made.origin.part!r} tells them apart.",
+                    message=phrased(
+                        "{n} sheets have the same columns and were put one below the other: {names}. The column "
+                        "{column} tells them apart.",
+                        n=len(put),
+                        names=", ".join(map(repr, sorted(put))),
+                        column=repr(made.origin.part),
+                    ),
                 )
             )
     else:
@@ -53,8 +58,12 @@ def read_workbook(path: Path, sheet: str | None, guide: Guide) -> Loaded:
                 severity="note",
                 column=None,
                 rows=0,
-                message=f"The sheet {largest[0]!r} was read, the largest; others hold tables too: "
-                f"{', '.join(map(repr, others))}. Choose one with --sheet, or join one with --join.",
+                message=phrased(
+                    "The sheet {sheet} was read, the largest; others hold tables too: {names}. Choose one with "
+                    "--sheet, or join one with --join.",
+                    sheet=repr(largest[0]),
+                    names=", ".join(map(repr, others)),
+                ),
             )
         )
     if hidden:
@@ -64,7 +73,9 @@ def read_workbook(path: Path, sheet: str | None, guide: Guide) -> Loaded:
                 severity="note",
                 column=None,
                 rows=0,
-                message=f"Hidden sheets were not read: {', '.join(map(repr, hidden))}. Read one with --sheet.",
+                message=phrased(
+                    "Hidden sheets were not read: {names}. Read one with --sheet.", names=", ".join(map(repr, hidden))
+                ),
             )
         )
     origin = replace(made.origin, sheet=largest[0], others=others)
@@ -132,8 +143,11 @@ def _with_facts(made: Loaded, sheet: str, facts: sheet_facts.SheetFacts, guide: 
                 column=None,
                 rows=len(errors),
                 examples=tuple(errors[:3]),
-                message=f"{counted(len(errors), 'cell holds an error', 'cells hold errors')} of the spreadsheet and "
-                f"{'counts' if len(errors) == 1 else 'count'} as missing.",
+                message=phrased_count(
+                    len(errors),
+                    "{n} cell holds an error of the spreadsheet and counts as missing.",
+                    "{n} cells hold errors of the spreadsheet and count as missing.",
+                ),
                 repair="counted as missing",
             )
         )
@@ -148,19 +162,22 @@ def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> L
     import pyarrow as pa
 
     count = len(unseen)
-    said = f"{counted(count, 'row')} of the sheet {sheet!r} {'is' if count == 1 else 'are'} hidden"
-    answer = guide.ask("hidden rows", sheet, said, ("take out", "keep"))
+    asked = phrased("Were the hidden rows filtered out on purpose?")
+    answer = guide.ask("hidden rows", sheet, asked, ("take out", "keep"))
     out = next((step for step in guide.steps("take out hidden rows") if step.facts["sheet"] == sheet), None)
     problem = Problem(
         check="hidden rows",
         severity="note" if isinstance(answer, str) else "question",
         column=None,
         rows=count,
-        examples=tuple((row, "hidden") for row in unseen[:3]),
-        message=f"{said}; {'it was' if count == 1 else 'they were'} read like any other.",
-        question=None
-        if isinstance(answer, str)
-        else replace(answer, text="Were the hidden rows filtered out on purpose?"),
+        examples=tuple((row, phrased("hidden")) for row in unseen[:3]),
+        message=phrased_count(
+            count,
+            "{n} row of the sheet {sheet} is hidden; it was read like any other.",
+            "{n} rows of the sheet {sheet} are hidden; they were read like any other.",
+            sheet=repr(sheet),
+        ),
+        question=None if isinstance(answer, str) else answer,
     )
     if answer != "take out" and out is None:
         return made if guide.replays else replace(made, problems=(*made.problems, problem))
@@ -173,7 +190,12 @@ def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> L
     problem = replace(
         problem,
         severity="repair",
-        message=f"{said}; {'it was' if count == 1 else 'they were'} taken out, as answered.",
+        message=phrased_count(
+            count,
+            "{n} row of the sheet {sheet} is hidden; it was taken out, as answered.",
+            "{n} rows of the sheet {sheet} are hidden; they were taken out, as answered.",
+            sheet=repr(sheet),
+        ),
         repair="taken out",
         question=None,
         step=Step(do="take out hidden rows", facts={"sheet": sheet}),

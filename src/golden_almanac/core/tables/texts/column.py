@@ -7,16 +7,17 @@ no row is looked at by itself.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from ...phrasing import phrased, phrased_count
 from ..guide import Guide
-from ..problems import Problem, Question, Step, counted
+from ..problems import Problem, Question, Step
 from . import dates, figures, flags
 from .missing import is_spelled_missing
-from .reading import NO_GUIDE, Reading
+from .reading import KINDS, NO_GUIDE, Reading
 
 #: The answer that cells which are no numbers (dates) among many that are count as missing.
 AS_MISSING = "count as missing"
@@ -129,8 +130,11 @@ class _Context:
     def unread(self, what: str, bad: set[str]) -> Problem | None:
         """The question about cells that are no numbers (dates) among many that are; None when it was answered."""
         count, shown = self.examples(bad)
-        text = f"{self.name!r} holds {what}, but {counted(count, 'of its cells does', 'of its cells do')} not."
-        answer = self.guide.ask("mixed types", self.name, text, (AS_MISSING,))
+        column, kind = repr(self.name), KINDS[what]
+        asked = phrased(
+            "Mend these cells, or let them count as missing, to use {column} as {what}.", column=column, what=kind
+        )
+        answer = self.guide.ask("mixed types", self.name, asked, (AS_MISSING,))
         if isinstance(answer, str) or self.guide.replays:
             return None
         return Problem(
@@ -139,10 +143,14 @@ class _Context:
             column=self.name,
             rows=count,
             examples=shown,
-            message=f"{text} It was left as text.",
-            question=replace(
-                answer, text=f"Mend these cells, or let them count as missing, to use {self.name!r} as {what}."
+            message=phrased_count(
+                count,
+                "{column} holds {what}, but {n} of its cells does not. It was left as text.",
+                "{column} holds {what}, but {n} of its cells do not. It was left as text.",
+                column=column,
+                what=kind,
             ),
+            question=answer,
         )
 
     def asked(self, check: str, question: Question) -> Problem:
@@ -153,7 +161,7 @@ class _Context:
             severity="question",
             column=self.name,
             rows=int(rows.size),
-            message=f"{self.name!r}: {question.text}",
+            message=phrased("{column}: {text}", column=repr(self.name), text=question.text),
             examples=tuple(self.example(int(row), self.distinct[places[row]]) for row in rows[:_EXAMPLES]),
             question=question,
         )
@@ -206,7 +214,7 @@ def _turned(context: _Context, known: list[str], spelled: list[bool], found: Rea
                 column=context.name,
                 rows=count,
                 examples=shown,
-                message=f"{context.name!r} was read as {found.repair}.",
+                message=phrased("{column} was read as {what}.", column=repr(context.name), what=found.repair),
                 repair=f"read as {found.repair}",
                 step=step,
             )
@@ -221,8 +229,14 @@ def _turned(context: _Context, known: list[str], spelled: list[bool], found: Rea
                 column=context.name,
                 rows=count,
                 examples=shown,
-                message=f"{counted(count, 'cell')} of {context.name!r} say{'s' if count == 1 else ''} {words} among "
-                f"{found.what}; {'it counts' if count == 1 else 'they count'} as missing.",
+                message=phrased_count(
+                    count,
+                    "{n} cell of {column} says {words} among {what}; it counts as missing.",
+                    "{n} cells of {column} say {words} among {what}; they count as missing.",
+                    column=repr(context.name),
+                    words=words,
+                    what=KINDS[found.what],
+                ),
                 repair=f"{words} counted as missing",
                 step=step,
             )

@@ -9,12 +9,27 @@ from functools import lru_cache
 from itertools import pairwise
 from typing import Any
 
+from ...phrasing import phrased
 from ..guide import Guide
 from .reading import NO_GUIDE, Reading
 
 #: Answers to questions about dates.
 _ORDERS = ("day first", "month first")
 _SEVERAL = "in several ways"
+#: The forms of dates, as they are said.
+FORMS = {
+    str(form): form
+    for form in (
+        phrased("day first"),
+        phrased("month first"),
+        phrased("year, month, day"),
+        phrased("with named months"),
+        phrased("written as quarters, by their first day"),
+        phrased("written as ISO weeks, by their Monday"),
+        phrased("written as months, by their first day"),
+        phrased("written without separators"),
+    )
+}
 UNNAMED_UTC = "those without a zone are UTC"
 #: Languages whose month names are known.
 LANGUAGES = ("en", "de", "fr", "es", "it", "nl")
@@ -57,7 +72,7 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
         good = sum(value is not None for value in values)
         if 2 * good < len(texts):
             continue
-        repair = None if parse is _year_first else f"dates, {said}"
+        repair = None if parse is _year_first else phrased("dates, {form}", form=FORMS[said])
         made = _zoned(name, _reading(texts, values, said, repair), texts, values, guide)
         if good == len(texts):
             return made
@@ -79,7 +94,7 @@ def _several(texts: list[str], told: str | None) -> Reading | None:
     values = [next((value for parse in ways if (value := _safe(parse, text)) is not None), None) for text in texts]
     if 2 * sum(value is not None for value in values) < len(texts) or any(_offset(text) is not None for text in texts):
         return None
-    return _reading(texts, values, _SEVERAL, "dates, written in several ways")
+    return _reading(texts, values, _SEVERAL, phrased("dates, written in several ways"))
 
 
 def _dotted(text: str) -> datetime | None:
@@ -94,7 +109,9 @@ def _zoned(name: str, plain: Reading, texts: list[str], values: list[datetime | 
     form = str(plain.facts["form"])
     step = guide.step("read texts", name)
     if None in offsets and len(offsets) > 1:
-        asked = guide.ask("time zones", name, "some of its moments name a time zone and some do not.", (UNNAMED_UTC,))
+        asked = guide.ask(
+            "time zones", name, phrased("some of its moments name a time zone and some do not."), (UNNAMED_UTC,)
+        )
         answer = asked if step is None else step.facts.get("zones")
         if answer is None or not isinstance(answer, str):
             question = asked if not isinstance(asked, str) else None
@@ -109,8 +126,12 @@ def _zoned(name: str, plain: Reading, texts: list[str], values: list[datetime | 
         None if value is None else _in_zone(value - (_offset(text) or timedelta()), zone)
         for text, value in zip(texts, values, strict=True)
     ]
-    said = "moments of several time zones" if len(offsets) > 1 else "moments with a time zone"
-    read_as = _reading(texts, moved, form, f"{said}, turned to {zone}")
+    said = (
+        phrased("moments of several time zones, turned to {zone}", zone=zone)
+        if len(offsets) > 1
+        else phrased("moments with a time zone, turned to {zone}", zone=zone)
+    )
+    read_as = _reading(texts, moved, form, said)
     facts = dict(read_as.facts) | {"zone": zone} | ({"zones": UNNAMED_UTC} if None in offsets else {})
     return replace(read_as, facts=facts)
 
@@ -131,7 +152,7 @@ def _short(name: str, texts: list[str], told: str | None, guide: Guide) -> Readi
     if told is not None:
         orders = [told] if told in _ORDERS else []
         values = [_safe(_ordered(order), text) for order in orders for text in texts]
-        return _reading(texts, values, told, f"dates, {told}") if values else None
+        return _reading(texts, values, told, phrased("dates, {form}", form=FORMS[told])) if values else None
     first = max(int(match["a"]) for match in found)
     second = max(int(match["b"]) for match in found)
     orders = [order for order in _ORDERS if (first if order == "month first" else second) <= 12]
@@ -139,22 +160,27 @@ def _short(name: str, texts: list[str], told: str | None, guide: Guide) -> Readi
     if not orders:
         return None
     if len(orders) == 1:
-        return _reading(texts, readings[orders[0]], orders[0], f"dates, {orders[0]}")
+        return _reading(texts, readings[orders[0]], orders[0], phrased("dates, {form}", form=FORMS[orders[0]]))
     if all(match["sep"] == "." for match in found):
-        return _reading(texts, readings["day first"], "day first", "dates, day first, as dates with points are written")
+        said = phrased("dates, day first, as dates with points are written")
+        return _reading(texts, readings["day first"], "day first", said)
     # Nothing in the numbers tells. A column in the order of time under one reading only does.
     rising = [order for order in orders if _rises(readings[order])]
     if len(rising) == 1:
-        return _reading(texts, readings[rising[0]], rising[0], f"dates, {rising[0]}, by the order of the rows")
+        said = phrased("dates, {form}, by the order of the rows", form=FORMS[rising[0]])
+        return _reading(texts, readings[rising[0]], rising[0], said)
     answer = guide.ask(
         "date order",
         name,
-        f"dates such as {texts[0]!r} could be day first or month first, and nothing in the column tells. It was left "
-        "as text.",
+        phrased(
+            "dates such as {text} could be day first or month first, and nothing in the column tells. It was left as "
+            "text.",
+            text=repr(texts[0]),
+        ),
         _ORDERS,
     )
     if isinstance(answer, str):
-        return _reading(texts, readings[answer], answer, f"dates, {answer}, as answered")
+        return _reading(texts, readings[answer], answer, phrased("dates, {form}, as answered", form=FORMS[answer]))
     plain = _reading(texts, readings["day first"], "day first", None)
     return replace(plain, check="date order", question=answer)
 

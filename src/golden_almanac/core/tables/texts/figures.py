@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 from typing import Any
 
+from ...phrasing import phrased, together
 from ..guide import Guide
 from .reading import NO_GUIDE, Reading
 
@@ -108,10 +109,14 @@ def _mixed(first: dict[str, str]) -> tuple[str, str] | None:
     """What is asked where cells bear different units, and the answer there is. `first` has a text for each unit."""
     named = [text for unit, text in first.items() if unit]
     if "%" in first and "" in first and len(named) == 1:
-        return f"some of its cells are percent ({first['%']!r}) and some are not ({first['']!r}).", HUNDREDTHS
+        return phrased(
+            "some of its cells are percent ({percent}) and some are not ({other}).",
+            percent=repr(first["%"]),
+            other=repr(first[""]),
+        ), HUNDREDTHS
     if len(named) > 1:
-        shown = " and ".join(repr(text) for text in named[:2])
-        return f"it mixes units or currencies ({shown}), which cannot be added up.", BY_UNIT
+        shown = [repr(text) for text in named[:2]]
+        return phrased("it mixes units or currencies ({shown}), which cannot be added up.", shown=shown), BY_UNIT
     return None
 
 
@@ -185,17 +190,19 @@ def _is_identifier(text: str) -> bool:
 
 def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None, multiplied: bool) -> str:
     other = "," if decimal == "." else "."
-    parts = ["numbers"]
+    parts: list[str] = [phrased("numbers")]
     if any(decimal in body for body in bodies) and decimal == ",":
-        parts.append("with a decimal comma")
+        parts.append(phrased("with a decimal comma"))
     if any(other in body for body in bodies):
-        parts.append(f"with {'commas' if other == ',' else 'points'} between thousands")
+        parts.append(
+            phrased("with commas between thousands") if other == "," else phrased("with points between thousands")
+        )
     if unit:
-        parts.append(f"in {unit}")
+        parts.append(phrased("in {unit}", unit=unit))
     if multiplied:
-        parts.append("with words for thousands or millions multiplied out")
+        parts.append(phrased("with words for thousands or millions multiplied out"))
     if mixed == BY_UNIT:
-        parts.append("with the units in a column of their own")
+        parts.append(phrased("with the units in a column of their own"))
     if mixed == HUNDREDTHS:
-        parts.append("with percent as hundredths")
-    return " ".join(parts)
+        parts.append(phrased("with percent as hundredths"))
+    return together(*parts)

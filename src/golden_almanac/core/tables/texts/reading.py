@@ -6,10 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from ...phrasing import phrased
 from ..guide import Guide
 from ..problems import Question
 
 NO_GUIDE = Guide()
+#: What a column's texts may be read as, as it is said.
+KINDS = {str(kind): kind for kind in (phrased("numbers"), phrased("dates"), phrased("yes and no"))}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
