@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +11,9 @@ import pytest
 from hypothesis import settings
 
 import golden_almanac as ga
+
+# The workers, and what they start, share the processors already.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 # Shared machines are slow at times: a slow example is no failure, and the same examples run everywhere.
 settings.register_profile("house", deadline=None, derandomize=True, max_examples=60)

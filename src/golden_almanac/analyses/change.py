@@ -17,6 +17,7 @@ from ..core.findings.finding import Check, plain
 from ..core.findings.notes import beside
 from ..core.findings.scoring import score
 from ..core.measures import Measure, lead_measure
+from ..core.parallel import one_at_a_time
 from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
 from ..words.languages import Voice, voice
@@ -216,7 +217,7 @@ def explain_change(
     AlmanacError
         Another of its subclasses, when the source or the request cannot be used.
     """
-    with told_to(progress):
+    with told_to(progress), one_at_a_time():
         survey = surveyed(source, measure, by, time, grain, where)
         return change_of(survey, lead_measure(survey.measures), period, baseline, as_notes(notes), identity)
 

@@ -10,6 +10,7 @@ from .. import words
 from ..core.changes import result_of
 from ..core.errors import PeriodError
 from ..core.measures import lead_measure, summing
+from ..core.parallel import one_at_a_time
 from ..core.progress import told_to
 from ..words.languages import Voice, voice
 from ..words.tables import TextTable, changes_table
@@ -147,7 +148,7 @@ def explain_changes(
     for `ga.explain_change`. A measure that has no value in one of the periods is left out, and said to be; PeriodError
     is raised where that is true of all.
     """
-    with told_to(progress):
+    with told_to(progress), one_at_a_time():
         survey = surveyed(source, measures, by, time, grain, where)
         known = as_notes(notes)
         lead = lead_measure(survey.measures)

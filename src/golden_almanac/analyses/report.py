@@ -175,6 +175,16 @@ class Report:
         """A copy with a section for a table of your own. Raises RequestError for an id that is not there."""
         return self._placed(self._own("table", claim, text, table=frame), before)
 
+    def issues(self) -> list[str]:
+        """What is wrong with how its charts look, by themselves and beside each other; nothing where all is well."""
+        found: list[str] = []
+        charts: list[Chart] = []
+        for section in self.model.sections:
+            if section.chart is not None:
+                found += [f"{section.claim}: {text}" for text in section.chart.issues(charts)]
+                charts.append(section.chart)
+        return found
+
     def figure(self, name: str, value: str, change: str = "", spark: Sequence[float] = ()) -> Report:
         """A copy with one more figure in the opening row."""
         key = KeyFigure(name=name, value=value, change=change, spark=tuple(float(one) for one in spark))

@@ -15,6 +15,7 @@ from ..core.detectors import KINDS, floor_of
 from ..core.errors import PeriodError, RequestError
 from ..core.findings import Finding, Note
 from ..core.measures import lead_measure
+from ..core.parallel import one_at_a_time
 from ..core.progress import told_to
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
@@ -341,7 +342,7 @@ def scan(
     AlmanacError
         One of its subclasses, when the source or the request cannot be used.
     """
-    with told_to(progress):
+    with told_to(progress), one_at_a_time():
         table = read(source)
         if where is not None:
             table = table.filter(where)

@@ -10,6 +10,7 @@ from ..core.measures import Measure
 from ..words import adding, numbers
 from . import theme
 from .chart import Chart, clip, described, more_left_out, other, titled
+from .colouring import stands_for
 from .palette import by_hand
 from .scales import short
 
@@ -79,6 +80,8 @@ def bars(
     colours = [by_hand(row[0]) or (theme.ACCENT if row[0] in marked else theme.CONTEXT) for row in rows]
     drawn = axes.barh(places, sizes, height=0.62, color=colours, zorder=3)
     for bar, row in zip(drawn, rows, strict=True):
+        if by_hand(row[0]):
+            stands_for(bar, row[0])
         if row[0] in hatched:
             bar.set(hatch="////", edgecolor=theme.PAPER, linewidth=0)
     if errors is not None:

@@ -32,15 +32,16 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     breakdown = _breakdown(one, by)
     if breakdown is None:
         return None
-    gross = adding.split(breakdown.gross, one.change, one.measure)
+    changes = adding.split([part.change for part in breakdown.contributions], one.change, one.measure)
+    up, down = changes.gross
     name = names.measure_name(one.measure)
     parts = [
         say("Contribution to the change of {measure} by {part}", measure=name, part=names.dimension(breakdown.by)),
         _spans(one),
     ]
-    if all(breakdown.gross):
-        up, down = gross.texts(signed=True)
-        parts.insert(1, say("up {up}, down {down}", up=up, down=down))
+    if up and down:
+        told = {"up": changes.text(up, signed=True), "down": changes.text(down, signed=True)}
+        parts.insert(1, say("up {up}, down {down}", **told))
     drawn = bars(
         name=f"change-{breakdown.by}",
         title=headline,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -105,11 +105,11 @@ class Chart:
     def to_frame(self) -> pd.DataFrame:
         return self.data.copy()
 
-    def issues(self) -> list[str]:
-        """What is wrong with how the chart looks; see `legibility`."""
+    def issues(self, beside: Iterable[Chart] = ()) -> list[str]:
+        """What is wrong with how the chart looks, by itself and next to the charts `beside`; see `legibility`."""
         from .legibility import issues
 
-        return issues(self)
+        return issues(self, beside)
 
     def _repr_html_(self) -> str:
         from markupsafe import escape

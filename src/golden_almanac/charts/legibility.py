@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from itertools import combinations
 from typing import TYPE_CHECKING, Any
 
@@ -16,14 +17,16 @@ _SMALLEST = 8.0
 _CONTRAST = 3.0
 
 
-def issues(chart: Chart) -> list[str]:
+def issues(chart: Chart, beside: Iterable[Chart] = ()) -> list[str]:
     """Sentences on what is wrong: clipped or overlapping texts, tiny or pale type, bars off nought, no marks, a
-    title whose numbers are not those of the data."""
+    category in two colours (here or in the charts `beside`) or two in one, a title whose numbers are not those of the
+    data."""
     from matplotlib.backends.backend_agg import FigureCanvasAgg
     from matplotlib.patches import Rectangle
 
     from .bridge import STEP
     from .claims import unfounded
+    from .colouring import mixed_up
     from .turning import unwarned
 
     figure = chart.figure
@@ -68,6 +71,7 @@ def issues(chart: Chart) -> list[str]:
             found.append("a bar does not start at 0")
         if not axes.patches and not axes.lines and not axes.images:
             found.append("the chart holds no mark")
+    found += mixed_up(chart, beside)
     found += [
         f"the title says {number}, which neither the data drawn nor its figures give" for number in unfounded(chart)
     ]

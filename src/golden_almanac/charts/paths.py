@@ -12,6 +12,7 @@ from ..core.series.regression import Floats
 from ..words.languages import say
 from . import theme
 from .chart import Chart, clip, described, titled
+from .colouring import stands_for
 from .palette import Palette, shared
 from .scales import axis_texts
 
@@ -66,7 +67,9 @@ def paths(
             ahead[: max(0, forecast_from - 1)] = np.nan
             solid[forecast_from:] = np.nan
             axes.plot(places, ahead, color=colour, linewidth=2, linestyle=(0, (4, 2)), zorder=4)
-        axes.plot(places, solid, color=colour, linewidth=2.2 if number == 0 else 1.5, zorder=5 - (number > 0))
+        drawn = axes.plot(places, solid, color=colour, linewidth=2.2 if number == 0 else 1.5, zorder=5 - (number > 0))
+        if several:
+            stands_for(drawn[0], label)
         alone = np.isfinite(solid) & ~np.isfinite(np.r_[np.nan, solid[:-1]]) & ~np.isfinite(np.r_[solid[1:], np.nan])
         if alone.any():
             axes.plot(places[alone], solid[alone], linestyle="", marker="o", markersize=5, color=colour, zorder=5)

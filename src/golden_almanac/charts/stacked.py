@@ -10,6 +10,7 @@ from ..core.series.regression import Floats
 from ..words import adding
 from . import theme
 from .chart import Chart, clip, described, titled
+from .colouring import stands_for
 from .palette import Palette, shared
 from .scales import short
 
@@ -59,6 +60,7 @@ def two_way(
             marks = axes.barh(places, drawn[:, number], left=start, height=0.62, color=colour, zorder=3)
             for mark in marks:
                 mark.set_gid("step")
+                stands_for(mark, part)
             for row, (place, size, begin) in enumerate(zip(places, drawn[:, number], start, strict=True)):
                 text = told[row][number] if shares else short(float(size), None)
                 if size / whole > 0.014 * len(text) + 0.02:
@@ -76,7 +78,8 @@ def two_way(
             continue
         thick = 0.8 / len(parts)
         at = places + 0.4 - thick * (number + 0.5)
-        axes.barh(at, drawn[:, number], height=0.88 * thick, color=colour, zorder=3)
+        for mark in axes.barh(at, drawn[:, number], height=0.88 * thick, color=colour, zorder=3):
+            stands_for(mark, part)
         for place, size in zip(at, drawn[:, number], strict=True):
             axes.annotate(
                 short(float(size), None) + suffix,
@@ -128,6 +131,7 @@ def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) 
             color=palette.colour(part),
             transform=figure.transFigure,
         )
+        stands_for(mark, part)
         figure.patches.append(mark)
         figure.text(
             x + 0.019,

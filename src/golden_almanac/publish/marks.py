@@ -44,12 +44,16 @@ def _overlay(chart: Chart) -> str:
     if not numeric or not names:
         return ""
     labels = [str(value) for value in frame[names[0]]]
-    figures = chart.shown.get(numeric[0]) or [numbers.short(float(value), 4) for value in frame[numeric[0]]]
+    figures = chart.shown.get(numeric[0]) or [_told(value) for value in frame[numeric[0]]]
     made: list[str] = []
     for axes in figure.axes:
         made += _points(axes, frame, numeric, labels, scale, height)
         made += _bars(axes, frame, numeric, names, labels, figures, scale, height)
     return f'<g class="marks">{"".join(made)}</g>' if made else ""
+
+
+def _told(value: float) -> str:
+    return numbers.short(float(value), 4) if np.isfinite(value) else ""
 
 
 def _points(axes: Any, frame: Any, numeric: list[str], labels: list[str], scale: float, height: float) -> list[str]:
@@ -68,7 +72,7 @@ def _points(axes: Any, frame: Any, numeric: list[str], labels: list[str], scale:
             spots = axes.transData.transform(np.column_stack([np.asarray(line.get_xdata(), dtype=float), y])) * scale
             for place in np.flatnonzero(known):
                 x, up = spots[place]
-                text = f"{labels[place]}: {numbers.short(float(values[place]), 4)}"
+                text = f"{labels[place]}: {_told(values[place])}"
                 made.append(
                     f'<circle class="mark" cx="{x:.1f}" cy="{height - up:.1f}" r="6" tabindex="-1" '
                     f'data-label="{escape(name)}" data-text="{escape(f"{name}, {text}")}"/>'

@@ -121,7 +121,7 @@ def change_report(
         places = {
             "part": names.dimension(breakdown.by),
             "label": names.label(lead.label),
-            "size": numbers.signed(lead.change, numbers.difference(lead.change, one.measure)),
+            "size": words_of_change.contributions(one, breakdown)[lead.label],
         }
         claim = (
             say(

@@ -19,6 +19,8 @@ from . import numbers
 
 #: Digits of the largest part that are shown, further places tried, and digits that the largest figure may show at most.
 _DIGITS, _FURTHER, _MOST_DIGITS = 3, 1, 5
+#: Steps that a change must have left for one place to serve it and the amounts beside it.
+_LEAST = 20
 #: Parts that miss their whole by more than this share of the largest figure do not add up, and are not made to.
 _SAME = 1e-6
 
@@ -37,6 +39,11 @@ class Shown:
     def values(self) -> tuple[float, ...]:
         """The parts as they are shown, as numbers of the measure."""
         return tuple(self._value(steps) for steps in self.parts)
+
+    @property
+    def gross(self) -> tuple[int, int]:
+        """The steps of the parts that rise, and of those that fall."""
+        return sum(one for one in self.parts if one > 0), sum(one for one in self.parts if one < 0)
 
     def texts(self, *, signed: bool = False, compact: bool = False) -> list[str]:
         """The parts as text; see `text`."""
@@ -100,36 +107,41 @@ def stairs(start: float, steps: Sequence[float], end: float, measure: Measure | 
     """
     told = split(steps, end - start, measure)
     scale = 100.0 if told.in_points else 1.0
-    if _fits(scale * max(abs(start), abs(end)), told.place):
-        for place in range(told.place, told.place - _FURTHER - 1, -1):
-            low, high = _steps(scale * start, place), _steps(scale * end, place)
-            if high - low == _steps(scale * (end - start), place):
-                values = [scale * float(step) for step in steps]
-                parts = _rounded(values, scale * (end - start), place, place)
-                shown = Shown(*parts, measure)
-                return Stairs(shown, shown.text(low), shown.text(high))
-    return Stairs(told, numbers.amount(start, measure), numbers.amount(end, measure))
+    first = _common(scale * max(abs(start), abs(end)), told)
+    if first is None:
+        return Stairs(told, numbers.amount(start, measure), numbers.amount(end, measure))
+    values, whole = [scale * float(step) for step in steps], scale * (end - start)
+    for place in range(first, first - _FURTHER - 1, -1):
+        low, high = _steps(scale * start, place), _steps(scale * end, place)
+        if high - low == _steps(whole, place):
+            break
+    else:
+        place = first
+        low = _steps(scale * start, place)
+    shown = Shown(*_rounded(values, whole, place, place), measure)
+    return Stairs(shown, shown.text(low), shown.text(low + shown.whole))
 
 
 @dataclass(frozen=True, slots=True)
 class Ledger:
-    """A table of before, change and now: columns add to the last row, and each row adds up too."""
+    """A table of two columns and their change or sum: each column adds to its whole, and each row adds up too."""
 
-    before: Shown
+    first: Shown
+    second: Shown
     change: Shown
-    now: Shown
 
 
 def ledger(before: Sequence[float], now: Sequence[float], measure: Measure | None) -> Ledger:
     """Parts before and now of a measure that adds up, with the change of each, as they are to be shown.
 
-    Where the change is too small beside the amounts for one place to show both, each column has a place of its own.
+    The change of each is what `split` tells of it, and so are the parts now where one place serves both; what was
+    before is what is left. Where the change is too small beside the amounts for that, each column has its own place.
     """
     return _ledger(before, now, measure, -1)
 
 
 def sums(one: Sequence[float], other: Sequence[float], measure: Measure | None) -> Ledger:
-    """Two parts of each change (`before` and `now` of the result) and the `change` they add to."""
+    """Two parts of each change, and the change, as `split` tells it."""
     return _ledger(one, other, measure, 1)
 
 
@@ -139,24 +151,25 @@ def _ledger(first: Sequence[float], second: Sequence[float], measure: Measure | 
     totals = [sum(side) for side in sides]
     change = split([b + sign * a for a, b in zip(*sides, strict=True)], totals[1] + sign * totals[0], measure)
     scale = 100.0 if change.in_points else 1.0
-    largest = scale * max((abs(value) for value in (*sides[0], *sides[1], *totals)), default=0.0)
-    if not _fits(largest, change.place):
+    scaled = [scale * total for total in totals]
+    largest = max((scale * abs(value) for value in (*sides[0], *sides[1], *totals)), default=0.0)
+    place = change.place
+    if not _fits(largest, place):
         one, two = (split(side, total, measure) for side, total in zip(sides, totals, strict=True))
-        return Ledger(one, change, two)
-    for place in range(change.place, change.place - _FURTHER - 1, -1):
-        whole = _steps(scale * (totals[1] + sign * totals[0]), place)
-        scaled = [scale * total for total in totals]
-        # The totals first, as a sentence about the two says them; then each column to its total.
-        wholes = _to(scaled, whole, place) if sign > 0 else tuple(_steps(total, place) for total in scaled)
-        one, two = (
-            Shown(_to([scale * value for value in side], total, place), total, place, measure)
-            for side, total in zip(sides, wholes, strict=True)
-        )
-        parts = tuple(b + sign * a for a, b in zip(one.parts, two.parts, strict=True))
-        made = Shown(parts, two.whole + sign * one.whole, place, measure)
-        if made.whole == whole or not _fits(largest, place - 1):
-            break
-    return Ledger(one, made, two)
+        return Ledger(one, two, change)
+    # Of two parts of a change the sums are what a sentence says of them; of a ledger, those now.
+    whole = _to(scaled, change.whole, place)[1] if sign > 0 else _steps(scaled[1], place)
+    two = Shown(_to([scale * value for value in sides[1]], whole, place), whole, place, measure)
+    parts = tuple(sign * (c - b) for b, c in zip(two.parts, change.parts, strict=True))
+    return Ledger(Shown(parts, sign * (change.whole - whole), place, measure), two, change)
+
+
+def _common(largest: float, told: Shown) -> int | None:
+    """The place at which figures so large can stand beside what is told; None where too little would be left of it."""
+    if _fits(largest, told.place):
+        return told.place
+    place = floor(log10(largest)) - _MOST_DIGITS + 1 if largest else told.place
+    return place if abs(told.whole) * 10.0 ** (told.place - place) >= _LEAST else None
 
 
 def _fits(largest: float, place: int) -> bool:

@@ -208,7 +208,7 @@ def where(one: Explanation) -> list[str]:
             )
         ]
     if verdict == "offset":
-        told = names.listed([f"{_with_status(part)} {_signed(one, part.told)}" for part in one.named])
+        told = names.listed([f"{_with_status(part)} {_told(one, part)}" for part in one.named])
         return [say("Rises and falls offset each other: {told}{rest}.", told=told, rest=_rest(one))]
     rates = [part for part in one.named if part.how != "mix"]
     text = []
@@ -231,9 +231,10 @@ def _largest(one: Explanation) -> list[str]:
     if not one.breakdowns:
         return []
     breakdown = one.breakdowns[0]
+    sizes = contributions(one, breakdown)
     parts = []
     for part in breakdown.contributions[:_MOST_SLICES]:
-        size, label = _signed(one, part.change), names.label(part.label)
+        size, label = sizes[part.label], names.label(part.label)
         status = f", {_status(part.status)}" if part.status != "kept" else ""
         parts.append(f"{label} ({size}{status})")
     return [
@@ -259,7 +260,8 @@ def against(one: Explanation) -> list[str]:
     ][:2]
     if not others:
         return []
-    listed = names.listed([f"{names.label(part.label)} ({_signed(one, part.change)})" for part in others])
+    sizes = contributions(one, breakdown)
+    listed = names.listed([f"{names.label(part.label)} ({sizes[part.label]})" for part in others])
     return [
         say("Against the rise went {told}{rest}.", told=listed, rest="")
         if one.change > 0
@@ -366,7 +368,7 @@ def next_look(one: Explanation) -> list[str]:
                 weights=weights,
             )
         ]
-    reason = say("it makes {size}", size=_signed(one, first.told))
+    reason = say("it makes {size}", size=_told(one, first))
     if 0 < first.told / one.change <= 1.5 and verdict != "offset":
         size = numbers.percent(100 * first.told / one.change)
         reason = say("it makes {size} of the rise", size=size) if up else say("it makes {size} of the fall", size=size)
@@ -454,7 +456,7 @@ def factor_names(one: Explanation) -> dict[str, str]:
 def _named(one: Explanation, part: Named) -> str:
     told = [", ".join(names.dimension(column) for column, _ in part.where.conditions)]
     told += [_status(part.status)] if part.status != "kept" else []
-    size = _signed(one, part.told)
+    size = _told(one, part)
     share = part.told / one.change if one.change else 0.0
     if 0 < share <= 2:
         of_all = numbers.percent(100 * share)
@@ -464,6 +466,23 @@ def _named(one: Explanation, part: Named) -> str:
             else say("{size}, {share} of the fall", size=size, share=of_all)
         )
     return f"{names.slice_(part.where)} ({', '.join(told)}; {size})"
+
+
+def contributions(one: Explanation, breakdown: Breakdown) -> dict[str | None, str]:
+    """What each label contributed to a change, rounded together: the same in sentences, charts and tables."""
+    parts = breakdown.contributions
+    told = adding.split([part.change for part in parts], one.change, one.measure).texts(signed=True)
+    return {part.label: text for part, text in zip(parts, told, strict=True)}
+
+
+def _told(one: Explanation, part: Named) -> str:
+    """What is told of a slice; of one label of a dimension what is told of it among the others."""
+    if len(part.where.conditions) == 1 and part.told == part.change:
+        column, label = part.where.conditions[0]
+        breakdown = next((found for found in one.breakdowns if found.by == column), None)
+        if breakdown is not None:
+            return contributions(one, breakdown).get(label) or _signed(one, part.told)
+    return _signed(one, part.told)
 
 
 def _mixed(one: Explanation, part: Named) -> str:

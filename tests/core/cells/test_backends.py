@@ -191,7 +191,7 @@ def test_text_put_into_a_database_gives_the_same_cells(table: list[tuple[Any, ..
             check(wanted, keys, table, table)
 
 
-def _long(n: int = 150_000) -> pd.DataFrame:
+def _long(n: int = 60_000) -> pd.DataFrame:
     chance = np.random.default_rng(12)
     return pd.DataFrame(
         {

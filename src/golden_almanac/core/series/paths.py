@@ -15,7 +15,7 @@ import numpy.typing as npt
 from ..tables import Grain
 from . import seasons
 from .permutations import calibrated_p
-from .regression import Fit, Floats, autocorrelation, bic, gls, left_over, ols, whiten
+from .regression import Fit, Floats, autocorrelation, basis, bic, gls, left_over, ols, whiten
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
@@ -217,7 +217,7 @@ def searched(null: Floats, trials: Floats, y: Floats, phi: float) -> tuple[int, 
 
 def _best(base: Floats, trials: Floats, y: Floats) -> int:
     """Which of the columns in `trials`, shape (n, m), added to `base` leaves the least of `y`."""
-    q = np.linalg.qr(base)[0]
+    q = basis(base)
     left = trials - q @ (q.T @ trials)
     spread = np.sum(left * left, axis=0)
     gain = np.where(spread > 1e-9, (left.T @ (y - q @ (q.T @ y))) ** 2 / np.maximum(spread, 1e-9), 0.0)

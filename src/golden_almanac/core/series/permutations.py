@@ -14,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from .regression import Floats
+from .regression import Floats, basis
 
 #: Shuffles made, and those of them whose tail is looked at.
 _SHUFFLES, _TAIL = 2000, 200
@@ -35,19 +35,23 @@ def calibrated_p(null: Floats, searches: list[Floats], y: Floats, df: int, nomin
     """
     from scipy.special import stdtr
 
-    q = np.linalg.qr(null)[0]
+    q = basis(null)
     left = y - q @ (q.T @ y)
     if not left.any():
         return 1.0
     shuffled = left[_orders(y.size)]
-    within = np.maximum(np.sum(shuffled * shuffled, axis=1) - np.sum((shuffled @ q) ** 2, axis=1), 1e-300)
+    leaning = shuffled @ q
+    # The order of its values does not change a sum of squares.
+    within = np.maximum(float(left @ left) - np.einsum("ij,ij->i", leaning, leaning), 1e-300)
     surest = np.zeros(_SHUFFLES)
     for trials in searches:
         columns = trials - q @ (q.T @ trials)
         size = np.sqrt(np.sum(columns * columns, axis=0))
         use = size > 1e-9
-        explained = np.max((shuffled @ (columns[:, use] / size[use])) ** 2, axis=1, initial=0.0) / within
-        explained = np.minimum(explained, 1 - 1e-12)
+        if not use.any():
+            continue
+        gains = shuffled @ (columns[:, use] / size[use])
+        explained = np.minimum(np.maximum(gains.max(axis=1), -gains.min(axis=1)) ** 2 / within, 1 - 1e-12)
         p = 2 * stdtr(df, -np.sqrt(df * explained / (1 - explained))) * trials.shape[1]
         surest = np.maximum(surest, -np.log(np.minimum(1.0, p)))
     top = np.sort(surest)[-_TAIL - 1 :]

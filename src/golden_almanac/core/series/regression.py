@@ -9,6 +9,7 @@ that a fitted mean and trend bring (Marriott & Pope 1954; Kendall 1954), and the
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -43,17 +44,38 @@ class Fit:
         return float(2 * stdtr(self.df, -abs(t))) if np.isfinite(t) else 0.0
 
 
+def basis(design: Floats) -> Floats:
+    """Orthonormal columns, shape (n, k), that span those of `design`, shape (n, k), n ≥ k.
+
+    LAPACK itself: a scan asks for thousands of small ones, for which the checks of `numpy.linalg.qr` take longer.
+    """
+    from scipy.linalg.lapack import dgeqrf, dorgqr
+
+    if design.shape[0] < design.shape[1]:
+        return np.linalg.qr(design)[0]
+    packed, scale, _, _ = dgeqrf(design)
+    return np.asarray(dorgqr(packed, scale)[0])
+
+
+@lru_cache(maxsize=64)
+def _identity(k: int) -> Floats:
+    return np.eye(k)
+
+
 def ols(design: Floats, y: Floats, spent: int = 0) -> Fit:
     """Ordinary least squares by QR; `spent` degrees of freedom were used up before. Shapes (n, k), (n,)."""
+    from scipy.linalg.lapack import dgeqrf, dorgqr, dtrtrs
+
     n, k = design.shape
-    q, r = np.linalg.qr(design)
-    diagonal = np.abs(np.diag(r))
-    if diagonal.min(initial=np.inf) <= 1e-10 * diagonal.max(initial=0.0):
+    packed, scale, _, _ = dgeqrf(design)
+    diagonal = np.abs(np.diag(packed))
+    if n < k or diagonal.min(initial=np.inf) <= 1e-10 * diagonal.max(initial=0.0):
         beta = np.asarray(np.linalg.lstsq(design, y, rcond=None)[0], dtype=np.float64)
-        inverse = np.linalg.pinv(r)
+        inverse = np.linalg.pinv(np.triu(packed[:k]))
     else:
-        beta = np.asarray(np.linalg.solve(r, q.T @ y), dtype=np.float64)
-        inverse = np.linalg.inv(r)
+        q, r = dorgqr(packed, scale)[0], packed[:k]
+        beta = np.asarray(dtrtrs(r, q.T @ y)[0], dtype=np.float64)
+        inverse = np.asarray(dtrtrs(r, _identity(k))[0])
     residual = y - design @ beta
     rss = float(residual @ residual)
     df = max(1, n - k - spent)
@@ -64,7 +86,7 @@ def ols(design: Floats, y: Floats, spent: int = 0) -> Fit:
 
 def left_over(design: Floats, y: Floats) -> tuple[float, int]:
     """Residual sum of squares of a least-squares fit, and its number of values: enough for `bic`."""
-    q = np.linalg.qr(design)[0]
+    q = basis(design)
     residual = y - q @ (q.T @ y)
     return max(float(residual @ residual), 1e-24 * float(y @ y)), y.size
 

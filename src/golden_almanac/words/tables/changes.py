@@ -23,32 +23,32 @@ def _amounts(one: Explanation, breakdown: Breakdown, most: int) -> TextTable:
     rows = [
         (
             names.label(part.label),
-            NONE if part.baseline is None else told.before.text(before),
-            NONE if part.value is None else told.now.text(now),
+            NONE if part.baseline is None else told.first.text(before),
+            NONE if part.value is None else told.second.text(now),
             told.change.text(change, signed=True),
         )
-        for part, before, now, change in zip(parts, told.before.parts, told.now.parts, told.change.parts, strict=True)
+        for part, before, now, change in zip(parts, told.first.parts, told.second.parts, told.change.parts, strict=True)
     ]
     rest = range(most, len(parts))
     other = (
         _other(len(rest)),
-        told.before.text(sum(told.before.parts[i] for i in rest)),
-        told.now.text(sum(told.now.parts[i] for i in rest)),
+        told.first.text(sum(told.first.parts[i] for i in rest)),
+        told.second.text(sum(told.second.parts[i] for i in rest)),
         told.change.text(sum(told.change.parts[i] for i in rest), signed=True),
     )
     total = (
         say("Total"),
-        told.before.text(told.before.whole),
-        told.now.text(told.now.whole),
+        told.first.text(told.first.whole),
+        told.second.text(told.second.whole),
         told.change.text(told.change.whole, signed=True),
     )
-    return _table(one, breakdown, most, rows, other, total, ())
+    return _table(one, breakdown, most, told.change, rows, other, total, ())
 
 
 def _rates(one: Explanation, breakdown: Breakdown, most: int) -> TextTable:
     parts = breakdown.contributions
     told = adding.sums([part.rate or 0.0 for part in parts], [part.mix or 0.0 for part in parts], one.measure)
-    columns = (told.change, told.before, told.now)
+    columns = (told.change, told.first, told.second)
     rows = [
         (
             names.label(part.label),
@@ -74,13 +74,14 @@ def _rates(one: Explanation, breakdown: Breakdown, most: int) -> TextTable:
         _amount(one.value, one),
         *(column.text(column.whole, signed=True) for column in columns),
     )
-    return _table(one, breakdown, most, rows, other, total, (say("rate", "column"), say("mix", "column")))
+    return _table(one, breakdown, most, told.change, rows, other, total, (say("rate", "column"), say("mix", "column")))
 
 
 def _table(
     one: Explanation,
     breakdown: Breakdown,
     most: int,
+    change: adding.Shown,
     rows: Sequence[tuple[str, ...]],
     other: tuple[str, ...],
     total: tuple[str, ...],
@@ -99,7 +100,7 @@ def _table(
     if shares:
         kept = [(*row, share) for row, share in zip(kept, shares, strict=False)]
         total = (*total, shares[-1])
-    title = say("By {part}", part=names.dimension(breakdown.by)) + _gross(one, breakdown)
+    title = say("By {part}", part=names.dimension(breakdown.by)) + _gross(change)
     return TextTable(title=title, heads=heads, rows=tuple(kept), total=total)
 
 
@@ -113,12 +114,12 @@ def _shares(one: Explanation, breakdown: Breakdown, most: int) -> list[str]:
     return [*adding.shares(shown), numbers.as_percent(numbers.whole(100))]
 
 
-def _gross(one: Explanation, breakdown: Breakdown) -> str:
+def _gross(change: adding.Shown) -> str:
     """What went up and what went down, where both did."""
-    if not all(breakdown.gross):
+    up, down = change.gross
+    if not up or not down:
         return ""
-    up, down = adding.split(breakdown.gross, one.change, one.measure).texts(signed=True)
-    return f" ({say('up {up}, down {down}', up=up, down=down)})"
+    return f" ({say('up {up}, down {down}', up=change.text(up, signed=True), down=change.text(down, signed=True))})"
 
 
 def _other(number: int) -> str:
