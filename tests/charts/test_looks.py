@@ -126,3 +126,31 @@ def test_numbers_of_a_title_are_those_of_the_data(title: str, wrong: list[str]) 
 def test_a_missing_font_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
     with pytest.raises(ga.OutputError, match=r"font Lost\.ttf.*Install the package again"):
         theme.font_file("Lost.ttf")
+
+
+def test_colours_are_held_to_their_categories() -> None:
+    chart = ga.draw(CROSSED, "stacked", title="One", by="fare")
+    assert chart.issues() == []
+    # The key says one colour, a bar another; and then two categories have one.
+    bar = next(one for one in chart.figure.axes[0].patches if one.get_label().endswith("x"))
+    bar.set_facecolor(CATEGORIES[4])
+    assert chart.issues() == ["'x' is drawn in 2 colours"]
+    for one in (*chart.figure.axes[0].patches, *chart.figure.patches):
+        one.set_facecolor(CATEGORIES[4])
+    assert "'x' and 'y' are drawn in one colour" in " ".join(chart.issues())
+
+
+def test_colours_are_held_to_those_of_other_charts() -> None:
+    first = ga.draw(CROSSED, "stacked", title="One", by="fare", colours={"x": "#123456"})
+    second = ga.draw(CROSSED, "line", x="route", title="Two", by="fare", colours={"x": "#654321"})
+    assert second.issues() == []
+    assert second.issues([first]) == ["'x' has another colour than in the chart 'One'"]
+
+
+def test_a_report_is_held_to_one_colour_a_category(demo_scan: ga.Scan) -> None:
+    report = demo_scan.report()
+    assert report.issues() == []
+    one, other = (
+        ga.draw(CROSSED, "stacked", title="Fares", by="fare", colours={"x": c}) for c in ("#123456", "#654321")
+    )
+    assert report.chart(one).chart(other).issues() == ["Fares: 'x' has another colour than in the chart 'Fares'"]

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import shlex
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from ..core.questions import Question as Asked
 from ..core.questions import questions as suggested
 from ..core.tables import Table
+from ..words.languages import Voice, voice
+from ..words.questions import question
 from .reading import read
+from .voices import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -24,10 +28,12 @@ class Question:
 
     table: Table
     asked: Asked
+    voice: Voice = field(default_factory=voice)
 
     @property
+    @in_voice
     def text(self) -> str:
-        return self.asked.text
+        return question(self.asked)
 
     @property
     def call(self) -> str:
@@ -50,7 +56,10 @@ class Question:
         return f"{self.text}  {self.call}"
 
 
-def questions(source: Any, most: int = 12) -> list[Question]:
+@voiced
+def questions(
+    source: Any, most: int = 12, *, locale: str | None = None, names: Mapping[str, str] | None = None
+) -> list[Question]:
     """Questions worth asking of a table, a mixed lot, from the roles and shapes of its columns. Raises AlmanacError
     where
     the source cannot be read."""

@@ -12,6 +12,7 @@ from ..cells.hierarchies import parent_codes
 from ..detectors.difference import weighted_without
 from ..detectors.siblings import MIRROR, period_numbers
 from ..findings import Finding
+from ..phrasing import phrased
 from ..series.paths import choose_path, prepare
 from .shared import goes_on, label, moving, put_together
 
@@ -25,7 +26,7 @@ def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[s
         for whole in findings:
             same = whole.by is None and whole.measure == child.measure and whole.direction == child.direction
             if same and moving(whole, child) and _whole_rests_on(survey, whole, child):
-                pairs.append((whole.id, child.id, "follows from a part of it"))
+                pairs.append((whole.id, child.id, phrased("follows from a part of it")))
         above = survey.parents.get(child.by)
         while above is not None:
             for parent in findings:
@@ -35,7 +36,7 @@ def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[s
                     and (moving(parent, child) or parent.kind == child.kind == "difference")
                     and _rests_on(survey, parent, child)
                 ):
-                    pairs.append((parent.id, child.id, "follows from a part of it"))
+                    pairs.append((parent.id, child.id, phrased("follows from a part of it")))
             above = survey.parents.get(above)
     return pairs
 
