@@ -9,7 +9,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.words import furniture, names, numbers
+from golden_almanac.words import dates, furniture, names, numbers
 from golden_almanac.words.languages import LANGUAGES, Noun, count, say, speaking, voice_of
 from golden_almanac.words.languages.catalogue import catalogue
 from golden_almanac.words.languages.nouns import noun, written
@@ -176,7 +176,7 @@ def test_dates_by_locale() -> None:
     said = {}
     for locale in ("en", "en_US", "de", "es", "fr"):
         with speaking(voice_of(locale)):
-            said[locale] = (names.day(day), names.month(day), names.calendar_name("Saturdays"))
+            said[locale] = (dates.day(day), dates.month(day), dates.calendar_name("Saturdays"))
     assert said["en"] == ("19 October 2025", "October 2025", "Saturdays")
     assert said["en_US"][0] == "October 19, 2025"
     assert said["de"] == ("19. Oktober 2025", "Oktober 2025", "Samstag")

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 
 import golden_almanac as ga
 from golden_almanac.core.tables.calendar import parse_period
-from golden_almanac.words import names, numbers
+from golden_almanac.words import dates, names, numbers
 from golden_almanac.words.summary import MOST_WORDS
 
 
@@ -97,7 +97,7 @@ def test_signs() -> None:
     ],
 )
 def test_periods_are_said(text: str, said: str) -> None:
-    assert names.period(parse_period(text)) == said
+    assert dates.period(parse_period(text)) == said
 
 
 def test_plurals_and_lists() -> None:

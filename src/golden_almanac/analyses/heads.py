@@ -68,8 +68,8 @@ def live_of(one: Explanation) -> words.Live:
         "baseline": one.before,
         "change": one.change,
         "change_pct": percent,
-        "period": words.names.period(one.period),
-        "compared_with": words.names.period(one.baseline),
+        "period": words.dates.period(one.period),
+        "compared_with": words.dates.period(one.baseline),
     }
     return words.Live(figures, one.measure)
 

@@ -10,7 +10,7 @@ import numpy as np
 from ..core.cells import PERIOD, Only
 from ..core.changes import Breakdown, Explanation
 from ..core.tables import Timeline
-from ..words import adding, names
+from ..words import adding, dates, names
 from ..words.change import factor_names
 from ..words.languages import say
 from .bars import bars
@@ -88,14 +88,14 @@ def _bridge(one: Explanation, headline: str, by: str | None) -> Chart | None:
     what, steps = _steps(one, by)
     if not steps:
         return None
-    start, end = (names.capital(names.period(span)) for span in (one.baseline, one.period))
+    start, end = (names.capital(dates.period(span)) for span in (one.baseline, one.period))
     return bridge(
         name=f"bridge-{one.measure.label}",
         title=headline,
         subtitle=say(
             "{measure}, from {baseline} by {what} · bars show changes",
             measure=measured(one.measure),
-            baseline=names.period(one.baseline),
+            baseline=dates.period(one.baseline),
             what=what,
         ),
         source=source_of(one.survey),
@@ -147,7 +147,7 @@ def _slope(one: Explanation, headline: str, by: str | None) -> Chart | None:
         title=headline,
         subtitle=say("{measure} by {part}", measure=measured(one.measure), part=names.dimension(breakdown.by)),
         source=source_of(one.survey),
-        ends=(names.period(one.baseline), names.period(one.period)),
+        ends=(dates.period(one.baseline), dates.period(one.period)),
         lines=lines,
         highlight=_highlighted(one, breakdown.by),
         measure=one.measure,
@@ -277,7 +277,7 @@ def _line(*parts: str) -> str:
 
 
 def _spans(one: Explanation) -> str:
-    return say("{period} against {baseline}", period=names.period(one.period), baseline=names.period(one.baseline))
+    return say("{period} against {baseline}", period=dates.period(one.period), baseline=dates.period(one.baseline))
 
 
 def _shaded_measure(measure: str, timeline: Timeline) -> str:

@@ -12,7 +12,7 @@ from ..core.changes import Explanation
 from ..core.findings import Finding
 from ..core.measures import ROWS, Measure
 from ..core.tables import Timeline
-from ..words import adding, names, numbers
+from ..words import adding, dates, names, numbers
 from ..words.languages import say
 from .bars import bars
 from .changes import draw_change
@@ -80,10 +80,10 @@ def _moving(finding: Finding, survey: Survey) -> Chart:
     partial = None
     if rest is None and line_of.partial_last and measure.additive:
         partial = float(survey.cells(PERIOD).value(measure)[-1])
-    span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
+    span = dates.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     subtitle = f"{unit} · {span}" + (say(" · dashed: fitted line") if fit is not None else "")
     if partial is not None:
-        subtitle += say(" · hollow: {month}, unfinished", month=names.month(line_of.last_day))
+        subtitle += say(" · hollow: {month}, unfinished", month=dates.month(line_of.last_day))
     return line(
         name=finding.id,
         title=finding.headline,
@@ -109,7 +109,7 @@ def _season(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=say("Against the average of the {cycle}, percent", cycle=names.grain_noun(finding.figures["cycle"]))
-        + (f" · {names.span_of(finding.period)}" if finding.period else ""),
+        + (f" · {dates.span_of(finding.period)}" if finding.period else ""),
         source=source_of(survey),
         labels=labels,
         values=[100 * (value - 1) for value in profile],
@@ -126,7 +126,7 @@ def _season(finding: Finding, survey: Survey) -> Chart:
 
 def _cycle_label(name: str) -> str:
     """A part of a cycle as a label: "July", "First quarter", "Second week"."""
-    said = names.calendar_name(name)
+    said = dates.calendar_name(name)
     return names.capital(said.removeprefix("the ").removesuffix(" of the month"))
 
 
@@ -139,7 +139,7 @@ def _ranking(finding: Finding, survey: Survey) -> Chart:
         name=finding.id,
         title=finding.headline,
         subtitle=names.capital(names.measure_name(measure))
-        + (say(" · whole table") if finding.period is None else f" · {names.span_of(finding.period)}"),
+        + (say(" · whole table") if finding.period is None else f" · {dates.span_of(finding.period)}"),
         source=source_of(survey),
         labels=labels,
         values=f["values"],
@@ -196,7 +196,7 @@ def _spike(finding: Finding, survey: Survey) -> Chart:
     facts, measure = finding.candidate.series, finding.measure
     assert measure is not None
     line_of = facts["timeline"]
-    span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
+    span = dates.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     return line(
         name=finding.id,
         title=finding.headline,
@@ -250,7 +250,7 @@ def _gap(finding: Finding, survey: Survey) -> Chart:
         rows = rows.with_tail(say(" with {name}", name=names.column(column)))
     elif finding.where.conditions:
         rows = rows.with_tail(say(" of {label}", label=names.where_label(finding.where)))
-    span = names.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
+    span = dates.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     return line(
         name=finding.id,
         title=finding.headline,
@@ -275,9 +275,9 @@ def _change(finding: Finding, survey: Survey) -> Chart:
         title=finding.headline,
         subtitle=names.capital(names.measure_name(one.measure)),
         source=source_of(survey),
-        labels=[names.period(one.baseline), names.period(one.period)],
+        labels=[dates.period(one.baseline), dates.period(one.period)],
         values=[one.before, one.value],
-        highlight=names.period(one.period),
+        highlight=dates.period(one.period),
         measure=one.measure,
         by="period",
         adds_up=False,
@@ -325,7 +325,7 @@ def _mix(finding: Finding, survey: Survey) -> Chart:
             "Change of {measure} by {part} (share of all before → after) · {span}, on a year before",
             measure=names.measure_name(measure),
             part=names.dimension(finding.by),
-            span=names.span_of(finding.period),
+            span=dates.span_of(finding.period),
         ),
         source=source_of(survey),
         labels=[whole, *shares],

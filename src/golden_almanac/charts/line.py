@@ -9,7 +9,7 @@ import numpy as np
 
 from ..core.measures import Measure
 from ..core.tables import Timeline
-from ..words import names
+from ..words import dates
 from . import theme
 from .chart import Chart, described, not_from_nought, titled
 from .palette import by_hand
@@ -100,7 +100,7 @@ def line(
     if from_zero:
         axes.axhline(0, color=theme.INK, linewidth=0.9, zorder=1)
     axis_texts(axes, measure, index=indexed)
-    dates(axes, timeline, int(places[0]), int(places[-1]) + int(partial is not None))
+    date_ticks(axes, timeline, int(places[0]), int(places[-1]) + int(partial is not None))
     _end_labels(figure, axes, places, series, accent=mark is None)
     data: dict[str, Any] = {"period": [str(timeline.period(int(place)).start) for place in places]}
     data |= {label: list(map(float, values)) for label, values in series}
@@ -123,7 +123,7 @@ def shade(axes: Any, spans: Sequence[tuple[float, float]]) -> None:
         axes.axvspan(first - 0.5, past - 0.5, color=theme.RULE, alpha=0.55, linewidth=0, zorder=0)
 
 
-def dates(axes: Any, timeline: Timeline, first: int, last: int, *, few: bool = False) -> None:
+def date_ticks(axes: Any, timeline: Timeline, first: int, last: int, *, few: bool = False) -> None:
     """Ticks at the starts of years where there are several, else at a few periods."""
     starts = [str(timeline.period(place).start) for place in range(first, last + 1)]
     years = [
@@ -146,7 +146,7 @@ def _short_date(start: str, grain: str) -> str:
     """ "2025", "Mar 2025" or "6 Jan" as the grain asks."""
     if grain == "year":
         return start[:4]
-    return names.month_short(start) if grain in ("month", "quarter") else names.day_short(start)
+    return dates.month_short(start) if grain in ("month", "quarter") else dates.day_short(start)
 
 
 def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str, Any]], accent: bool = True) -> None:

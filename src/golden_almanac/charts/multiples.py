@@ -11,7 +11,7 @@ from ..core.measures import Measure
 from ..core.tables import Timeline
 from . import theme
 from .chart import Chart, clip, described, titled
-from .line import dates, shade
+from .line import date_ticks, shade
 from .scales import axis_texts
 
 _COLUMNS = 2
@@ -58,7 +58,7 @@ def multiples(
         axis_texts(axes, measure)
         # The first year must not run into the nought of the axis.
         axes.tick_params(axis="x", pad=9)
-        dates(axes, timeline, int(places[0]), int(places[-1]), few=True)
+        date_ticks(axes, timeline, int(places[0]), int(places[-1]), few=True)
         axes.annotate(
             clip(label, 40),
             (0, 1),

@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from ..words import names, numbers
+from ..words import dates, numbers
 
 #: Letters that a text within a formula may have.
 _LITERAL = 250
@@ -230,7 +230,7 @@ def _named(label: str, sentence: str) -> bool:
     """Whether a sentence names a row: by its label, or, for a date, as dates are said."""
     if re.fullmatch(r"\d{4}-\d\d-\d\d", label):
         day = np.datetime64(label)
-        return names.day(day) in sentence or (label.endswith("-01") and f" {names.month(day)}" in sentence)
+        return dates.day(day) in sentence or (label.endswith("-01") and f" {dates.month(day)}" in sentence)
     return len(label) > 1 and re.search(rf"(?<!\w){re.escape(label)}(?!\w)", sentence) is not None
 
 

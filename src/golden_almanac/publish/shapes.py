@@ -10,6 +10,7 @@ import zipfile
 from dataclasses import dataclass
 
 from ..charts import Chart, theme
+from ..words import dates
 from ..words.languages import say
 
 #: More categories or series than this make a native chart that nobody reads.
@@ -63,13 +64,10 @@ def subtitle(chart: Chart) -> str:
     return " · ".join(part for part in chart.subtitle.split(" · ") if not part.strip().startswith(of_marks))
 
 
-_MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
-
-
 def _category(text: str) -> str:
     """The first day of a month as the month: "Sep 2022"."""
     if len(text) == 10 and text[4] == text[7] == "-" and text.endswith("-01") and text[:4].isdigit():
-        return f"{_MONTHS[int(text[5:7]) - 1]} {text[:4]}"
+        return dates.month_short(text)
     return text
 
 

@@ -16,7 +16,7 @@ from ..core.cells import PERIOD, Survey
 from ..core.changes import Explanation
 from ..core.findings import Finding
 from ..core.tables import Table
-from ..words import Summary, names, numbers, problems
+from ..words import Summary, dates, names, numbers, problems
 from ..words import caveats as told_caveats
 from ..words import change as words_of_change
 from ..words import tests as test_words
@@ -145,8 +145,8 @@ def change_report(
                         say("Periods"),
                         say(
                             "{period} against {baseline}",
-                            period=names.period(one.period),
-                            baseline=names.period(one.baseline),
+                            period=dates.period(one.period),
+                            baseline=dates.period(one.baseline),
                         ),
                     ),
                     (
@@ -249,7 +249,7 @@ def edition(survey: Survey) -> str:
     table, line = survey.table, survey.timeline
     parts = [table.name]
     if line is not None:
-        parts.append(say("{first} to {last}", "days", first=names.day(line.first_day), last=names.day(line.last_day)))
+        parts.append(say("{first} to {last}", "days", first=dates.day(line.first_day), last=dates.day(line.last_day)))
     parts.append(say("{n} rows", n=numbers.whole(table.rows)))
     if line is not None:
         parts.append(say("by {grain}", grain=names.grain_noun(line.grain.value)))
@@ -276,7 +276,7 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     f = finding.figures
     found = []
     if finding.period is not None:
-        found.append((say("Period"), names.span_of(finding.period)))
+        found.append((say("Period"), dates.span_of(finding.period)))
     share = f.get("share")
     if share is not None and finding.where.conditions and finding.kind != "outlier":
         additive = finding.measure is not None and finding.measure.additive
@@ -337,9 +337,9 @@ def _key(one: Explanation) -> KeyFigure:
     assert line is not None
     values = survey.cells(PERIOD).value(one.measure)[line.complete] if not one.where.conditions else np.empty(0)
     return KeyFigure(
-        name=f"{names.capital(names.measure_name(one.measure))}, {names.period(one.period)}",
+        name=f"{names.capital(names.measure_name(one.measure))}, {dates.period(one.period)}",
         value=numbers.amount(one.value, one.measure),
-        change=compared(bare, names.period(one.baseline)),
+        change=compared(bare, dates.period(one.baseline)),
         spark=tuple(float(value) for value in values if np.isfinite(value)),
         periods=tuple(
             str(line.period(place).start)

@@ -1,6 +1,6 @@
 """Words: numbers, names and sentences for what was found."""
 
-from . import names, numbers
+from . import dates, names, numbers
 from .headlines import detail, headline
 from .joint import joint_summary
 from .lines import Line
@@ -16,6 +16,7 @@ __all__ = [
     "Suggestion",
     "Summary",
     "change_summary",
+    "dates",
     "detail",
     "fill",
     "headline",

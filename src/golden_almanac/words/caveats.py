@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from . import names, numbers
+from . import dates, names, numbers
 from .languages import count, say
 
 
@@ -12,11 +12,11 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
     """The sentence for one caveat of a scan (see `core.scanning.caveats`)."""
     if name == "partial last period":
         grain = facts["period"].grain
-        day = names.day(facts["last"])
+        day = dates.day(facts["last"])
         if grain == "month":
             return say(
                 "{month} is unfinished (data end on {day}) and is left out of trends and comparisons.",
-                month=names.capital(names.month(facts["last"])),
+                month=names.capital(dates.month(facts["last"])),
                 day=day,
             )
         return say(
@@ -28,8 +28,8 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
         span = facts["year"]
         return say(
             "{year} is {span}; other fiscal years accordingly.",
-            year=names.capital(names.year(span)),
-            span=names.span_of(span),
+            year=names.capital(dates.year(span)),
+            span=dates.span_of(span),
         )
     if name == "partial first period":
         return say(
@@ -63,7 +63,7 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
     if name == "baseline begins late":
         return say(
             "The data begin on {day}, within the baseline, which is therefore incomplete.",
-            day=names.day(facts["first"]),
+            day=dates.day(facts["first"]),
         )
     assert name == "no time"
     if facts["columns"]:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ..core.drivers import Condition, Driver, Effect, Factor, Found, Segment
 from ..core.measures import Measure
-from . import names, numbers
+from . import dates, names, numbers
 from .languages import Noun, count, say, voice
 from .languages.nouns import plain
 from .retelling import retold
@@ -205,7 +205,7 @@ def condition(one: Condition) -> str:
         return say("{name} is not {value}", name=name, value=one.but)
     if one.op == "=":
         value = names.label(str(one.value))
-        return say("{name} is {value}", name=name, value=names.calendar_name(value) if " of " in one.factor else value)
+        return say("{name} is {value}", name=name, value=dates.calendar_name(value) if " of " in one.factor else value)
     at = numbers.trimmed(float(one.value))
     return (
         say("{name} is above {at}", name=name, at=at)
@@ -230,7 +230,7 @@ def part_name(text: str) -> Noun:
 def level(effect: Effect, factor: Factor) -> str:
     """A level of a factor: a label as it is, or a month or weekday as it is called."""
     told = names.label(effect.level)
-    return names.calendar_name(told) if factor.part else told
+    return dates.calendar_name(told) if factor.part else told
 
 
 def drivers_summary(found: Found) -> Summary:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from ..core.changes import Explanation, Named
 from ..core.findings import Finding
 from . import change as why_changed
-from . import names, numbers
+from . import dates, names, numbers
 from .change import compared, level
 from .languages import mark, say
 from .summary import Summary, fit
@@ -34,7 +34,7 @@ def _beside(others: Sequence[tuple[Finding, Explanation]]) -> list[str]:
     """The same measure and period against other baselines."""
     found = []
     for finding, other in others:
-        places = {"it": names.subject(other.measure), "compared": compared(finding, names.period(other.baseline))}
+        places = {"it": names.subject(other.measure), "compared": compared(finding, dates.period(other.baseline))}
         usual = other.usual
         if usual is None or not usual.usual:
             found.append(say("{it:It|They} {it:was|were} {compared}.", **places))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..core.findings import Finding
 from ..core.tables import Period
-from . import names, numbers
+from . import dates, names, numbers
 from .languages import Noun, say
 from .message import Message, sentence
 
@@ -15,7 +15,7 @@ def trend(finding: Finding) -> Message:
     f, span = finding.figures, finding.period
     assert span is not None
     who = names.subject(finding.measure, finding.where)
-    when = names.since(span) if f["bend"] else names.during(span)
+    when = dates.since(span) if f["bend"] else dates.during(span)
     claim = _moved(who, when, finding)
     contrast = ""
     if finding.where.conditions:
@@ -132,7 +132,7 @@ def shift(finding: Finding) -> Message:
         size = numbers.per_cent(f["change_pct"])
     else:
         size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
-    places = {"who": who, "when": names.at(span), "size": size}
+    places = {"who": who, "when": dates.at(span), "size": size}
     year, contrast = bool(f["windows"]["same_months"]), ""
     if finding.direction == "up":
         claim = (
@@ -201,7 +201,7 @@ def season_parts(finding: Finding) -> list[str]:
             continue
         places = {
             "who": who,
-            "when": names.in_cycle(f[name], f["cycle"]),
+            "when": dates.in_cycle(f[name], f["cycle"]),
             "off": _off_average(f[f"{name}_value"], f["average"], finding),
         }
         parts.append(
@@ -277,7 +277,7 @@ def divergence(finding: Finding) -> Message:
         "size": numbers.percent(f["change_pct"])
         if f["change_pct"] is not None
         else numbers.difference(f["change"], measure),
-        "when": names.since(span),
+        "when": dates.since(span),
         "value": numbers.amount(f["value"], measure) + each,
         "expected": numbers.amount(f["expected"], measure),
     }
@@ -303,7 +303,7 @@ def divergence(finding: Finding) -> Message:
     evidence = say(
         "The path is that of {span} against {others}, which had {rest} meanwhile (95% range of the departure {low} to "
         "{high}; {n} rows).",
-        span=names.span_of(finding.baseline),
+        span=dates.span_of(finding.baseline),
         others=others(finding),
         rest=numbers.amount(f["rest"], measure) + each,
         n=numbers.whole(f["n"]),
@@ -320,4 +320,4 @@ def others(finding: Finding) -> Noun:
 def window(one: dict[str, str]) -> str:
     import numpy as np
 
-    return names.span_of(Period(start=np.datetime64(one["start"]), end=np.datetime64(one["end"])))
+    return dates.span_of(Period(start=np.datetime64(one["start"]), end=np.datetime64(one["end"])))

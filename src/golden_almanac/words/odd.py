@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..core.findings import Finding
 from ..core.tables import Period
-from . import names, numbers
+from . import dates, names, numbers
 from .languages import count, say
 from .message import Message
 
@@ -89,7 +89,7 @@ def spike(finding: Finding) -> Message:
         "{who} {who:was|were} {value} {when}, against {usual} in the {grain}s around it",
         who=names.subject(measure),
         value=numbers.amount(f["value"], measure),
-        when=names.within(span),
+        when=dates.within(span),
         usual=numbers.amount(f["expected"], measure),
         grain=grain,
     )
@@ -167,29 +167,29 @@ def _missing(finding: Finding, span: Period) -> str:
     f = finding.figures
     if finding.measure is not None:
         when = {
-            "filled until": names.since(span),
-            "filled from": say("before {start}", start=names.start(_after(span))),
-            "not filled": names.during(span),
+            "filled until": dates.since(span),
+            "filled from": say("before {start}", start=dates.start(_after(span))),
+            "not filled": dates.during(span),
         }[f["what"]]
         name, rows = names.column(f["column"]), numbers.whole(f["rows"])
         return say("no {name} is given {when}, in any of {rows} rows", name=name, when=when, rows=rows)
     if f["what"] == "no rows":
         return say(
             "there are no rows {when}, where about {expected} were to be expected",
-            when=names.during(span),
+            when=dates.during(span),
             expected=numbers.plain(f["expected_rows"], 2),
         )
     places = {"label": names.where_label(finding.where), "part": _part(finding)}
     if f["what"] == "began":
-        since = names.since(_after(span))
+        since = dates.since(_after(span))
         return say("{label} has rows only {since}; it has made {part} since", since=since, **places)
     before = _counted(f["periods_beside"], finding)
     if f["what"] == "ended":
-        when = names.since(span)
+        when = dates.since(span)
         return say(
             "{label} has had no rows {when}; it made {part} in {before} before", when=when, before=before, **places
         )
-    when = names.during(span)
+    when = dates.during(span)
     return say("{label} had no rows {when}; it made {part} in {before} before", when=when, before=before, **places)
 
 
@@ -224,7 +224,7 @@ def _gap_evidence(finding: Finding) -> str:
     if there is None:
         return say("By the usual share of filled rows, {n} rows were to be expected in {periods}.", **places)
     places |= {
-        "there": names.span_of(there),
+        "there": dates.span_of(there),
         "rows": numbers.whole(f["rows"]),
         "share": numbers.percent(100 * f["share"]),
     }

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..core.findings import Finding
-from . import names, numbers
+from . import dates, names, numbers
 from .languages import count, say
 from .message import Message
 from .moves import others
@@ -73,7 +73,7 @@ def _climbed_evidence(finding: Finding) -> str:
     value, other = (numbers.amount(f[which], finding.measure) for which in ("value", "other_value"))
     return say(
         "Over {span} it made {value}, {more} more than {label} ({other}).",
-        span=names.span_of(finding.period),
+        span=dates.span_of(finding.period),
         value=value,
         more=numbers.percent(f["lead_pct"]),
         label=names.label(f["other"]),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..core.findings import Finding
-from . import adding, names, numbers
+from . import adding, dates, names, numbers
 from .languages import say
 from .message import Message
 
@@ -112,7 +112,7 @@ def _mix_evidence(finding: Finding) -> str:
         "It went from {before} to {after} ({span}): {through} through the weights, {within} within the {parts}.",
         before=numbers.amount(f["value_before"], measure),
         after=numbers.amount(f["value"], measure),
-        span=names.span_of(finding.period),
+        span=dates.span_of(finding.period),
         through=through,
         within=within,
         parts=names.plural(finding.by),

@@ -10,7 +10,7 @@ from typing import Any
 from ..core.expressions import quote_value
 from ..core.findings import Finding
 from ..core.measures import Measure
-from . import adding, names, numbers
+from . import adding, dates, names, numbers
 from .languages import say
 from .odd import fault
 
@@ -115,8 +115,8 @@ def _moved(one: Finding, source: str) -> Suggestion | None:
     places = {
         "who": names.subject(measure, one.where),
         "worth": _amount(size, measure) + names.each(measure, names.grain(one)),
-        "since": names.since(one.period) if one.period is not None else say("since then"),
-        "before": say("before {start}", start=names.start(one.period))
+        "since": dates.since(one.period) if one.period is not None else say("since then"),
+        "before": say("before {start}", start=dates.start(one.period))
         if one.period is not None
         else say("before then"),
         "others": names.the_others(one.by, None, ()),
@@ -213,7 +213,7 @@ def _gap(one: Finding, source: str) -> Suggestion | None:
         "who": names.where_label(one.where)
         or (names.column(str(f["column"])) if f.get("column") else say("the table")),
         "n": numbers.plain(expected),
-        "span": names.span_of(one.period),
+        "span": dates.span_of(one.period),
     }
     text = (
         say(
@@ -241,7 +241,7 @@ def _spike(one: Finding, source: str) -> Suggestion | None:
     if measure is None or one.period is None or f.get("expected") is None or f.get("value") is None:
         return None
     off = float(f["value"]) - float(f["expected"])
-    places = {"who": names.subject(measure), "when": names.within(one.period), "size": _amount(off, measure)}
+    places = {"who": names.subject(measure), "when": dates.within(one.period), "size": _amount(off, measure)}
     text = (
         say(
             "Note what happened {when}: {who} {who:was|were} {size} above what the time around it leads one to "
@@ -280,8 +280,8 @@ def _season(one: Finding, source: str) -> Suggestion | None:
         text=say(
             "Plan capacity by the {cycle}: {peak} brings {times} times the {measure} of {trough}.",
             cycle=names.grain_noun(f["cycle"]),
-            peak=names.calendar_name(str(f["peak"])),
-            trough=names.calendar_name(str(f["trough"])),
+            peak=dates.calendar_name(str(f["peak"])),
+            trough=dates.calendar_name(str(f["trough"])),
             times=numbers.plain(high / low, 2),
             measure=names.measure_name(measure),
         ),

@@ -16,7 +16,7 @@ from ..core.errors import RequestError
 from ..core.findings import Finding
 from . import caveats as told_caveats
 from . import change as why_changed
-from . import names, numbers
+from . import dates, names, numbers
 from .change import compared
 from .languages import say
 from .message import sentence
@@ -203,8 +203,8 @@ def _latest(one: Explanation, length: str) -> list[Fact]:
         "{who} {who:was|were} {value} {when}, {compared}.",
         who=names.subject(one.measure),
         value=numbers.amount(one.value, one.measure),
-        when=names.within(one.period),
-        compared=compared(bare, names.period(one.baseline)),
+        when=dates.within(one.period),
+        compared=compared(bare, dates.period(one.baseline)),
     )
     first = sentence(first)
     told = [("change", [first]), ("expected", why_changed.usual(one)), ("where", why_changed.where(one))]

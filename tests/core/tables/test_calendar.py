@@ -15,7 +15,7 @@ import golden_almanac as ga
 from golden_almanac.core.tables import Calendar, Grain
 from golden_almanac.core.tables.calendar import STANDARD, parse_period
 from golden_almanac.core.tables.timeline import choose_grain, day_counts, timeline
-from golden_almanac.words import names
+from golden_almanac.words.dates import period as said_period
 
 WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
 dates = st.dates(date(1950, 1, 1), date(2100, 12, 31))
@@ -175,7 +175,7 @@ def test_the_sql_of_a_calendar_says_the_same(day: date, fiscal_start: int, week_
 def test_fiscal_periods(text: str, start: str, end: str, said: str) -> None:
     span = parse_period(text, Calendar(fiscal_start=4, week_start="Sunday"))
     assert (str(span.start), str(span.end)) == (start, end)
-    assert names.period(span) == said
+    assert said_period(span) == said
 
 
 def test_a_scan_and_a_change_by_the_fiscal_year() -> None:

@@ -19,7 +19,7 @@ from .shared import goes_on, label, moving, put_together
 
 def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
     """Pairs (parent, child): the parent's claim is gone once the child's rows are left out of it."""
-    pairs = []
+    pairs: list[tuple[str, str, str]] = []
     for child in findings:
         if child.by is None or child.measure is None or child.candidate.implied_by is not None:
             continue
