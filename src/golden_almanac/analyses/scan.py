@@ -20,25 +20,20 @@ from ..core.progress import told_to
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
 from ..core.steering import steering, without
-from ..reports import Report as Model
-from ..reports import Section
 from ..words.languages import Voice, voice, voice_of
 from ..words.languages import speaking as spoken_by
 from ..words.lines import scan_lines
 from ..words.problems import problem_dict
 from ..words.retelling import retold
-from .heads import caveat_sentences, live_name, live_name_of, live_of, request_head, table_head
+from .heads import caveat_sentences, live_name, live_of, request_head, table_head
 from .notes import as_notes
+from .pages import pages_of, slices_of
 from .reading import read
 from .report import Report
 from .voices import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
-
-
-#: Slices between which a page switches, and the sections of each.
-_MOST_VIEWS, _MOST_SECTIONS, _MOST_PAGE_SECTIONS = 12, 5, 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -222,30 +217,11 @@ class Scan:
             title,
             progress,
         )
-        views = () if switch is None else self._views("The switch", switch, title, progress)
+        views = () if switch is None else slices_of(self, "The switch", switch, title, progress)
         if pages is not None:
-            parts = self._views("The pages", pages, title, progress)
-            model = replace(model, sections=(*model.sections, *_pages(pages, parts)))
+            parts = slices_of(self, "The pages", pages, title, progress)
+            model = replace(model, sections=(*model.sections, *pages_of(pages, parts)))
         return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=switch or "")
-
-    def _views(
-        self, what: str, switch: str, title: str | None, progress: Callable[[str], None]
-    ) -> tuple[tuple[str, Model], ...]:
-        survey = self.result.survey
-        names = [column.name for column in survey.dimensions]
-        if switch not in names:
-            raise RequestError(what, switch, f"a column that is broken down by ({', '.join(names)})")
-        counts = sorted(zip(*survey.table.label_counts(switch), strict=True), key=lambda pair: (-pair[1], str(pair[0])))
-        labels = [label for label, _ in counts if label is not None][:_MOST_VIEWS]
-        leading = [one.measure.name for one in self.latest[:2]] or [survey.measures[0].name]
-        made = []
-        for label in labels:
-            progress(f"scanning {label}")
-            part = survey.table.filter(survey.table.equals(switch, label))
-            found = scan(part, measures=leading, by=[name for name in names if name != switch] or None)
-            model = found.report(title).model
-            made.append((label, replace(model, sections=model.sections[:_MOST_SECTIONS])))
-        return tuple(made)
 
     @in_voice
     def __repr__(self) -> str:
@@ -263,29 +239,6 @@ class Scan:
         items = "".join(f"<li>{escape(one.headline)}</li>" for one in self.findings[:20])
         summary = self.summary()
         return f"<p><b>{escape(summary.headline)}</b></p><p>{escape(summary.text)}</p><ol>{items}</ol>"
-
-
-def _pages(by: str, parts: Sequence[tuple[str, Model]]) -> list[Section]:
-    """A page for each label: its headline and summary, then its sections."""
-    made = []
-    for place, (label, model) in enumerate(parts, start=1):
-        key = f"{live_name_of(by)}-{place}"
-        summary = model.summary
-        opening = Section(
-            id=key,
-            claim=summary.headline,
-            detail=summary.text,
-            chart=None,
-            evidence=(),
-            sql="",
-            expect=(),
-            new_page=True,
-            part=words.names.label(label),
-        )
-        made.append(opening)
-        # What its summary opens with is said; the charts are what a page adds.
-        made += [replace(one, id=f"{key}-{one.id}", level=3) for one in model.sections[:_MOST_PAGE_SECTIONS]]
-    return made
 
 
 @voiced
