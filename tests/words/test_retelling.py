@@ -71,7 +71,7 @@ def test_plurals_are_those_of_the_language(language: str, one: str, many: str) -
 def test_a_sentence_survives_a_copy() -> None:
     made = pickle.loads(pickle.dumps(phrased("{column} was read as {what}.", column="'a'", what=phrased("numbers"))))
     with speaking(voice_of("de")):
-        assert retold(made) == "'a' wurde als Zahlen gelesen."
+        assert retold(made) == "'a' wurde gelesen als Zahlen."
         assert retold("a string of somebody's own") == "a string of somebody's own"
 
 

@@ -83,8 +83,8 @@ def table(console: Any, one: Any) -> None:
     from rich.table import Table
     from rich.text import Text
 
-    made = Table(box=None, pad_edge=False, header_style="dim", title=Text(f"\n{one.title}"), title_justify="left")
-    made.title_style = "bold"
+    title = Text(f"\n{one.title}", style="bold")
+    made = Table(box=None, pad_edge=False, header_style="dim", title=title, title_justify="left", title_style="")
     for place, name in enumerate(one.heads):
         figures = place >= one.left
         made.add_column(

@@ -69,7 +69,8 @@ def points(value: float, further: int = 0) -> str:
     """Percentage points without sign: 4.6 points, 0.04 points; with `further` decimals for arithmetic."""
     size = abs(value)
     places = (2 if 0 < size < 0.095 else 1) + further
-    return count(round(size, places), "{size} point", "{size} points", size=_decimal(size, places))
+    shown = Decimal(repr(float(size))).quantize(Decimal(1).scaleb(-places), rounding=ROUND_HALF_EVEN)
+    return count(shown, "{size} point", "{size} points", size=_decimal(size, places))
 
 
 def per_cent(value: float) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from decimal import Decimal
 from functools import lru_cache
 from importlib.resources import files
 
@@ -26,14 +27,17 @@ def catalogue(language: str) -> Catalogue:
     return phrases
 
 
-def singular(language: str, number: float) -> bool:
-    """Whether a number goes with the singular, by the plural rule of the language (CLDR): 1,5 does in French."""
-    return _rule(language)(abs(number)) == "one"
+def singular(language: str, number: float | Decimal) -> bool:
+    """Whether a number goes with the singular, by the plural rule of the language (CLDR): 1,5 does in French, and 1.0,
+    written so, does not in English."""
+    if language == "en":
+        return number == 1 and not (isinstance(number, Decimal) and number.as_tuple()[2] != 0)
+    return _rule(language)(number if number >= 0 else -number) == "one"
 
 
 @lru_cache(maxsize=8)
-def _rule(language: str) -> Callable[[float], str]:
+def _rule(language: str) -> Callable[[float | Decimal], str]:
     from babel import Locale
 
-    rule: Callable[[float], str] = Locale.parse(language).plural_form
+    rule: Callable[[float | Decimal], str] = Locale.parse(language).plural_form
     return rule

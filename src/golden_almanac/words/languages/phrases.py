@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
+from decimal import Decimal
 from string import Formatter
 from typing import Any
 
@@ -36,10 +37,11 @@ def phrase(text: str, context: str | None = None, /) -> str:
     return found if isinstance(found, str) and found else text
 
 
-def count(number: float, one: str, many: str, context: str | None = None, /, **places: Any) -> str:
-    """The form of a phrase that goes with a number, by the rule of the language."""
+def count(number: float | Decimal, one: str, many: str, context: str | None = None, /, **places: Any) -> str:
+    """The form of a phrase that goes with a number, by the rule of the language; a `Decimal` counts as it is written,
+    with its decimals: 1.0 points."""
     own = voice()
-    phrase = one if number == 1 else many
+    phrase = one if singular("en", number) else many
     if not own.english:
         found = catalogue(own.language).get((context, one))
         if found and not isinstance(found, str):
