@@ -37,7 +37,7 @@ def test_python_of_the_guide_runs(page: Path, desk: Path) -> None:
         assert done.returncode == 0, done.stderr
 
 
-#: Columns that no command of the guide names: each would be scanned two dozen times over.
+#: Columns that no command of the guide names: each would be scanned two dozen times over. Half of the rows will do.
 UNNAMED = ["port", "vehicles", "cancelled"]
 
 
@@ -45,7 +45,7 @@ UNNAMED = ["port", "vehicles", "cancelled"]
 def test_commands_of_the_guide_run(page: Path, desk: Path) -> None:
     lines = re.findall(r"^    golden-almanac (.*)$", page.read_text(encoding="utf-8"), re.MULTILINE)
     for name in ("sailings.csv", "your-own.csv"):
-        pd.read_csv(desk / name, dtype=str).drop(columns=UNNAMED).to_csv(desk / name, index=False)
+        pd.read_csv(desk / name, dtype=str).drop(columns=UNNAMED).iloc[::2].to_csv(desk / name, index=False)
     for line in lines:
         if line == "demo --to ferries":
             # The whole of what it does is tested by itself; here its files are wanted.

@@ -155,3 +155,31 @@ def test_live_values(demo_scan: ga.Scan, text: str, filled: str | None) -> None:
 def test_live_values_are_held_to_their_names(demo_scan: ga.Scan, text: str, message: str) -> None:
     with pytest.raises(ga.RequestError, match=message):
         demo_scan.fill(text)
+
+
+def _read(text: str) -> float:
+    """The first figure of a text, with its scale."""
+    match = re.search(r"([\d.,]+)(?:\s*(million|billion))?", text)
+    assert match, text
+    return float(match[1].replace(",", "").rstrip(".")) * {"million": 1e6, "billion": 1e9}.get(match[2] or "", 1.0)
+
+
+def test_the_arithmetic_of_a_suggestion_comes_out_as_told(demo_scan: ga.Scan) -> None:
+    checked = 0
+    for one in suggestions(demo_scan.findings, "sailings.csv", most=50):
+        if " × " in one.reckoned:
+            gap, rows = one.reckoned.split(" × ")
+            told = _read(gap) * _read(rows) / (100 if "point" in gap or "%" in gap else 1)
+            assert told == pytest.approx(abs(one.amount), rel=5e-3)
+        elif " − " in one.reckoned:
+            high, low = one.reckoned.split(" − ")
+            told = _read(high) - _read(low) if "%" not in high else (_read(high) - _read(low)) / 100
+            digits = abs(told) or 1.0
+            assert abs(told - one.amount) <= 0.006 * max(digits, abs(one.amount)), one
+        elif " ÷ " in one.reckoned:
+            high, low = one.reckoned.split(" ÷ ")
+            assert _read(high) / _read(low) == pytest.approx(one.amount, rel=0.01)
+        else:
+            continue
+        checked += 1
+    assert checked >= 5

@@ -229,11 +229,21 @@ def _gap(one: Finding, source: str) -> Suggestion | None:
     return Suggestion(
         text=text,
         amount=float(expected),
-        reckoned=say("share of rows × rows of those periods"),
+        reckoned=_expected_rows(float(expected), one),
         next_look=f"golden-almanac check {source}",
         finding=one.id,
         side="data",
     )
+
+
+def _expected_rows(expected: float, one: Finding) -> str:
+    """How the rows expected were reckoned: by a share of all rows, or by so many rows a period."""
+    f = one.figures
+    if one.baseline is not None and f.get("share"):
+        share = numbers.as_percent(numbers.fixed(100 * f["share"], 3))
+        return say("{share} × {n} rows", share=share, n=numbers.whole(expected / f["share"]))
+    each = numbers.figure(expected / f["periods"], 4)
+    return say("{n} rows × {periods} periods", n=each, periods=f["periods"])
 
 
 def _spike(one: Finding, source: str) -> Suggestion | None:
