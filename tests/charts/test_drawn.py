@@ -152,3 +152,13 @@ def test_contrast_and_keeping_of_colours() -> None:
     assert first[1] == "#123456"
     assert len(set(first)) == 3
     assert palette.colour("other (4)") == OTHER
+
+
+@pytest.mark.parametrize("kind", ["bars", "diverging", "stacked", "grouped", "shares", "crosstab", "heat"])
+@pytest.mark.parametrize("values", [[1e-300, 1e300, 1.0], [5e-324, 1.0, 2.0], [0.0, -0.0, 0.0], [1e15, 1.0, 1e-3]])
+def test_figures_of_any_size_are_drawn(kind: str, values: list[float]) -> None:
+    frame = pd.DataFrame({"a": list("xyz"), "b": list("ppq"), "v": values})
+    by = "b" if kind in ("stacked", "grouped", "shares", "crosstab", "heat") else None
+    chart = ga.draw(frame, kind, title="Sizes", by=by)
+    assert chart.png()
+    assert [text for text in chart.issues() if "every bar is empty" not in text] == []

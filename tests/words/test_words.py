@@ -71,7 +71,7 @@ def test_percent(value: float, text: str) -> None:
 
 def test_points_are_not_percent() -> None:
     assert numbers.points(4.62) == "4.6 points"
-    assert numbers.points(-1.0) == "1.0 point"
+    assert numbers.points(-1.0) == "1.0 points"  # with its decimals, as the CLDR counts
     assert numbers.points(0.042) == "0.04 points"
     assert numbers.share(0.912) == "91.2%"
     assert numbers.share(1) == "100%"

@@ -26,6 +26,8 @@ def axis_texts(axes: Any, measure: Measure | None, *, index: bool = False, which
 def _tick(value: float, ticks: list[float], measure: Measure | None, *, index: bool) -> str:
     """One tick, with as many decimals as its neighbours need and no more."""
     percent = measure is not None and measure.share and not index
+    if max(map(abs, ticks)) >= numbers.HUGE and not percent:
+        return numbers.short(value, 2)
     scale, letter = (
         (0.01, "%")
         if percent

@@ -22,6 +22,8 @@ _FOUR_TOGETHER = frozenset({"es"})
 _LETTERS_BEFORE_SYMBOL = frozenset({"es", "fr"})
 #: Digits of a figure that is written out.
 _LONGEST = 12
+#: Larger numbers are written with a power of ten.
+HUGE = 1e18
 #: Smaller numbers are written with a power of ten.
 _TINY = 1e-6
 _CURRENCIES = frozenset("EUR USD GBP CHF JPY".split())
@@ -113,6 +115,8 @@ def at_place(value: Decimal, place: int, *, long: bool = True) -> str:
     """A number that is rounded to 10 to the `place`, with all decimals down to there: 4.63 million, 4,632,000,
     0.30."""
     size, sign = abs(value), MINUS if value < 0 else ""
+    if size >= Decimal(HUGE) or 0 < size < Decimal(_TINY):
+        return sign + _powered(float(size), max(1, size.adjusted() - place + 1))
     for scale, word, letter in _SCALES:
         # Past two decimals the digits are easier to add in the scale below.
         if size >= Decimal(scale) and round(log10(scale)) - place <= 2:
@@ -135,9 +139,16 @@ def figure(value: float, digits: int = 4) -> str:
     size, sign = _significant(abs(value), digits), MINUS if value < 0 else ""
     power = floor(log10(size))
     if not -5 <= power < _LONGEST:
-        mantissa = _bare(_decimal(size / 10.0**power, digits - 1))
-        return f"{sign}{mantissa} × 10^{MINUS if power < 0 else ''}{abs(power)}"
+        return sign + _powered(size, digits, bare=True)
     return sign + _bare(_decimal(size, max(0, digits - 1 - power)))
+
+
+def _powered(size: float, digits: int, *, bare: bool = False) -> str:
+    """A number with a power of ten: 1.50 × 10^−9; `bare` without the noughts behind it."""
+    exact = Decimal(repr(float(size)))
+    mantissa = _decimal(float(exact.scaleb(-exact.adjusted())), digits - 1)
+    power = exact.adjusted()
+    return f"{_bare(mantissa) if bare else mantissa} × 10^{MINUS if power < 0 else ''}{abs(power)}"
 
 
 def _bare(text: str) -> str:
@@ -156,15 +167,14 @@ def _scaled(value: float, digits: int, *, long: bool) -> str:
     size = abs(value)
     sign = MINUS if value < 0 else ""
     rounded = _significant(size, digits)
+    if rounded >= HUGE or 0 < rounded < _TINY:
+        return sign + _powered(rounded, digits)
     for scale, word, letter in _SCALES:
         if rounded >= scale:
             text = _decimal(rounded / scale, max(0, digits - 1 - floor(log10(rounded / scale))))
             return sign + (_scale(rounded / scale, text, word) if long else scale_letter(text, letter))
     if rounded == 0:
         return "0"
-    if rounded < _TINY:
-        power = floor(log10(rounded))
-        return f"{sign}{_decimal(rounded / 10.0**power, digits - 1)} × 10^{MINUS}{-power}"
     decimals = max(0, digits - 1 - floor(log10(rounded)))
     # Whole numbers show no decimals they do not have.
     if float(size).is_integer():
@@ -175,8 +185,9 @@ def _scaled(value: float, digits: int, *, long: bool) -> str:
 def _significant(size: float, digits: int) -> float:
     if size == 0:
         return 0.0
-    place = digits - 1 - floor(log10(size))
-    return float(round(Decimal(repr(float(size))), place)) if place < 300 else size
+    exact = Decimal(repr(float(size)))
+    step = Decimal(1).scaleb(exact.adjusted() - digits + 1)
+    return float(exact.quantize(step, rounding=ROUND_HALF_EVEN))
 
 
 def _scale(number: float, text: str, word: str) -> str:
