@@ -154,3 +154,40 @@ def test_a_report_is_held_to_one_colour_a_category(demo_scan: ga.Scan) -> None:
         ga.draw(CROSSED, "stacked", title="Fares", by="fare", colours={"x": c}) for c in ("#123456", "#654321")
     )
     assert report.chart(one).chart(other).issues() == ["Fares: 'x' has another colour than in the chart 'Fares'"]
+
+
+LONG = "The long crossing to the Outer Isles by night"
+
+
+@pytest.mark.parametrize(
+    "kind", ["bars", "diverging", "stacked", "grouped", "heat", "crosstab", "dots", "box", "sparks"]
+)
+def test_long_labels_wrap(kind: str) -> None:
+    frame = pd.DataFrame({"route": [LONG, LONG, "Hop", "Hop"], "fare": list("xyxy"), "v": [5.0, 3.0, 4.0, 2.0]})
+    by = "fare" if kind in ("stacked", "grouped", "heat", "crosstab", "sparks") else None
+    chart = ga.draw(frame, kind, title="Long names", by=by)
+    texts = [
+        text.get_text()
+        for axes in chart.figure.axes
+        for text in (*axes.get_yticklabels(), *axes.texts)
+        if "crossing" in text.get_text()
+    ]
+    assert [" ".join(text.split("\n")) for text in texts] == [LONG]
+    assert texts[0].count("\n") == 1
+    assert chart.issues() == []
+
+
+def test_names_at_the_ends_of_lines_wrap_and_keep_apart() -> None:
+    frame = pd.DataFrame({"month": ["a", "b", "c"], LONG: [1.0, 2.0, 3.0], LONG + " again": [1.0, 2.0, 3.01]})
+    chart = ga.draw(frame, "line", title="Long names")
+    assert sum("\n" in text.get_text() for text in chart.figure.axes[0].texts) == 2
+    assert chart.issues() == []
+
+
+def test_a_name_of_ten_thousand_letters_is_cut() -> None:
+    frame = pd.DataFrame({"r": ["x" * 10_000, "word " * 2_000, "ok"], "v": [1.0, 2.0, 3.0]})
+    chart = ga.draw(frame, "bars", title="Names")
+    shown = [text.get_text() for text in chart.figure.axes[0].get_yticklabels()]
+    assert all(len(line) <= 28 for text in shown for line in text.split("\n"))
+    assert sum(text.endswith("…") for text in shown) == 2
+    assert chart.issues() == []

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.measures import Measure
 from ..words import adding, numbers
 from . import theme
-from .chart import Chart, clip, described, more_left_out, other, titled
+from .chart import Chart, described, more_left_out, other, row_names, titled
 from .colouring import stands_for
 from .palette import by_hand
 from .scales import short
@@ -70,10 +70,10 @@ def bars(
             steps[rows[-1][0]] = sum(steps[row[0]] for row in rest)
         else:
             subtitle = more_left_out(subtitle, len(rest))
-    figure = theme.figure(1.35 + 0.36 * len(rows) + 0.25 * (len(title) > 74) + (0.2 if reference else 0))
+    names = row_names([row[0] for row in rows])
+    figure = theme.figure(1.35 + (0.36 + names.more) * len(rows) + 0.25 * (len(title) > 74) + (0.2 if reference else 0))
     bottom, top = titled(figure, title, subtitle, source)
-    shown = [clip(row[0], 28) for row in rows]
-    left = 0.03 + min(0.32, 0.0115 * max(len(text) for text in shown))
+    left = 0.03 + min(0.32, 0.0115 * names.longest)
     axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom))
     places = np.arange(len(rows))[::-1]
     sizes = np.array([row[1] for row in rows], dtype=float)
@@ -100,7 +100,7 @@ def bars(
     reach = (high - low) or 1.0
     axes.set_xlim(low - (0.16 * reach if low < 0 else 0.0), high + 0.16 * reach)
     axes.set_ylim(-0.6, len(rows) - 0.4 + (0.55 if reference else 0))
-    theme.name_rows(axes, places, shown, [place for place, row in enumerate(rows) if row[0] in marked])
+    theme.name_rows(axes, places, names.shown, [place for place, row in enumerate(rows) if row[0] in marked])
     for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
         if together is not None:
             text = together.text(steps[row[0]], signed=signed, compact=True)

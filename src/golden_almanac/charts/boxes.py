@@ -10,7 +10,7 @@ from ..core.measures import Measure
 from ..core.series.regression import Floats
 from ..words.languages import say
 from . import theme
-from .chart import Chart, clip, described, titled
+from .chart import Chart, described, row_names, titled
 from .scales import axis_texts, short
 
 
@@ -31,10 +31,10 @@ def boxes(
     import pandas as pd
 
     count = len(labels)
-    figure = theme.figure(1.75 + 0.42 * count + 0.25 * (len(title) > 74))
+    names = row_names(labels)
+    figure = theme.figure(1.75 + (0.42 + names.more) * count + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
-    shown = [clip(label, 28) for label in labels]
-    left = 0.03 + min(0.32, 0.0115 * max(len(text) for text in shown))
+    left = 0.03 + min(0.32, 0.0115 * names.longest)
     low_room = 0.3 / figure.get_figheight()
     axes = figure.add_axes((left, bottom + low_room, 0.8 - left, top - bottom - low_room))
     places = np.arange(count)[::-1]
@@ -67,9 +67,10 @@ def boxes(
         )
         rows.append((label, values.size, low, q1, median, q3, high, mean, beyond))
     theme.dress(axes, grid="x")
-    axes.set_yticks(places, shown)
+    axes.set_yticks(places, names.shown)
     for place, tick in enumerate(axes.get_yticklabels()):
-        tick.set(color=theme.INK, fontsize=theme.LABEL, **theme.font(bold=labels[place] == highlight))
+        tick.set(color=theme.INK, fontsize=theme.LABEL, va="center", linespacing=0.95)
+        tick.set(**theme.font(bold=labels[place] == highlight))
     axes.set_ylim(-0.6, count - 0.4)
     axis_texts(axes, measure, which="x")
     columns = [by, "n", "low", "q1", "median", "q3", "high", "mean", "beyond"]

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.measures import Measure
 from ..words import adding
 from . import theme
-from .chart import Chart, clip, described, titled
+from .chart import Chart, described, row_names, titled
 
 #: The mark on bars that start where the one before ended.
 STEP = "step"
@@ -35,12 +35,12 @@ def bridge(
     import pandas as pd
 
     whole = ends[1][1] - ends[0][1]
-    figure = theme.figure(1.45 + 0.36 * (len(steps) + 2) + 0.25 * (len(title) > 74))
+    names = row_names([ends[0][0], *(text for text, _ in steps), ends[1][0]], 30)
+    figure = theme.figure(1.45 + (0.36 + names.more) * (len(steps) + 2) + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
-    shown = [clip(text, 30) for text in (ends[0][0], *(text for text, _ in steps), ends[1][0])]
-    left = 0.03 + min(0.34, 0.0115 * max(len(text) for text in shown))
+    left = 0.03 + min(0.34, 0.0115 * names.longest)
     axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom))
-    places = np.arange(len(shown))[::-1]
+    places = np.arange(len(names.shown))[::-1]
     sizes = np.array([change for _, change in steps])
     starts = np.concatenate([[0.0], np.cumsum(sizes)[:-1]])
     largest = int(np.argmax(np.abs(sizes)))
@@ -60,9 +60,9 @@ def bridge(
     # Room for the longest text right of the bars.
     room = min(0.6, _LETTER * max(map(len, texts)) / (theme.WIDTH * (0.97 - left)))
     axes.set_xlim(low - 0.02 * reach, low + reach / (1 - room))
-    axes.set_ylim(-0.6, len(shown) - 0.4)
-    bold = {0, largest + 1, len(shown) - 1}
-    theme.name_rows(axes, places, shown, bold)
+    axes.set_ylim(-0.6, len(names.shown) - 0.4)
+    bold = {0, largest + 1, len(names.shown) - 1}
+    theme.name_rows(axes, places, names.shown, bold)
     tips = [0.0, *(starts + np.where(sizes >= 0, sizes, 0.0)), max(whole, 0.0)]
     for place, (tip, text) in enumerate(zip(tips, texts, strict=True)):
         axes.annotate(

@@ -219,6 +219,38 @@ def wrap(text: str, width: int) -> list[str]:
     return textwrap.wrap(text, max(10, int(width / max(1.0, wide))), break_on_hyphens=False)[:3] or [""]
 
 
+def wrapped(text: str, width: int) -> str:
+    """A label on one line of so many letters, or on two; what is longer than that is cut at the end."""
+    line = " ".join(text.split())
+    if clip(line, width) == line:
+        return line
+    first, *rest = wrap(clip(line, 2 * width + 1), width)
+    return "\n".join([clip(first, width), *([clip(" ".join(rest), width)] if rest else [])])
+
+
+@dataclass(frozen=True, slots=True)
+class RowNames:
+    """The names of rows as they are drawn; `lines` that the longest of them takes, and its letters on one of them."""
+
+    shown: list[str]
+    lines: int
+    longest: int
+
+    @property
+    def more(self) -> float:
+        """What a row is higher by, in inches, than with names of one line."""
+        return 0.11 * (self.lines - 1)
+
+
+def row_names(labels: Sequence[str], width: int = 28) -> RowNames:
+    """Labels for rows, long ones wrapped."""
+    shown = [wrapped(label, width) for label in labels]
+    pieces = [text.split("\n") for text in shown]
+    return RowNames(
+        shown, max(map(len, pieces), default=1), max((len(one) for text in pieces for one in text), default=0)
+    )
+
+
 def clip(text: str, width: int) -> str:
     """A label no wider than `width` usual letters, on one line."""
     line = " ".join(text.split())

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..core.series.regression import Floats
 from . import theme
-from .chart import Chart, clip, described, titled
+from .chart import Chart, clip, described, row_names, titled
 
 
 def heat(
@@ -28,11 +28,11 @@ def heat(
     import pandas as pd
     from matplotlib.colors import to_rgb
 
-    shown_rows, shown_columns = [clip(text, 24) for text in rows], [clip(text, 14) for text in columns]
+    names, shown_columns = row_names(rows, 24), [clip(text, 14) for text in columns]
     slanted = max((len(text) for text in shown_columns), default=0) > 88 // max(1, len(columns))
-    figure = theme.figure(1.6 + 0.36 * len(rows) + (0.55 if slanted else 0) + 0.25 * (len(title) > 74))
+    figure = theme.figure(1.6 + (0.36 + names.more) * len(rows) + (0.55 if slanted else 0) + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
-    left = 0.03 + min(0.28, 0.0115 * max(len(text) for text in shown_rows))
+    left = 0.03 + min(0.28, 0.0115 * names.longest)
     head = (0.85 if slanted else 0.3) / figure.get_figheight()
     axes = figure.add_axes((left, bottom, 0.975 - left, top - bottom - head))
     known = values[np.isfinite(values)]
@@ -68,9 +68,11 @@ def heat(
     axes.set_xticks(
         range(len(columns)), shown_columns, rotation=35 if slanted else 0, ha="left" if slanted else "center"
     )
-    axes.set_yticks(range(len(rows)), shown_rows)
+    axes.set_yticks(range(len(rows)), names.shown)
+    for label in axes.get_yticklabels():
+        label.set_verticalalignment("center")
     for label in (*axes.get_xticklabels(), *axes.get_yticklabels()):
-        label.set(color=theme.INK, fontsize=size, **theme.font())
+        label.set(color=theme.INK, fontsize=size, linespacing=0.95, **theme.font())
     data = pd.DataFrame(
         [
             {by[0]: rows[i], by[1]: columns[j], "value": float(values[i, j])}

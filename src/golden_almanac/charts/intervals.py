@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection, Sequence
 import numpy as np
 
 from . import theme
-from .chart import Chart, clip, described, titled, wrap
+from .chart import Chart, described, row_names, titled
 from .palette import by_hand
 
 
@@ -33,11 +33,10 @@ def intervals(
     import pandas as pd
 
     count = len(labels)
-    shown = ["\n".join(clip(part, 36) for part in wrap(label, 34)[:2]) for label in labels]
-    lines = max(text.count("\n") + 1 for text in shown)
-    figure = theme.figure(1.45 + (0.33 if lines == 1 else 0.46) * count + 0.25 * (len(title) > 74))
+    names = row_names(labels, 34)
+    figure = theme.figure(1.45 + (0.33 + names.more) * count + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
-    left = 0.03 + min(0.38, 0.0112 * max(len(part) for text in shown for part in text.split("\n")))
+    left = 0.03 + min(0.38, 0.0112 * names.longest)
     right = 0.975 - min(0.34, 0.0098 * max(len(text) for text in texts))
     axes = figure.add_axes((left, bottom, right - left, top - bottom))
     places = np.arange(count)[::-1]
@@ -46,7 +45,7 @@ def intervals(
     room = (max(ends) - min(ends)) or 1.0
     axes.set_xlim(min(ends) - 0.04 * room, max(ends) + 0.04 * room)
     axes.set_ylim(-0.6, count - 0.4)
-    theme.name_rows(axes, places, shown, [i for i in range(count) if marked[i]])
+    theme.name_rows(axes, places, names.shown, [i for i in range(count) if marked[i]])
     for line in axes.lines:
         line.remove()
     axes.axvline(reference, color=theme.INK, linewidth=0.9, zorder=1)

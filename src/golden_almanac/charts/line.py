@@ -11,7 +11,7 @@ from ..core.measures import Measure
 from ..core.tables import Timeline
 from ..words import dates
 from . import theme
-from .chart import Chart, described, not_from_nought, titled
+from .chart import Chart, described, not_from_nought, titled, wrapped
 from .palette import by_hand
 from .scales import axis_texts
 
@@ -151,22 +151,23 @@ def _short_date(start: str, grain: str) -> str:
 
 def _end_labels(figure: Any, axes: Any, places: Any, series: Sequence[tuple[str, Any]], accent: bool = True) -> None:
     """Names at the ends of the lines, moved apart where they would touch."""
-    from .chart import clip
-
     low, high = axes.get_ylim()
     room = (high - low) * 0.30 / (figure.get_figheight() * axes.get_position().height)
     wanted = [(float(np.asarray(values)[np.isfinite(values)][-1]), index) for index, (_, values) in enumerate(series)]
-    taken: list[float] = []
+    reached = -np.inf
     for value, index in sorted(wanted):
-        height = value if not taken else max(value, taken[-1] + room * 0.62)
-        taken.append(height)
+        # Bold letters are wider.
+        text = wrapped(series[index][0], 17 if index == 0 and accent else 20)
+        half = 0.31 * room * (1 + 0.85 * text.count("\n"))
+        height = max(value, reached + half)
+        reached = height + half
         axes.annotate(
-            # Bold letters are wider.
-            clip(series[index][0], 17 if index == 0 and accent else 20),
+            text,
             (axes.get_xlim()[1], height),
             xytext=(6, 0),
             textcoords="offset points",
             fontsize=theme.LABEL,
+            linespacing=0.95,
             color=by_hand(series[index][0]) or (theme.ACCENT if index == 0 and accent else theme.QUIET),
             va="center",
             ha="left",

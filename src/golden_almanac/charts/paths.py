@@ -11,7 +11,7 @@ import numpy as np
 from ..core.series.regression import Floats
 from ..words.languages import say
 from . import theme
-from .chart import Chart, clip, described, titled
+from .chart import Chart, clip, described, titled, wrapped
 from .colouring import stands_for
 from .palette import Palette, shared
 from .scales import axis_texts
@@ -86,12 +86,12 @@ def paths(
                 zorder=6,
             )
         if known.size:
-            ends.append((float(values[known[-1]]), clip(label, 20), colour, number == 0))
+            ends.append((float(values[known[-1]]), wrapped(label, 20), colour, number == 0))
     if band is not None:
         axes.fill_between(places, band[0], band[1], color=theme.ACCENT, alpha=0.2, linewidth=0, zorder=1)
     for text, value in references:
         axes.axhline(value, color=theme.INK, linewidth=1, linestyle=(0, (3, 3)), zorder=2)
-        ends.append((value, clip(text, 20), theme.INK, False))
+        ends.append((value, wrapped(text, 20), theme.INK, False))
     for place, text in events:
         axes.axvline(place, color=theme.QUIET, linewidth=1, linestyle=(0, (2, 2)), zorder=1)
         late = place > count / 2
@@ -144,10 +144,12 @@ def _name_ends(axes: object, ends: Sequence[tuple[float, str, str, bool]]) -> No
     low, high = axes.get_ylim()
     inches = axes.get_position().height * axes.figure.get_figheight()
     least = (high - low) * 0.19 / inches
-    placed: list[float] = []
+    reached = -np.inf
     for value, text, colour, strong in sorted(ends):
-        y = value if not placed else max(value, placed[-1] + least)
-        placed.append(y)
+        # Each takes as much room as it has lines, half of it above and half below.
+        half = 0.5 * least * (1 + 0.85 * text.count("\n"))
+        y = max(value, reached + half)
+        reached = y + half
         axes.annotate(
             text,
             (1.0, y),
@@ -157,6 +159,7 @@ def _name_ends(axes: object, ends: Sequence[tuple[float, str, str, bool]]) -> No
             va="center",
             ha="left",
             fontsize=9.5,
+            linespacing=0.95,
             color=colour,
             annotation_clip=False,
             **theme.font(bold=strong),

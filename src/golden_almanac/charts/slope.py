@@ -7,7 +7,7 @@ from typing import Any
 
 from ..core.measures import Measure
 from . import theme
-from .chart import Chart, clip, described, more_left_out, not_from_nought, titled
+from .chart import Chart, described, more_left_out, not_from_nought, titled, wrapped
 from .scales import short
 
 #: More lines than this cannot be told apart: the largest are shown.
@@ -87,20 +87,23 @@ def _beside(
 ) -> None:
     """Names and figures beside both ends, moved apart where they would touch."""
     low, high = axes.get_ylim()
-    step = (high - low) * 0.2 / (figure.get_figheight() * axes.get_position().height)
+    names = {label: wrapped(label, 22) for label, _, _ in lines}
+    tall = any("\n" in text for text in names.values())
+    step = (high - low) * (0.37 if tall else 0.2) / (figure.get_figheight() * axes.get_position().height)
     for side in (0, 1):
         heights = spread_out([now if side else before for _, before, now in lines], step, low, high)
         for (label, before, now), height in zip(lines, heights, strict=True):
             own = label in highlight
             figure_text = short(now if side else before, measure)
             axes.annotate(
-                f"{clip(label, 22)}  {figure_text}" if side == 0 else f"{figure_text}  {clip(label, 22)}",
+                f"{names[label]}  {figure_text}" if side == 0 else f"{figure_text}  {names[label]}",
                 (side, height),
                 xytext=(-8 if side == 0 else 8, 0),
                 textcoords="offset points",
                 ha="right" if side == 0 else "left",
                 va="center",
                 fontsize=theme.LABEL,
+                linespacing=0.95,
                 color=theme.ACCENT if own else theme.INK,
                 annotation_clip=False,
                 **theme.font(bold=own),

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from . import theme
-from .chart import Chart, clip, described, titled
+from .chart import Chart, clip, described, titled, wrapped
 
 
 def spark_table(
@@ -27,7 +27,9 @@ def spark_table(
         y = len(rows) - 1 - place
         if place:
             axes.plot([0, 100], [y + 0.5, y + 0.5], color=theme.RULE, linewidth=0.8, zorder=1)
-        axes.text(0, y, clip(label, 30), va="center", ha="left", fontsize=theme.LABEL, color=theme.INK, **theme.font())
+        axes.text(
+            0, y, wrapped(label, 30), va="center", ha="left", fontsize=theme.LABEL, color=theme.INK, **theme.font()
+        )
         axes.text(
             49,
             y,

@@ -9,7 +9,7 @@ import numpy as np
 from ..core.series.regression import Floats
 from ..words import adding
 from . import theme
-from .chart import Chart, clip, described, titled
+from .chart import Chart, clip, described, row_names, titled
 from .colouring import stands_for
 from .palette import Palette, shared
 from .scales import short
@@ -40,11 +40,11 @@ def two_way(
     own = palette or shared() or Palette()
     kept = np.nan_to_num(values, nan=0.0)
     drawn = kept / np.maximum(kept.sum(axis=1, keepdims=True), 1e-300) if shares else kept
-    each = 0.36 if stacked else 0.16 + 0.2 * len(parts)
+    names = row_names(rows)
+    each = 0.36 + names.more if stacked else 0.16 + 0.2 * len(parts) + (names.more if len(parts) < 2 else 0)
     figure = theme.figure(1.35 + _LEGEND_ROOM + each * len(rows) + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
-    shown = [clip(label, 28) for label in rows]
-    left = 0.03 + min(0.32, 0.0115 * max(len(text) for text in shown))
+    left = 0.03 + min(0.32, 0.0115 * names.longest)
     height = top - bottom - _LEGEND_ROOM / figure.get_figheight()
     axes = figure.add_axes((left, bottom, 0.97 - left, height))
     places = np.arange(len(rows))[::-1].astype(float)
@@ -92,7 +92,7 @@ def two_way(
                 color=theme.INK,
                 **theme.font(),
             )
-    theme.name_rows(axes, places, shown)
+    theme.name_rows(axes, places, names.shown)
     axes.set_ylim(-0.6, len(rows) - 0.4)
     _legend(figure, parts, own, top)
     data = pd.DataFrame(

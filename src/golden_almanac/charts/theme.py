@@ -99,7 +99,7 @@ def name_rows(axes: Any, places: Any, names: Sequence[str], bold: Collection[int
     axes.set_xticks([])
     axes.set_yticks(places, names)
     for place, label in enumerate(axes.get_yticklabels()):
-        label.set(color=INK, fontsize=LABEL, va="center", **font(bold=place in bold))
+        label.set(color=INK, fontsize=LABEL, va="center", linespacing=0.95, **font(bold=place in bold))
     axes.axvline(0, color=INK, linewidth=0.9, zorder=5)
 
 

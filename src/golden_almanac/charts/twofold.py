@@ -9,7 +9,7 @@ import numpy as np
 from ..core.measures import Measure
 from ..words import adding
 from . import theme
-from .chart import Chart, clip, described, other, titled
+from .chart import Chart, described, other, row_names, titled
 
 _MOST = 7
 
@@ -43,8 +43,8 @@ def twofold(
     told = [adding.split(column, sum(column), measure).texts(signed=True) for column in columns]
     figure = theme.figure(1.75 + 0.52 * len(kept) + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
-    shown = [clip(row[0], 28) for row in kept]
-    left = 0.03 + min(0.32, 0.0115 * max(len(text) for text in shown))
+    names = row_names([row[0] for row in kept])
+    left = 0.03 + min(0.32, 0.0115 * names.longest)
     key = 0.3 / figure.get_figheight()
     axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom - key))
     places = np.arange(len(kept))[::-1]
@@ -77,7 +77,7 @@ def twofold(
     reach = (high - low) or 1.0
     axes.set_xlim(low - (0.2 * reach if low < 0 else 0.0), high + 0.2 * reach)
     axes.set_ylim(-0.6, len(kept) - 0.4)
-    theme.name_rows(axes, places, shown)
+    theme.name_rows(axes, places, names.shown)
     return Chart(
         name=name,
         figure=figure,

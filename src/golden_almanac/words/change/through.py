@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ...core.changes import Breakdown, Explanation
 from .. import adding, names, numbers
 from ..languages import say
@@ -71,7 +73,7 @@ def made_of(one: Explanation, subject: str | None = None) -> list[str]:
     if not one.bridge or not one.change:
         return []
     parts = []
-    sizes = adding.split([part.change for part in one.bridge], one.change, one.measure).texts(signed=True)
+    sizes = _steps(one, [part.change for part in one.bridge])
     for part, size in zip(one.bridge, sizes, strict=True):
         if part.column is None:
             parts.append(say("rows that do not add up {size}", size=size))
@@ -97,7 +99,7 @@ def _factors(one: Explanation, subject: str) -> str:
     # Of items that are new or ended the units are not in the volume.
     if not factors.part("new") and not factors.part("ended"):
         said["volume"] += f" ({moved})"
-    sizes = adding.split([change for _, change in factors.parts], one.change, one.measure).texts(signed=True)
+    sizes = _steps(one, [change for _, change in factors.parts])
     told = [
         (name, size)
         for (name, change), size in zip(factors.parts, sizes, strict=True)
@@ -110,6 +112,11 @@ def _factors(one: Explanation, subject: str) -> str:
         for place, (name, size) in enumerate(told)
     ]
     return say("Of {movement}, {told}.", movement=subject, told=names.listed(parts)) if parts else ""
+
+
+def _steps(one: Explanation, changes: Sequence[float]) -> list[str]:
+    """The steps from before to now, as the bridge says them."""
+    return adding.stairs(one.before, changes, one.value, one.measure).steps.texts(signed=True)
 
 
 def factor_names(one: Explanation) -> dict[str, str]:
