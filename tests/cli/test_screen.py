@@ -75,3 +75,11 @@ def test_a_table_keeps_its_figures_on_one_line(left: int) -> None:
 def test_caveats_stand_apart_and_none_leave_no_blank_line() -> None:
     assert shown(lambda console: screen.told(console, [])) == ""
     assert shown(lambda console: screen.told(console, ["One.", "Two."])).split("\n")[:3] == ["", "One.", "Two."]
+
+
+@pytest.mark.parametrize("width", range(24, 48))
+def test_a_number_and_its_sign_stay_on_one_line(width: int) -> None:
+    said = "Los ingresos variaron +4,6\u00a0% en 12\u00a0000\u00a0filas, y 1,24\u00a0millones en total, como antes."
+    text = shown(lambda console: screen.show(console, [line(said, indent=2)]), width=width)
+    assert all(part in text for part in ("+4,6\u00a0%", "12\u00a0000\u00a0filas", "1,24\u00a0millones"))
+    assert " ".join(text.split(" ")).replace("\n", " ").split() == said.split()

@@ -48,6 +48,14 @@ def terminal() -> Any:
     return console
 
 
+def _fold(console: Any, text: str, indent: int = 0) -> str:
+    """The text in lines as wide as the page, broken at spaces only: a number and its % or unit stay together."""
+    import textwrap
+
+    width = max(20, console.width - indent)
+    return "\n".join(textwrap.wrap(text, width, break_long_words=False, break_on_hyphens=False)) or text
+
+
 def show(console: Any, lines: list[Any]) -> None:
     """Lines as a result gives them."""
     from rich.padding import Padding
@@ -56,7 +64,9 @@ def show(console: Any, lines: list[Any]) -> None:
 
     for line in lines:
         text = Text()
-        for piece, look in line.pieces:
+        room = line.indent + 4 * line.bullet
+        whole = [(_fold(console, line.pieces[0][0], room), line.pieces[0][1])] if len(line.pieces) == 1 else line.pieces
+        for piece, look in whole:
             text.append(piece, style=_LOOKS[look])
         if line.bullet:
             # Further lines of a point stand below its first word.
@@ -73,9 +83,9 @@ def opening(console: Any, summary: Any) -> None:
     """The summary of a result."""
     from rich.text import Text
 
-    console.print(Text(summary.headline, style="bold"))
+    console.print(Text(_fold(console, summary.headline), style="bold"))
     if summary.text:
-        console.print(Text(summary.text))
+        console.print(Text(_fold(console, summary.text)))
 
 
 def table(console: Any, one: Any) -> None:
@@ -117,7 +127,7 @@ def told(console: Any, sentences: list[str]) -> None:
     if sentences:
         console.print()
     for text in sentences:
-        console.print(Text(text, style="dim"))
+        console.print(Text(_fold(console, text), style="dim"))
 
 
 def scan(found: Any, top: int, *, everything: bool = False, length: str = "standard") -> None:
@@ -145,6 +155,6 @@ def changes(found: Any) -> None:
         table(console, one)
     for each in found.changes:
         console.print()
-        console.print(Text(each.headline, style="bold"))
-        console.print(Padding(Text(each.summary().text), (0, 0, 0, 2)))
+        console.print(Text(_fold(console, each.headline), style="bold"))
+        console.print(Padding(Text(_fold(console, each.summary().text, 2)), (0, 0, 0, 2)))
     told(console, found.caveats())

@@ -257,7 +257,8 @@ def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
             )
         )
     places["size"] = numbers.signed(one.estimate, numbers.plain(abs(one.estimate)))
-    return say("One more of {term} goes with {size} {label} (95% range {low} to {high}).", term=one.term, **places)
+    term = names.column(one.term) if one.term.isidentifier() else one.term
+    return say("One more of {term} goes with {size} {label} (95% range {low} to {high}).", term=term, **places)
 
 
 def _base(text: str) -> tuple[str, str]:

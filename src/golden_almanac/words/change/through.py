@@ -81,7 +81,7 @@ def made_of(one: Explanation, subject: str | None = None) -> list[str]:
         own = 100 * (part.value - part.before) / part.before if part.before > 0 else None
         moved = say(" ({size} itself)", size=numbers.per_cent(own)) if own is not None else ""
         parts.append(f"{names.column(part.column)} {size}{moved}")
-    return [say("Of {movement}, {told}.", movement=subject, told=names.listed(parts))]
+    return [_parts_of(subject, parts)]
 
 
 def _factors(one: Explanation, subject: str) -> str:
@@ -111,7 +111,11 @@ def _factors(one: Explanation, subject: str) -> str:
         else say("{size} with {factor}", size=size, factor=said[name])
         for place, (name, size) in enumerate(told)
     ]
-    return say("Of {movement}, {told}.", movement=subject, told=names.listed(parts)) if parts else ""
+    return _parts_of(subject, parts) if parts else ""
+
+
+def _parts_of(movement: str, parts: Sequence[str]) -> str:
+    return names.capital(say("Of {movement}, {told}.", movement=movement, told=names.listed(parts)))
 
 
 def _steps(one: Explanation, changes: Sequence[float]) -> list[str]:
