@@ -165,7 +165,7 @@ LONG = "The long crossing to the Outer Isles by night"
 def test_long_labels_wrap(kind: str) -> None:
     frame = pd.DataFrame({"route": [LONG, LONG, "Hop", "Hop"], "fare": list("xyxy"), "v": [5.0, 3.0, 4.0, 2.0]})
     by = "fare" if kind in ("stacked", "grouped", "heat", "crosstab", "sparks") else None
-    chart = ga.draw(frame, kind, title="Long names", by=by)
+    chart = ga.draw(frame if by or kind == "box" else frame.iloc[1:3], kind, title="Long names", by=by)
     texts = [
         text.get_text()
         for axes in chart.figure.axes

@@ -82,6 +82,8 @@ def _texts(figure: Any) -> list[Any]:
     found = list(figure.texts)
     for axes in figure.axes:
         found += axes.texts
+        if not axes.axison:
+            continue
         for axis in (axes.xaxis, axes.yaxis):
             low, high = sorted(axis.get_view_interval())
             # Ticks beyond the ends of the axis are kept by the figure but never drawn.
