@@ -103,7 +103,7 @@ def asked(table: Table, dated: bool) -> Survey:
 
 
 @pytest.mark.parametrize("backend", BACKENDS[:-1])
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=12, deadline=None)
 @given(table=rows, only=slices)
 def test_cells_are_the_dictionary_of_groups(backend: str, table: list[tuple[Any, ...]], only: Only) -> None:
     dated = any(row[4] is not None for row in table)
@@ -171,7 +171,7 @@ def check(made: Survey, keys: tuple[str, ...], table: list[tuple[Any, ...]], who
     assert seen == sum(len(group) for group in groups.values())
 
 
-@settings(max_examples=15, deadline=None)
+@settings(max_examples=8, deadline=None)
 @given(table=rows)
 def test_text_put_into_a_database_gives_the_same_cells(table: list[tuple[Any, ...]]) -> None:
     table = [(*row[:4], 0 if row[4] is None else row[4], row[5]) for row in table]

@@ -241,7 +241,8 @@ def test_progress_says_what_how_far_and_how_long(
 ) -> None:
     monkeypatch.setattr(filed, "_SLAB", 5_000)
     said: list[str] = []
-    ga.scan(ga.read(parquet_of_demo, progress=said.append), progress=said.append)
+    table = ga.read(parquet_of_demo, progress=said.append)
+    ga.scan(table, measures=["sum(revenue)", "avg(delay_min)"], by=["route", "vessel"], progress=said.append)
     assert any(text.startswith("looking through 25,") for text in said)
     far = [text for text in said if text.startswith("grouping") and "% done" in text]
     assert far
