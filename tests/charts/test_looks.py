@@ -191,3 +191,12 @@ def test_a_name_of_ten_thousand_letters_is_cut() -> None:
     assert all(len(line) <= 28 for text in shown for line in text.split("\n"))
     assert sum(text.endswith("…") for text in shown) == 2
     assert chart.issues() == []
+
+
+def test_long_heads_of_tiles_wrap() -> None:
+    heads = ["Early morning return", "Day", "Night with cabin"]
+    frame = pd.DataFrame({"route": np.repeat(["a", "b"], 3), "fare": heads * 2, "v": [5.0, 3.0, 4.0, 2.0, 3.0, 1.0]})
+    chart = ga.draw(frame, "crosstab", title="Heads", by="fare")
+    shown = [text.get_text() for text in chart.figure.axes[0].get_xticklabels()]
+    assert [text.replace("\n", " ") for text in shown] == heads
+    assert chart.issues() == []

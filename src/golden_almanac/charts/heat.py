@@ -28,12 +28,16 @@ def heat(
     import pandas as pd
     from matplotlib.colors import to_rgb
 
-    names, shown_columns = row_names(rows, 24), [clip(text, 14) for text in columns]
-    slanted = max((len(text) for text in shown_columns), default=0) > 88 // max(1, len(columns))
-    figure = theme.figure(1.6 + (0.36 + names.more) * len(rows) + (0.55 if slanted else 0) + 0.25 * (len(title) > 74))
+    names, heads = row_names(rows, 24), row_names(columns, 14)
+    slanted = heads.longest > 88 // max(1, len(columns))
+    shown_columns = [clip(text, 14) for text in columns] if slanted else heads.shown
+    two = heads.lines > 1 and not slanted
+    figure = theme.figure(
+        1.6 + (0.36 + names.more) * len(rows) + (0.55 if slanted else 0.16 * two) + 0.25 * (len(title) > 74)
+    )
     bottom, top = titled(figure, title, subtitle, source)
     left = 0.03 + min(0.28, 0.0115 * names.longest)
-    head = (0.85 if slanted else 0.3) / figure.get_figheight()
+    head = (0.85 if slanted else 0.3 + 0.16 * two) / figure.get_figheight()
     axes = figure.add_axes((left, bottom, 0.975 - left, top - bottom - head))
     known = values[np.isfinite(values)]
     most = float(np.abs(known).max()) if known.size else 1.0
