@@ -52,10 +52,6 @@ class Drivers:
     def summary(self) -> words.Summary:
         return said.drivers_summary(self.found)
 
-    def segment_names(self) -> list[str]:
-        """The conditions of the segments that share no row, as said."""
-        return [said.conditions(one) for one in self.found.segments]
-
     def to_frame(self) -> pd.DataFrame:
         """One row an effect: factor, level, effect, low, high, per, p, q, importance, cut, unadjusted."""
         import pandas as pd

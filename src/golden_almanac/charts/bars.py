@@ -53,9 +53,10 @@ def bars(
     if order:
         rows.sort(key=lambda row: (-row[1], row[0]))
     whole = pd.DataFrame({by: [row[0] for row in rows], "value": [float(row[1]) for row in rows]})
-    sizes_told = [float(row[1]) for row in rows]
-    together = adding.split(sizes_told, sum(sizes_told), measure) if adds_up and len(rows) > 1 else None
-    steps = {} if together is None else dict(zip((row[0] for row in rows), together.parts, strict=True))
+    amounts = [float(row[1]) for row in rows]
+    together = adding.split(amounts, sum(amounts), measure) if adds_up and len(rows) > 1 else None
+    # By the whole row: labels that are drawn alike need not be one.
+    steps = {} if together is None else dict(zip(rows, together.parts, strict=True))
     rest = []
     if len(rows) > most:
         keep = (
@@ -67,7 +68,8 @@ def bars(
         rows = keep
         if adds_up:
             rows = [*rows, (other(len(rest)), float(sum(row[1] for row in rest)), 0.0)]
-            steps[rows[-1][0]] = sum(steps[row[0]] for row in rest)
+            if together is not None:
+                steps[rows[-1]] = sum(steps[row] for row in rest)
         else:
             subtitle = more_left_out(subtitle, len(rest))
     names = row_names([row[0] for row in rows])
@@ -103,7 +105,7 @@ def bars(
     theme.name_rows(axes, places, names.shown, [place for place, row in enumerate(rows) if row[0] in marked])
     for place, size, end, row in zip(places, sizes, ends, rows, strict=True):
         if together is not None:
-            text = together.text(steps[row[0]], signed=signed, compact=True)
+            text = together.text(steps[row], signed=signed, compact=True)
         elif signed and measure is not None and measure.share:
             text = numbers.signed(size, numbers.points(100 * size))
         elif signed:

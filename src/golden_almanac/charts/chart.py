@@ -270,9 +270,3 @@ def _wide(letter: str) -> float:
     if letter in "mwMW@%":
         return 1.75
     return 1.9 if ord(letter) > 0x2E80 else 1.0
-
-
-def inches_of(axes_text: Any) -> float:
-    """Width of a drawn text in inches."""
-    box = axes_text.get_window_extent()
-    return float(box.width / axes_text.figure.dpi)

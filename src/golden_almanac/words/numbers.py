@@ -107,8 +107,8 @@ def whole(value: float) -> str:
 
 def trimmed(value: float, digits: int = 6) -> str:
     """A number with all its digits and no noughts behind them, as cut points are told."""
-    text, point = plain(value, digits), _decimal(0.5, 1)[1]
-    return text.rstrip("0").rstrip(point) if point in text and text[-1:].isdigit() else text
+    text = plain(value, digits)
+    return _bare(text) if text[-1:].isdigit() else text
 
 
 def at_place(value: Decimal, place: int, *, long: bool = True) -> str:

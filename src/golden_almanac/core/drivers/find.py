@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import exp, floor, log10, sqrt
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -382,8 +381,3 @@ def driver_of(found: Found, name: str) -> Driver:
             return one
     known = [one.factor.name for one in found.drivers]
     raise RequestError("The driver", name, f"one that was found ({', '.join(known) or 'none was'})")
-
-
-def plain_factor(one: Any) -> str:
-    """The factor's name as said."""
-    return str(one.factor.spoken)
