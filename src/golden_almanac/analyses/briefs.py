@@ -9,7 +9,6 @@ from typing import Any
 
 from ..charts.palette import Palette, sharing
 from ..core.errors import OutputError, RequestError
-from ..core.steering import without
 from ..core.tables import Calendar, Table
 from ..reports import brief as briefs
 from ..reports.brief import WISHES, Brief
@@ -78,9 +77,14 @@ def _table(own: Brief, progress: Callable[[str], None]) -> Table:
     said = own.get("calendar", {})
     calendar = Calendar(**said) if said else None
     options = {key: own.get(key) for key in ("sheet", "table") if key in own.said}
-    table = read(own.source(), calendar=calendar, progress=progress, **options)
-    private = own.get("private", [])
-    return without(table, tuple(private)) if private else table
+    return read(
+        own.source(),
+        calendar=calendar,
+        progress=progress,
+        private=own.get("private"),
+        minimum_group=own.get("minimum_group", 0),
+        **options,
+    )
 
 
 def _scan(own: Brief, table: Table, progress: Callable[[str], None]) -> Scan:
@@ -95,7 +99,6 @@ def _scan(own: Brief, table: Table, progress: Callable[[str], None]) -> Scan:
         focus=own.get("focus"),
         ignore=own.get("ignore"),
         better=own.get("better"),
-        least_rows=int(own.get("minimum_group", 0)),
         notes=notes,
         progress=progress,
     )

@@ -76,13 +76,15 @@ def join(
     return joins.join(read(left), read(right), on, how=how, many_to_many=many_to_many)
 
 
-def join_named(table: Table, source: Any, text: str) -> Table:
+def join_named(table: Table, source: Any, text: str, private: Sequence[str] = ()) -> Table:
     """The table joined to what a text names: a sheet or table of the same source, or a file, and perhaps the columns:
-    "Vessels", "vessels.csv on vessel = name"."""
+    "Vessels", "vessels.csv on vessel = name". Columns of the joined table that are `private` are left out."""
     name, _, condition = text.partition(" on ")
     name = name.strip()
     own = {member: (path, choice) for member, path, choice in members(source) if choice}
     right = read(own[name][0], name=name, **own[name][1]) if name in own else read(name, name=Path(name).stem)
+    if private:
+        right = right.leave_out(private)
     on = None
     if condition.strip():
         pairs = [part.partition("=") for part in condition.replace(" and ", ",").split(",")]

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from .. import words
-from ..core.errors import RequestError
+from ..core.errors import ColumnError, RequestError
 from ..reports import Report, Section
 from .heads import live_name_of
 
@@ -27,6 +27,8 @@ def slices_of(
 
     survey = found.result.survey
     names = [column.name for column in survey.dimensions]
+    if by.casefold() in {name.casefold() for name in survey.table.private}:
+        raise ColumnError.private(by)
     if by not in names:
         raise RequestError(what, by, f"a column that is broken down by ({', '.join(names)})")
     counts = sorted(zip(*survey.table.label_counts(by), strict=True), key=lambda pair: (-pair[1], str(pair[0])))

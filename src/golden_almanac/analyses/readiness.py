@@ -104,7 +104,7 @@ def _listed(names: tuple[str, ...] | None) -> list[str] | None:
 
 def _column(table: Table, column: Any) -> dict[str, Any]:
     low = high = total = None
-    if column.type in ("number", "date", "datetime") and column.missing < table.rows:
+    if column.type in ("number", "date", "datetime") and column.missing < table.rows and not table.minimum:
         low, high = table.extent(column.name)
         total = table.total(column.name) if column.type == "number" else None
     examples = table.examples(column.name)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from ..core.joins import Tables
@@ -10,6 +10,7 @@ from ..core.progress import told_to
 from ..core.readiness import doubtful, ready
 from ..core.tables import Calendar, Guide, Table
 from ..core.tables import read as read_raw
+from ..core.tables.disclosure import check_private, folded, minimum_of
 from . import repairs as logs
 
 
@@ -26,6 +27,9 @@ def read(
     calendar: Calendar | None = None,
     memory: str | int | None = None,
     hold: bool = False,
+    private: Sequence[str] | str | None = None,
+    minimum_group: int = 0,
+    joins: Sequence[str] = (),
     progress: Callable[[str], None] | None = None,
 ) -> Table:
     """Read a table, mend what is safe, ask about what is not, and list both in `table.readiness`.
@@ -59,6 +63,14 @@ def read(
         nothing is to be mended.
     hold
         Read into memory whatever fits the budget, however long; every check of readiness is then made on every row.
+    private
+        Columns that do not exist for anything downstream: they are dropped where the table is read, and nothing may
+        name them.
+    minimum_group
+        Labels with fewer rows are put together as "(other)", and with them whatever a total would give them away by;
+        rows by themselves are not shown.
+    joins
+        Tables whose columns are added, as `join_named` reads them: "ports.csv on port = name".
     progress
         Called with a line of text: what is being done, how far it is, how long it will take.
 
@@ -72,8 +84,11 @@ def read(
     """
     if isinstance(source, Tables):
         source = source.star()
+    hidden = [private] if isinstance(private, str) else list(private or ())
+    least = minimum_of(minimum_group)
     if isinstance(source, Table):
-        return source if roles is None else source.set_roles(roles)
+        made = source.leave_out(hidden) if hidden else source
+        return _finished(made, source, joins, hidden, least, roles)
     log = None if repairs is None else logs.opened(repairs)
     guide = Guide(
         answers=dict(answers or {}),
@@ -95,11 +110,25 @@ def read(
                 calendar=calendar,
                 memory=memory,
                 hold=hold or held,
+                private=hidden,
             ),
         )
     if log is not None:
         log.check(made)
-    return made if roles is None else made.set_roles(roles)
+    return _finished(made, source, joins, hidden, least, roles)
+
+
+def _finished(
+    made: Table, source: Any, joins: Sequence[str], private: Sequence[str], least: int, roles: Mapping[str, str] | None
+) -> Table:
+    """The table with what is joined to it, its roles set; without what must not be shown."""
+    for text in joins:
+        from .joining import join_named
+
+        made = join_named(made, source, text, private)
+    check_private(private, [made])
+    made = made if roles is None else made.set_roles(roles)
+    return folded(made, max(least, made.minimum))
 
 
 def _ready(guide: Guide, raw: Callable[[bool], Table]) -> Table:

@@ -50,6 +50,13 @@ def _reading(
     memory: Annotated[
         Text, _option("--memory", "SIZE", "The most memory to take, such as 4GB; half of the machine's by default.")
     ] = None,
+    private: Annotated[
+        Texts,
+        _option("--private", "COLUMN", "Leave this column out of everything; nothing may name it. May be repeated."),
+    ] = None,
+    minimum_group: Annotated[
+        int, typer.Option("--minimum-group", metavar="N", min=0, help="Put labels of fewer rows together as “(other)”.")
+    ] = 0,
     replace: Annotated[
         bool, typer.Option("--replace", help="Write over files that this program did not make.")
     ] = False,
@@ -81,10 +88,7 @@ class Opening:
         """The table, read, mended and joined."""
         import golden_almanac as ga
 
-        made = ga.read(self.source, progress=progress, hold=hold, **self.choice)
-        for text in self.joins:
-            made = ga.join_named(made, self.source, text)
-        return made
+        return ga.read(self.source, progress=progress, hold=hold, joins=self.joins, **self.choice)
 
 
 def reads(command: Callable[..., None], *, says: bool = True) -> Callable[..., None]:
@@ -125,6 +129,6 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
     calendar = {name: told[name] for name in ("fiscal_start", "week_start", "zone", "holidays", "as_of")}
     chosen = {name: value for name, value in calendar.items() if value is not None}
     answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
-    choice = {name: told[name] for name in ("sheet", "table", "query", "memory")}
+    choice = {name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group")}
     choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}
     return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()), replace=told["replace"])

@@ -18,9 +18,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+from .visible import line, paragraph
+
 
 class AlmanacError(Exception):
-    """Base of all errors that a caller can mend."""
+    """Base of all errors that a caller can mend. Its message is one paragraph, bounded, that any screen may show."""
+
+    def __init__(self, message: str) -> None:
+        super().__init__(paragraph(message))
 
 
 class SourceError(AlmanacError):
@@ -41,17 +46,25 @@ class ColumnError(AlmanacError):
         super().__init__(f"{problem} {remedy}".strip())
 
     @classmethod
-    def unknown(cls, column: str, available: Sequence[str], where: str = "") -> ColumnError:
-        """The error for a name that no column bears, with the nearest names."""
+    def unknown(
+        cls, column: str, available: Sequence[str], where: str = "", private: Sequence[str] = ()
+    ) -> ColumnError:
+        """The error for a name that no column bears, with the nearest names; a `private` one is refused as such."""
         place = f" (in {where})" if where else ""
+        if column.casefold() in {name.casefold() for name in private}:
+            return cls.private(column, where)
         near = nearest(column, available)
         if near:
             remedy = f"Did you mean {join_or(near)}?"
         else:
-            shown = ", ".join(available[:12])
-            rest = f" and {len(available) - 12} more" if len(available) > 12 else ""
-            remedy = f"The columns are {shown}{rest}."
-        return cls(column, f"There is no column named {column!r}{place}.", remedy)
+            remedy = f"The columns are {listed(available)}."
+        return cls(column, f"There is no column named {shorten(column)!r}{place}.", remedy)
+
+    @classmethod
+    def private(cls, column: str, where: str = "") -> ColumnError:
+        """The error for a column that was declared private: nothing may name it."""
+        place = f" (in {where})" if where else ""
+        return cls(column, f"The column {shorten(column)!r} is private, so it cannot be named{place}.", "Name another.")
 
 
 class ExpressionError(AlmanacError):
@@ -71,7 +84,8 @@ class RequestError(AlmanacError):
 
     def __init__(self, option: str, came: object, allowed: str) -> None:
         self.option = option
-        super().__init__(f"{option} cannot be {came!r}: it must be {allowed}.")
+        shown = repr(shorten(came, 200)) if isinstance(came, str) else shorten(repr(came), 200)
+        super().__init__(f"{option} cannot be {shown}: it must be {allowed}.")
 
 
 class JoinError(AlmanacError):
@@ -94,7 +108,7 @@ def nearest(name: str, available: Sequence[str], limit: int = 3) -> list[str]:
     """The names most like `name`: case folded, whole or in part, best first, at most `limit`."""
     from rapidfuzz import fuzz
 
-    folded = name.casefold()
+    folded = name[:200].casefold()
     scored = []
     for candidate in available:
         other = candidate.casefold()
@@ -109,12 +123,18 @@ def nearest(name: str, available: Sequence[str], limit: int = 3) -> list[str]:
 def rather(name: str, available: Sequence[str], what: str) -> str:
     """What to do about a name that is not there: the nearest ones, or those there are."""
     near = nearest(name, available)
-    return f"Did you mean {join_or(near)}?" if near else f"The {what} are {', '.join(available[:12])}."
+    return f"Did you mean {join_or(near)}?" if near else f"The {what} are {listed(available)}."
+
+
+def listed(names: Sequence[str], most: int = 12) -> str:
+    """Names one after the other, long ones cut, and how many more there are."""
+    rest = f" and {len(names) - most} more" if len(names) > most else ""
+    return ", ".join(shorten(name, 40) for name in names[:most]) + rest
 
 
 def join_or(names: Iterable[str]) -> str:
     """`'a', 'b' or 'c'`."""
-    quoted = [repr(name) for name in names]
+    quoted = [repr(shorten(name, 60)) for name in names]
     return quoted[0] if len(quoted) == 1 else f"{', '.join(quoted[:-1])} or {quoted[-1]}"
 
 
@@ -126,5 +146,5 @@ def join_and(names: Sequence[str]) -> str:
 
 def shorten(text: str, width: int = 80) -> str:
     """The text on one line, cut at `width` characters."""
-    line = " ".join(text.split())
-    return line if len(line) <= width else line[: width - 1] + "…"
+    whole = line(text[: 4 * width + 400])
+    return whole if len(whole) <= width else whole[: width - 1] + "…"

@@ -19,13 +19,15 @@ DIALECT = "duckdb"
 
 #: Row functions that give the same answer on every day and every machine.
 _PLAIN_NODES = (
-    "Abs Add And Between Boolean Case Cast Ceil Coalesce Column Concat DataType Date DateDiff DateTrunc "
+    "Abs Add And Between Boolean Case Cast Ceil Chr Coalesce Column Concat DataType Date DateDiff DateTrunc "
     "TimestampTrunc Day DayOfMonth DayOfWeek DayOfWeekIso DayOfYear Distinct Div DPipe EQ Exp Extract Floor "
     "Greatest GT GTE Identifier If ILike In IntDiv Interval Is IsInf IsNan Least Left Length Like Literal Ln Log "
     "Lower LT LTE Mod Month Mul Neg NEQ Not Null Nullif NullSafeEQ NullSafeNEQ Or Paren Pow Quarter RegexpLike "
     "Replace Right Round Sign Sqrt StartsWith Star StrPosition Sub Substring Trim TryCast TsOrDsToDate Tuple "
     "Upper Var Week WeekOfYear Xor Year"
 ).split()
+#: Levels of an expression, and of replacements inside each other.
+_DEEPEST, _MOST_REPLACED = 150, 3
 _AGGREGATE_NODES = ("Sum", "Avg", "Count", "Min", "Max", "Alias")
 
 
@@ -46,7 +48,7 @@ def parse(text: str, *, aggregates: bool, what: str) -> exp.Expression:
         raise ExpressionError(text, "is not an expression that can be read", f"Give {what}.")
     try:
         trees = sqlglot.parse(text, read=DIALECT)
-    except (errors.SqlglotError, RecursionError) as problem:
+    except (errors.SqlglotError, RecursionError, ValueError) as problem:
         raise ExpressionError(text, "is not SQL that can be read" + _place(problem), f"Give {what}.") from problem
     if len(trees) != 1 or trees[0] is None:
         raise ExpressionError(text, "is more than one expression", f"Give {what}.")
@@ -57,10 +59,23 @@ def parse(text: str, *, aggregates: bool, what: str) -> exp.Expression:
         if name in allowed:
             continue
         raise ExpressionError(text, f"uses {_spell(node)}, which is not a plain expression", f"Give {what}.")
+    _not_too_deep(tree, text, what)
     return tree  # type: ignore[no-any-return]
 
 
-def bind(tree: exp.Expression, columns: Sequence[str], where: str) -> exp.Expression:
+def _not_too_deep(tree: Any, text: str, what: str) -> None:
+    """Refuses what the engines would follow for ever: brackets within brackets, replacements of replacements."""
+    deepest: list[tuple[Any, int, int]] = [(tree, 0, 0)]
+    while deepest:
+        node, depth, replaced = deepest.pop()
+        # Each replacement can make a text as many times longer as its own is long.
+        replaced += type(node).__name__ == "Replace"
+        if depth > _DEEPEST or replaced > _MOST_REPLACED:
+            raise ExpressionError(text, "is nested too deeply", f"Give {what}.")
+        deepest += [(child, depth + 1, replaced) for child in node.iter_expressions()]
+
+
+def bind(tree: exp.Expression, columns: Sequence[str], where: str, private: Sequence[str] = ()) -> exp.Expression:
     """The tree with every column resolved (case folded) to the table's spelling, and quoted."""
     from sqlglot import exp
 
@@ -75,7 +90,7 @@ def bind(tree: exp.Expression, columns: Sequence[str], where: str) -> exp.Expres
         name = ".".join(part.name for part in node.parts)
         found = name if name in exact else folded.get(name.casefold())
         if found is None:
-            error = ColumnError.unknown(name, columns, where)
+            error = ColumnError.unknown(name, columns, where, private)
             if node.this.args.get("quoted"):
                 raise ColumnError(
                     name, str(error), "(Text stands between single quotes, column names between double ones.)"
@@ -86,13 +101,13 @@ def bind(tree: exp.Expression, columns: Sequence[str], where: str) -> exp.Expres
     return tree.copy().transform(resolve)
 
 
-def condition(text: str, columns: Sequence[str]) -> str:
+def condition(text: str, columns: Sequence[str], private: Sequence[str] = ()) -> str:
     """A `--where` condition as safe SQL text over the quoted columns.
 
     Raises ExpressionError or ColumnError.
     """
     what = "one condition over the table's columns, such as \"fare > 0 AND route = 'Outer Bar'\""
-    return to_sql(bind(parse(text, aggregates=False, what=what), columns, "the condition"))
+    return to_sql(bind(parse(text, aggregates=False, what=what), columns, "the condition", private))
 
 
 def to_sql(tree: exp.Expression) -> str:
@@ -113,20 +128,6 @@ def quote_value(value: object) -> str:
     if isinstance(value, int | float):
         return repr(value)
     return "'" + str(value).replace("'", "''") + "'"
-
-
-def single_select(query: str) -> str:
-    """A query written out again, if it is one SELECT. Raises ExpressionError."""
-    import sqlglot
-    from sqlglot import errors, exp
-
-    try:
-        trees = sqlglot.parse(query, read=DIALECT)
-    except errors.SqlglotError as problem:
-        raise ExpressionError(query, "is not SQL that can be read", "Write one SELECT … FROM source.") from problem
-    if len(trees) != 1 or not isinstance(trees[0], exp.Query):
-        raise ExpressionError(query, "is not one query", "Write one SELECT … FROM source.")
-    return trees[0].sql(dialect=DIALECT)
 
 
 def _place(problem: Exception) -> str:

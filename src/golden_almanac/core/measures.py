@@ -86,7 +86,7 @@ def parse_measure(text: str, table: Table) -> Measure:
     alias = None
     if isinstance(tree, exp.Alias):
         alias, tree = tree.alias, tree.this
-    bound: Any = expressions.bind(tree, table.names, "the measure")
+    bound: Any = expressions.bind(tree, table.names, "the measure", table.private)
     bound = _cast_flags(bound, table)
     factor, core = _unwrap(bound)
     top_tree, bottom_tree = (core.this, core.expression) if isinstance(core, exp.Div) else (core, None)

@@ -30,6 +30,7 @@ from .implications import (
 from .measures import Measure, default_measures, lead_measure, parse_measure
 from .steering import Steering
 from .tables import Column, Grain, Role, Table, Timeline
+from .tables.disclosure import folded
 from .tables.timeline import timeline_of
 
 #: A dimension has no more labels than this.
@@ -39,6 +40,8 @@ ALL_KINDS = (*sorted(detectors.KINDS), "change")
 
 
 UNSTEERED = Steering()
+#: Kinds that show rows by themselves, or how few there are of them.
+_OF_ROWS = {"outlier", "distribution"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -65,6 +68,10 @@ def survey_of(
 
     Raises ColumnError, ExpressionError or RequestError.
     """
+    if table.minimum > 1 and by:
+        # A number that groups are made by is a label like others.
+        numbers = [name for name in by if table.column(name, "--by").type == "number"]
+        table = folded(table.set_roles(dict.fromkeys(numbers, "dimension")), table.minimum)
     parsed = tuple(parse_measure(text, table) for text in measures) if measures else tuple(_fit(table))
     dimensions = _dimensions(table, by)
     line = _timeline(table, time, grain)
@@ -77,13 +84,19 @@ def survey_of(
         dimensions=dimensions,
         timeline=line,
         parents=parents(table, dimensions),
-        least_rows=least_rows,
+        least_rows=max(least_rows, table.minimum),
     )
 
 
 def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steering = UNSTEERED) -> ScanResult:
     """Run the detectors and keep what survives: sure enough among all tests, and above the effect floor."""
     chosen = _kinds(kinds)
+    if survey.table.minimum > 1:
+        if kinds is not None and set(chosen) & _OF_ROWS:
+            raise RequestError(
+                "The kind", sorted(set(chosen) & _OF_ROWS)[0], "one that shows no rows where groups have a least size"
+            )
+        chosen = tuple(kind for kind in chosen if kind not in _OF_ROWS)
     candidates: list[Candidate] = []
     line = survey.timeline
     for kind in chosen:

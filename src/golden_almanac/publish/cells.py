@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date, datetime
+from decimal import Decimal
+from numbers import Real
 from typing import TYPE_CHECKING, Any
 
-from ..words import furniture, numbers
+from ..words import furniture, names, numbers
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -63,6 +66,14 @@ def _cells(frame: Any, shown: Mapping[str, Sequence[str]], total: Mapping[str, s
 def _cell(value: Any, told: str | None) -> tuple[str, str]:
     if isinstance(value, str):
         return value, value
-    if value is None or value != value:
+    if value is None or type(value).__name__ in ("NAType", "NaTType") or (isinstance(value, Real) and value != value):
         return "", ""
+    if type(value).__name__.startswith("bool"):
+        told = names.label("yes" if value else "no")
+        return told, told
+    if isinstance(value, date):
+        shown = value.isoformat(" ") if isinstance(value, datetime) else value.isoformat()
+        return shown.removesuffix(" 00:00:00"), value.isoformat()
+    if not isinstance(value, Real | Decimal):
+        return str(value), str(value)
     return told or numbers.short(float(value), _DIGITS), repr(float(value))

@@ -11,11 +11,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..cells import Cells, Only, Survey
+from ..cells.hierarchies import parents
 from ..errors import PeriodError
+from ..expressions import quote_name
 from ..findings import Slice
 from ..measures import Measure
 from ..series.regression import Floats
 from ..tables import Period
+from ..tables.disclosure import folded
 from .contributions import Contribution, additive, captured, factors, gross, ratio
 from .factors import Component, Factors, bridge, identities_of, split
 from .named import NOTHING, Named, Smallest, name_slices
@@ -132,6 +135,20 @@ def percent(value: float, base: float) -> float | None:
     return 100 * (value / base - 1)
 
 
+def _disclosed(survey: Survey, where: Slice, spans: tuple[Period, Period]) -> Survey:
+    """The survey with labels put together that have too few rows in one of the periods to be told of (see
+    `tables.disclosure`); as it is where groups have no least size."""
+    table, line = survey.table, survey.timeline
+    if table.minimum < 2 or line is None:
+        return survey
+    inside = where.sql(table) if where.conditions else "TRUE"
+    day = f"CAST({quote_name(line.column)} AS DATE)"
+    conditions = [f"({inside}) AND {day} BETWEEN DATE '{one.start}' AND DATE '{one.end}'" for one in spans]
+    kept = folded(table, table.minimum, conditions)
+    dimensions = tuple(kept.column(column.name) for column in survey.dimensions)
+    return replace(survey, table=kept, dimensions=dimensions, parents=parents(kept, dimensions), finer=None, _cache={})
+
+
 def explain(
     survey: Survey,
     measure: Measure,
@@ -149,9 +166,15 @@ def explain(
     column is made of; without it the table is searched.
     """
     where = where or Slice()
+    survey = _disclosed(survey, where, (then, now))
     both = [survey.kept(Only(where.conditions, (span.start, span.end))) for span in (then, now)]
     counts = [int(part.cells().rows) for part in both]
     for count, span in zip(counts, (then, now), strict=True):
+        if 0 < count < survey.table.minimum:
+            raise PeriodError(
+                f"There are fewer than {survey.table.minimum} rows from {span.start} to {span.end}, the least that a "
+                "group may have. Choose a longer period."
+            )
         if count == 0:
             raise PeriodError(
                 f"There are no rows from {span.start} to {span.end}"

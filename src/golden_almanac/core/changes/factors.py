@@ -226,7 +226,7 @@ def _stated(table: Table, text: str) -> Identity:
     if not mark or not left.strip() or not right.strip():
         raise RequestError("The identity", text, wanted)
     result = table.column(left.strip().strip('"'), "the identity").name
-    tree = bind(parse(right, aggregates=False, what=wanted), table.names, "the identity")
+    tree = bind(parse(right, aggregates=False, what=wanted), table.names, "the identity", table.private)
     if isinstance(tree, exp.Mul) and isinstance(tree.this, exp.Column) and isinstance(tree.expression, exp.Column):
         one = Identity(
             kind="product", result=result, terms=((1.0, tree.this.name), (1.0, tree.expression.name)), broken=0

@@ -105,9 +105,16 @@ def name_slices(
         found = [*(("rate", one) for one in rates), *(("mix", one) for one in weights)]
         most = max([abs(change), *(abs(one.excess) for _, one in found)])
         found = [(how, one) for how, one in found if abs(one.excess) >= 0.1 * most]
+    found = [(how, one) for how, one in found if _large_enough(cells, one.where, survey.table.minimum)]
     found.sort(key=lambda entry: (-abs(entry[1].excess), entry[1].where.label))
     slices = tuple(_named(cells, measure, how, one, value0, value1) for how, one in found)
     return _left(cells, measure, slices, change)
+
+
+def _large_enough(cells: Cube, where: Slice, minimum: int) -> bool:
+    """Whether a slice has, in both periods, as many rows as a group must have, or none."""
+    inside = cells.cells_of(where)
+    return all(not 0 < span.rows[inside].sum() < minimum for span in cells.spans[:2])
 
 
 def _by_rate(cells: Cube) -> Stray:

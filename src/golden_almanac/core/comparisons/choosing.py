@@ -63,16 +63,21 @@ def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int]
     rows = np.bincount(codes, minlength=len(known))
     labels, samples, missing = [], [], []
     left: list[str] = []
+    few = 0
     for place, label in enumerate(known):
         values = about.values[own == place]
         if label is None:
             left.append(phrased("{n} rows without {column}", n=int(rows[place]), column=named(by, spoken(by))))
-        elif values.size < _LEAST:
-            left.append(phrased("{label} ({n} rows)", label=str(label), n=int(values.size)))
+        elif values.size < max(_LEAST, about.table.minimum):
+            few += 1
+            if about.table.minimum < 2:
+                left.append(phrased("{label} ({n} rows)", label=str(label), n=int(values.size)))
         else:
             labels.append(label)
             samples.append(values)
             missing.append(int(rows[place] - values.size))
+    if few and about.table.minimum > 1:
+        left.append(phrased("{n} smaller groups", n=few))
     if len(labels) < 2:
         raise ColumnError(
             by,

@@ -180,12 +180,18 @@ def _factor(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
     if column.type not in ("text", "boolean", "number"):
         return [], phrased("it holds {type}", type=column.type)
     codes, labels = table.codes(column.name)
-    made = _category(column.name, column.name, "", codes[rows].astype(np.intp), labels)
+    least = max(_LEAST_LEVEL, table.minimum)
+    made = _category(column.name, column.name, "", codes[rows].astype(np.intp), labels, least)
     return ([made], "") if isinstance(made, Factor) else ([], made)
 
 
 def _category(
-    name: str, column: str, part: str, codes: npt.NDArray[np.intp], labels: Sequence[str | None]
+    name: str,
+    column: str,
+    part: str,
+    codes: npt.NDArray[np.intp],
+    labels: Sequence[str | None],
+    least: int = _LEAST_LEVEL,
 ) -> Factor | str:
     """A category with its rare labels put together, or why it cannot be used."""
     counts = np.bincount(codes, minlength=len(labels))
@@ -199,9 +205,11 @@ def _category(
     if seen.size > 0.5 * codes.size:
         return phrased("it has (nearly) a value of its own in every row")
     by_size = sorted(seen.tolist(), key=lambda code: (-counts[code], str(labels[code])))
-    large = [code for code in by_size if counts[code] >= _LEAST_LEVEL and labels[code] is not None][:MOST_LEVELS]
-    none = [code for code in by_size if labels[code] is None]
+    large = [code for code in by_size if counts[code] >= least and labels[code] is not None][:MOST_LEVELS]
+    none = [code for code in by_size if labels[code] is None and (counts[code] >= least or least == _LEAST_LEVEL)]
     rest = [code for code in by_size if code not in large and code not in none]
+    while least > _LEAST_LEVEL and rest and large and sum(counts[code] for code in rest) < least:
+        rest.append(large.pop())
     if not large or (len(large) == 1 and not none and sum(counts[code] for code in rest) < _LEAST_LEVEL):
         return phrased("no two of its labels have {n} rows", n=_LEAST_LEVEL)
     kept = sorted([*large, *none], key=lambda code: (labels[code] is None, str(labels[code])))

@@ -80,7 +80,7 @@ def outcome_of(table: Table, text: str, event: str | None = None, least: int = L
     elif re.match(r"(?is)^[\s(\d.*]*(sum|avg|count|min|max)\s*\(", text):
         found = _ratio(table, text)
     elif re.fullmatch(r"\w+", name):
-        raise ColumnError.unknown(name, table.names, "the outcome")
+        raise ColumnError.unknown(name, table.names, "the outcome", table.private)
     else:
         found = _expression(table, text)
     _varied(found, least)
@@ -232,6 +232,7 @@ def _expression(table: Table, text: str) -> Outcome:
         expressions.parse(text, aggregates=False, what="a column, or an expression such as delay_min > 10"),
         table.names,
         "the outcome",
+        table.private,
     )
     safe = expressions.to_sql(tree)
     values = table.evaluate(safe)

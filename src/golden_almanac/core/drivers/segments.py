@@ -182,7 +182,7 @@ def _search(
     mean = whole / total
     spread = sqrt(max(float(w[base] @ (y[base] - mean) ** 2) / total, 1e-300))
     each = total / size_of_all
-    least, largest = max(_LEAST_ROWS, int(_LEAST_SHARE * y.size)), _LARGEST * size_of_all
+    least, largest = max(_LEAST_ROWS, table.minimum, int(_LEAST_SHARE * y.size)), _LARGEST * size_of_all
     wy = w * y
     queue: list[tuple[float, int, tuple[tuple[int, str, int], ...], npt.NDArray[np.intp] | None]] = [(0.0, 0, (), root)]
     seen: set[frozenset[tuple[int, str, int]]] = set()

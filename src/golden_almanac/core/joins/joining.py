@@ -53,6 +53,7 @@ def join(
         columns=tuple(_as_repeated(column, new.get(column.name), many) for column in made.columns),
         problems=(*left.problems, *_foreign(right), told),
         origin=replace(left.origin, kind="join"),
+        private=tuple(dict.fromkeys((*left.private, *right.private))),
     )
 
 

@@ -120,7 +120,7 @@ def _wide(table: Table, guide: Guide) -> list[Problem]:
 
 def _repeats(table: Table) -> list[Problem]:
     """Equal rows are drawn into the sample together, so it shows whether there are many."""
-    if len(table.columns) < 3 or any(column.distinct == table.rows for column in table.columns):
+    if table.private or len(table.columns) < 3 or any(column.distinct == table.rows for column in table.columns):
         return []
     sample = table.sample() or table
     every = ", ".join(quote_name(column.name) for column in sample.columns)

@@ -92,8 +92,9 @@ def _expression(table: Table, text: str) -> tuple[Doubled, str]:
     import re
 
     if re.fullmatch(r"\s*\w+\s*", text):
-        raise ColumnError.unknown(text.strip(), table.names, "the factors")
-    tree: Any = expressions.bind(expressions.parse(text, aggregates=False, what=what), table.names, "the factors")
+        raise ColumnError.unknown(text.strip(), table.names, "the factors", table.private)
+    parsed = expressions.parse(text, aggregates=False, what=what)
+    tree: Any = expressions.bind(parsed, table.names, "the factors", table.private)
     exact = _monomial(table, tree)
     if exact is not None:
         return exact, text.strip()

@@ -6,18 +6,21 @@ from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from ..errors import ExpressionError, shorten
 from ..expressions import quote_value
+from .bounds import ANSWER, MEMORY, too_large, within_bounds
+from .engine_words import translated
 
 
-def locked(files: Sequence[str] = (), staged: Path | None = None, fill: bool = False, **settings: Any) -> Any:
+def locked(
+    files: Sequence[str] = (), staged: Path | None = None, fill: bool = False, bounded: bool = False, **settings: Any
+) -> Any:
     """A connection that may read the named files and nothing else, load no extension, and change no setting.
 
     A database file of our own is attached as `staged`, to be read, or to `fill`.
     """
     import duckdb
 
-    connection = duckdb.connect(":memory:", config=settings)
+    connection = duckdb.connect(":memory:", config={**settings, **(BOUNDED if bounded else {})})
     try:
         # In this order: later settings cannot undo earlier ones once the configuration is locked.
         for lock in (
@@ -25,6 +28,8 @@ def locked(files: Sequence[str] = (), staged: Path | None = None, fill: bool = F
             "SET enable_progress_bar=false",
             "SET autoinstall_known_extensions=false",
             "SET autoload_known_extensions=false",
+            # Variables of this program are no tables.
+            "SET python_enable_replacements=false",
             "SET TimeZone='UTC'",
         ):
             connection.execute(lock)
@@ -65,10 +70,44 @@ def answer(connection: Any, sql: str, beside: Mapping[str, Any]) -> Any:
         # Memory and disk are told by whoever knows the budget.
         raise
     except duckdb.Error as problem:
-        reason = str(problem).splitlines()[0].removeprefix("Binder Error: ").rstrip(".")
-        raise ExpressionError(
-            shorten(sql), f"cannot be computed ({reason})", "Check the types of the columns it uses."
-        ) from problem
+        raise translated(problem, sql) from problem
+    finally:
+        for name in beside:
+            connection.unregister(name)
+
+
+#: What the engine is told where a person's query runs over rows in memory: nothing of it goes to disk.
+BOUNDED = {"memory_limit": f"{MEMORY >> 20}MiB", "max_temp_directory_size": "0KiB"}
+_BLOCK = 50_000
+
+
+def bounded_answer(connection: Any, sql: str, beside: Mapping[str, Any], rows: int) -> Any:
+    """The answer to a query that a person wrote, an Arrow table; stopped, with a BudgetError, where it takes too long
+    or too much. Raises ExpressionError where it cannot run."""
+    import duckdb
+    import pyarrow as pa
+
+    for name, table in beside.items():
+        connection.register(name, table)
+    try:
+        with within_bounds(connection.interrupt, rows) as clock:
+            try:
+                reader = connection.sql(sql).to_arrow_reader(_BLOCK)
+                blocks, size = [], 0
+                for block in reader:
+                    blocks.append(block)
+                    size += block.nbytes
+                    if size > ANSWER:
+                        raise too_large()
+                return pa.Table.from_batches(blocks, reader.schema)
+            except (duckdb.Error, pa.ArrowException, MemoryError, RuntimeError) as problem:
+                if clock.rang:
+                    raise clock.error() from problem
+                if isinstance(problem, duckdb.OutOfMemoryException | MemoryError | pa.ArrowMemoryError):
+                    raise too_large() from problem
+                if isinstance(problem, duckdb.IOException):
+                    raise
+                raise translated(problem, sql) from problem
     finally:
         for name in beside:
             connection.unregister(name)

@@ -98,6 +98,28 @@ class Filed:
         finally:
             cursor.close()
 
+    def foreign(self, sql: str) -> pa.Table:
+        import duckdb
+
+        cursor = self._connection().cursor()
+        try:
+            return engine.bounded_answer(cursor, sql, {}, self.rows)
+        except duckdb.IOException as problem:
+            raise out_of(problem, self.memory, self.scratch.path) from problem
+        finally:
+            cursor.close()
+
+    def dropped(self, names: Sequence[str]) -> Store:
+        kept = tuple(name for name in self.columns if name not in set(names))
+        listed = ", ".join(quote_name(name) for name in (*kept, ROW))
+        return replace(self, select=f"SELECT {listed} FROM ({self.select})", columns=kept, _made={})
+
+    def recast(self, columns: Mapping[str, str]) -> Store:
+        listed = ", ".join(f"{sql} AS {quote_name(name)}" for name, sql in columns.items())
+        # The condition was written over the columns as they were.
+        inner = self.select if self.condition is None else f"SELECT * FROM ({self.select}) WHERE {self.condition}"
+        return replace(self, select=f"SELECT * REPLACE ({listed}) FROM ({inner})", condition=None, _made={})
+
     def slabs(self) -> list[str]:
         """Conditions on `numbered` that part a long table into stretches of rows, each a pass over its part of the file
         only."""

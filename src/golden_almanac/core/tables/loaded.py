@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -251,3 +252,28 @@ class Spots:
         return row, text if self.parts is None else phrased(
             "{text} [{part}]", text=text, part=str(self.parts[place].as_py())
         )
+
+
+def without(loaded: Loaded, private: Sequence[str]) -> tuple[Loaded, tuple[str, ...]]:
+    """What was loaded without the columns of these names, and the names that those had; texts of whole rows, which
+    may quote them, go too."""
+    wanted = {name.casefold() for name in private}
+    kept = [
+        place
+        for place, names in enumerate(zip(loaded.names, loaded.original, strict=True))
+        if not {name.casefold() for name in names} & wanted
+    ]
+    gone = sorted(set(range(len(loaded.names))) - set(kept))
+    hidden = tuple(dict.fromkeys(name for at in gone for name in (loaded.names[at], loaded.original[at]) if name))
+    if not gone:
+        return loaded, ()
+    lost = {loaded.names[at] for at in gone}
+    public = replace(
+        loaded,
+        names=[loaded.names[at] for at in kept],
+        original=[loaded.original[at] for at in kept],
+        columns=[loaded.columns[at] for at in kept],
+        problems=tuple(replace(one, examples=()) for one in loaded.problems if one.column not in lost),
+        aside=tuple(replace(row, text="", cells={}) for row in loaded.aside),
+    )
+    return public, hidden

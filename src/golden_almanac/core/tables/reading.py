@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import glob
 import os
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ..errors import BudgetError, SourceError
+from ..errors import BudgetError, RequestError, SourceError
 from ..parallel import LONG, each
 from ..phrasing import phrased, phrased_count
 from . import budget, filing, packed, serials, structured, text_files, workbooks
 from .calendar import Calendar
 from .guide import Guide
-from .loaded import Loaded, Spots, from_arrow, stack, tidy_names
+from .loaded import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .page import to_column
 from .problems import Problem, Step
 from .roles import describe
@@ -37,10 +37,11 @@ def read(
     calendar: Calendar | None = None,
     memory: str | int | None = None,
     hold: bool = False,
+    private: Sequence[str] = (),
 ) -> Table:
     """The table as it stands in its source, typed, with roles guessed; `ga.read` documents the arguments.
 
-    Nothing is checked for fitness here: that is `core.readiness`.
+    Columns that are `private` go before anything is looked at. Nothing is checked for fitness here: that is `core.readiness`.
     """
     paths = files(source)
     several = not isinstance(source, str | os.PathLike) or len(paths or ()) > 1
@@ -50,15 +51,22 @@ def read(
             told = name or (f"{len(paths)} files" if len(paths) > 1 else paths[0].name)
             left = filing.filed(paths, told, guide, calendar or Calendar(), limit, several)
             if left is not None:
-                return left
+                return left.leave_out(private) if private else left
     if paths is None:
         loaded = from_arrow(_from_memory(source), "memory")
         name = name or "table"
     else:
-        parts = [(path.name, _file(text_files.regular_file(path), sheet, table, query, guide)) for path in paths]
+        parts = [
+            (path.name, _file(text_files.regular_file(path), sheet, table, query, guide, private)) for path in paths
+        ]
         loaded = stack(parts, "file") if several else parts[0][1]
         name = name or (parts[0][0] if len(parts) == 1 else f"{len(parts)} files")
-    return typed_table(name, loaded, guide, calendar or Calendar())
+    if not private:
+        return typed_table(name, loaded, guide, calendar or Calendar())
+    public, hidden = without(loaded, private)
+    if hidden and not public.names:
+        raise SourceError(name, "all of its columns are private", "Leave at least one to report on.")
+    return replace(typed_table(name, public, guide, calendar or Calendar()), private=hidden)
 
 
 def _stays_in_file(paths: list[Path], guide: Guide, limit: int, hold: bool) -> bool:
@@ -95,17 +103,20 @@ def files(source: Any) -> list[Path] | None:
     return found
 
 
-def _file(path: Path, sheet: str | None, table: str | None, query: str | None, guide: Guide) -> Loaded:
+def _file(
+    path: Path, sheet: str | None, table: str | None, query: str | None, guide: Guide, private: Sequence[str] = ()
+) -> Loaded:
     ending = path.suffix.lower()
     if ending in packed.ENDINGS:
         with packed.unpacked(path) as inside:
-            return _file(text_files.regular_file(inside), sheet, table, query, guide)
+            return _file(text_files.regular_file(inside), sheet, table, query, guide, private)
+    _applies(ending, sheet, table, query)
     if ending in workbooks.ENDINGS:
         return workbooks.read_workbook(path, sheet, guide)
     if ending in structured.JSON_ENDINGS:
         return structured.read_json(path)
     if ending in structured.DATABASE_ENDINGS:
-        return structured.read_database(path, table, query)
+        return structured.read_database(path, table, query, private)
     if ending in text_files.PARQUET_ENDINGS:
         return text_files.read_parquet(path)
     if ending in text_files.CSV_ENDINGS or ending == "":
@@ -115,6 +126,17 @@ def _file(path: Path, sheet: str | None, table: str | None, query: str | None, g
         f"files ending in {ending!r} cannot be read",
         "Save it as CSV (.csv, .tsv, .txt), Parquet, a workbook (.xlsx, .ods) or JSON.",
     )
+
+
+def _applies(ending: str, sheet: str | None, table: str | None, query: str | None) -> None:
+    """Refuses a choice that a file of this kind does not have."""
+    if sheet is not None and ending not in workbooks.ENDINGS:
+        raise RequestError("The sheet", sheet, f"left out: files ending in {ending or 'nothing'} have no sheets")
+    for what, choice in (("The table", table), ("The query", query)):
+        if choice is not None and ending not in structured.DATABASE_ENDINGS:
+            raise RequestError(what, choice, f"left out: files ending in {ending or 'nothing'} are no databases")
+    if table is not None and query is not None:
+        raise RequestError("The table", table, "left out where there is a query")
 
 
 def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> Table:

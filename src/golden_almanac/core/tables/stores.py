@@ -37,6 +37,15 @@ class Store(Protocol):
 
         Raises ExpressionError, BudgetError."""
 
+    def foreign(self, sql: str) -> pa.Table:
+        """The answer to a SELECT that a person wrote (see `queries`), within bounds of time and memory."""
+
+    def dropped(self, names: Sequence[str]) -> Store:
+        """The same rows without some columns, of which nothing can be asked any more."""
+
+    def recast(self, columns: Mapping[str, str]) -> Store:
+        """The same rows with some columns made anew by SQL over the others."""
+
     def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
         """The rows that a condition (safe SQL) keeps, and which they are where that is known."""
 
@@ -75,6 +84,27 @@ class Held:
 
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
         return engine.query(sql, {"source": self.rows_held, **(beside or {})})
+
+    def foreign(self, sql: str) -> pa.Table:
+        connection = engine.locked(bounded=True)
+        try:
+            return engine.bounded_answer(connection, sql, {"source": self.rows_held}, self.rows)
+        finally:
+            connection.close()
+
+    def dropped(self, names: Sequence[str]) -> Store:
+        return Held(self.rows_held.drop_columns(list(names)))
+
+    def recast(self, columns: Mapping[str, str]) -> Store:
+        from ..expressions import quote_name
+
+        listed = ", ".join(f"{sql} AS {quote_name(name)}" for name, sql in columns.items())
+        made = self.query(f"SELECT {listed} FROM source")
+        rows = self.rows_held
+        for name in columns:
+            place = rows.column_names.index(name)
+            rows = rows.set_column(place, name, made.column(name).dictionary_encode())
+        return Held(rows)
 
     def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
         import pyarrow as pa

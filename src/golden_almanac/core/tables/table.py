@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 import numpy.typing as npt
 
-from .. import expressions, progress
+from .. import expressions, progress, queries
 from ..errors import ColumnError, RequestError, SourceError
 from . import arrays
 from .calendar import Calendar
@@ -65,7 +65,8 @@ class Table:
     `rows_read` counts the rows of the source before any repair: those kept and those `aside`. `first_row` is the
     number a person sees beside the first data row of the file (2 under one header line). `origin` tells where the
     table comes from, `calendar` by which calendar it is told. `where` is the condition already applied, as
-    SQL, or None.
+    SQL, or None. `private` are names of columns that were left out where it was read, and that nothing may name;
+    labels of fewer rows than `minimum` are put together (see `disclosure`).
     """
 
     name: str
@@ -78,6 +79,8 @@ class Table:
     origin: Origin = field(default_factory=lambda: Origin(kind="memory"))
     calendar: Calendar = field(default_factory=Calendar)
     where: str | None = None
+    private: tuple[str, ...] = ()
+    minimum: int = 0
     _cache: dict[tuple[Any, ...], Any] = field(default_factory=dict)
 
     @property
@@ -123,7 +126,7 @@ class Table:
         for column in self.columns:
             if column.name.casefold() == name.casefold():
                 return column
-        raise ColumnError.unknown(name, self.names, where)
+        raise ColumnError.unknown(name, self.names, where, self.private)
 
     def with_role(self, role: Role) -> list[Column]:
         return [column for column in self.columns if column.role is role]
@@ -164,7 +167,7 @@ class Table:
 
     def filter(self, where: str) -> Table:
         """The rows that an SQL condition keeps. Raises ExpressionError, ColumnError, SourceError."""
-        safe = expressions.condition(where, self.names)
+        safe = expressions.condition(where, self.names, self.private)
         kept, which = self.store.kept(safe)
         if kept.rows == 0:
             raise SourceError(
@@ -172,7 +175,19 @@ class Table:
             )
         both = safe if self.where is None else f"({self.where}) AND ({safe})"
         cache: dict[tuple[str, ...], Any] = {} if which is None else {("row numbers",): self.row_numbers()[which]}
-        return replace(self, store=kept, where=both, _cache=cache)
+        made = replace(self, store=kept, where=both, _cache=cache)
+        if not self.minimum:
+            return made
+        # A slice has fewer rows of each label than the whole.
+        from .disclosure import folded
+
+        return folded(made, self.minimum)
+
+    def leave_out(self, names: Sequence[str]) -> Table:
+        """A copy without these columns, as if the source did not have them: what was noticed of them goes too."""
+        from .disclosure import without_private
+
+        return without_private(self, names)
 
     def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str | None, ...]]:
         """Integer codes, in the smallest type, and their labels in sorted order, missing (None) last; shape (rows,)."""
@@ -306,6 +321,8 @@ class Table:
         """A few different values, as text, from the first thousand rows."""
         import pyarrow.compute as pc
 
+        if self.minimum:
+            return []
         first = self.store.first(1000).column(name)
         return [str(value) for value in pc.unique(first).drop_null().slice(0, 3).to_pylist()]
 
@@ -331,9 +348,14 @@ class Table:
         return replace(self, store=kept, _cache={("row numbers",): its})
 
     def sql(self, query: str) -> pd.DataFrame:
-        """Run one SELECT over the table, named `source`. Raises ExpressionError."""
-        safe = expressions.single_select(query)
-        return self.store.query(safe).to_pandas()  # type: ignore[no-any-return]
+        """Run one SELECT over the table, named `source`, within bounds of time and memory.
+
+        Of a table with a least size of groups only sums, counts and averages of groups of that size are given.
+        Raises ExpressionError, ColumnError, BudgetError.
+        """
+        least, private = self.minimum, self.private
+        safe = queries.aggregated(query, least, private) if least > 1 else queries.select(query, private)
+        return self.store.foreign(safe).to_pandas()  # type: ignore[no-any-return]
 
     def to_frame(self) -> pd.DataFrame:
         """The rows as a pandas DataFrame."""

@@ -1,0 +1,123 @@
+"""The kit of the attacks: run a command in this process, and read every text out of whatever was written."""
+
+from __future__ import annotations
+
+import email
+import io
+import re
+import sys
+import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+
+#: Words of libraries and of Python that no reader should ever meet.
+LIBRARY_WORDS = re.compile(
+    r"Traceback|(?:Catalog|Binder|Parser|Conversion|Invalid Input|IO|Out of Memory) Error|NoneType|not iterable|"
+    r"object has no attribute|pyarrow|duckdb\.|sqlite3\.|\bArrow(?:Invalid|TypeError)\b|list index out of range|"
+    r"\[Errno|codec can't|KeyError|ValueError|TypeError|IndexError|Segmentation|<class '|sqlglot"
+)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a command did: its status, and what it wrote to both streams."""
+
+    status: int
+    out: str
+    error: str
+
+
+def attack(*arguments: object) -> Outcome:
+    """Run the command line in this process; whatever it does, both streams and its status come back."""
+    from golden_almanac.cli import main
+
+    kept = sys.argv, sys.stdout, sys.stderr
+    out, error = (io.TextIOWrapper(io.BytesIO(), encoding="utf-8", write_through=True) for _ in range(2))
+    sys.argv = ["golden-almanac", *map(str, arguments)]
+    sys.stdout, sys.stderr = out, error
+    status: object = None
+    try:
+        main()
+    except SystemExit as end:
+        status = end.code
+    finally:
+        sys.argv, sys.stdout, sys.stderr = kept
+    written = [one.buffer.getvalue().decode("utf-8", "replace") for one in (out, error)]  # type: ignore[attr-defined]
+    return Outcome(int(status or 0), *written)  # type: ignore[call-overload]
+
+
+def refused(*arguments: object) -> str:
+    """The one sentence that a command is refused with: status 2, nothing on standard output, no library word."""
+    done = attack(*arguments)
+    assert done.status == 2, (done.status, done.out[:500], done.error[:500])
+    assert done.out == ""
+    lines = done.error.strip().splitlines()
+    assert len(lines) == 1, done.error
+    sound(done)
+    assert len(done.error) <= 1_000
+    return done.error
+
+
+def done(*arguments: object) -> str:
+    """What a command that must work wrote to standard output."""
+    found = attack(*arguments)
+    assert found.status == 0, found.error
+    sound(found)
+    return found.out
+
+
+def sound(found: Outcome) -> None:
+    """No library word, no control character on any screen."""
+    for text in (found.out, found.error):
+        assert not LIBRARY_WORDS.search(text), LIBRARY_WORDS.search(text)
+        assert not re.search(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]", text), repr(text[:300])
+
+
+def texts(path: Path) -> Iterator[tuple[str, str]]:
+    """Every text in a file or folder, with where it stands: members of packages, pages, parts of mails."""
+    if path.is_dir():
+        for one in sorted(path.rglob("*")):
+            if one.is_file():
+                yield from texts(one)
+        return
+    yield from _texts(path.name, path.read_bytes())
+
+
+def _texts(name: str, data: bytes) -> Iterator[tuple[str, str]]:
+    if data[:2] == b"PK":
+        with zipfile.ZipFile(io.BytesIO(data)) as pack:
+            for member in pack.namelist():
+                yield from _texts(f"{name}/{member}", pack.read(member))
+    elif data[:4] == b"%PDF":
+        from pypdf import PdfReader
+
+        reader = PdfReader(io.BytesIO(data))
+        yield name, "\n".join(page.extract_text() for page in reader.pages) + str(reader.metadata)
+    elif name.endswith(".eml"):
+        for part in email.message_from_bytes(data).walk():
+            if part.get_content_maintype() == "text":
+                yield f"{name}/{part.get_content_type()}", part.get_payload(decode=True).decode("utf-8", "replace")  # type: ignore[union-attr]
+        yield name, data.decode("utf-8", "replace")
+    elif data[:8] != b"\x89PNG\r\n\x1a\n":
+        yield name, data.decode("utf-8", "replace")
+    else:
+        yield name, data.decode("latin-1")
+
+
+def nowhere(words: list[str], path: Path) -> None:
+    """None of the words stands in anything that was written."""
+    for place, text in texts(path):
+        for word in words:
+            assert word not in text, (word, place)
+
+
+@contextmanager
+def within(folder: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    """Inside, the folder is where commands run."""
+    with monkeypatch.context() as patch:
+        patch.chdir(folder)
+        yield
