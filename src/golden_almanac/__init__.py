@@ -47,8 +47,9 @@ if TYPE_CHECKING:
     from .core.findings import Finding, Note
     from .core.joins import Tables
     from .core.tables import Calendar, Table
-    from .publish.data import frame_bytes, table_bytes
-    from .publish.files import check_target, refuse_to_overwrite, write_whole
+    from .core.visible import visible
+    from .publish.data import frame_bytes, frame_records, json_bytes, table_bytes
+    from .publish.files import check_target, refuse_to_overwrite, write_all, write_whole
     from .reports.brief import Brief
     from .words.numbers import format_amount, format_difference
 
@@ -75,6 +76,9 @@ _HOMES = {
     "check": "analyses.readiness",
     "table_bytes": "publish.data",
     "frame_bytes": "publish.data",
+    "frame_records": "publish.data",
+    "json_bytes": "publish.data",
+    "visible": "core.visible",
     "Change": "analyses.change",
     "change_charts": "analyses.change",
     "explain_change": "analyses.change",
@@ -117,6 +121,7 @@ _HOMES = {
     "read": "analyses.reading",
     "check_target": "publish.files",
     "refuse_to_overwrite": "publish.files",
+    "write_all": "publish.files",
     "write_whole": "publish.files",
     "format_amount": "words.numbers",
     "format_difference": "words.numbers",
@@ -167,9 +172,11 @@ __all__ = [
     "format_amount",
     "format_difference",
     "frame_bytes",
+    "frame_records",
     "gallery",
     "join",
     "join_named",
+    "json_bytes",
     "links_lines",
     "load_model",
     "model_outcome",
@@ -187,6 +194,8 @@ __all__ = [
     "speaking",
     "table_bytes",
     "table_repairs",
+    "visible",
+    "write_all",
     "write_demo",
     "write_whole",
 ]

@@ -148,7 +148,7 @@ def test_live_values(demo_scan: ga.Scan, text: str, filled: str | None) -> None:
         ("{{ revenue.__class__ }}", "cannot be"),
         ("{{ ''.__class__.__mro__ }}", "cannot be"),
         ("{% for x in revenue %}", "plain text"),
-        ("{{ revenue", "can be filled"),
+        ("{{ revenue", "plain text with values"),
         ("{{ range(9) }}", "cannot be"),
     ],
 )

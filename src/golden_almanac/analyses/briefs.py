@@ -10,6 +10,8 @@ from typing import Any
 from ..charts.palette import Palette, sharing
 from ..core.errors import OutputError, RequestError
 from ..core.tables import Calendar, Table
+from ..core.tables.reading import files
+from ..publish.files import check_folder
 from ..reports import brief as briefs
 from ..reports.brief import WISHES, Brief
 from ..words.languages import speaking, voice_of
@@ -18,7 +20,7 @@ from .comparing import compare
 from .drawing import draw
 from .drivers import find_drivers
 from .reading import read
-from .report import Report
+from .report import FORMATS, Report
 from .scan import Scan, scan
 
 #: What a brief that names no formats publishes.
@@ -66,6 +68,8 @@ def publish_brief(
     folder = own.folder / own.get("out", "out") if out is None else Path(out)
     if out is None and not folder.resolve().is_relative_to(own.folder.resolve()):
         raise OutputError(str(folder), "it lies outside the folder of the brief", "Name it with --out.")
+    _check_formats(own)
+    check_folder(folder)
     made = brief_report(own, progress)
     written = made.publish(folder, own.get("formats", _FORMATS), replace=replace, progress=progress)
     if "mail" in own.said:
@@ -73,12 +77,29 @@ def publish_brief(
     return written
 
 
+def _check_formats(own: Brief) -> None:
+    for name in own.get("formats", ()):
+        if name not in FORMATS:
+            raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
+
+
+def _source(own: Brief) -> Path:
+    """The source, relative to the brief; a pattern may not lead out of the brief's folder, where what it would find is
+    anybody's guess. Raises RequestError."""
+    source, home = own.source(), own.folder.resolve()
+    if any(mark in str(own.get("source")) for mark in "*?["):
+        inside = all(path.resolve().is_relative_to(home) for path in files(source) or ())
+        if not inside or ".." in Path(str(own.get("source"))).parts:
+            raise RequestError("The source", str(own.get("source")), "a pattern that stays in the folder of the brief")
+    return source
+
+
 def _table(own: Brief, progress: Callable[[str], None]) -> Table:
     said = own.get("calendar", {})
     calendar = Calendar(**said) if said else None
     options = {key: own.get(key) for key in ("sheet", "table") if key in own.said}
     return read(
-        own.source(),
+        _source(own),
         calendar=calendar,
         progress=progress,
         private=own.get("private"),

@@ -20,6 +20,7 @@ from ..core.findings.finding import plain
 from ..core.models import Chosen, Model, choose, new_rows, rules
 from ..core.progress import told_to
 from ..core.tables import Table
+from ..core.tables.plain_files import text_of
 from ..publish.data import to_json
 from ..publish.files import write_whole
 from ..words import modelling as said
@@ -213,15 +214,20 @@ def model_outcome(
         return OutcomeModel(model=chosen.model, chosen=chosen)
 
 
+#: Bytes of a model at most.
+_MOST_BYTES = 100_000_000
+
+
 def load_model(path: str | os.PathLike[str]) -> OutcomeModel:
     """A model that `OutcomeModel.save` kept. Raises SourceError."""
     name = Path(path).name
     try:
-        kept = json.loads(Path(path).read_text(encoding="utf-8"))
-    except OSError as problem:
-        raise SourceError(name, f"it cannot be read ({problem.strerror})", "Check the path.") from problem
-    except ValueError as problem:
+        kept = json.loads(text_of(Path(path), _MOST_BYTES))
+    except (ValueError, RecursionError) as problem:
         raise SourceError(
             name, "it is no model that was saved here", "Give a file that OutcomeModel.save wrote."
         ) from problem
-    return OutcomeModel(model=Model.from_dict(kept, name))
+    try:
+        return OutcomeModel(model=Model.from_dict(kept, name))
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError) as problem:
+        raise SourceError(name, "it is no whole model", "Keep the model again, with --keep-model.") from problem

@@ -11,9 +11,12 @@ import numpy as np
 
 from ..core.errors import SourceError
 from ..core.findings import Note
+from ..core.tables.plain_files import text_of
 
 #: Headings of a note log; all other columns are scope: a column of the table, and the label meant.
 _FROM, _TO, _TEXT = "from", "to", "note"
+#: Bytes of a note log at most.
+_MOST_BYTES = 20_000_000
 _SHOULD = f"Give it a heading line with {_FROM}, {_TO} and {_TEXT}, and a column for each scope, such as route."
 
 
@@ -24,10 +27,8 @@ def read_notes(source: str | os.PathLike[str]) -> tuple[Note, ...]:
     """
     path = Path(source)
     try:
-        lines = list(csv.DictReader(path.read_text("utf-8-sig").splitlines()))
-    except FileNotFoundError:
-        raise SourceError(path.name, "there is no such file", "Check the path of the notes.") from None
-    except (OSError, UnicodeDecodeError):
+        lines = list(csv.DictReader(text_of(path, _MOST_BYTES).splitlines()))
+    except csv.Error:
         raise SourceError(path.name, "it cannot be read as a CSV file in UTF-8", _SHOULD) from None
     if not lines or not {_FROM, _TEXT} <= set(lines[0]):
         raise SourceError(path.name, "it is no note log", _SHOULD)

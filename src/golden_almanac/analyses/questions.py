@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import shlex
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
+from ..core.commands import suggested
 from ..core.questions import Question as Asked
-from ..core.questions import questions as suggested
+from ..core.questions import questions as worth_asking
 from ..core.tables import Table
 from ..words.languages import Voice, voice
 from ..words.questions import question
@@ -45,7 +45,7 @@ class Question:
     def command(self) -> str:
         """The command line, with the source's name in its place."""
         first, *rest = self.asked.command
-        return shlex.join(["golden-almanac", first, self.table.name, *rest])
+        return suggested(first, self.table.name, *rest)
 
     def run(self) -> Any:
         """The answer: a comparison, relation, drivers or change."""
@@ -64,7 +64,7 @@ def questions(
     where
     the source cannot be read."""
     table = read(source)
-    return [Question(table=table, asked=one) for one in suggested(table, most)]
+    return [Question(table=table, asked=one) for one in worth_asking(table, most)]
 
 
 def questions_frame(found: list[Question]) -> pd.DataFrame:

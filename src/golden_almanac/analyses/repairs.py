@@ -11,6 +11,7 @@ from typing import Any
 
 from ..core.errors import JoinError, RequestError, SourceError
 from ..core.tables import Table
+from ..core.tables.plain_files import text_of
 from ..core.tables.problems import Step
 
 FORMAT = "golden-almanac/repairs/1"
@@ -63,12 +64,8 @@ def opened(log: Any) -> Log:
     if isinstance(log, str | os.PathLike):
         path = Path(log)
         try:
-            if not path.is_file() or path.stat().st_size > _MOST_BYTES:
-                raise SourceError(str(path), "there is no such repair log", "Write one with check --repairs.")
-            log = json.loads(path.read_text(encoding="utf-8"))
-        except (OSError, ValueError) as problem:
-            if isinstance(problem, SourceError):
-                raise
+            log = json.loads(text_of(path, _MOST_BYTES))
+        except (ValueError, RecursionError) as problem:
             raise SourceError(str(path), "it is no repair log", "Write one with check --repairs.") from problem
     try:
         if not isinstance(log, Mapping) or log["format"] != FORMAT:
@@ -90,21 +87,18 @@ def opened(log: Any) -> Log:
             rows=int(result["rows"]),
             columns=tuple(result["columns"]),
         )
-    except (KeyError, TypeError, ValueError) as problem:
+    except (KeyError, TypeError, ValueError, OverflowError) as problem:
         raise RequestError("The repair log", None, f"a JSON object of the format {FORMAT}") from problem
 
 
 def aside_bytes(table: Table) -> bytes:
     """The rows set aside as CSV: their number, the file or sheet, why, and their cells, or their text where they
     have not the table's shape."""
-    import csv
-    import io
+    from ..publish.data import csv_bytes
 
     names = list(dict.fromkeys(name for row in table.aside for name in row.cells))
-    out = io.StringIO()
-    write = csv.writer(out, lineterminator="\n").writerow
-    write(["row", "part", "why", *names, "text"])
+    rows = []
     for row in table.aside:
         cells = ["" if row.cells.get(name) is None else str(row.cells[name]) for name in names]
-        write([row.row, row.part or "", row.why, *cells, "" if row.cells else row.text])
-    return out.getvalue().encode("utf-8")
+        rows.append([row.row, row.part or "", row.why, *cells, "" if row.cells else row.text])
+    return csv_bytes(["row", "part", "why", *names, "text"], rows)

@@ -16,7 +16,8 @@ from ..charts.frames import Wishes
 from ..charts.palette import Palette, sharing
 from ..charts.rendering import Key, Way, keeping
 from ..core.errors import RequestError, rather
-from ..publish.files import refuse_to_overwrite, write_whole
+from ..publish.files import check_folder, write_whole
+from ..publish.folders import put_folder
 from ..publish.marks import OVERLAY, overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
@@ -292,22 +293,19 @@ class Report:
         """Write the report into a folder: report.html (.pdf, .pptx, .docx, .xlsx, .md, .eml), findings.json,
         findings.csv, charts/*.png and *.svg.
 
-        Everything is made before anything is written, each picture once and on every processor. A file that this
-        program did not make is not written over without `replace`. `progress` is told what is being made.
+        Everything is made before anything is written, each picture once and on every processor; the folder is then put
+        in place as a whole, with what else stands in it. A file that this program did not make is not written over
+        without `replace`. `progress` is told what is being made.
         Raises RequestError or OutputError.
         """
         for name in formats:
             if name not in FORMATS:
                 raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
         root = Path(folder)
+        check_folder(root)
         with keeping(self._wanted(formats), progress):
-            made = self._files(root, formats, progress)
-        for path, content in made:
-            if not replace:
-                refuse_to_overwrite(path, content)
-        for path, content in made:
-            write_whole(path, content)
-        return [path for path, _ in made]
+            made = self._files(formats, progress)
+        return put_folder(root, made, replace=replace)
 
     def _wanted(self, formats: Sequence[str]) -> dict[Key, Callable[[], Any]]:
         """What the formats need of every chart, each once."""
@@ -315,12 +313,12 @@ class Report:
         charts = [section.chart for section in self.model.sections if section.chart is not None]
         return {(id(chart), way): partial(_rendered, chart, way) for chart in charts for way in ways}
 
-    def _files(self, root: Path, formats: Sequence[str], progress: Callable[[str], None]) -> list[tuple[Path, bytes]]:
+    def _files(self, formats: Sequence[str], progress: Callable[[str], None]) -> list[tuple[Path, bytes]]:
         made = []
         for kind, name in _FILES.items():
             if kind in formats and kind != "md":
                 progress(f"making {name}")
-                made.append((root / name, self.made(kind)))
+                made.append((Path(name), self.made(kind)))
         if "md" in formats:
             from ..publish import markdown
 
@@ -329,11 +327,11 @@ class Report:
                 for place, section in enumerate(self.model.sections, start=1)
                 if section.chart is not None and "png" in formats
             }
-            made.append((root / "report.md", markdown.render(self.model, pictures)))
+            made.append((Path("report.md"), markdown.render(self.model, pictures)))
         for place, section in enumerate(self.model.sections, start=1):
             if section.chart is None:
                 continue
-            stem = root / "charts" / f"{place:02d}-{_file_name(section.id)}"
+            stem = Path("charts") / f"{place:02d}-{_file_name(section.id)}"
             if "png" in formats:
                 made.append((stem.with_name(stem.name + ".png"), section.chart.png()))
             if "svg" in formats:

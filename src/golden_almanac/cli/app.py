@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import os
-import sys
-from typing import NoReturn
+import re
+from typing import Any, NoReturn
 
 import typer
 
-from . import change, check, compare, demo, drivers, options, publish, regress, relate, scan
+from . import change, check, compare, demo, drivers, options, output, publish, regress, relate, scan
 
 app = typer.Typer(
     name="golden-almanac",
@@ -34,7 +34,7 @@ def _version(asked: bool) -> None:
     if asked:
         import golden_almanac as ga
 
-        typer.echo(f"golden-almanac {ga.__version__}")
+        output.say(f"golden-almanac {ga.__version__}")
         raise typer.Exit
 
 
@@ -48,25 +48,60 @@ def _common(
 
 
 def main() -> NoReturn:
-    """Entry point: 0 done, 2 when the request or the data cannot be used."""
-    # Our matrices are small: threads in the linear algebra only cost time, and could change a last digit.
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    """Entry point: 0 done, 2 when the request or the data cannot be used, 141 when the reader of the output left."""
+    output.prepare()
     try:
-        app(standalone_mode=True)
+        status = app(standalone_mode=False)
     except KeyboardInterrupt:
+        status = _STOPPED
+    except Exception as problem:  # noqa: BLE001
+        # The last door: whatever comes out here is told in one sentence.
+        if output.is_lost(problem):
+            raise SystemExit(output.lost(problem)) from None
         options.clear_progress()
-        print("Stopped.", file=sys.stderr)  # noqa: T201
-        raise SystemExit(130) from None
-    except BrokenPipeError:
-        # Whoever read our output has seen enough.
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        raise SystemExit(0) from None
-    except Exception as problem:
-        import golden_almanac as ga
+        output.tell(_told(problem))
+        raise SystemExit(2) from None
+    if status == _STOPPED:
+        options.clear_progress()
+        output.tell("Stopped.")
+    output.leave(status if isinstance(status, int) else 0)
 
-        options.clear_progress()
-        if isinstance(problem, ga.AlmanacError):
-            print(problem, file=sys.stderr)  # noqa: T201
-            raise SystemExit(2) from None
-        raise
-    raise SystemExit(0)
+
+#: The status of what was stopped from the keyboard (128 + SIGINT).
+_STOPPED = 130
+
+
+def _told(problem: Exception) -> str:
+    """The one sentence for whatever ended a command. Raises what is a fault of our own."""
+    import golden_almanac as ga
+
+    if isinstance(problem, ga.AlmanacError):
+        return str(problem)
+    if hasattr(problem, "format_message"):
+        return _usage(problem)
+    if isinstance(problem, MemoryError):
+        return "There is not enough memory for this. Keep fewer rows with --where, or name fewer columns with --by."
+    if isinstance(problem, OSError) and problem.errno is not None:
+        where = f"{problem.filename}: " if problem.filename else ""
+        return f"{where}the system refuses it ({problem.strerror}). Check the disk and your rights."
+    if os.environ.get(_TRACE):
+        raise problem
+    return f"A fault of this program stopped it, and nothing was written. Set {_TRACE}=1 to see where, and report it."
+
+
+#: Set to see where a fault of our own is.
+_TRACE = "GOLDEN_ALMANAC_TRACE"
+
+
+def _usage(problem: Any) -> str:
+    """What is wrong with the words of a command, on one line, and where its help is."""
+    text = " ".join(str(problem.format_message()).split())
+    for said, ours in (
+        (r"Input should be a valid integer, .*", "a whole number is wanted."),
+        (r"Input should be a valid number, .*", "a number is wanted."),
+        (r"Input should be (greater|less) than or equal to (\S+)", r"a number \1 than or equal to \2 is wanted."),
+    ):
+        text = re.sub(said, ours, text)
+    context = getattr(problem, "ctx", None)
+    called = "golden-almanac" if context is None else context.command_path
+    return f"{text.rstrip('.')}. See {called} --help."

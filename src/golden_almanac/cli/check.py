@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from . import options, outcomes, screen
+from . import options, outcomes, output, screen
 from .opening import Opening, reads
 
 HELP = """Say whether a table is fit to report from: what was mended, what awaits an answer.
@@ -84,7 +84,7 @@ def check(
         screen.show(screen.terminal(), found.lines())
     for name, (content, said) in made.items():
         ga.write_whole(targets[name], content, replace=opening.replace)
-        typer.echo(f"wrote {targets[name]}: {said}", err=True)
+        output.tell(f"wrote {targets[name]}: {said}")
 
 
 def _content(name: str, table: Any, ending: str) -> tuple[bytes, str]:
@@ -95,7 +95,7 @@ def _content(name: str, table: Any, ending: str) -> tuple[bytes, str]:
         return ga.table_bytes(table, ending), _many(table.rows, "row")
     if name == "aside":
         return ga.aside_bytes(table), _many(len(table.aside), "row")
-    return screen.json_bytes(ga.table_repairs(table)), _many(len(table.repairs), "repair")
+    return ga.json_bytes(ga.table_repairs(table)), _many(len(table.repairs), "repair")
 
 
 def _many(count: int, word: str) -> str:

@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from . import options, screen
+from . import options, output, screen
 
 HELP = """Write the data of a made-up ferry company, scan it, publish the page, and say where to look.
 
@@ -37,16 +37,16 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     options.clear_progress()
     screen.scan(found, 10)
     charts = sum(path.suffix == ".png" for path in written)
-    typer.echo(
+    output.say(
         f"\nDone in {clock.perf_counter() - began:.1f} s: {found.result.survey.table.rows:,} rows, "
         f"{found.tests:,} tests."
     )
-    typer.echo(f"  {folder / 'report.html'}    the page, ready to send")
-    typer.echo(f"  {folder / 'report.pdf'}     the same as .pdf, .pptx, .docx, .xlsx, .md and as a mail (.eml)")
-    typer.echo(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
-    typer.echo(f"  {folder / 'gallery'}/        every kind of chart that ga.draw makes of a frame")
-    typer.echo(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
-    typer.echo(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
-    typer.echo(f"  {folder / 'notes.csv'}  what the company knows, set beside the findings of that time")
-    typer.echo(f"  {folder / 'harbour-office.xlsx'}  a workbook with every disease: golden-almanac check it")
-    typer.echo("\nNow try it on a table of your own:  golden-almanac scan your-own.csv")
+    output.say(f"  {folder / 'report.html'}    the page, ready to send")
+    output.say(f"  {folder / 'report.pdf'}     the same as .pdf, .pptx, .docx, .xlsx, .md and as a mail (.eml)")
+    output.say(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
+    output.say(f"  {folder / 'gallery'}/        every kind of chart that ga.draw makes of a frame")
+    output.say(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
+    output.say(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
+    output.say(f"  {folder / 'notes.csv'}  what the company knows, set beside the findings of that time")
+    output.say(f"  {folder / 'harbour-office.xlsx'}  a workbook with every disease: golden-almanac check it")
+    output.say("\nNow try it on a table of your own:  golden-almanac scan your-own.csv")

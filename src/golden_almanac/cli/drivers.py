@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 import typer
 
-from . import options, screen
+from . import options, output, screen
 from .opening import Opening, reads
 
 HELP = """Find what goes with an outcome: effects all else equal, cut points, and slices that stand out.
@@ -114,7 +114,7 @@ def drivers(
         screen.result(found, found.tables(top))
     if kept is not None:
         found.save(kept)
-        typer.echo(f"wrote {kept}", err=True)
+        output.tell(f"wrote {kept}")
     if report is not None:
         options.write_outputs(report, targets, replace=opening.replace)
 
@@ -131,6 +131,6 @@ def _score(opening: Opening, model: str, where: str | None, targets: list[Path],
     if targets:
         for target in targets:
             ga.write_whole(target, ga.frame_bytes(scored), replace=opening.replace)
-            typer.echo(f"wrote {target}: {len(scored):,} rows", err=True)
+            output.tell(f"wrote {target}: {len(scored):,} rows")
     else:
         screen.frame(scored, as_json)

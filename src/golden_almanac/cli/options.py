@@ -9,6 +9,8 @@ from typing import Annotated, Any
 
 import typer
 
+from . import output
+
 Source = Annotated[
     str,
     typer.Argument(
@@ -102,9 +104,9 @@ def write_outputs(report: Any, targets: Sequence[Path], *, replace: bool = False
     for target, content in made:
         if not replace:
             ga.refuse_to_overwrite(target, content)
-    for target, content in made:
-        ga.write_whole(target, content)
-        typer.echo(f"wrote {target}", err=True)
+    ga.write_all(made)
+    for target in targets:
+        output.tell(f"wrote {target}")
 
 
 def progress() -> Callable[[str], None]:
@@ -113,13 +115,11 @@ def progress() -> Callable[[str], None]:
         return lambda _: None
 
     def show(text: str) -> None:
-        sys.stderr.write(f"\r\x1b[2K{text} …")
-        sys.stderr.flush()
+        output.overwrite(f"{text} …")
 
     return show
 
 
 def clear_progress() -> None:
     if sys.stderr.isatty():
-        sys.stderr.write("\r\x1b[2K")
-        sys.stderr.flush()
+        output.overwrite("")

@@ -9,12 +9,10 @@ from . import screen
 
 def regression(found: Any) -> None:
     """A regression: summary, equation, the table of terms, the fit."""
-    from rich.text import Text
-
     console = screen.terminal()
     screen.opening(console, found.summary())
     console.print()
-    console.print(Text(found.equation))
+    console.print(screen.text_of(found.equation))
     for one in found.tables():
         screen.table(console, one)
     screen.told(console, [found.fit_line(), *found.bases()])
@@ -23,7 +21,6 @@ def regression(found: Any) -> None:
 def questions(found: list[Any], as_json: bool) -> None:
     """Questions worth asking, each with the command that answers it."""
     from rich.padding import Padding
-    from rich.text import Text
 
     if as_json:
         asked = [{"question": one.text, "call": one.call, "command": one.command} for one in found]
@@ -31,5 +28,5 @@ def questions(found: list[Any], as_json: bool) -> None:
         return
     console = screen.terminal()
     for one in found:
-        console.print(Text(one.text, style="bold"))
-        console.print(Padding(Text(one.command, style="#A86A00"), (0, 0, 0, 4)))
+        console.print(screen.text_of(one.text, "bold"))
+        console.print(Padding(screen.text_of(one.command, "#A86A00"), (0, 0, 0, 4)))

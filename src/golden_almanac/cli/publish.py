@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from . import options
+from . import options, output
 
 HELP = """Publish what a brief asks for: a TOML file that says what to read, measure and send, and to whom.
 
@@ -35,5 +35,5 @@ def publish(
     options.clear_progress()
     for path in written:
         if path.parent.name != "charts":
-            typer.echo(path)
-    typer.echo(f"{len(written)} files, {clock.perf_counter() - began:.1f} s", err=True)
+            output.say(path)
+    output.tell(f"{len(written)} files, {clock.perf_counter() - began:.1f} s")

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from . import options, screen
+from . import options, output, screen
 from .opening import Opening, reads
 
 HELP = """Find what matters in a table: trends, steps, spikes, seasons, leaders, differences, gaps, wrong rows.
@@ -73,10 +73,10 @@ def _kinds(asked: bool) -> None:
 
         floors = ga.finding_floors()
         for kind, what in ga.finding_kinds().items():
-            typer.echo(f"{kind:<14}{what}")
+            output.say(f"{kind:<14}{what}")
             if kind in floors:
                 size, unit = floors[kind]
-                typer.echo(f"{'':<14}not told below {size:g} {unit} (--floor {kind}=…)")
+                output.say(f"{'':<14}not told below {size:g} {unit} (--floor {kind}=…)")
         raise typer.Exit
 
 
@@ -148,14 +148,11 @@ def scan(
     report = found.report(progress=show, switch=switch, pages=pages) if targets else None
     options.clear_progress()
     if plan:
-        typer.echo(found.plan())
+        output.say(found.plan())
     elif as_json:
         screen.json_out(found.to_dict())
     else:
         screen.scan(found, top, everything=everything, length=length)
     if report is not None:
         options.write_outputs(report, targets, replace=opening.replace)
-    typer.echo(
-        f"{found.result.survey.table.rows:,} rows, {found.tests:,} tests, {clock.perf_counter() - began:.1f} s",
-        err=True,
-    )
+    output.tell(f"{found.result.survey.table.rows:,} rows, {found.tests:,} tests, {clock.perf_counter() - began:.1f} s")

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import sys
 from typing import Any
 
-import typer
+from . import output
 
 #: Columns used at most; the text must be readable without colour too.
 _WIDTH = 100
@@ -14,46 +13,61 @@ _WORDS, _MANY_WORDS, _FIGURES = 46, 72, 34
 _LOOKS = {"": "", "bold": "bold", "dim": "dim", "italic": "italic", "accent": "#A86A00"}
 
 
-def json_bytes(value: dict[str, Any]) -> bytes:
-    """JSON as every command writes it."""
-    import json
-
-    return (json.dumps(value, ensure_ascii=False, indent=1, allow_nan=False) + "\n").encode("utf-8")
-
-
 def json_out(value: dict[str, Any]) -> None:
     """JSON on standard output, and nothing else there."""
-    sys.stdout.buffer.write(json_bytes(value))
-    sys.stdout.buffer.flush()
+    import golden_almanac as ga
+
+    output.say_bytes(ga.json_bytes(value))
 
 
 def frame(answer: Any, as_json: bool) -> None:
     """The answer of a query: a plain table, or JSON records."""
-    import json
+    import golden_almanac as ga
 
     if as_json:
-        json_out(
-            {"format": "golden-almanac/rows/1", "rows": json.loads(answer.to_json(orient="records", date_format="iso"))}
-        )
+        json_out({"format": "golden-almanac/rows/1", "rows": ga.frame_records(answer)})
     else:
-        typer.echo(answer.to_string(index=False))
+        output.say(answer.to_string(index=False))
 
 
 def terminal() -> Any:
+    """The terminal, or a page as wide as COLUMNS says, 100 columns at most."""
+    import os
+
     from rich.console import Console
 
-    console = Console(highlight=False, soft_wrap=False)
-    if console.width > _WIDTH or not console.is_terminal:
-        console = Console(highlight=False, width=_WIDTH)
+    class Plain(Console):
+        """A console that lets the error through when its reader has gone."""
+
+        def on_broken_pipe(self) -> None:
+            raise output.Gone
+
+    console = Plain(highlight=False, soft_wrap=False, emoji=False, markup=False)
+    stated = os.environ.get("COLUMNS", "")
+    known = console.is_terminal or (stated.isascii() and stated.isdigit())
+    if console.width > _WIDTH or not known:
+        console = Plain(highlight=False, width=_WIDTH, emoji=False, markup=False)
     return console
 
 
+def text_of(text: str, style: str = "") -> Any:
+    """Text as a console takes it, with what would steer a terminal spelled out."""
+    from rich.text import Text
+
+    import golden_almanac as ga
+
+    return Text(ga.visible(text), style=style)
+
+
 def _fold(console: Any, text: str, indent: int = 0) -> str:
-    """The text in lines as wide as the page, broken at spaces only: a number and its % or unit stay together."""
+    """The text in lines as wide as the page, broken at spaces: a number and its % or unit stay together. A word that is
+    wider than the page is broken where it must be."""
     import textwrap
 
-    width = max(20, console.width - indent)
-    return "\n".join(textwrap.wrap(text, width, break_long_words=False, break_on_hyphens=False)) or text
+    import golden_almanac as ga
+
+    width = max(8, console.width - indent)
+    return "\n".join(textwrap.wrap(ga.visible(text), width, break_long_words=True, break_on_hyphens=False)) or text
 
 
 def show(console: Any, lines: list[Any]) -> None:
@@ -63,11 +77,12 @@ def show(console: Any, lines: list[Any]) -> None:
     from rich.text import Text
 
     for line in lines:
+        indent = min(line.indent, console.width // 8)
         text = Text()
-        room = line.indent + 4 * line.bullet
+        room = indent + 4 * line.bullet
         whole = [(_fold(console, line.pieces[0][0], room), line.pieces[0][1])] if len(line.pieces) == 1 else line.pieces
         for piece, look in whole:
-            text.append(piece, style=_LOOKS[look])
+            text.append_text(text_of(piece, _LOOKS[look]))
         if line.bullet:
             # Further lines of a point stand below its first word.
             grid = Table.grid()
@@ -76,39 +91,73 @@ def show(console: Any, lines: list[Any]) -> None:
             grid.add_row("  · ", text)
             console.print(grid)
         else:
-            console.print(Padding(text, (0, 0, 0, line.indent)) if line.indent else text)
+            console.print(Padding(text, (0, 0, 0, indent)) if indent else text)
 
 
 def opening(console: Any, summary: Any) -> None:
     """The summary of a result."""
-    from rich.text import Text
-
-    console.print(Text(_fold(console, summary.headline), style="bold"))
+    console.print(text_of(_fold(console, summary.headline), "bold"))
     if summary.text:
-        console.print(Text(_fold(console, summary.text)))
+        console.print(text_of(_fold(console, summary.text)))
 
 
 def table(console: Any, one: Any) -> None:
-    """A table of text under its title."""
+    """A table of text under its title; where the page is too narrow for it, a few lines for each row."""
     from rich.table import Table
     from rich.text import Text
 
-    title = Text(f"\n{one.title}", style="bold")
+    title = text_of(f"\n{_fold(console, one.title)}", "bold")
+    rows = [*one.rows, *([one.total] if one.total else [])]
+    if _least_width(one, rows) > console.width:
+        _lines_of(console, one, title)
+        return
     made = Table(box=None, pad_edge=False, header_style="dim", title=title, title_justify="left", title_style="")
     for place, name in enumerate(one.heads):
         figures = place >= one.left
         made.add_column(
-            Text(name),
+            text_of(name),
             justify="right" if figures else "left",
-            overflow="ellipsis" if figures else "fold",
+            overflow="fold",
             max_width=_FIGURES if figures else _WORDS if one.left < 2 else _MANY_WORDS,
             no_wrap=figures,
         )
     for row in one.rows:
-        made.add_row(*(Text(cell) for cell in row))
+        made.add_row(*(text_of(cell) for cell in row))
     if one.total:
-        made.add_row(*(Text(cell, style="bold") for cell in one.total))
+        made.add_row(*(Text.assemble(text_of(cell), style="bold") for cell in one.total))
     console.print(made)
+
+
+#: Columns that words need at least to be read, in a table.
+_LEAST_WORDS = 14
+
+
+def _least_width(one: Any, rows: Any) -> int:
+    """The columns of the page that a table needs: figures are never cut, words may go over lines."""
+    from rich.cells import cell_len
+
+    import golden_almanac as ga
+
+    width = 0
+    for place, head in enumerate(one.heads):
+        longest = max((cell_len(ga.visible(str(row[place]))) for row in rows), default=0)
+        if place >= one.left:
+            width += 1 + max(longest, max((cell_len(word) for word in str(head).split()), default=0))
+        else:
+            width += 1 + min(max(longest, cell_len(str(head))), _LEAST_WORDS)
+    return width
+
+
+def _lines_of(console: Any, one: Any, title: Any) -> None:
+    """A table as lines: the words of a row, and below them each figure with its head."""
+    console.print(title)
+    for row in [*one.rows, *([one.total] if one.total else [])]:
+        words = ", ".join(str(cell) for cell in row[: max(1, one.left)] if str(cell))
+        console.print(text_of(_fold(console, words), "bold"))
+        for head, cell in list(zip(one.heads, row, strict=False))[max(1, one.left) :]:
+            if str(cell).strip():
+                told = f"{head}: {cell}" if head else str(cell)
+                console.print(text_of("\n".join(f"  {part}" for part in _fold(console, told, 2).split("\n"))))
 
 
 def result(found: Any, tables: Any, *more: str) -> None:
@@ -122,12 +171,10 @@ def result(found: Any, tables: Any, *more: str) -> None:
 
 def told(console: Any, sentences: list[str]) -> None:
     """Caveats, dim, a line each, after a blank one."""
-    from rich.text import Text
-
     if sentences:
         console.print()
     for text in sentences:
-        console.print(Text(_fold(console, text), style="dim"))
+        console.print(text_of(_fold(console, text), "dim"))
 
 
 def scan(found: Any, top: int, *, everything: bool = False, length: str = "standard") -> None:
@@ -147,7 +194,6 @@ def change(found: Any, top: int, length: str = "standard") -> None:
 def changes(found: Any) -> None:
     """Several changes: the story, then a line each with what is usual and what explains it."""
     from rich.padding import Padding
-    from rich.text import Text
 
     console = terminal()
     opening(console, found.summary())
@@ -155,6 +201,6 @@ def changes(found: Any) -> None:
         table(console, one)
     for each in found.changes:
         console.print()
-        console.print(Text(_fold(console, each.headline), style="bold"))
-        console.print(Padding(Text(_fold(console, each.summary().text, 2)), (0, 0, 0, 2)))
+        console.print(text_of(_fold(console, each.headline), "bold"))
+        console.print(Padding(text_of(_fold(console, each.summary().text, 2)), (0, 0, 0, 2)))
     told(console, found.caveats())

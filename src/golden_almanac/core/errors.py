@@ -54,10 +54,7 @@ class ColumnError(AlmanacError):
         if column.casefold() in {name.casefold() for name in private}:
             return cls.private(column, where)
         near = nearest(column, available)
-        if near:
-            remedy = f"Did you mean {join_or(near)}?"
-        else:
-            remedy = f"The columns are {listed(available)}."
+        remedy = f"Did you mean {join_or(near)}?" if near else f"The columns are {listed(available)}."
         return cls(column, f"There is no column named {shorten(column)!r}{place}.", remedy)
 
     @classmethod

@@ -7,15 +7,19 @@ the parse tree, with every column quoted, so that no text of the caller ever rea
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from .errors import ColumnError, ExpressionError
+from .visible import UNSEEN
 
 if TYPE_CHECKING:
     from sqlglot import exp
 
 DIALECT = "duckdb"
+#: Letters that cannot be shown, one each.
+_UNSEEN = re.compile(f"({UNSEEN.pattern}|[\t\n])")
 
 #: Row functions that give the same answer on every day and every machine.
 _PLAIN_NODES = (
@@ -127,7 +131,13 @@ def quote_value(value: object) -> str:
         return "TRUE" if value else "FALSE"
     if isinstance(value, int | float):
         return repr(value)
-    return "'" + str(value).replace("'", "''") + "'"
+    text = str(value)
+    if not _UNSEEN.search(text):
+        return "'" + text.replace("'", "''") + "'"
+    # What steers a terminal or breaks a line is spelled out, so that the SQL can be shown and pasted.
+    pieces = _UNSEEN.split(text)
+    told = [f"chr({ord(one)})" if _UNSEEN.fullmatch(one) else quote_value(one) for one in pieces if one]
+    return f"({' || '.join(told)})" if len(told) > 1 else told[0]
 
 
 def _place(problem: Exception) -> str:

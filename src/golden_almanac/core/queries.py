@@ -31,8 +31,8 @@ _ARITHMETIC = "Add Avg Cast Column Count DataType Distinct Div Identifier Litera
 _ROWS = "\trows"
 #: Parts of statements that do more than read.
 _WRITES = (
-    "Alter Analyze Attach Command Commit Copy Create Delete Describe Detach Drop Execute Grant Insert Install Into Kill "
-    "LoadData Lock Merge Pragma Rollback Set Show Summarize Transaction TruncateTable Update Use"
+    "Alter Analyze Attach Command Commit Copy Create Delete Describe Detach Drop Execute Grant Insert Install Into "
+    "Kill LoadData Lock Merge Pragma Rollback Set Show Summarize Transaction TruncateTable Update Use"
 ).split()
 
 

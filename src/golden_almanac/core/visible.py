@@ -10,7 +10,7 @@ import re
 
 #: Controls (C0, C1, delete), marks that turn the direction of writing, separators of lines, halves of surrogate pairs,
 #: and code points that are no characters; tab and line feed are left to the caller.
-_UNSEEN = re.compile(
+UNSEEN = re.compile(
     "[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200b\u200e\u200f\u2028-\u202e\u2060-\u2069\ufeff\ufdd0-\ufdef\ufff9-\ufffb"
     "\ufffe\uffff\ud800-\udfff\U000e0000-\U000e007f]"
 )
@@ -23,7 +23,7 @@ MOST = 900
 
 def visible(text: str) -> str:
     """The text with every control character written as an escape (`\\x1b`, `\\u202e`); tabs and line breaks stay."""
-    return _UNSEEN.sub(_escape, text) if _UNSEEN.search(text) else text
+    return UNSEEN.sub(_escape, text) if UNSEEN.search(text) else text
 
 
 def line(text: str) -> str:

@@ -95,7 +95,8 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         dark=_categories(DARK_CATEGORIES),
     )
     letters = frozenset(page)
-    return page.replace("/*fonts*/", _fonts(letters)).encode("utf-8")
+    # Nothing in the data can be this mark: its brackets would be escaped.
+    return page.replace("<!--fonts-->", _fonts(letters), 1).encode("utf-8")
 
 
 def _categories(colours: Sequence[str]) -> str:
@@ -106,18 +107,26 @@ def _inline(svg: str, alternative: str, prefix: str, marks: str) -> str:
     """The SVG element alone, as an image with a text, its colours bound to the page's."""
     from markupsafe import escape
 
-    body = svg[svg.index("<svg") :]
-    for colour, role in _ROLES.items():
-        body = re.sub(re.escape(colour), f"var({role})", body, flags=re.IGNORECASE)
-    body = re.sub(r"<metadata>.*?</metadata>", "", body, flags=re.DOTALL)
+    body = re.sub(r"<metadata>.*?</metadata>|<!--.*?-->", "", svg[svg.index("<svg") :], flags=re.DOTALL)
     # Several charts share the page: ids that are referred to get the chart's own prefix, others go.
-    used = set(re.findall(r'(?:url\(#|href="#)([^)"]+)', body))
-    body = re.sub(r' id="([^"]*)"', lambda match: f' id="{prefix}{match[1]}"' if match[1] in used else "", body)
-    body = re.sub(r'(url\(#|href="#)', rf"\g<1>{prefix}", body)
+    used = {name for tag in _TAG.findall(body) for name in re.findall(r'(?:url\(#|href="#)([^)"]+)', tag)}
+    body = _TAG.sub(lambda tag: _tag(tag[0], prefix, used), body)
     body = re.sub(r'(<svg[^>]*?) width="[^"]*"', r"\1", body, count=1)
     body = re.sub(r'(<svg[^>]*?) height="[^"]*"', r"\1", body, count=1)
     body = body.replace("</svg>", f"{marks}</svg>")
     return body.replace("<svg", f'<svg role="img" aria-label="{escape(alternative)}"', 1)
+
+
+#: A tag with its attributes; what stands between tags is text of the data, whatever it looks like.
+_TAG = re.compile(r"<[^<>]*>")
+
+
+def _tag(tag: str, prefix: str, used: set[str]) -> str:
+    """A tag of a drawing with the page's colours and the chart's own ids."""
+    for colour, role in _ROLES.items():
+        tag = re.sub(re.escape(colour), f"var({role})", tag, flags=re.IGNORECASE)
+    tag = re.sub(r' id="([^"]*)"', lambda match: f' id="{prefix}{match[1]}"' if match[1] in used else "", tag)
+    return re.sub(r'(url\(#|href="#)', rf"\g<1>{prefix}", tag)
 
 
 def _spark(key: KeyFigure) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from email.message import EmailMessage
 from email.policy import SMTP
@@ -10,8 +9,9 @@ from typing import Any
 
 from ..charts import theme
 from ..charts.chart import MADE_BY
-from ..core.errors import OutputError, RequestError
+from ..core.errors import OutputError
 from ..reports import Report
+from ..reports.brief import check_mail
 from ..reports.model import shown_edition
 from ..words import furniture
 from . import html
@@ -30,18 +30,34 @@ def send(report: Report, *, host: str, port: int, sender: str, to: Sequence[str]
     refused."""
     import smtplib
 
-    for address in (sender, *to):
-        if not re.fullmatch(r"[^@\s<>,;]+@[^@\s<>,;]+", address):
-            raise RequestError("The address", address, "one such as office@example.org")
-    if not to:
-        raise RequestError("The recipients", "nobody", "at least one address")
+    check_mail(host, port, sender, to)
     try:
         with smtplib.SMTP(host, port, timeout=20) as server:
             server.send_message(_message(report, sender, to))
-    except (OSError, smtplib.SMTPException) as problem:
+    except (OSError, smtplib.SMTPException, ValueError) as problem:
         raise OutputError(
-            f"{host}:{port}", f"the mail was not taken ({str(problem)[:160]})", "Check the server and the addresses."
+            f"{host}:{port}", f"the mail was not taken ({_why(problem)})", "Check the server and the addresses."
         ) from problem
+
+
+def _why(problem: Exception) -> str:
+    """Why a mail was not taken, without the words of a library."""
+    import smtplib
+    import socket
+
+    if isinstance(problem, smtplib.SMTPResponseException):
+        return f"the server answered {problem.smtp_code}"
+    if isinstance(problem, smtplib.SMTPRecipientsRefused):
+        return "the server refused the recipients"
+    if isinstance(problem, smtplib.SMTPServerDisconnected):
+        return "the server broke the connection off"
+    if isinstance(problem, socket.gaierror):
+        return "there is no server of that name"
+    if isinstance(problem, TimeoutError):
+        return "the server did not answer in time"
+    if isinstance(problem, OSError) and problem.strerror:
+        return problem.strerror.lower()
+    return "the server did not understand"
 
 
 def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:

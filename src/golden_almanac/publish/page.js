@@ -63,12 +63,14 @@
     copy.querySelectorAll(".marks").forEach(one => one.remove());
     const style = getComputedStyle(document.documentElement);
     let text = new XMLSerializer().serializeToString(copy);
-    text = text.replace(/var\((--[a-z]+)\)/g, (_, name) => style.getPropertyValue(name).trim());
+    // In tags only: what a label says is text, whatever it looks like.
+    text = text.replace(/<[^>]*>/g, tag =>
+      tag.replace(/var\((--[a-z0-9]+)\)/g, (_, name) => style.getPropertyValue(name).trim()));
     const faces = [...document.querySelector("style").textContent.matchAll(/@font-face\{[^}]*\}/g)].map(one => one[0]);
     return text.replace(/>/, "><style>" + faces.join("") + "</style>");
   };
   const quoted = text => {
-    const safe = /^[=+\-@\t\r]/.test(text) && isNaN(text.replace(/,/g, "")) ? "'" + text : text;
+    const safe = /^\s*[=+\-@\t\r\uff1d\uff0b\uff0d\uff20]/.test(text) && !/^[-+]?[0-9][0-9.,]*%?$/.test(text) ? "'" + text : text;
     return /[",\n]/.test(safe) ? '"' + safe.replace(/"/g, '""') + '"' : safe;
   };
   for (const section of document.querySelectorAll("section[id]")) {

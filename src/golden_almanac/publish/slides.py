@@ -110,14 +110,13 @@ def _table(slide: Any, section: Section) -> None:
 
 
 def _native(slide: Any, data: Native, alternative: str, top: float, height: float) -> None:
-    from pptx.chart.data import CategoryChartData
     from pptx.dml.color import RGBColor
     from pptx.enum.chart import XL_CHART_TYPE, XL_LEGEND_POSITION, XL_TICK_LABEL_POSITION
     from pptx.enum.dml import MSO_LINE
     from pptx.util import Inches, Pt
 
     bars = data.kind == "bars"
-    made = CategoryChartData()
+    made = _chart_data()
     order = slice(None, None, -1) if bars else slice(None)
     made.categories = list(data.categories[order])
     for name, values in data.series:
@@ -162,6 +161,29 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
             series.format.line.dash_style = MSO_LINE.DASH
         series.format.line.color.rgb = RGBColor.from_string(colour[1:])
         series.format.line.width = Pt(2.5 if colour == theme.ACCENT else 1.5)
+
+
+def _chart_data() -> Any:
+    """Data of a native chart, whose workbook holds labels as text: nothing in one becomes a formula or a link."""
+    from contextlib import contextmanager
+
+    from pptx.chart.data import CategoryChartData
+    from pptx.chart.xlsx import CategoryWorkbookWriter
+    from xlsxwriter import Workbook
+
+    class PlainWriter(CategoryWorkbookWriter):  # type: ignore[misc]
+        @contextmanager
+        def _open_worksheet(self, xlsx_file: Any) -> Any:
+            plain = {"in_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
+            with Workbook(xlsx_file, plain) as book:
+                yield book, book.add_worksheet()
+
+    class PlainData(CategoryChartData):  # type: ignore[misc]
+        @property
+        def _workbook_writer(self) -> Any:
+            return PlainWriter(self)
+
+    return PlainData()
 
 
 def _small(data: Native) -> bool:

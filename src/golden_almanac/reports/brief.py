@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -9,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import RequestError, SourceError, rather
+from ..core.tables.plain_files import text_of
 
 #: What each key of a brief holds.
 _TEXT, _TEXTS, _NUMBER, _FLAG, _TABLE, _TABLES = (
@@ -93,6 +95,10 @@ _SECTION = _SUBJECTS | {
 WISHES = ("x", "y", "order", "most", "unit", "highlight", "references", "events", "colours")
 
 
+#: Bytes of a brief at most.
+_MOST_BYTES = 1_000_000
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Brief:
     """A brief as read: `path` its file, `said` its keys, checked; `sections` its sections in order."""
@@ -127,13 +133,16 @@ def subject(section: Mapping[str, Any]) -> str:
 def read(path: Path) -> Brief:
     """A brief from its file. Raises SourceError where it cannot be read, RequestError for what it may not say."""
     try:
-        said = tomllib.loads(path.read_text(encoding="utf-8"))
-    except OSError as problem:
-        raise SourceError(str(path), f"it cannot be read ({problem.strerror})", "Name a brief.") from problem
-    except UnicodeDecodeError as problem:
-        raise SourceError(str(path), "it is not UTF-8 text", "Save the brief as UTF-8.") from problem
+        said = tomllib.loads(text_of(path, _MOST_BYTES))
     except tomllib.TOMLDecodeError as problem:
-        raise SourceError(str(path), f"it is not TOML ({problem})", "Mend that line.") from problem
+        at = re.search(r"\(at ([^)]*)\)", str(problem))
+        where = f" (trouble at {at[1]})" if at else ""
+        raise SourceError(str(path), f"it is not TOML{where}", "Mend that line.") from problem
+    except (RecursionError, ValueError) as problem:
+        # Values in values without end, numbers of a million digits.
+        raise SourceError(
+            str(path), "it is no brief: its values are nested or long beyond use", "Make it simpler."
+        ) from problem
     _check(said, _KEYS, "the brief")
     _check(said.get("look", {}), _LOOK, "[look]")
     _check(said.get("mail", {}), _MAIL, "[mail]")
@@ -149,7 +158,54 @@ def read(path: Path) -> Brief:
             raise RequestError(f"{where} of the brief", ", ".join(about) or "nothing", f"one of {', '.join(_SUBJECTS)}")
         if about[0] in ("draw", "show") and "sql" not in section:
             raise RequestError(f"{where} of the brief", about[0], 'with sql = "SELECT … FROM source …"')
+    _check_sizes(said)
+    if "mail" in said:
+        check_mail(said["mail"]["host"], said["mail"].get("port", 25), said["mail"]["from"], said["mail"]["to"])
     return Brief(path=path, said=said)
+
+
+#: Keys whose values are whole numbers, the least of each, and what they are called.
+_WHOLE = {"top": (1, "how many sections to keep"), "minimum_group": (0, "a number of rows")}
+
+
+def _check_sizes(said: Mapping[str, Any]) -> None:
+    """Refuse numbers that are out of any range, before anything is read."""
+    for key, (least, what) in _WHOLE.items():
+        if key in said:
+            _whole(said[key], key, least, what)
+    for place, section in enumerate(said.get("section", []), start=1):
+        where = f"[[section]] {place}"
+        if "most" in section:
+            _whole(section["most"], f"most in {where}", 1, "how many to draw")
+        if "size" in section and not 0.3 <= section["size"] <= 1:
+            raise RequestError(f"size in {where}", section["size"], "a number from 0.3 to 1")
+    for key, value in said.get("calendar", {}).items():
+        if _CALENDAR[key] == _NUMBER:
+            _whole(value, f"{key} in [calendar]", 1, "1 to 12")
+    if said.get("length", "standard") not in ("short", "standard", "long"):
+        raise RequestError("length", said["length"], "one of short, standard, long")
+
+
+def _whole(value: Any, key: str, least: int, what: str) -> None:
+    if not (isinstance(value, int) and least <= value < 10**9):
+        raise RequestError(key, value, f"a whole number, {least} or more ({what})")
+
+
+def check_mail(host: str, port: Any, sender: str, to: Sequence[str]) -> None:
+    """Refuse addresses, hosts and ports that are none. Raises RequestError."""
+    for address in (sender, *to):
+        if len(address) > 254 or not re.fullmatch(r"[!#-'*+\-/-9=?A-Z^-~.]{1,64}@[A-Za-z0-9.\-]+", address):
+            raise RequestError("The address", address, "one such as office@example.org")
+    if not to:
+        raise RequestError("The recipients", "nobody", "at least one address")
+    if len(host) > 253 or not re.fullmatch(
+        r"[A-Za-z0-9](?:[A-Za-z0-9.\-:]{0,61}[A-Za-z0-9])?(?:\.[A-Za-z0-9.\-]+)*", host
+    ):
+        raise RequestError("The mail server", host, "a name such as mail.example.org")
+    if any(not 0 < len(part) <= 63 for part in host.rstrip(".").split(".")):
+        raise RequestError("The mail server", host, "a name whose parts have 1 to 63 letters")
+    if isinstance(port, bool) or not isinstance(port, int) or not 1 <= port <= 65_535:
+        raise RequestError("The port of the mail server", port, "a whole number from 1 to 65535")
 
 
 def _check(said: Any, known: Mapping[str, str], where: str) -> None:

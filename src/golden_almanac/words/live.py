@@ -1,6 +1,6 @@
 """Live values in people's own text: `{{ revenue.change | percent }}` is filled from the figures of an edition.
 
-Only the names given are there; nothing of Python is to be reached from the text.
+Only the names given are there; no expression is ever evaluated.
 """
 
 from __future__ import annotations
@@ -20,14 +20,20 @@ class Live:
         self._figures = dict(figures)
         self._measure = measure
 
-    def __getattr__(self, name: str) -> Any:
-        if name.startswith("_"):
-            raise AttributeError(name)
+    def figure(self, name: str) -> Any:
+        """A figure by its name, which remembers its measure. Raises RequestError for a name that is not there."""
         if name not in self._figures:
             raise RequestError(
                 "The value", name, f"one there is; {rather(name, list(self._figures), 'values').rstrip('.')}"
             )
         return _Figure.of(self._figures[name], self._measure)
+
+    def __float__(self) -> float:
+        return float(self._figures["value"])
+
+    @property
+    def measure(self) -> Measure | None:
+        return self._measure
 
     def __str__(self) -> str:
         return numbers.amount(self._figures["value"], self._measure)
@@ -50,49 +56,85 @@ class _Figure(float):
         return numbers.amount(float(self), self.measure)
 
 
+#: Letters of a text, and values in it, at most.
+_MOST_LETTERS, _MOST_VALUES = 20_000, 200
+_WANTED = "plain text with values such as {{ revenue.change | percent }}"
+
+
 def fill(text: str, values: Mapping[str, Live | float | str]) -> str:
-    """The text with its live values. Raises RequestError for an unknown name, filter, or a text that cannot be read."""
-    from jinja2 import TemplateError, UndefinedError
-    from jinja2.sandbox import ImmutableSandboxedEnvironment
+    """The text with its live values.
 
-    environment = ImmutableSandboxedEnvironment(undefined=_undefined(list(values)), autoescape=False)
-    environment.globals.clear()
-    environment.filters.clear()
-    environment.tests.clear()
-    environment.filters.update(_FILTERS)
-    if "{%" in text or "{#" in text:
-        raise RequestError("The text", text[:60], "plain text with values such as {{ revenue.change | percent }}")
+    The text is parsed as a template and then walked, never run: a value is a name, or a measure's name and one of its
+    figures, with filters behind it, and nothing else can be said. Raises RequestError for an unknown name or filter, or
+    a text that says more.
+    """
+    from jinja2 import Environment, TemplateError, nodes
+
+    if len(text) > _MOST_LETTERS:
+        raise RequestError("The text", text[:60], f"one of at most {_MOST_LETTERS:,} letters")
     try:
-        return environment.from_string(text).render(dict(values))
-    except UndefinedError as problem:
-        raise RequestError("The value", str(problem), "one there is") from problem
-    except TemplateError as problem:
-        message = str(problem)
-        if "No filter named" in message:
-            name = message.split("'")[1]
-            raise RequestError("The filter", name, f"one of {', '.join(sorted(_FILTERS))}") from problem
-        raise RequestError("The text", text[:60], f"one that can be filled ({message.rstrip('.')})") from problem
+        parsed = Environment(autoescape=False, keep_trailing_newline=True).parse(text)
+    except (TemplateError, RecursionError) as problem:
+        raise RequestError("The text", text[:60], _WANTED) from problem
+    if "{#" in text:
+        raise RequestError("The text", text[:60], _WANTED)
+    filled: list[str] = []
+    asked = 0
+    for output in parsed.body:
+        if not isinstance(output, nodes.Output):
+            raise RequestError("The text", text[:60], _WANTED)
+        for node in output.nodes:
+            if isinstance(node, nodes.TemplateData):
+                filled.append(node.data)
+                continue
+            asked += 1
+            if asked > _MOST_VALUES:
+                raise RequestError("The text", text[:60], f"one with at most {_MOST_VALUES} values")
+            filled.append(_shown(_value(node, values, text)))
+    return "".join(filled)
 
 
-def _undefined(known: list[str]) -> Any:
-    from jinja2 import StrictUndefined
+def _value(node: Any, values: Mapping[str, Live | float | str], text: str) -> Any:
+    """What a name stands for, with the filters behind it. Raises RequestError for anything else."""
+    from jinja2 import nodes
 
-    class Unknown(StrictUndefined):
-        """A name that is not there, told with its nearest ones."""
+    filters = []
+    while isinstance(node, nodes.Filter) and node.node is not None:
+        if node.args or node.kwargs or node.dyn_args or node.dyn_kwargs:
+            raise RequestError("The filter", node.name, "one without arguments")
+        if node.name not in _FILTERS:
+            raise RequestError("The filter", node.name, f"one of {', '.join(sorted(_FILTERS))}")
+        filters.append(node.name)
+        node = node.node
+    figure = None
+    if isinstance(node, nodes.Getattr):
+        node, figure = node.node, node.attr
+    if not isinstance(node, nodes.Name):
+        raise RequestError("The text", text[:60], _WANTED)
+    if node.name not in values:
+        known = list(values)
+        raise RequestError("The name", node.name, f"one there is; {rather(node.name, known, 'names').rstrip('.')}")
+    found: Any = values[node.name]
+    if figure is not None:
+        if not isinstance(found, Live):
+            raise RequestError("The value", figure, f"left out: {node.name} has no figures of its own")
+        found = found.figure(figure)
+    for name in reversed(filters):
+        found = _FILTERS[name](found)
+    return found
 
-        def _fail_with_undefined_error(self, *args: Any, **kwargs: Any) -> Any:
-            name = str(self._undefined_name)
-            raise RequestError("The name", name, f"one there is; {rather(name, known, 'names').rstrip('.')}")
 
-        __str__ = __iter__ = __len__ = __eq__ = __ne__ = __bool__ = __hash__ = _fail_with_undefined_error
-        __getattr__ = __getitem__ = __call__ = _fail_with_undefined_error
-
-    return Unknown
+def _shown(value: Any) -> str:
+    if value is None:
+        raise RequestError("The value", "nothing", "a figure (there is none of it, as no percentage is from nought)")
+    return str(value)
 
 
 def _number(value: Any) -> float:
     if value is None:
         raise RequestError("The value", "nothing", "a figure (there is none of it, as no percentage is from nought)")
+    if isinstance(value, str):
+        raise RequestError("The value", value[:60], "a number, to be written as one")
     return float(value)
 
 

@@ -7,7 +7,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.expressions import quote_value
+from ..core.commands import suggested
+from ..core.expressions import quote_name
 from ..core.findings import Finding
 from ..core.measures import Measure
 from . import adding, dates, names, numbers
@@ -85,13 +86,10 @@ def _side(one: Finding) -> str:
     return "data" if way is None or one.direction is None else "improvement" if way == one.direction else "decline"
 
 
-def _command(source: str, one: Finding, command: str = "change") -> str:
-    measure = "" if one.measure is None else f' -m "{one.measure.name}"'
-    where = ""
-    if one.where.conditions:
-        told = " AND ".join(f"{column} = {quote_value(label)}" for column, label in one.where.conditions)
-        where = f' -w "{told}"'
-    return f"golden-almanac {command} {source}{measure}{where}"
+def _command(source: str, one: Finding, command: str = "change", *more: str) -> str:
+    measure = [] if one.measure is None else ["-m", one.measure.name]
+    where = [] if one.condition is None else ["-w", one.condition]
+    return suggested(command, source, *measure, *where, *more)
 
 
 def _amount(value: float, measure: Measure | None) -> str:
@@ -169,8 +167,8 @@ def _difference(one: Finding, source: str) -> Suggestion | None:
     else:
         text = say("Ask why {label} differs from {others} by {gap} in {measure}.", **places)
     column = one.figures.get("column") or next((part.column for part in measure.parts if part.column), None)
-    told = " AND ".join(f"{name} = {quote_value(label)}" for name, label in one.where.conditions)
-    look = f'golden-almanac drivers {source} --outcome {column} -w "{told}"' if column else _command(source, one)
+    where = [] if one.condition is None else ["-w", one.condition]
+    look = suggested("drivers", source, "--outcome", column, *where) if column else _command(source, one)
     return Suggestion(
         text=text,
         amount=total,
@@ -198,7 +196,9 @@ def _outlier(one: Finding, source: str) -> Suggestion | None:
         ),
         amount=off,
         reckoned=say("{value} − {typical} (median)", value=told.end, typical=told.start),
-        next_look=f'golden-almanac check {source} --sql "SELECT * FROM source WHERE {f["column"]} = {f["value"]!r}"',
+        next_look=suggested(
+            "check", source, "--sql", f"SELECT * FROM source WHERE {quote_name(f['column'])} = {f['value']!r}"
+        ),
         finding=one.id,
         side="data",
     )
@@ -230,7 +230,7 @@ def _gap(one: Finding, source: str) -> Suggestion | None:
         text=text,
         amount=float(expected),
         reckoned=_expected_rows(float(expected), one),
-        next_look=f"golden-almanac check {source}",
+        next_look=suggested("check", source),
         finding=one.id,
         side="data",
     )
@@ -271,7 +271,7 @@ def _spike(one: Finding, source: str) -> Suggestion | None:
         text=text,
         amount=off,
         reckoned=_less(float(f["value"]), float(f["expected"]), measure),
-        next_look=f'golden-almanac change {source} -m "{measure.name}" --period {one.period.start}/{one.period.end}',
+        next_look=suggested("change", source, "-m", measure.name, "--period", f"{one.period.start}/{one.period.end}"),
         finding=one.id,
         side=_side(one),
     )
@@ -297,7 +297,7 @@ def _season(one: Finding, source: str) -> Suggestion | None:
         ),
         amount=high / low,
         reckoned=say("{high} ÷ {low} of the average", high=numbers.share(high), low=numbers.share(low)),
-        next_look=f"{_command(source, one)} --baseline year-ago",
+        next_look=_command(source, one, "change", "--baseline", "year-ago"),
         finding=one.id,
         side="data",
     )
@@ -320,7 +320,7 @@ def _mix(one: Finding, source: str) -> Suggestion | None:
         ),
         amount=float(f["mix"]),
         reckoned=say("midpoint weights; both parts add up to the change"),
-        next_look=f"{_command(source, one)} -b {one.by}",
+        next_look=_command(source, one, "change", *([] if one.by is None else ["-b", one.by])),
         finding=one.id,
         side=_side(one),
     )

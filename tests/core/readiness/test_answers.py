@@ -34,7 +34,7 @@ def test_date_order(tmp_path: Path, answer: str, first: date) -> None:
     path = put(tmp_path / "a.csv", AMBIGUOUS)
     asked = question(ga.read(path), "date order")
     assert asked.key == "date order/Date"
-    assert asked.option == '--answer "date order/Date=day first"'
+    assert asked.option == "--answer 'date order/Date=day first'"
     assert asked.choices == ("day first", "month first")
     for key in ("date order/Date", "date order"):
         table = ga.read(path, answers={key: answer})

@@ -164,7 +164,7 @@ def test_databases(tmp_path: Path) -> None:
         ga.read(tmp_path / "one.db")
     with pytest.raises(ga.SourceError, match="no table named 'tt'"):
         ga.read(tmp_path / "one.db", table="tt")
-    with pytest.raises(ga.SourceError, match="cannot be read as a database"):
+    with pytest.raises(ga.ExpressionError, match="not one query"):
         ga.read(tmp_path / "one.db", query="drop table t")
 
 

@@ -262,6 +262,11 @@ class Finding:
             raise RuntimeError("this finding was not made by ga.scan or ga.explain_change")
         return self._draw(self)
 
+    @property
+    def condition(self) -> str | None:
+        """The rows that the finding is about, as an SQL condition; None where they are all."""
+        return self.where.sql(self._source()) if self.where.conditions else None
+
     def _columns(self) -> str | list[str] | None:
         """The column, or columns, that the claim is made along."""
         if self.kind == "exception":
@@ -272,14 +277,13 @@ class Finding:
     def to_dict(self) -> dict[str, Any]:
         """The finding in the format golden-almanac/findings/1."""
         one = self.candidate
-        table = self._source()
         return {
             "id": self.id,
             "kind": self.kind,
             "measure": None if self.measure is None else self.measure.name,
             "by": self._columns(),
             "where": self.where.to_dict(),
-            "sql": self.where.sql(table) if self.where.conditions else None,
+            "sql": self.condition,
             "period": None if self.period is None else self.period.to_dict(),
             "baseline": None if self.baseline is None else self.baseline.to_dict(),
             "direction": self.direction,

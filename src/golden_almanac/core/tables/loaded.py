@@ -9,6 +9,7 @@ from typing import Any
 
 from ..errors import SourceError
 from ..phrasing import Either, phrased, phrased_count
+from ..visible import visible
 from .problems import Aside, Problem
 
 #: Parts of more rows in all are not compared with one another.
@@ -79,7 +80,8 @@ def tidy_names(header: list[str]) -> list[str]:
     names: list[str] = []
     seen: set[str] = set()
     for place, raw in enumerate(header, start=1):
-        base = " ".join(raw.split()) or f"column {place}"
+        # A heading is shown, typed and written into SQL: what cannot be seen in it is spelled out.
+        base = visible(" ".join(raw.split())) or f"column {place}"
         name, count = base, 1
         while name.casefold() in seen:
             count += 1

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..commands import option
+
 #: From worst to least: cannot be reported from, needs an answer, was mended, good to know.
 SEVERITIES = ("blocker", "question", "repair", "note")
 
@@ -24,7 +26,7 @@ class Question:
     @property
     def option(self) -> str | None:
         """The command-line option that answers it with the first choice."""
-        return None if self.key is None else f'--answer "{self.key}={self.choices[0]}"'
+        return None if self.key is None else option("--answer", f"{self.key}={self.choices[0]}")
 
     def to_dict(self) -> dict[str, Any]:
         return {"text": self.text, "option": self.option, "brief": self.key, "choices": list(self.choices)}

@@ -17,6 +17,7 @@ from .calendar import Calendar
 from .guide import Guide
 from .loaded import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .page import to_column
+from .plain_files import regular_file
 from .problems import Problem, Step
 from .roles import describe
 from .stores import Held
@@ -41,7 +42,8 @@ def read(
 ) -> Table:
     """The table as it stands in its source, typed, with roles guessed; `ga.read` documents the arguments.
 
-    Columns that are `private` go before anything is looked at. Nothing is checked for fitness here: that is `core.readiness`.
+    Columns that are `private` go before anything is looked at. Nothing is checked for fitness here: that is
+    `core.readiness`.
     """
     paths = files(source)
     several = not isinstance(source, str | os.PathLike) or len(paths or ()) > 1
@@ -56,9 +58,7 @@ def read(
         loaded = from_arrow(_from_memory(source), "memory")
         name = name or "table"
     else:
-        parts = [
-            (path.name, _file(text_files.regular_file(path), sheet, table, query, guide, private)) for path in paths
-        ]
+        parts = [(path.name, _file(regular_file(path), sheet, table, query, guide, private)) for path in paths]
         loaded = stack(parts, "file") if several else parts[0][1]
         name = name or (parts[0][0] if len(parts) == 1 else f"{len(parts)} files")
     if not private:
@@ -71,7 +71,7 @@ def read(
 
 def _stays_in_file(paths: list[Path], guide: Guide, limit: int, hold: bool) -> bool:
     """Whether a table is too large for the budget, or so long that it is better asked where it is (unless `hold`)."""
-    size = filing.size_of([text_files.regular_file(path) for path in paths])
+    size = filing.size_of([regular_file(path) for path in paths])
     if size is None:
         return False
     if size.memory <= limit:
@@ -93,7 +93,11 @@ def files(source: Any) -> list[Path] | None:
     if not isinstance(source, str | os.PathLike):
         return None
     text = os.fspath(source)
-    if not any(mark in text for mark in "*?[") or Path(text).exists():
+    try:
+        if not any(mark in text for mark in "*?[") or Path(text).exists():
+            return [Path(text)]
+    except (OSError, ValueError):
+        # No file can have such a name, which is told where it is opened.
         return [Path(text)]
     found = sorted(Path(one) for one in glob.glob(text, recursive=True) if Path(one).is_file())
     if not found:
@@ -109,7 +113,7 @@ def _file(
     ending = path.suffix.lower()
     if ending in packed.ENDINGS:
         with packed.unpacked(path) as inside:
-            return _file(text_files.regular_file(inside), sheet, table, query, guide, private)
+            return _file(regular_file(inside), sheet, table, query, guide, private)
     _applies(ending, sheet, table, query)
     if ending in workbooks.ENDINGS:
         return workbooks.read_workbook(path, sheet, guide)

@@ -8,7 +8,8 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
-from . import structured, text_files, workbooks
+from . import structured, workbooks
+from .plain_files import regular_file
 from .reading import files
 
 
@@ -20,7 +21,7 @@ def members(source: Any) -> Iterator[tuple[str, Any, dict[str, Any]]]:
             return
         raise SourceError(str(source), "it holds no tables", "Give a workbook, a database file or a pattern of files.")
     for path in paths:
-        text_files.regular_file(path)
+        regular_file(path)
         ending = path.suffix.lower()
         if ending in workbooks.ENDINGS:
             for sheet in workbooks.visible_sheets(path):

@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import io
 import re
-import stat
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
@@ -28,24 +27,6 @@ _UTF16 = (b"\xff\xfe", b"\xfe\xff")
 _MOST_MESSY = 50_000_000
 #: Encodings by the names people know.
 _SPOKEN = {"utf8": "UTF-8", "utf8-sig": "UTF-8 with BOM", "utf-16": "UTF-16", "cp1252": "windows-1252"}
-
-
-def regular_file(path: Path) -> Path:
-    """The path, if it is a regular file that holds something. Raises SourceError."""
-    shown = str(path)
-    try:
-        facts = path.stat()
-    except FileNotFoundError as problem:
-        raise SourceError(shown, "there is no such file", _similar(path)) from problem
-    except OSError as problem:
-        raise SourceError(shown, f"it cannot be opened ({problem.strerror})", "Check its name and rights.") from problem
-    if stat.S_ISDIR(facts.st_mode):
-        raise SourceError(shown, "this is a folder", f"Name a file in it, or a pattern in quotes: '{path}/*.csv'.")
-    if not stat.S_ISREG(facts.st_mode):
-        raise SourceError(shown, "this is a device or a pipe, not a file", "Save the data to a file first.")
-    if facts.st_size == 0:
-        raise SourceError(shown, "the file is empty", "Export it again, or check that the export had finished.")
-    return path
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -341,14 +322,3 @@ def _delimiter(text: str) -> str:
         if score > best_score:
             best, best_score = mark, score
     return best
-
-
-def _similar(path: Path) -> str:
-    from ..errors import join_or, nearest
-
-    try:
-        names = sorted(entry.name for entry in path.parent.iterdir() if entry.is_file())[:2000]
-    except OSError:
-        return "Check the folder's name."
-    near = nearest(path.name, names)
-    return f"Did you mean {join_or(near)}?" if near else "Check its name and folder."
