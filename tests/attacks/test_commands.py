@@ -62,7 +62,12 @@ def hostile(label: str, column: str = "route") -> pd.DataFrame:
 
 @pytest.mark.parametrize(
     ("label", "column"),
-    [("$(touch pwned)", "route"), ("`touch pwned`", "the route"), ("'; touch pwned; '", 'say "x"'), ("a\x1b[31mb", "r")],
+    [
+        ("$(touch pwned)", "route"),
+        ("`touch pwned`", "the route"),
+        ("'; touch pwned; '", 'say "x"'),
+        ("a\x1b[31mb", "r"),
+    ],
 )
 def test_suggestions_of_a_hostile_table_run_as_they_stand(
     label: str, column: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
@@ -85,7 +90,9 @@ def test_suggestions_of_a_hostile_table_run_as_they_stand(
 
 def test_the_answer_to_a_question_is_quoted(tmp_path: Path) -> None:
     path = tmp_path / "days.csv"
-    path.write_text("$(touch pwned),fare\n" + "".join(f"0{i % 9 + 1}/0{i % 8 + 1}/2024,{i}\n" for i in range(40)), "utf-8")
+    path.write_text(
+        "$(touch pwned),fare\n" + "".join(f"0{i % 9 + 1}/0{i % 8 + 1}/2024,{i}\n" for i in range(40)), "utf-8"
+    )
     found = json.loads(done("check", path, "--json"))
     options = [one["question"]["option"] for one in found["readiness"] if one["question"]]
     assert options

@@ -100,7 +100,9 @@ def test_a_query_over_a_table_only_reads(sql: str, tmp_path: Path, monkeypatch: 
 
 def test_reading_is_allowed(databases: list[Path]) -> None:
     for path in databases:
-        told = done("check", path, "--query", "WITH t AS (SELECT day, sum(fare) AS f FROM fares GROUP BY 1) SELECT * FROM t")
+        told = done(
+            "check", path, "--query", "WITH t AS (SELECT day, sum(fare) AS f FROM fares GROUP BY 1) SELECT * FROM t"
+        )
         assert "5 rows" in told
         assert ga.read(path, query="SELECT fare FROM fares WHERE day = 2 ORDER BY fare").rows == 12
 
@@ -182,5 +184,7 @@ def test_no_word_of_an_engine_reaches_the_reader(sql: str) -> None:
         first = str(problem).splitlines()[0].partition(":")[2].strip()
         assert first not in told
     if told:
-        assert not any(word in told for word in ("Error:", "Binder", "Catalog", "Candidate", "LINE 1", "HINT", "explicit"))
+        assert not any(
+            word in told for word in ("Error:", "Binder", "Catalog", "Candidate", "LINE 1", "HINT", "explicit")
+        )
         assert told.endswith((".", ")"))

@@ -16,7 +16,19 @@ from rich.cells import cell_len
 
 from .kit import LIBRARY_WORDS, attack, refused, sound
 
-ESCAPES = ["\x1b[31mred", "\x1b]0;title\x07", "\x9b2J", "a\bb", "tab\there", "bell\x07", "\x7f", "\u202egnp", "\ufffe", "nul\x00nul", "\u2028x"]
+ESCAPES = [
+    "\x1b[31mred",
+    "\x1b]0;title\x07",
+    "\x9b2J",
+    "a\bb",
+    "tab\there",
+    "bell\x07",
+    "\x7f",
+    "\u202egnp",
+    "\ufffe",
+    "nul\x00nul",
+    "\u2028x",
+]
 
 
 def hostile(folder: Path) -> Path:
@@ -82,7 +94,7 @@ def test_a_message_is_one_paragraph_whatever_came_in(tmp_path: Path) -> None:
 def wide(folder: Path) -> Path:
     path = folder / "wide.csv"
     rows = []
-    for month in range(30):
+    for month in range(40):
         for route in ("Outer Bar by way of the long reef and back", "Mole"):
             for day in (2, 12, 22):
                 amount = (1_234_567_890 + month * 11_000_000) * (1 if route == "Mole" else 3)
@@ -159,7 +171,7 @@ def test_streams_that_are_closed_full_or_cut(tmp_path: Path) -> None:
         (f"{program} scan {path} > /dev/full", 2),
         (f"{program} scan {path} --json > /dev/full", 2),
         (f"{program} scan {path} 2> /dev/full", 0),
-        (f"{program} check {path} --sql 'SELECT a.* FROM source a, source b' | head -1; exit ${{PIPESTATUS[0]}}", 141),
+        (f"{program} scan {path} --all | head -c 1; exit ${{PIPESTATUS[0]}}", None),
         (f"{program} scan {path} --json | head -c 1; exit ${{PIPESTATUS[0]}}", None),
         (f"{program} --help > /dev/full", 2),
     ):
@@ -179,7 +191,16 @@ def test_a_home_that_is_none_and_a_date_that_is_none(home: str, epoch: str, tmp_
     environment.pop("MPLCONFIGDIR", None)
     if home and epoch:
         pytest.skip("each once, and both empty")
-    targets = ["-o", tmp_path / "p.html", "-o", tmp_path / "p.pdf", "-o", tmp_path / "p.pptx", "-o", tmp_path / "p.xlsx"]
+    targets = [
+        "-o",
+        tmp_path / "p.html",
+        "-o",
+        tmp_path / "p.pdf",
+        "-o",
+        tmp_path / "p.pptx",
+        "-o",
+        tmp_path / "p.xlsx",
+    ]
     done = run(["change", wide(tmp_path), "-m", "fare_eur", *targets], env=environment, capture_output=True)
     assert done.returncode == 0, done.stderr
     told = [line for line in done.stderr.decode().splitlines() if not line.startswith("wrote ")]

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ..charts.palette import Palette, sharing
-from ..core.errors import OutputError, RequestError
+from ..core.errors import OutputError, RequestError, rather
 from ..core.tables import Calendar, Table
 from ..core.tables.reading import files
 from ..publish.files import check_folder
@@ -143,6 +143,10 @@ def _section(made: Report, section: Mapping[str, Any], own: Brief, table: Table,
 
 def _ids(made: Report, about: str, wanted: str) -> list[str]:
     if about == "id":
+        if wanted not in made.ids:
+            raise RequestError(
+                "The section", wanted, f"one there is; {rather(wanted, made.ids, 'sections').rstrip('.')}"
+            )
         return [wanted]
     ids = [name for name in made.ids if name.split("-")[0] == wanted]
     if not ids:

@@ -96,11 +96,11 @@ def change(
         found = ga.explain_change(opened, one, period=period, baseline=then, progress=show, **asked)
     options.clear_progress()
     report = found.report() if targets else None
+    if report is not None:
+        options.write_outputs(report, targets, replace=opening.replace)
     if as_json:
         screen.json_out(found.to_dict())
     elif several:
         screen.changes(found)
     else:
         screen.change(found, top, length)
-    if report is not None:
-        options.write_outputs(report, targets, replace=opening.replace)

@@ -77,14 +77,17 @@ def check(
         screen.frame(table.sql(sql), as_json)
         return
     made = {name: _content(name, table, target.suffix) for name, target in targets.items()}
+    for name, (content, _) in made.items():
+        if not opening.replace:
+            ga.refuse_to_overwrite(targets[name], content)
     found = ga.check(table)
+    ga.write_all([(targets[name], content) for name, (content, _) in made.items()])
+    for name, (_, said) in made.items():
+        output.tell(f"wrote {targets[name]}: {said}")
     if as_json:
         screen.json_out(found.to_dict())
     else:
         screen.show(screen.terminal(), found.lines())
-    for name, (content, said) in made.items():
-        ga.write_whole(targets[name], content, replace=opening.replace)
-        output.tell(f"wrote {targets[name]}: {said}")
 
 
 def _content(name: str, table: Any, ending: str) -> tuple[bytes, str]:

@@ -52,6 +52,6 @@ def compare(
     )
     options.clear_progress()
     report = found.report() if targets else None
-    screen.json_out(found.to_dict()) if as_json else screen.result(found, found.tables(top), *found.assumptions())
     if report is not None:
         options.write_outputs(report, targets, replace=opening.replace)
+    screen.json_out(found.to_dict()) if as_json else screen.result(found, found.tables(top), *found.assumptions())

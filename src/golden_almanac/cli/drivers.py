@@ -106,17 +106,17 @@ def drivers(
         found = ga.find_drivers(table, outcome, factor, event=event, toward=toward, where=where, progress=show)
     options.clear_progress()
     report = found.report() if targets else None
+    if kept is not None:
+        found.save(kept)
+        output.tell(f"wrote {kept}")
+    if report is not None:
+        options.write_outputs(report, targets, replace=opening.replace)
     if as_json:
         screen.json_out(found.to_dict())
     elif model is not None or kept is not None:
         screen.result(found, found.tables())
     else:
         screen.result(found, found.tables(top))
-    if kept is not None:
-        found.save(kept)
-        output.tell(f"wrote {kept}")
-    if report is not None:
-        options.write_outputs(report, targets, replace=opening.replace)
 
 
 def _score(opening: Opening, model: str, where: str | None, targets: list[Path], as_json: bool) -> None:

@@ -42,6 +42,6 @@ def regress(
     found = ga.regress(opening.table(options.progress()), outcome, factor, intercept=not no_intercept, where=where)
     options.clear_progress()
     report = found.report() if targets else None
-    screen.json_out(found.to_dict()) if as_json else outcomes.regression(found)
     if report is not None:
         options.write_outputs(report, targets, replace=opening.replace)
+    screen.json_out(found.to_dict()) if as_json else outcomes.regression(found)

@@ -33,6 +33,6 @@ def relate(
     found = ga.relate(opening.table(options.progress()), x, y, where=where)
     options.clear_progress()
     report = found.report() if targets else None
-    screen.json_out(found.to_dict()) if as_json else screen.result(found, found.tables())
     if report is not None:
         options.write_outputs(report, targets, replace=opening.replace)
+    screen.json_out(found.to_dict()) if as_json else screen.result(found, found.tables())

@@ -147,12 +147,12 @@ def scan(
     )
     report = found.report(progress=show, switch=switch, pages=pages) if targets else None
     options.clear_progress()
+    if report is not None:
+        options.write_outputs(report, targets, replace=opening.replace)
     if plan:
         output.say(found.plan())
     elif as_json:
         screen.json_out(found.to_dict())
     else:
         screen.scan(found, top, everything=everything, length=length)
-    if report is not None:
-        options.write_outputs(report, targets, replace=opening.replace)
     output.tell(f"{found.result.survey.table.rows:,} rows, {found.tests:,} tests, {clock.perf_counter() - began:.1f} s")

@@ -16,7 +16,7 @@ UNSEEN = re.compile(
 )
 _SPACES = re.compile(r"[ \t\r\n\v\f]+")
 #: A name and a secret in an address: they are never shown.
-_SECRET = re.compile(r"(?<=://)[^/\s@]+(?::[^/\s]*)?@")
+_SECRET = re.compile(r"(?<=[a-z0-9]:/)(/{0,2})[^/\s@]+(?::[^/\s]*)?@", re.IGNORECASE)
 #: Letters of a message at most: what is left of its middle goes, so that what to do about it stays.
 MOST = 900
 
@@ -35,7 +35,7 @@ def paragraph(text: str, most: int = MOST) -> str:
     """A message of at most `most` letters on one line, visible, without the secrets of an address."""
     if len(text) > 20 * most:
         text = text[: 10 * most] + text[-10 * most :]
-    whole = line(_SECRET.sub("…@", text))
+    whole = line(_SECRET.sub(r"\1…@", text))
     if len(whole) <= most:
         return whole
     tail = most // 3

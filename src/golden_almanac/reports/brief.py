@@ -9,7 +9,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import RequestError, SourceError, rather
+from ..core.errors import PeriodError, RequestError, SourceError, rather
+from ..core.tables.calendar import STANDARD, parse_period
 from ..core.tables.plain_files import text_of
 
 #: What each key of a brief holds.
@@ -182,8 +183,30 @@ def _check_sizes(said: Mapping[str, Any]) -> None:
     for key, value in said.get("calendar", {}).items():
         if _CALENDAR[key] == _NUMBER:
             _whole(value, f"{key} in [calendar]", 1, "1 to 12")
+    for place, spans in enumerate([said, *said.get("section", [])]):
+        where = f" in [[section]] {place}" if place else ""
+        if "period" in spans and not re.fullmatch(r"last|last \d{1,5} days?", spans["period"]):
+            _period(spans["period"], f"period{where}")
+        if "baseline" in spans and spans["baseline"] not in ("previous", "year-ago"):
+            _period(spans["baseline"], f"baseline{where}")
+    for key, held in _TEXTUAL.items():
+        table = said.get("look", {}).get("colours", {}) if key == "colours" else said.get(key, {})
+        for name, value in table.items():
+            if not isinstance(value, str):
+                raise RequestError(f"{name} in {key}", value, held)
     if said.get("length", "standard") not in ("short", "standard", "long"):
         raise RequestError("length", said["length"], "one of short, standard, long")
+
+
+#: Tables of a brief whose values are texts.
+_TEXTUAL = {"names": "a word", "better": "up or down", "colours": "a colour"}
+
+
+def _period(text: str, key: str) -> None:
+    try:
+        parse_period(text, STANDARD)
+    except PeriodError:
+        raise RequestError(key, text, "a period such as 2025, 2025-Q3, 2025-08 or 2025-W07") from None
 
 
 def _whole(value: Any, key: str, least: int, what: str) -> None:

@@ -76,7 +76,7 @@ def fill(text: str, values: Mapping[str, Live | float | str]) -> str:
         parsed = Environment(autoescape=False, keep_trailing_newline=True).parse(text)
     except (TemplateError, RecursionError) as problem:
         raise RequestError("The text", text[:60], _WANTED) from problem
-    if "{#" in text:
+    if "{#" in text or "{%" in text:
         raise RequestError("The text", text[:60], _WANTED)
     filled: list[str] = []
     asked = 0

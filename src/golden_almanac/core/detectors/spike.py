@@ -86,6 +86,7 @@ class Spike:
         change = value - usual
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
         series = survey.cells(PERIOD).value(measure)[line.complete]
+        ends = _usual(series, usual, at)
         return Candidate(
             kind=self.kind,
             measure=measure,
@@ -99,7 +100,7 @@ class Spike:
                 "value": value,
                 "expected": usual,
                 "deviations": t,
-                **_usual(survey.cells(PERIOD).value(measure)[line.complete], usual, at),
+                **ends,
                 "change": change,
                 "change_pct": 100 * change / usual if usual > 0 and not measure.share else None,
                 "n": int(survey.cells(PERIOD).rows[place]),
@@ -111,23 +112,27 @@ class Spike:
             p=p,
             strength=squash(t, 8.0),
             reach=_REACH,
-            # The rows may point one way and their sum the other; then nothing is told.
-            large=abs(change) >= least and change * t > 0,
+            # The rows may point one way and their sum the other, or hardly any other period hold a value to set it
+            # against; then nothing is told.
+            large=abs(change) >= least and change * t > 0 and ends["expected_low"] is not None,
             check=check,
             series={"time": line.column, "own": series, "offset": line.complete.start, "place": at, "timeline": line},
         )
 
 
-def _usual(series: Floats, expected: float, at: int) -> dict[str, float]:
-    """Between what 95% of the other periods lie, against the medians around them, about what is expected here."""
-    near = np.array(
-        [
-            np.median(np.delete(series[max(0, i - _AROUND) : i + _AROUND + 1], min(i, _AROUND)))
-            for i in range(series.size)
-        ]
-    )
+def _usual(series: Floats, expected: float, at: int) -> dict[str, float | None]:
+    """Between what 95% of the other periods lie, against the medians around them, about what is expected here; None
+    where too few of them hold a value."""
+    near = np.full(series.size, np.nan)
+    for i in range(series.size):
+        others = np.delete(series[max(0, i - _AROUND) : i + _AROUND + 1], min(i, _AROUND))
+        if np.isfinite(others).any():
+            near[i] = np.median(others[np.isfinite(others)])
     off = np.delete(series - near, at)
-    low, high = np.quantile(off[np.isfinite(off)], (0.025, 0.975))
+    off = off[np.isfinite(off)]
+    if off.size < _LEAST_PERIODS:
+        return {"expected_low": None, "expected_high": None}
+    low, high = np.quantile(off, (0.025, 0.975))
     return {"expected_low": expected + float(low), "expected_high": expected + float(high)}
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import Any
 
@@ -92,22 +93,24 @@ def bounded_answer(connection: Any, sql: str, beside: Mapping[str, Any], rows: i
     try:
         with within_bounds(connection.interrupt, rows) as clock:
             try:
-                reader = connection.sql(sql).to_arrow_reader(_BLOCK)
-                blocks, size = [], 0
-                for block in reader:
-                    blocks.append(block)
-                    size += block.nbytes
-                    if size > ANSWER:
-                        raise too_large()
-                return pa.Table.from_batches(blocks, reader.schema)
-            except (duckdb.Error, pa.ArrowException, MemoryError, RuntimeError) as problem:
+                with closing(connection.sql(sql).to_arrow_reader(_BLOCK)) as reader:
+                    blocks, size = [], 0
+                    for block in reader:
+                        blocks.append(block)
+                        size += block.nbytes
+                        if size > ANSWER:
+                            raise too_large()
+                    return pa.Table.from_batches(blocks, reader.schema)
+            except (duckdb.Error, pa.ArrowException, MemoryError, OSError, RuntimeError) as problem:
                 if clock.rang:
                     raise clock.error() from problem
-                if isinstance(problem, duckdb.OutOfMemoryException | MemoryError | pa.ArrowMemoryError):
+                # What is no longer let to spill to disk fails as a write.
+                full = (duckdb.OutOfMemoryException, duckdb.IOException, MemoryError, pa.ArrowMemoryError)
+                if isinstance(problem, full) or "Out of Memory" in str(problem):
                     raise too_large() from problem
-                if isinstance(problem, duckdb.IOException):
-                    raise
                 raise translated(problem, sql) from problem
     finally:
-        for name in beside:
-            connection.unregister(name)
+        # An answer that was given up may still be open: then the tables go with the connection.
+        with suppress(duckdb.Error):
+            for name in beside:
+                connection.unregister(name)

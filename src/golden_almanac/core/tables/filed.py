@@ -99,13 +99,9 @@ class Filed:
             cursor.close()
 
     def foreign(self, sql: str) -> pa.Table:
-        import duckdb
-
         cursor = self._connection().cursor()
         try:
             return engine.bounded_answer(cursor, sql, {}, self.rows)
-        except duckdb.IOException as problem:
-            raise out_of(problem, self.memory, self.scratch.path) from problem
         finally:
             cursor.close()
 

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import errno
 import shutil
 import tempfile
+import zipfile
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from ..errors import SourceError
+from ..errors import BudgetError, SourceError
 
 ENDINGS = (".gz", ".zst", ".zip")
 #: What unpacks to more than this, or to more than 1,000 times its size, is not opened.
@@ -37,9 +40,19 @@ def unpacked(path: Path) -> Iterator[Path]:
                     )
                 out.write(block)
         yield target
-    except (OSError, EOFError, ValueError) as problem:
-        if isinstance(problem, SourceError):
-            raise
+    except (
+        OSError,
+        EOFError,
+        ValueError,
+        zlib.error,
+        zipfile.BadZipFile,
+        NotImplementedError,
+        RuntimeError,
+    ) as problem:
+        if isinstance(problem, OSError) and problem.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            raise BudgetError(
+                f"There is no room to unpack {path} into {folder.parent}. Make room, or name another folder in TMPDIR."
+            ) from problem
         raise SourceError(str(path), "it cannot be unpacked", "It may be cut off; pack it again.") from problem
     finally:
         shutil.rmtree(folder, ignore_errors=True)
@@ -56,8 +69,6 @@ def _open(path: Path) -> tuple[str, Any]:
         import pyarrow as pa
 
         return inner, pa.CompressedInputStream(pa.OSFile(str(path)), "zstd")
-    import zipfile
-
     pack = zipfile.ZipFile(path)
     members = [one for one in pack.infolist() if not one.is_dir() and not one.filename.startswith("__MACOSX")]
     if len(members) != 1:

@@ -12,7 +12,7 @@ from typing import Any
 from ..errors import BudgetError, RequestError, SourceError
 from ..parallel import LONG, each
 from ..phrasing import phrased, phrased_count
-from . import budget, filing, packed, serials, structured, text_files, workbooks
+from . import budget, filing, inner_rows, packed, serials, structured, text_files, workbooks
 from .calendar import Calendar
 from .guide import Guide
 from .loaded import Loaded, Spots, from_arrow, stack, tidy_names, without
@@ -113,6 +113,8 @@ def _file(
     ending = path.suffix.lower()
     if ending in packed.ENDINGS:
         with packed.unpacked(path) as inside:
+            if inside.suffix.lower() in packed.ENDINGS:
+                raise SourceError(str(path), "it holds another archive", "Unpack it, and name what is inside.")
             return _file(regular_file(inside), sheet, table, query, guide, private)
     _applies(ending, sheet, table, query)
     if ending in workbooks.ENDINGS:
@@ -149,6 +151,7 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
 
     if not loaded.names or loaded.rows == 0:
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
+    loaded = inner_rows.settle(loaded, guide)
     part = loaded.origin.part
     spots = Spots(
         numbers=loaded.numbers, first_row=loaded.first_row, parts=None if part is None else loaded.columns[-1]

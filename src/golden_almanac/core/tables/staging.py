@@ -70,6 +70,7 @@ def staged(path: Path, guide: Guide, memory: int) -> Staged:
     columns = ", ".join(f"{_over(sql, own)} AS {quote_name(own)}" for own, sql in converted.items())
     options = settings(memory, scratch) | {"preserve_insertion_order": "true"}
     typed = "{" + ", ".join(f"{quote_value(own)}: 'VARCHAR'" for own in head.names) + "}"
+    escape = quote_value('"' if head.escape is None else head.escape)
     progress.say(f"putting {path.name} into a database on disk")
     try:
         connection = engine.locked([str(path.resolve())], store.database, fill=True, **options)
@@ -77,7 +78,7 @@ def staged(path: Path, guide: Guide, memory: int) -> Staged:
             fill = (
                 f'CREATE TABLE staged.rows AS SELECT {columns}, {lost or "0"} AS "{_LOST}" FROM read_csv('
                 f"{quote_value(str(path.resolve()))}, auto_detect=false, header=false, skip={head.skip}, "
-                f"delim={quote_value(head.delimiter)}, quote='\"', escape='\"', nullstr='', columns={typed})"
+                f"delim={quote_value(head.delimiter)}, quote='\"', escape={escape}, nullstr='', columns={typed})"
             )
             stoppable(lambda: connection.execute(fill), connection.interrupt)
         finally:

@@ -11,7 +11,7 @@ from typing import Any
 
 from .. import queries
 from ..errors import SourceError, listed, rather
-from . import engine
+from . import decoding, engine
 from .bounds import ANSWER, too_large, within_bounds
 from .engine_words import translated
 from .loaded import Loaded, Origin, from_arrow, tidy_names
@@ -28,7 +28,7 @@ def read_json(path: Path) -> Loaded:
     if path.stat().st_size > _MOST_JSON:
         raise SourceError(shown, "the JSON is larger than 500 MB", "Write it as Parquet or CSV.")
     try:
-        text = path.read_text(encoding="utf-8-sig")
+        text = decoding.decoded(path, None).text(path)
         lines = path.suffix.lower() != ".json"
         data = [json.loads(line) for line in text.splitlines() if line.strip()] if lines else json.loads(text)
     except (ValueError, RecursionError) as problem:
@@ -190,10 +190,24 @@ def _reads_only(action: int, first: str | None, second: str | None, _: str | Non
 
 def _from_records(names: list[str], rows: list[Any], origin: Origin) -> Loaded:
     columns = [
-        to_column([json.dumps(v, ensure_ascii=False) if isinstance(v, list | dict) else v for v in values])
+        to_column([_whole_letters(_flat_value(v)) for v in values])
         for values in ([row[place] for row in rows] for place in range(len(names)))
     ]
+    names = [str(_whole_letters(name)) for name in names]
     return Loaded(names=tidy_names(names), original=names, columns=columns, rows=len(rows), first_row=1, origin=origin)
+
+
+def _flat_value(value: Any) -> Any:
+    if isinstance(value, bytes):
+        return value.decode("utf-8", "replace")
+    return json.dumps(value, ensure_ascii=False) if isinstance(value, list | dict) else value
+
+
+def _whole_letters(value: Any) -> Any:
+    """Halves of surrogate pairs, which are no letters, as the mark for what is lost."""
+    if isinstance(value, str) and any("\ud800" <= letter <= "\udfff" for letter in value):
+        return value.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+    return value
 
 
 def _flat(record: dict[str, Any], before: str = "") -> dict[str, Any]:

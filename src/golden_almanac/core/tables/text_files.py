@@ -5,13 +5,15 @@ from __future__ import annotations
 import csv
 import io
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 from ..errors import SourceError
-from ..phrasing import phrased
+from ..phrasing import phrased, phrased_count
+from . import decoding, print_outs
 from .guide import Guide
 from .loaded import Loaded, Origin, from_arrow, tidy_names
 from .problems import Problem, Step
@@ -22,16 +24,17 @@ PARQUET_ENDINGS = (".parquet", ".pq")
 _DELIMITERS = (",", ";", "\t", "|")
 _HEAD = 1 << 18
 _SAMPLE = 1000
-_UTF16 = (b"\xff\xfe", b"\xfe\xff")
+#: Letters of one text at most.
+_LONGEST = 1 << 30
+_BLANK_LINES = re.compile(rb"(?<=\n)(?:[ \t;,|]*\r?\n)+")
 #: Files with titles, footnotes or headings over two lines are read cell by cell up to this size.
 _MOST_MESSY = 50_000_000
-#: Encodings by the names people know.
-_SPOKEN = {"utf8": "UTF-8", "utf8-sig": "UTF-8 with BOM", "utf-16": "UTF-16", "cp1252": "windows-1252"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Head:
-    """How a text file is written, by its first lines: headings, and the lines to skip before the first row."""
+    """How a text file is written, by its first lines: headings, and the lines to skip before the first row. `escape` is
+    the mark before a quote that stands for itself, None where quotes are doubled."""
 
     text: str
     encoding: str
@@ -41,21 +44,27 @@ class Head:
     original: list[str]
     names: list[str]
     skip: int
+    escape: str | None = None
 
 
-def head_of(path: Path) -> Head:
+def head_of(path: Path, data: bytes | None = None) -> Head:
     """What the first lines tell. Raises SourceError for a file that is no table of text."""
     shown = str(path)
-    with path.open("rb") as stream:
-        head = stream.read(_HEAD)
+    if data is None:
+        with path.open("rb") as stream:
+            head = stream.read(_HEAD)
+    else:
+        head = data[:_HEAD]
     if head.startswith((b"PK\x03\x04", b"PAR1", b"\x1f\x8b", b"%PDF", b"\xd0\xcf\x11\xe0")) or (
-        b"\x00" in head[:4096] and not head.startswith(_UTF16)
+        _binary(head[:4096]) and not head.startswith(decoding.UTF16)
     ):
         raise SourceError(shown, "this is not a text file", "Save it as CSV (UTF-8) and try again.")
-    encoding, text = _decode(head)
-    delimiter = _delimiter(text)
-    titled = _has_titles(text, delimiter)
-    reader = csv.reader(io.StringIO(text), delimiter=delimiter)
+    encoding, text = decoding.of_head(head, len(head) == _HEAD)
+    text = decoding.line_ends(text)
+    escape = _escape(text)
+    delimiter = _delimiter(text, escape)
+    titled = _has_titles(text, delimiter, escape)
+    reader = rows_of(io.StringIO(text), delimiter, escape)
     header: list[str] = []
     try:
         header = next(row for row in reader if any(cell.strip() for cell in row))
@@ -75,7 +84,25 @@ def head_of(path: Path) -> Head:
         original=original,
         names=tidy_names(original),
         skip=0 if headless else skip,
+        escape=escape,
     )
+
+
+def rows_of(lines: Iterable[str], delimiter: str, escape: str | None) -> Any:
+    """A reader of rows; texts may be as long as they are."""
+    csv.field_size_limit(_LONGEST)
+    return csv.reader(lines, delimiter=delimiter, escapechar=escape, doublequote=escape is None)
+
+
+def _binary(head: bytes) -> bool:
+    """Whether there are so many noughts among the bytes that this is no text; a few stand in labels."""
+    return head.count(0) > max(20, 0.02 * len(head))
+
+
+def _escape(text: str) -> str | None:
+    """The backslash, where quotes inside quotes stand behind one and are not doubled."""
+    behind = len(re.findall(r'\\"(?![,;\t|\r\n]|$)', text))
+    return "\\" if behind and behind > text.count('""') else None
 
 
 def read_csv(path: Path, guide: Guide) -> Loaded:
@@ -84,31 +111,39 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
     from pyarrow import csv as arrow_csv
 
     shown = str(path)
-    head = head_of(path)
-    encoding, delimiter = head.encoding, head.delimiter
-    if head.titled:
-        return _messy(path, encoding, delimiter, guide)
-    names, skip = head.names, head.skip
+    small = path.stat().st_size <= _MOST_MESSY
+    # Whatever is not plain UTF-8 with the line ends of today is turned into it once, in memory.
+    plain = decoding.decoded(path, _HEAD)
+    head = head_of(path, plain.data)
+    printed = (
+        small and print_outs.lines_of(plain.text(path)) if head.delimiter == "," and len(head.names) == 1 else None
+    )
+    if printed:
+        return _found(path, printed, plain, " ", guide)
+    if head.titled or (small and _second_table(plain.bytes(path), head)):
+        return _messy(path, plain, head, guide)
+    names, skip, delimiter = head.names, head.skip, head.delimiter
     bad: list[Any] = []
 
     def on_bad(row: Any) -> str:
         bad.append(row)
         return "skip"
 
-    few, coded = _of_few_texts(names, head.text, delimiter, skip), pa.dictionary(pa.int32(), pa.string())
+    few, coded = _of_few_texts(names, head, skip), pa.dictionary(pa.int32(), pa.string())
 
-    def load(charset: str, threads: bool) -> Any:
+    def load(threads: bool, block: int = 1 << 20) -> Any:
         # ',' inside quotes and line breaks inside quotes are data; only '' is missing ("None" may be a name).
         return arrow_csv.read_csv(
-            pa.py_buffer(path.read_bytes()) if charset == "utf8-sig" else str(path),
+            str(path) if plain.data is None else pa.py_buffer(plain.data),
             read_options=arrow_csv.ReadOptions(
-                column_names=names,
-                skip_rows=skip,
-                use_threads=threads,
-                encoding="utf8" if charset == "utf8-sig" else charset,
+                column_names=names, skip_rows=skip, use_threads=threads, encoding="utf8", block_size=block
             ),
             parse_options=arrow_csv.ParseOptions(
-                delimiter=delimiter, newlines_in_values=True, invalid_row_handler=on_bad
+                delimiter=delimiter,
+                newlines_in_values=True,
+                invalid_row_handler=on_bad,
+                escape_char=head.escape or False,
+                double_quote=head.escape is None,
             ),
             convert_options=arrow_csv.ConvertOptions(
                 column_types={name: coded if name in few else pa.string() for name in names},
@@ -119,24 +154,31 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
 
     try:
         try:
-            raw = load(encoding, True)
+            raw = load(True)
         except pa.ArrowInvalid as problem:
-            if "UTF8" not in str(problem).upper() or encoding == "cp1252":
+            if "UTF8" in str(problem).upper() and plain.data is None:
+                # Bytes that are no UTF-8 stand further down than the first lines.
+                plain = decoding.decoded(path, None)
+                bad.clear()
+                raw = load(True)
+            elif "straddl" in str(problem):
+                bad.clear()
+                raw = load(True, min(max(path.stat().st_size, 1 << 20), (1 << 31) - 1))
+            else:
                 raise
-            encoding, raw = "cp1252", load("cp1252", True)
     except (pa.ArrowInvalid, UnicodeDecodeError, OSError) as problem:
         if "Empty CSV" in str(problem):
             raise SourceError(shown, "it has a header line but no rows", "Export it again with its rows.") from problem
         raise SourceError(
             shown,
-            "it cannot be read as CSV (" + str(problem).splitlines()[0] + ")",
+            "it cannot be read as CSV",
             "Open it in a text editor and look for a broken line or a quote left open.",
         ) from problem
-    if bad and all(row.actual_columns < row.expected_columns for row in bad) and path.stat().st_size <= _MOST_MESSY:
-        return _messy(path, encoding, delimiter, guide)
+    if bad and small and all(row.actual_columns < row.expected_columns or _blank_behind(row, head) for row in bad):
+        return _messy(path, plain, head, guide)
     if bad:
         bad.clear()
-        load(encoding, False)
+        load(False)
         row = bad[0]
         line = f"line {row.number}" if row.number is not None else f"the line {str(row.text)[:60]!r}"
         raise SourceError(
@@ -153,30 +195,33 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
         columns=list(raw.columns),
         rows=raw.num_rows,
         first_row=skip + 1,
-        origin=Origin(kind="csv", encoding=_SPOKEN[encoding], delimiter=delimiter),
-        problems=(*_decoded(encoding, raw.num_rows), *(_HEADLESS if head.headless else ())),
+        origin=Origin(kind="csv", encoding=plain.spoken, delimiter=delimiter),
+        problems=(*plain.problems(raw.num_rows), *(_HEADLESS if head.headless else ())),
     )
 
 
-def _decoded(encoding: str, rows: int) -> tuple[Problem, ...]:
-    if encoding != "cp1252":
-        return ()
-    return (
-        Problem(
-            check="encoding",
-            severity="repair",
-            column=None,
-            rows=rows,
-            repair="read as windows-1252",
-            message=phrased("The file is not UTF-8; it was read as windows-1252."),
-            step=Step(do="decode", facts={"as": "windows-1252"}),
-        ),
-    )
+def _blank_behind(row: Any, head: Head) -> bool:
+    """Whether what a row has beyond the headings is blank."""
+    cells: list[str] = next(rows_of([str(row.text)], head.delimiter, head.escape), [])
+    return row.actual_columns > row.expected_columns and not any(cell.strip() for cell in cells[len(head.names) :])
 
 
-def _of_few_texts(names: list[str], head: str, delimiter: str, skip: int) -> set[str]:
+def _second_table(data: bytes, head: Head) -> bool:
+    """Whether behind a blank line another heading stands: a line of several texts, without a figure, below lines that
+    have some."""
+    for match in _BLANK_LINES.finditer(data, 0, _MOST_MESSY):
+        line = data[match.end() :].partition(b"\n")[0].decode("utf-8", "replace")
+        before = data[max(0, match.start() - 2000) : match.start()].rpartition(b"\n")[2].decode("utf-8", "replace")
+        cells = [cell for cell in next(rows_of([line], head.delimiter, head.escape), []) if cell.strip()]
+        if len(cells) > 1 and not any(map(str.isdigit, line)) and any(map(str.isdigit, before)):
+            return True
+    return False
+
+
+def _of_few_texts(names: list[str], head: Head, skip: int) -> set[str]:
     """Columns of words that repeat, by the first lines: they are read as codes, at half the time and memory."""
-    lines = [row for row in csv.reader(head.splitlines()[skip : skip + _SAMPLE], delimiter=delimiter) if row]
+    sample = head.text.splitlines()[skip : skip + _SAMPLE]
+    lines = [row for row in rows_of(sample, head.delimiter, head.escape) if row]
     few = set()
     for place, name in enumerate(names):
         cells = [row[place] for row in lines if place < len(row) and row[place]]
@@ -239,13 +284,23 @@ class _Figure:
         return self.text
 
 
-def _messy(path: Path, encoding: str, delimiter: str, guide: Guide) -> Loaded:
-    """A text file with titles above, footnotes below or headings over two lines: found as in a sheet."""
+def _messy(path: Path, plain: decoding.Decoded, head: Head, guide: Guide) -> Loaded:
+    """A text file with titles above, footnotes below, headings over two lines or rows that end early."""
+    text = io.StringIO(plain.text(path))
+    try:
+        lines = list(rows_of(text, head.delimiter, head.escape))
+    except csv.Error as problem:
+        raise SourceError(
+            str(path), "it cannot be read as CSV", "Open it in a text editor and look for a quote left open."
+        ) from problem
+    return _found(path, lines, plain, head.delimiter, guide)
+
+
+def _found(path: Path, lines: list[list[str]], plain: decoding.Decoded, delimiter: str, guide: Guide) -> Loaded:
+    """The table among lines of cells: found as in a sheet."""
     from . import grids, workbooks
 
     shown = str(path)
-    text = path.read_bytes().decode("utf-8-sig" if encoding.startswith("utf8") else encoding, errors="strict")
-    lines = list(csv.reader(io.StringIO(text), delimiter=delimiter))
     grid = [
         [_Figure(cell) if any(c.isdigit() for c in cell) and _LOOKS.match(cell.strip()) else cell for cell in line]
         for line in lines
@@ -253,35 +308,62 @@ def _messy(path: Path, encoding: str, delimiter: str, guide: Guide) -> Loaded:
     found = grids.find_table(grid, (), guide.place_of_table(path.name, None))
     if found is None:
         raise SourceError(shown, "no table with a heading and rows was found", "The first line must name the columns.")
-    width = max(len(lines[number - 1]) for number in found.numbers)
-    for number in found.numbers:
-        fields = len(lines[number - 1])
-        if 1 < fields < len(found.headings) or (fields < width and fields > 1):
-            raise SourceError(
-                shown,
-                f"line {number} has {fields} fields where others have {width}",
-                "Mend the line (a separator inside a text needs quotes).",
-            )
-    origin = Origin(kind="csv", encoding=_SPOKEN[encoding], delimiter=delimiter)
+    wide = max(len(found.headings), next((len(line) for line in lines if len(line) >= len(found.headings)), 0))
+    filled = [number for number in found.numbers.tolist() if any(cell.strip() for cell in lines[number - 1][wide:])]
+    if filled:
+        raise SourceError(
+            shown,
+            f"line {filled[0]} has {len(lines[filled[0] - 1])} fields where the header has {wide}",
+            "Mend the line (a separator inside a text needs quotes) or the header.",
+        )
+    short = [number for number in found.numbers.tolist() if 1 < len(lines[number - 1]) < wide]
+    origin = Origin(kind="csv", encoding=plain.spoken, delimiter=delimiter)
     made = workbooks.loaded(found, origin)
-    return replace(made, problems=(*made.problems, *_decoded(encoding, made.rows)))
+    return replace(made, problems=(*made.problems, *plain.problems(made.rows), *_short(short, lines)))
 
 
-def _has_titles(text: str, delimiter: str) -> bool:
-    """True when the first line has fewer fields than most lines have: a title stands above the table."""
-    counts = [
-        len(row) for row in csv.reader(text.splitlines()[:200], delimiter=delimiter) if any(c.strip() for c in row)
-    ]
+def _short(numbers: list[int], lines: list[list[str]]) -> tuple[Problem, ...]:
+    """Rows that end before the last column: a cell may be missing in their middle, and all behind it have moved."""
+    if not numbers:
+        return ()
+    return (
+        Problem(
+            check="rows that end early",
+            severity="repair",
+            column=None,
+            rows=len(numbers),
+            examples=tuple((number, ", ".join(lines[number - 1])[:80]) for number in numbers[:3]),
+            repair="counted as missing",
+            message=phrased_count(
+                len(numbers),
+                "{n} row ends before the last column; the cells that it lacks count as missing. Check that none is "
+                "missing in its middle.",
+                "{n} rows end before the last column; the cells that they lack count as missing. Check that none is "
+                "missing in their middle.",
+            ),
+            step=Step(do="count missing cells of short rows as missing"),
+        ),
+    )
+
+
+def _has_titles(text: str, delimiter: str, escape: str | None = None) -> bool:
+    """True when the first line has fewer fields than most lines have: a title stands above the table; or when the
+    headings go over two lines."""
+    rows = [row for row in rows_of(text.splitlines()[:200], delimiter, escape) if any(c.strip() for c in row)]
+    counts = [len(row) for row in rows]
     if len(counts) < 3:
         return False
     usual = max(set(counts), key=counts.count)
-    first = next(row for row in csv.reader(text.splitlines()[:200], delimiter=delimiter) if any(c.strip() for c in row))
+    first = rows[0]
     filled = sum(bool(cell.strip()) for cell in first)
-    return (
-        usual > 1
-        and (counts[0] < usual or filled < max(2, 0.5 * len(first)))
-        and counts.count(usual) >= 0.5 * len(counts)
-    )
+    titled = counts[0] < usual or filled < max(2, 0.5 * len(first))
+    two = filled < len(first) and not _figures(rows[0]) and not _figures(rows[1]) and bool(_figures(rows[2]))
+    two = two and all(cell.strip() for cell in rows[1])
+    return usual > 1 and (titled or two) and counts.count(usual) >= 0.5 * len(counts)
+
+
+def _figures(row: list[str]) -> int:
+    return sum(_kind_of(cell) != "text" for cell in row if cell.strip())
 
 
 def read_parquet(path: Path) -> Loaded:
@@ -297,25 +379,11 @@ def read_parquet(path: Path) -> Loaded:
         raise SourceError(str(path), "it cannot be read as Parquet", "It may be cut off; write it again.") from problem
 
 
-def _decode(head: bytes) -> tuple[str, str]:
-    if head.startswith(_UTF16):
-        return "utf-16", head[: len(head) // 2 * 2].decode("utf-16", errors="ignore")
-    if head.startswith(b"\xef\xbb\xbf"):
-        return "utf8-sig", head.decode("utf-8-sig", errors="ignore")
-    try:
-        # The head may end inside a character: the last few bytes do not count.
-        return "utf8", (head[:-4] if len(head) == _HEAD else head).decode("utf-8", errors="strict")
-    except UnicodeDecodeError as problem:
-        if len(head) == _HEAD and problem.start > len(head) - 8:
-            return "utf8", head.decode("utf-8", errors="ignore")
-        return "cp1252", head.decode("cp1252", errors="replace")
-
-
-def _delimiter(text: str) -> str:
+def _delimiter(text: str, escape: str | None = None) -> str:
     lines = [line for line in text.splitlines()[:50] if line.strip()]
     best, best_score = ",", 0.0
     for mark in _DELIMITERS:
-        counts = [len(row) - 1 for row in csv.reader(lines, delimiter=mark)]
+        counts = [len(row) - 1 for row in rows_of(lines, mark, escape)]
         # Most lines, not the first, tell: a title may stand above.
         usual = max((count for count in set(counts) if count), key=lambda one: (counts.count(one), one), default=0)
         score = counts.count(usual) / len(counts) * min(usual, 20) ** 0.5 if usual else 0.0

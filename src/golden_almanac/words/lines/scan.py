@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import isfinite
 
 from ...core.findings import Finding
 from .. import furniture, numbers
@@ -99,6 +100,13 @@ def _spark(one: Finding) -> str:
     if own is None or len(own) < 3:
         return ""
     values = [float(value) for value in own][-_SPARK:]
-    low, high = min(values), max(values)
+    known = [value for value in values if isfinite(value)]
+    if not known:
+        return ""
+    low, high = min(known), max(known)
     spread = (high - low) or 1.0
-    return "".join(_BLOCKS[min(len(_BLOCKS) - 1, int(len(_BLOCKS) * (value - low) / spread))] for value in values)
+    # A period without a value is a hole in the line.
+    return "".join(
+        _BLOCKS[min(len(_BLOCKS) - 1, int(len(_BLOCKS) * (value - low) / spread))] if isfinite(value) else " "
+        for value in values
+    )

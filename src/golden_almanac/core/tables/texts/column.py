@@ -7,7 +7,7 @@ no row is looked at by itself.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -90,7 +90,10 @@ def typed(
             continue
         found = read(name, known, guide)
         if found is None or (stated and found.what != "dates" and found.repair is None):
-            continue
+            if found is None or found.what != "numbers" or not figures.decimals(known):
+                continue
+            # A database that keeps decimals as text had no better type for them.
+            found = replace(found, changed=tuple(known), repair=phrased("numbers"))
         bad = {value for value, read_as in zip(known, found.values, strict=True) if read_as is None}
         if bad:
             if not (found.likely and len(bad) <= (1 - _NEARLY) * len(known)) or (guide.replays and step is None):
@@ -102,6 +105,8 @@ def typed(
         if found.question is not None:
             return Typed(values=kept, problems=(context.asked(found.check, found.question),))
         turned = _turned(context, known, spelled, found)
+        if found.doubt is not None:
+            turned = replace(turned, problems=(*turned.problems, context.asked("decimal mark", found.doubt)))
         # A replay makes just the repairs of its log; what was read without one is read again.
         return Typed(values=kept) if guide.replays and step is None and turned.problems else turned
     return Typed(values=kept)
@@ -253,6 +258,9 @@ def _fast(values: Any) -> Any | None:
     first = sample[0].as_py().strip() if len(sample) else None
     if first is not None and first[:1] not in "+-.0123456789":
         return None
+    if pa.types.is_dictionary(values.type):
+        # Of few words, though its first cells are blank: nothing that is read at a glance.
+        return None
     text = pc.utf8_trim_whitespace(values)
     for kind in (pa.int64(), pa.float64(), pa.date32()):
         try:
@@ -268,8 +276,17 @@ def _fast(values: Any) -> Any | None:
             return values
         # "nan" and "inf" are words, not numbers.
         odd = kind == pa.float64() and not pc.all(pc.is_finite(cast)).as_py()
-        return None if odd else cast
+        return None if odd or (kind == pa.float64() and _doubtful(text)) else cast
     return values if _any(sample, _LONG_DIGITS) and _all(text, _LONG_DIGITS) else None
+
+
+def _doubtful(text: Any) -> bool:
+    """Whether numbers with points could be whole thousands ("1.234"), or powers ("12E3") codes: they are looked at one
+    by one then."""
+    if _any(text, r"^\d+[eE]\d+$"):
+        return True
+    sample = text.slice(0, 50).drop_null()
+    return _all(sample, figures.GROUPED) and _all(text.drop_null(), figures.GROUPED)
 
 
 def _all(text: Any, pattern: str) -> bool:

@@ -41,6 +41,10 @@ _MAGNITUDES = {
 }
 #: The answers to mixed units.
 BY_UNIT, HUNDREDTHS = "units in a column of their own", "percent as hundredths"
+#: The answers to digits in groups of three, and to codes such as 12E3.
+DECIMALS, THOUSANDS, CODES, POWERS = "decimals", "thousands", "codes", "numbers"
+#: A number that could be whole thousands, or less than a thousand.
+GROUPED = r"^[+-]?(?:[1-9]\d{0,2}\.\d{3}|\d{1,3})$"
 _SPACES = re.compile(r"[\u00a0\u202f '’]")
 
 
@@ -54,10 +58,32 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
     found = [match for match in matches if match is not None]
     if 2 * len(found) < len(texts) or any(_is_identifier(text) for text in texts):
         return None
+    powers = [text for text in texts if re.fullmatch(r"\d+[eE]\d+", text)]
+    if powers and not told:
+        asked = phrased(
+            "{text} and others like it may be numbers in scientific form, or codes. They were left as text.",
+            text=repr(powers[0]),
+        )
+        answer = guide.ask("codes or powers", name, asked, (CODES, POWERS))
+        if answer == CODES:
+            return None
+        if not isinstance(answer, str):
+            blank: list[Any] = [0.0 if match else None for match in matches]
+            return Reading(
+                what="numbers", check="codes or powers", values=blank, type=pa.float64(), question=answer, likely=False
+            )
     bodies = [_SPACES.sub("", match["digits"]) for match in found]
     decimal = told.get("decimal") or _decimal_mark(bodies)
     if decimal is None:
         return None
+    doubt = None
+    if not told and decimal == "." and _could_be_thousands(bodies):
+        asked = phrased(
+            "every point has three digits behind it; it was read as a decimal point. It may part thousands instead."
+        )
+        answer = guide.ask("decimal mark", name, asked, (THOUSANDS, DECIMALS))
+        decimal = "," if answer == THOUSANDS else "."
+        doubt = None if isinstance(answer, str) else answer
     values: list[float | None] = []
     changed = []
     units: list[str | None] = []
@@ -72,6 +98,9 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
             first.setdefault(units[-1] or "", text)
             if not re.fullmatch(r"[+-]?\d+(\.\d+)?", text):
                 changed.append(text)
+    sides = any(_signs(match)[0] for match in found) and any(
+        _signs(match)[1] and not _signs(match)[0] for match in found
+    )
     multiplied = any(_unit(match, bare)[0] != 1.0 for match in found)
     facts = {"as": "numbers", "decimal": decimal}
     unit_name = next((unit for unit in first if unit), None)
@@ -99,10 +128,23 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
         unit=unit_name,
         changed=tuple(changed),
         question=question,
-        repair=_said(decimal, bodies, unit_name, facts.get("units"), multiplied) if changed else None,
+        repair=_said(decimal, bodies, unit_name, facts.get("units"), multiplied, sides) if changed else None,
         facts=facts,
         units=split,
+        doubt=doubt,
     )
+
+
+def _could_be_thousands(bodies: list[str]) -> bool:
+    """Whether all that have a point look like whole thousands, and those without are less than a thousand."""
+    pointed = [body for body in bodies if "." in body]
+    plain = all(re.fullmatch(r"[1-9]\d{0,2}\.\d{3}", body) for body in pointed)
+    return bool(pointed) and plain and all(re.fullmatch(r"\d{1,3}", body) for body in bodies if "." not in body)
+
+
+def decimals(texts: list[str]) -> bool:
+    """Whether these texts are decimal numbers, as a database without a type for them keeps them."""
+    return all(re.fullmatch(r"[+-]?\d+(\.\d+)?", text) for text in texts) and any("." in text for text in texts)
 
 
 def _mixed(first: dict[str, str]) -> tuple[str, str] | None:
@@ -188,7 +230,7 @@ def _is_identifier(text: str) -> bool:
     return bool(re.fullmatch(r"[+-]?0\d+", text) or re.fullmatch(r"\d{16,}", text))
 
 
-def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None, multiplied: bool) -> str:
+def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None, multiplied: bool, sides: bool) -> str:
     other = "," if decimal == "." else "."
     parts: list[str] = [phrased("numbers")]
     if any(decimal in body for body in bodies) and decimal == ",":
@@ -199,6 +241,8 @@ def _said(decimal: str, bodies: list[str], unit: str | None, mixed: str | None, 
         )
     if unit:
         parts.append(phrased("in {unit}", unit=unit))
+    if sides:
+        parts.append(phrased("with the unit before some and behind others"))
     if multiplied:
         parts.append(phrased("with words for thousands or millions multiplied out"))
     if mixed == BY_UNIT:

@@ -21,7 +21,7 @@ class Reading:
     texts in `changed` were read, None if there was nothing to it; `question` is set where only a person can
     decide. `likely` tells that the column is meant as `what` even where some texts are not. `facts` are the
     decisions, enough to read the same texts the same way again; `units` stands along the texts where the
-    units become a column of their own."""
+    units become a column of their own; `doubt` is asked though the texts are read."""
 
     what: str
     check: str
@@ -34,3 +34,4 @@ class Reading:
     likely: bool = True
     facts: Mapping[str, Any] = field(default_factory=dict)
     units: list[str | None] | None = None
+    doubt: Question | None = None
