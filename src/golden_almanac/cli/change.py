@@ -76,6 +76,8 @@ def change(
     import golden_almanac as ga
 
     targets = options.check_outputs(out, opening.source, replace=opening.replace)
+    options.check_length(length)
+    options.refuse_together({"--measure": measure, "--every-measure": every})
     show = options.progress()
     opened = opening.table(show)
     asked: dict[str, Any] = {

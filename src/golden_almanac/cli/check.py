@@ -59,6 +59,9 @@ def check(
 ) -> None:
     import golden_almanac as ga
 
+    ways = {"--sql": sql, "--links": links, "--questions": questions}
+    options.refuse_together(ways)
+    options.refuse_together({**ways, "--fix, --repairs and --aside": fix or repairs or aside})
     endings = {"fix": (".csv", ".parquet"), "repairs": (".json",), "aside": (".csv",)}
     wanted = {"fix": fix, "repairs": repairs, "aside": aside}
     targets = {name: Path(value) for name, value in wanted.items() if value is not None}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -92,6 +92,23 @@ def check_outputs(out: Sequence[str] | None, source: str, *, replace: bool = Fal
     for target in targets:
         ga.check_target(target, source, ENDINGS, replace=replace)
     return targets
+
+
+def check_length(length: str) -> None:
+    """Refuse, before any work, a length of the summary that there is not."""
+    import golden_almanac as ga
+
+    if length not in ("short", "standard", "long"):
+        raise ga.RequestError("--length", length, "one of short, standard, long")
+
+
+def refuse_together(given: Mapping[str, object], *, most: int = 1) -> None:
+    """Refuse options that do not go together: of those given at most so many may be set."""
+    import golden_almanac as ga
+
+    told = [name for name, value in given.items() if value]
+    if len(told) > most:
+        raise ga.RequestError(told[0], "set", f"left out where {', '.join(told[1:])} is asked for")
 
 
 def write_outputs(report: Any, targets: Sequence[Path], *, replace: bool = False) -> None:

@@ -124,6 +124,13 @@ def scan(
     import golden_almanac as ga
 
     targets = options.check_outputs(out, opening.source, replace=opening.replace)
+    options.check_length(length)
+    options.refuse_together({"--plan": plan, "--json": as_json})
+    options.refuse_together({"--all": everything, "--json": as_json})
+    if pages is not None and not targets:
+        raise ga.RequestError("--pages", pages, "left out where no report is written (--out)")
+    if switch is not None and not any(one.suffix.lower() == ".html" for one in targets):
+        raise ga.RequestError("--switch", switch, "left out where no page is written (--out FILE.html)")
     ways = options.pairs("--better", better, 'a measure and a way, such as "avg(delay)=down"')
     floors = {key: options.number("--floor", text) for key, text in options.pairs("--floor", floor, "trend=10").items()}
     began = clock.perf_counter()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from typing import Any
 
 from ..charts import theme
@@ -10,6 +11,7 @@ from ..charts.chart import MADE_BY
 from ..reports import Report, Section
 from ..reports.model import shown_edition
 from ..words import furniture
+from . import fitting
 from .cells import frame_cells
 from .shapes import Native, clean, native, steady, subtitle
 
@@ -30,51 +32,91 @@ def render(report: Report) -> bytes:
     _opening(deck.slides.add_slide(blank), report)
     for section in report.sections:
         _section(deck.slides.add_slide(blank), section)
-    closing = [*report.caveats, *report.made]
-    if closing:
+    for texts in _closing([*report.caveats, *report.made]):
         slide = deck.slides.add_slide(blank)
-        _title(slide, furniture.heading("closing"))
-        _bullets(slide, closing[:10], top=1.5, height=5.4, size=14)
+        top = _title(slide, furniture.heading("closing"))
+        _bullets(slide, texts, top=top, height=_BOTTOM - top, sizes=_CLOSING)
     buffer = io.BytesIO()
     deck.save(buffer)
     return steady(buffer.getvalue())
 
 
+#: Inches: the left edge of everything, its width, and where a slide's own part ends.
+_LEFT, _WIDTH, _BOTTOM = 0.6, 12.1, 7.05
+#: Points: titles, the opening headline, texts below a title, points of the opening and of the closing slide.
+_TITLES, _HEADLINES, _DETAILS = (24.0, 22.0, 20.0, 18.0, 16.0), (30.0, 26.0, 22.0, 20.0, 18.0), (14.0, 13.0, 12.0, 11.0)
+_POINTS, _CLOSING = (17.0, 16.0, 15.0, 14.0, 13.0, 12.0, 11.0), (14.0, 13.0, 12.0)
+_MOST_TITLE = 260
+
+
 def _opening(slide: Any, report: Report) -> None:
-    _title(slide, report.summary.headline, size=30)
-    _note(slide, shown_edition(report), top=0.28, size=12)
-    _bullets(slide, report.summary.bullets, top=1.9, height=3.7, size=17)
-    width = 12.1 / max(1, len(report.keys))
-    for place, key in enumerate(report.keys):
-        left = 0.6 + place * width
-        _note(slide, key.name, top=5.72, left=left, width=width - 0.2, size=11)
-        _note(slide, key.value, top=6.0, left=left, width=width - 0.2, size=26, colour=theme.INK, bold=True)
-        _note(slide, key.change, top=6.62, left=left, width=width - 0.2, size=11)
+    _note(slide, fitting.one_line(shown_edition(report), 12, _WIDTH), top=0.2, size=12, height=0.3)
+    top = _title(slide, report.summary.headline, sizes=_HEADLINES, room=1.7)
+    bottom = _keys(slide, report) if report.keys else _BOTTOM
+    _bullets(slide, report.summary.bullets, top=top, height=bottom - top - 0.1, sizes=_POINTS)
+
+
+def _keys(slide: Any, report: Report) -> float:
+    """The key figures in a row at the foot of the slide; returns where they begin."""
+    wide = _WIDTH / len(report.keys) - 0.2
+    # Name, value and change of each, with the sizes that they may have and the most that each may take.
+    rows = (("name", (11.0, 10.0, 9.0), 0.6, False), ("value", (26.0, 22.0, 18.0, 14.0, 11.0), 0.6, True),
+            ("change", (11.0, 10.0, 9.0), 0.6, False))  # fmt: skip
+    bottom = 7.4
+    for name, sizes, room, bold in reversed(rows):
+        texts = [clean(getattr(key, name), 120) for key in report.keys]
+        size = min(fitting.largest(text, sizes, wide, room, bold=bold) for text in texts)
+        height = max(fitting.height(text, size, wide, bold=bold) for text in texts)
+        bottom -= height
+        for place, text in enumerate(texts):
+            left = _LEFT + place * (wide + 0.2)
+            colour = theme.INK if bold else theme.QUIET
+            _note(slide, text, top=bottom, left=left, width=wide, height=height, size=size, colour=colour, bold=bold)
+    return bottom
+
+
+def _closing(texts: list[str]) -> list[list[str]]:
+    """The closing points, as many on a slide as fit there."""
+    slides: list[list[str]] = []
+    for text in texts:
+        last = slides[-1] if slides else []
+        if last and _fits([*last, text], _BOTTOM - 1.2, _CLOSING[-1]):
+            last.append(text)
+        else:
+            slides.append([text])
+    return slides[:4]
 
 
 def _section(slide: Any, section: Section) -> None:
     from pptx.util import Inches
 
-    _title(slide, section.claim)
     if section.part:
-        _note(slide, section.part, top=0.2, size=12, colour=theme.ACCENT, bold=True)
+        part = fitting.one_line(clean(section.part, 300), 12, _WIDTH, bold=True)
+        _note(slide, part, top=0.2, size=12, height=0.3, colour=theme.ACCENT, bold=True)
+    top = _title(slide, section.claim)
     if section.detail:
-        _note(slide, section.detail, top=1.35, size=14, width=12.1, height=0.9)
+        text = clean(section.detail, 600)
+        size = fitting.largest(text, _DETAILS, _WIDTH, 1.3)
+        height = fitting.height(text, size, _WIDTH)
+        _note(slide, text, top=top, size=size, width=_WIDTH, height=height)
+        top += height
     chart = section.chart
+    top += 0.1
     if chart is not None:
         data = native(chart)
-        top, height = (2.35, 4.75) if section.detail else (1.7, 5.4)
+        height = _BOTTOM - top
         if data is not None:
             _native(slide, data, chart.alternative, top, height)
-            _note(slide, subtitle(chart), top=7.08, size=11)
+            line = fitting.one_line(subtitle(chart), 11, _WIDTH)
+            _note(slide, line, top=_BOTTOM + 0.03, size=11, height=0.3)
         else:
             picture = io.BytesIO(chart.png(title=False))
             ratio = chart.figure.get_figwidth() / chart.figure.get_figheight()
-            wide = min(12.1, height * ratio) * section.size
-            shape = slide.shapes.add_picture(picture, Inches(0.6), Inches(top), width=Inches(wide))
+            wide = min(_WIDTH, height * ratio) * section.size
+            shape = slide.shapes.add_picture(picture, Inches(_LEFT), Inches(top), width=Inches(wide))
             shape._element._nvXxPr.cNvPr.set("descr", clean(chart.alternative, 1000))
     if section.table is not None:
-        _table(slide, section)
+        _table(slide, section, top)
     lines = [f"{word}: {text}" for word, text in section.evidence]
     if section.sql:
         lines += [
@@ -85,16 +127,17 @@ def _section(slide: Any, section: Section) -> None:
     slide.notes_slide.notes_text_frame.text = clean("\n".join(lines))
 
 
-def _table(slide: Any, section: Section) -> None:
+def _table(slide: Any, section: Section, top: float) -> None:
     """A section's own table, as a native one."""
     from pptx.dml.color import RGBColor
     from pptx.util import Inches, Pt
 
     assert section.table is not None
     cells = frame_cells(section.table)
-    head, rows = cells.heads, cells.first(_MOST_TABLE_ROWS)
+    most = max(1, min(_MOST_TABLE_ROWS, int((_BOTTOM - top) / 0.36) - 2))
+    head, rows = cells.heads, cells.first(most)
     shape = slide.shapes.add_table(
-        len(rows) + 1, len(head), Inches(0.6), Inches(2.35), Inches(12.1), Inches(0.36 * (len(rows) + 1))
+        len(rows) + 1, len(head), Inches(_LEFT), Inches(top), Inches(_WIDTH), Inches(0.36 * (len(rows) + 1))
     )
     shape._element.graphic.graphicData.tbl.tblPr.attrib.clear()
     for down, row in enumerate((head, *rows)):
@@ -190,7 +233,8 @@ def _small(data: Native) -> bool:
     return max(abs(value or 0.0) for _, values in data.series for value in values) < 100
 
 
-def _title(slide: Any, text: str, size: int = 24) -> None:
+def _title(slide: Any, text: str, sizes: tuple[float, ...] = _TITLES, room: float = 1.25) -> float:
+    """The title, as large as it fits into so many inches; returns where it ends."""
     from pptx.dml.color import RGBColor
     from pptx.enum.text import MSO_ANCHOR
     from pptx.util import Inches, Pt
@@ -198,20 +242,19 @@ def _title(slide: Any, text: str, size: int = 24) -> None:
     slide.background.fill.solid()
     slide.background.fill.fore_color.rgb = RGBColor.from_string(theme.PAPER[1:])
     shape = slide.shapes.title
-    shape.left, shape.top, shape.width, shape.height = (
-        Inches(0.6),
-        Inches(0.5),
-        Inches(12.1),
-        Inches(1.1 if size < 30 else 1.3),
-    )
+    kept = clean(text, _MOST_TITLE)
+    size = fitting.largest(kept, sizes, _WIDTH, room, serif=True, bold=True)
+    height = fitting.height(kept, size, _WIDTH, serif=True, bold=True)
+    shape.left, shape.top, shape.width, shape.height = Inches(_LEFT), Inches(0.5), Inches(_WIDTH), Inches(height)
     frame = shape.text_frame
-    frame.word_wrap, frame.vertical_anchor = True, MSO_ANCHOR.MIDDLE if size >= 30 else MSO_ANCHOR.TOP
-    frame.text = clean(text, 260)
+    frame.word_wrap, frame.vertical_anchor = True, MSO_ANCHOR.TOP
+    frame.text = kept
     for paragraph in frame.paragraphs:
         paragraph.alignment = 1
         for run in paragraph.runs:
             run.font.size, run.font.bold, run.font.name = Pt(size), True, _SERIF
             run.font.color.rgb = RGBColor.from_string(theme.INK[1:])
+    return 0.5 + height + 0.06
 
 
 def _note(
@@ -219,7 +262,7 @@ def _note(
     text: str,
     *,
     top: float,
-    size: int,
+    size: float,
     left: float = 0.6,
     width: float = 12.1,
     height: float = 0.4,
@@ -237,15 +280,29 @@ def _note(
         run.font.color.rgb = RGBColor.from_string(colour[1:])
 
 
-def _bullets(slide: Any, texts: Any, *, top: float, height: float, size: int) -> None:
+def _fits(texts: Sequence[str], room: float, size: float) -> bool:
+    """Whether points of so many points (letters) fit into so many inches."""
+    return sum(fitting.height(_point(text), size, _WIDTH) for text in texts) <= room
+
+
+def _point(text: str) -> str:
+    return f"— {clean(text, 400)}"
+
+
+def _bullets(slide: Any, texts: Sequence[str], *, top: float, height: float, sizes: tuple[float, ...]) -> None:
+    """Points, as large as all of them fit; where they do not even in the smallest letters, the first that do."""
     from pptx.dml.color import RGBColor
     from pptx.util import Inches, Pt
 
-    box = slide.shapes.add_textbox(Inches(0.6), Inches(top), Inches(12.1), Inches(height))
+    size = next((one for one in sizes if _fits(texts, height, one)), sizes[-1])
+    kept = list(texts)
+    while len(kept) > 1 and not _fits(kept, height, size):
+        kept.pop()
+    box = slide.shapes.add_textbox(Inches(_LEFT), Inches(top), Inches(_WIDTH), Inches(height))
     box.text_frame.word_wrap = True
-    for place, text in enumerate(texts):
+    for place, text in enumerate(kept):
         paragraph = box.text_frame.paragraphs[0] if place == 0 else box.text_frame.add_paragraph()
-        paragraph.text = f"— {clean(text, 400)}"
+        paragraph.text = _point(text)
         paragraph.space_after = Pt(5)
         for run in paragraph.runs:
             run.font.size, run.font.name = Pt(size), _FONT

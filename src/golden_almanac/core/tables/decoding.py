@@ -121,4 +121,4 @@ def _better(data: bytes) -> str:
     if not wrong:
         return "utf8"
     right = sum(1 for letter in read if letter > "\x7f") - wrong
-    return "utf8" if right > wrong else "cp1252"
+    return "utf8" if right >= wrong else "cp1252"

@@ -8,6 +8,8 @@ import re
 _LOOKED_AT, _MOST = 400, 0.8
 #: A gap between columns is blank in all but this share of the lines.
 _STRAY = 0.02
+#: Words with single blanks between them are one.
+_WORDS = re.compile(r"\S+(?: \S+)*")
 
 
 def lines_of(text: str) -> list[list[str]] | None:
@@ -21,6 +23,13 @@ def lines_of(text: str) -> list[list[str]] | None:
     rows = [line for line in told if re.search(r"\d", line)]
     if len(rows) < 2:
         return None
+    words = [[(one.start(), one.end()) for one in _WORDS.finditer(line)] for line in rows]
+    usual = max({len(one) for one in words}, key=[len(one) for one in words].count)
+    if usual > 1 and sum(len(one) == usual for one in words) >= (1 - _STRAY) * len(words):
+        # As many words in every line: they tell the columns, wherever they stand.
+        spans = [[one[place] for one in words if len(one) == usual] for place in range(usual)]
+        middles = [sorted((first + last) / 2 for first, last in span)[len(span) // 2] for span in spans]
+        return [_by_order(line, usual, middles) for line in lines]
     width = max(map(len, rows))
     taken = [0] * width
     for line in rows:
@@ -36,6 +45,19 @@ def lines_of(text: str) -> list[list[str]] | None:
     if len([start for start in starts if any(taken[start:])]) < 2:
         return None
     return [_cells(line, starts) for line in lines]
+
+
+def _by_order(line: str, count: int, middles: list[float]) -> list[str]:
+    """The words of a line in their order; of a line with fewer of them (a heading) each to the nearest column."""
+    found = list(_WORDS.finditer(line))
+    if len(found) == count:
+        return [one[0] for one in found]
+    made = [""] * count
+    for one in found:
+        middle = (one.start() + one.end()) / 2
+        column = min(range(count), key=lambda place: abs(middles[place] - middle))
+        made[column] = f"{made[column]} {one[0]}".strip()
+    return made
 
 
 def _cells(line: str, starts: list[int]) -> list[str]:

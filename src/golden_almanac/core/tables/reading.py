@@ -240,9 +240,11 @@ def _from_memory(source: Any) -> Any:
         if hasattr(source, "to_arrow_table") and type(source).__module__.startswith(("duckdb", "_duckdb")):
             return source.to_arrow_table()
         if hasattr(source, "__arrow_c_stream__") and not _is_pandas(source):
+            if hasattr(source, "to_frame") and not hasattr(source, "columns"):
+                source = source.to_frame()
             return pa.table(source)
         if _is_pandas(source):
-            return _from_pandas(source)
+            return _from_pandas(_framed(source))
         if isinstance(source, Mapping):
             return pa.table(dict(source))
     except (pa.ArrowInvalid, pa.ArrowTypeError, TypeError, OverflowError, ValueError) as problem:
@@ -269,15 +271,54 @@ def _from_pandas(source: Any) -> Any:
         frame = frame.reset_index()
     columns: dict[str, Any] = {}
     for name in frame.columns:
+        column = frame[name]
+        if isinstance(column.dtype, pd.PeriodDtype):
+            # A period stands for its first day.
+            column = column.dt.to_timestamp()
         try:
-            columns[name] = pa.Array.from_pandas(frame[name])
-        except (pa.ArrowInvalid, pa.ArrowTypeError, OverflowError):
-            columns[name] = to_column([None if pd.api.types.is_scalar(v) and pd.isna(v) else v for v in frame[name]])
+            made = pa.Array.from_pandas(column)
+            if isinstance(made.type, pa.ExtensionType) or _odd_labels(made.type):
+                raise pa.ArrowTypeError
+            columns[name] = made
+        except (pa.ArrowException, TypeError, ValueError, OverflowError, NotImplementedError, AttributeError):
+            columns[name] = to_column([_spelled(value) for value in column])
     return pa.table(columns)
 
 
+def _odd_labels(kind: Any) -> bool:
+    """Whether categories are of a type that no column can have."""
+    import pyarrow as pa
+
+    return bool(pa.types.is_dictionary(kind) and isinstance(kind.value_type, pa.ExtensionType))
+
+
+def _spelled(value: Any) -> Any:
+    """A value of a frame that Arrow has no type for: None where it is missing, else itself, or as text."""
+    import pandas as pd
+
+    if pd.api.types.is_scalar(value) and pd.isna(value):
+        return None
+    if isinstance(value, str) and any("\ud800" <= letter <= "\udfff" for letter in value):
+        return value.encode("utf-16", "surrogatepass").decode("utf-16", "replace")
+    return value if isinstance(value, str | int | float | bool) or hasattr(value, "isoformat") else str(value)
+
+
+def _framed(source: Any) -> Any:
+    """A series as a frame of one column, with its index beside it where that says anything."""
+    import pandas as pd
+
+    if not isinstance(source, pd.Series):
+        return source
+    frame = source.to_frame("value" if source.name is None else source.name)
+    if isinstance(source.index, pd.RangeIndex):
+        return frame
+    names = [name or ("date" if isinstance(source.index, pd.DatetimeIndex | pd.PeriodIndex) else "label")
+             for name in source.index.names]  # fmt: skip
+    return frame.reset_index(names=names if len(names) > 1 else names[0])
+
+
 def _is_pandas(source: Any) -> bool:
-    return type(source).__module__.partition(".")[0] == "pandas" and hasattr(source, "columns")
+    return type(source).__module__.partition(".")[0] == "pandas" and hasattr(source, "iloc")
 
 
 def _plain_type(column: Any, zone: str | None) -> Any:

@@ -16,9 +16,10 @@ from .problems import Aside, Problem, Step
 
 ENDINGS = (".xlsx", ".xlsm", ".xls", ".ods")
 #: A workbook larger than this, packed or unpacked, is no table for a spreadsheet program.
+MOST_CELLS = 120_000_000
 MOST_BYTES, MOST_UNPACKED, MOST_RATIO = 300_000_000, 2_000_000_000, 200
 #: Where the declarations of an XML file stand.
-_PROLOGUE = 2000
+_PROLOGUE = 65_536
 
 
 def read_workbook(path: Path, sheet: str | None, guide: Guide) -> Loaded:
@@ -90,6 +91,8 @@ def visible_sheets(path: Path) -> list[str]:
 
 def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple[str, Loaded]], list[str]]:
     """The table of each visible sheet that holds one (or just that of `sheet`), and the names of hidden sheets."""
+    from python_calamine import CalamineError
+
     shown = str(path)
     book, hidden = _opened(path)
     names = list(book.sheet_names)
@@ -100,8 +103,19 @@ def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple
     for name in names if sheet is None else [sheet]:
         if sheet is None and name in hidden:
             continue
-        page, own = book.get_sheet_by_name(name), facts.get(name, sheet_facts.NOTHING)
-        grid = page.to_python(skip_empty_area=False)
+        own = facts.get(name, sheet_facts.NOTHING)
+        if own.rows * own.columns > MOST_CELLS or own.beyond:
+            where = own.beyond or f"{own.rows:,} rows by {own.columns:,} columns"
+            raise SourceError(
+                shown,
+                f"the sheet {name!r} reaches to {where}, far beyond any table, and was not opened",
+                "Delete the cells that stand far away, and save it again.",
+            )
+        try:
+            page = book.get_sheet_by_name(name)
+            grid = page.to_python(skip_empty_area=False)
+        except CalamineError as problem:
+            raise _unreadable(path, problem) from problem
         ranges = page.merged_cell_ranges or own.merged
         told = guide.place_of_table(path.name, name)
         table = grids.find_table(grid, ranges, told)
@@ -250,7 +264,7 @@ def _bounded(path: Path) -> None:
         with zipfile.ZipFile(path) as pack:
             unpacked = sum(member.file_size for member in pack.infolist())
             for member in pack.infolist():
-                if member.filename.endswith(".xml") and not member.flag_bits & 1:
+                if member.filename.endswith((".xml", ".rels", ".vml")) and not member.flag_bits & 1:
                     with pack.open(member) as stream:
                         if b"<!DOCTYPE" in stream.read(_PROLOGUE):
                             raise SourceError(
