@@ -8,6 +8,7 @@ import numpy as np
 
 from ..core.measures import Measure
 from ..core.series.regression import Floats
+from ..words import numbers
 from ..words.languages import say
 from . import theme
 from .chart import Chart, described, row_names, titled
@@ -54,7 +55,7 @@ def boxes(
         axes.plot([mean], [place], marker="D", markersize=5, color=colour, markeredgecolor=theme.PAPER, zorder=5)
         beyond = int(values.size - inside.size)
         axes.annotate(
-            f"{short(median, measure)}" + (f" · {beyond:,} beyond" if beyond else ""),
+            f"{short(median, measure)}" + (say(" · {n} beyond", n=numbers.whole(beyond)) if beyond else ""),
             (1.0, place),
             xycoords=("axes fraction", "data"),
             xytext=(8, 0),

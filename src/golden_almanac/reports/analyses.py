@@ -134,7 +134,10 @@ def relation_report(one: Relation, summary: Summary, chart: Chart, title: str | 
         claim=summary.headline,
         detail=" ".join(summary.bullets),
         chart=chart,
-        evidence=((say("Rows"), numbers.whole(one.n)), (say("Shape"), say("{shape}, by BIC", shape=one.shape.name))),
+        evidence=(
+            (say("Rows"), numbers.whole(one.n)),
+            (say("Shape"), say("{shape}, by BIC", shape=say(one.shape.name))),
+        ),
         sql=f"SELECT corr({flag[0]}, {flag[1]}) AS r FROM source",
         expect=(("r", repr(one.pearson[0])),),
     )

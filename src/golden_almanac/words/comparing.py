@@ -49,10 +49,11 @@ def meaning(one: Compared, measure: Measure | None) -> str:
 def _mixes(one: Compared, who: Noun, sure: bool) -> str:
     test, size = one.test, ""
     if test.effect.value is not None:
+        value = test.effect.value
         size = (
-            f" (Cramér's V {numbers.fixed(test.effect.value, 2)})"
+            f" ({say(test.effect_name)} {numbers.fixed(value, 2)})"
             if test.effect_name == "Cramér's V"
-            else say(" (odds ratio {ratio})", ratio=numbers.plain(test.effect.value, 2))
+            else say(" (odds ratio {ratio})", ratio=numbers.plain(value, 2))
         )
     places = {"who": who, "parts": names.plural(one.by), "size": size}
     if sure:
@@ -375,7 +376,7 @@ def _bent(one: Relation) -> str:
     return say(", more steeply on one side of about {at}", at=at)
 
 
-#: Names of tests and effects, as results have them.
+#: Names of tests, effects and shapes, as results have them.
 _NAMES = (
     mark("Welch's t test"),
     mark("paired t test"),
@@ -386,4 +387,18 @@ _NAMES = (
     mark("Wilcoxon signed-rank test"),
     mark("two-proportion z test"),
     mark("odds ratio"),
+    mark("risk ratio"),
+    mark("rank-biserial correlation"),
+    mark("chance that the first is larger"),
+    mark("Hedges' g"),
+    mark("Cramér's V"),
+    mark("Cohen's d of the differences"),
+    # Shapes of a relation, and the term that no factor has.
+    mark("line"),
+    mark("step"),
+    mark("levels off"),
+    mark("sets in"),
+    mark("turns"),
+    mark("bend"),
+    mark("intercept"),
 )

@@ -27,6 +27,12 @@ _COLUMNS = (
     mark("segment", "column"),
     mark("effect", "column"),
     mark("by itself", "column"),
+    mark("median", "column"),
+    mark("mean", "column"),
+    mark("beyond", "column"),
+    mark("term", "column"),
+    mark("unadjusted", "column"),
+    mark("what", "column"),
 )
 
 

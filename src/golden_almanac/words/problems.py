@@ -17,6 +17,8 @@ def problem_dict(one: Problem) -> dict[str, Any]:
     """One thing noticed, as JSON: its sentence and its question in the reader's language."""
     made = one.to_dict() | {"message": retold(one.message)}
     made["examples"] = [{"row": row, "value": retold(value)} for row, value in one.examples]
+    if one.repair is not None:
+        made["repair"] = {"applied": True, "what": retold(one.repair)}
     if one.question is not None:
         made["question"] = one.question.to_dict() | {"text": retold(one.question.text)}
     return made

@@ -259,7 +259,8 @@ def _surest(looked: Sequence[_Looked], kinds: int, scale: float, floor: float) -
         if not evidence.size or evidence.max() <= 0:
             continue
         place = int(np.argmax(evidence))
-        gain = float(evidence[place]) / scale - 2 * float(np.log(many))
+        # Where earlier comparisons never strayed at all, whatever does is beyond measure.
+        gain = float(evidence[place]) / max(scale, np.finfo(float).tiny) - 2 * float(np.log(many))
         if best is None or (gain, one.names) > (best.gain, best.dimensions):
             number, codes = int(one.groups.numbers[place]), list[int]()
             for size in reversed(one.groups.sizes):

@@ -57,7 +57,7 @@ def ready(table: Table, guide: Guide) -> Table:
                     column=repr(column.name),
                     pairs=_listed(pairs, merged=True),
                 ),
-                repair="merged",
+                repair=phrased("merged"),
                 step=Step(do=MERGE, column=column.name, facts={"labels": merged}),
             )
             table = merge(table, column.name, merged)

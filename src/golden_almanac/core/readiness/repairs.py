@@ -48,7 +48,7 @@ def take_out(
 ) -> tuple[Table, Problem]:
     """Rows set aside because someone answered so: the table without them, and the problem as a repair."""
     step = Step(do=SET_ASIDE, facts={"why": why, "places": places.tolist()})
-    told = replace(problem, severity="repair", message=message, repair="taken out", question=None, step=step)
+    told = replace(problem, severity="repair", message=message, repair=phrased("taken out"), question=None, step=step)
     return set_aside(table, places, why), told
 
 

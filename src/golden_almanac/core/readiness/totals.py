@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from ..phrasing import phrased_count
+from ..phrasing import phrased, phrased_count
 from ..tables import Role, Table
 from ..tables.guide import Guide
 from ..tables.problems import Problem, Step
@@ -51,7 +51,7 @@ def ready(table: Table, guide: Guide) -> Table:
         examples=tuple(
             table.example(int(p), row_text(cells)[:60]) for p, cells in zip(places[:_EXAMPLES], rows, strict=True)
         ),
-        repair="set aside",
+        repair=phrased("set aside"),
         message=phrased_count(
             count,
             "{n} row is a total of the rows before and was set aside, so that nothing is counted twice.",

@@ -51,7 +51,7 @@ def ready(table: Table, guide: Guide) -> Table:
         column=None,
         rows=len(period),
         message=said,
-        repair="turned into rows",
+        repair=phrased("turned into rows"),
         step=Step(do=TURN, facts={"columns": columns, "without": totals}),
     )
     table = turn(table, period, totals)

@@ -46,7 +46,7 @@ class Decoded:
                 severity="repair",
                 column=None,
                 rows=rows,
-                repair="read as windows-1252",
+                repair=phrased("read as windows-1252"),
                 message=phrased("The file is not UTF-8; it was read as windows-1252."),
                 step=Step(do="decode", facts={"as": "windows-1252"}),
             )
@@ -57,7 +57,7 @@ class Decoded:
                 column=None,
                 rows=len(self.lost),
                 examples=self.lost[:3],
-                repair=f"shown as {LOST}",
+                repair=phrased("shown as {mark}", mark=LOST),
                 message=phrased_count(
                     len(self.lost),
                     "{n} line holds bytes that are no text in {encoding}; each is shown as {mark}. Labels that differ "

@@ -82,7 +82,7 @@ def _header_problem(depth: int, step: Step) -> list[Problem]:
             severity="repair",
             column=None,
             rows=depth,
-            repair="header rows joined",
+            repair=phrased("header rows joined"),
             message=phrased("The headings stand in {n} rows; they were joined as “Upper Lower”.", n=depth),
             step=step,
         )
@@ -99,7 +99,7 @@ def _around_problem(aside: tuple[Aside, ...], step: Step) -> list[Problem]:
             column=None,
             rows=len(aside),
             examples=tuple((one.row, one.text[:80]) for one in aside[:3]),
-            repair="set aside",
+            repair=phrased("set aside"),
             message=phrased_count(
                 len(aside),
                 "{n} row above, below or beside the table is no data and was set aside.",

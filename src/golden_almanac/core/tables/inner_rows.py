@@ -119,7 +119,7 @@ def _repeated(loaded: Loaded, again: Mask) -> Problem:
         column=None,
         rows=count,
         examples=_examples(loaded, again),
-        repair="set aside",
+        repair=phrased("set aside"),
         message=phrased_count(
             count,
             "{n} row repeats the headings; it is no data and was set aside.",
@@ -153,7 +153,7 @@ def _other(loaded: Loaded, guide: Guide, row: int) -> Loaded:
     told = replace(
         problem,
         severity="repair",
-        repair="set aside",
+        repair=phrased("set aside"),
         message=phrased("Another table begins in row {row}; its rows were set aside, as answered.", row=number),
         step=Step(do="cut at another table", facts={"row": number}),
     )
@@ -189,7 +189,7 @@ def _sub(loaded: Loaded, guide: Guide, sub: Mask, filled: Mask) -> Loaded:
     told = replace(
         problem,
         severity="repair",
-        repair=str(answer),
+        repair=phrased("set aside"),
         message=message,
         step=Step(do="sub-headings", facts={"as": answer}),
     )

@@ -203,7 +203,7 @@ def _without_copies(parts: list[tuple[str, Loaded]]) -> tuple[list[tuple[str, Lo
         severity="repair",
         column=None,
         rows=sum(parts[place][1].rows for place in gone),
-        repair="not read",
+        repair=phrased("not read"),
         message=phrased_count(
             len(names),
             "{parts} holds only rows that stand in {others} too, and was not read, so that nothing is counted twice.",

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from ..phrasing import phrased_count
+from ..phrasing import phrased, phrased_count
 from .problems import Problem, Step
 
 Ranges = Sequence[tuple[tuple[int, int], tuple[int, int]]]
@@ -98,7 +98,7 @@ def _spaces_problem(spaced: list[tuple[int, str]]) -> list[Problem]:
             severity="repair",
             column=None,
             rows=len(spaced),
-            repair="spaces taken off",
+            repair=phrased("spaces taken off"),
             examples=tuple((row, repr(value)) for row, value in spaced[:3]),
             message=phrased_count(
                 len(spaced),
@@ -119,7 +119,7 @@ def _merged_problem(count: int) -> list[Problem]:
             severity="repair",
             column=None,
             rows=count,
-            repair="filled from the merged cell",
+            repair=phrased("filled from the merged cell"),
             message=phrased_count(
                 count,
                 "{n} cell was empty because of merged cells and got the value of the merged cell.",

@@ -222,7 +222,7 @@ def _finite(name: str, values: Any, spots: Spots) -> tuple[Any, Problem | None]:
             "{n} cells of {column} are infinite and count as missing.",
             column=repr(name),
         ),
-        repair="counted as missing",
+        repair=phrased("counted as missing"),
         step=Step(do="count infinite values as missing", column=name),
     )
 

@@ -62,7 +62,7 @@ def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Probl
             column=repr(name),
             what=said,
         ),
-        repair=f"read as {said}",
+        repair=phrased("read as {what}", what=said),
         step=Step(do="read numbers as dates", column=name),
     )
 

@@ -12,7 +12,7 @@ from .. import progress
 from ..errors import SourceError
 from ..expressions import quote_name, quote_value
 from ..parallel import stoppable
-from ..phrasing import phrased_count
+from ..phrasing import phrased, phrased_count
 from . import budget, engine, text_files
 from .calendar import Calendar
 from .conversions import conversion
@@ -154,7 +154,7 @@ def _lost(store: Filed, read: Sequence[str], converted: dict[str, str]) -> tuple
                     severity="repair",
                     column=name,
                     rows=cells,
-                    repair="counted as missing",
+                    repair=phrased("counted as missing"),
                     message=phrased_count(
                         cells,
                         "{n} cell of {column} holds no date and counts as missing.",

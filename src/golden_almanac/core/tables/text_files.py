@@ -94,6 +94,18 @@ def rows_of(lines: Iterable[str], delimiter: str, escape: str | None) -> Any:
     return csv.reader(lines, delimiter=delimiter, escapechar=escape, doublequote=escape is None)
 
 
+def first_rows(text: str, delimiter: str, escape: str | None, most: int) -> list[list[str]]:
+    """The rows of the first lines, as far as they can be read; only line feeds end a line."""
+    rows: list[list[str]] = []
+    try:
+        for row in rows_of((line + "\n" for line in text.split("\n", most)[:most]), delimiter, escape):
+            rows.append(row)
+    except csv.Error:
+        # A carriage return in the middle of a line, or a quote left open.
+        return rows
+    return rows
+
+
 def _binary(head: bytes) -> bool:
     """Whether there are so many noughts among the bytes that this is no text; a few stand in labels."""
     return head.count(0) > max(20, 0.02 * len(head))
@@ -202,7 +214,7 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
 
 def _blank_behind(row: Any, head: Head) -> bool:
     """Whether what a row has beyond the headings is blank."""
-    cells: list[str] = next(rows_of([str(row.text)], head.delimiter, head.escape), [])
+    cells = [cell for line in first_rows(str(row.text), head.delimiter, head.escape, 1) for cell in line]
     return row.actual_columns > row.expected_columns and not any(cell.strip() for cell in cells[len(head.names) :])
 
 
@@ -212,7 +224,7 @@ def _second_table(data: bytes, head: Head) -> bool:
     for match in _BLANK_LINES.finditer(data, 0, _MOST_MESSY):
         line = data[match.end() :].partition(b"\n")[0].decode("utf-8", "replace")
         before = data[max(0, match.start() - 2000) : match.start()].rpartition(b"\n")[2].decode("utf-8", "replace")
-        cells = [cell for cell in next(rows_of([line], head.delimiter, head.escape), []) if cell.strip()]
+        cells = [cell for row in first_rows(line, head.delimiter, head.escape, 1) for cell in row if cell.strip()]
         if len(cells) > 1 and not any(map(str.isdigit, line)) and any(map(str.isdigit, before)):
             return True
     return False
@@ -220,8 +232,7 @@ def _second_table(data: bytes, head: Head) -> bool:
 
 def _of_few_texts(names: list[str], head: Head, skip: int) -> set[str]:
     """Columns of words that repeat, by the first lines: they are read as codes, at half the time and memory."""
-    sample = head.text.splitlines()[skip : skip + _SAMPLE]
-    lines = [row for row in rows_of(sample, head.delimiter, head.escape) if row]
+    lines = [row for row in first_rows(head.text, head.delimiter, head.escape, skip + _SAMPLE)[skip:] if row]
     few = set()
     for place, name in enumerate(names):
         cells = [row[place] for row in lines if place < len(row) and row[place]]
@@ -250,7 +261,10 @@ def _is_data(first: list[str], reader: Any) -> bool:
 
     Years over numbers are headings, as in a table with its periods across the columns.
     """
-    below = [row for row, _ in zip(reader, range(30), strict=False) if len(row) == len(first)]
+    try:
+        below = [row for row, _ in zip(reader, range(30), strict=False) if len(row) == len(first)]
+    except csv.Error:
+        return False
     if not below:
         return False
     alike: list[str] = []
@@ -333,7 +347,7 @@ def _short(numbers: list[int], lines: list[list[str]]) -> tuple[Problem, ...]:
             column=None,
             rows=len(numbers),
             examples=tuple((number, ", ".join(lines[number - 1])[:80]) for number in numbers[:3]),
-            repair="counted as missing",
+            repair=phrased("counted as missing"),
             message=phrased_count(
                 len(numbers),
                 "{n} row ends before the last column; the cells that it lacks count as missing. Check that none is "
@@ -349,7 +363,7 @@ def _short(numbers: list[int], lines: list[list[str]]) -> tuple[Problem, ...]:
 def _has_titles(text: str, delimiter: str, escape: str | None = None) -> bool:
     """True when the first line has fewer fields than most lines have: a title stands above the table; or when the
     headings go over two lines."""
-    rows = [row for row in rows_of(text.splitlines()[:200], delimiter, escape) if any(c.strip() for c in row)]
+    rows = [row for row in first_rows(text, delimiter, escape, 200) if any(c.strip() for c in row)]
     counts = [len(row) for row in rows]
     if len(counts) < 3:
         return False
@@ -380,10 +394,10 @@ def read_parquet(path: Path) -> Loaded:
 
 
 def _delimiter(text: str, escape: str | None = None) -> str:
-    lines = [line for line in text.splitlines()[:50] if line.strip()]
+    sample = "\n".join([line for line in text.split("\n", 60)[:60] if line.strip()][:50])
     best, best_score = ",", 0.0
     for mark in _DELIMITERS:
-        counts = [len(row) - 1 for row in rows_of(lines, mark, escape)]
+        counts = [len(row) - 1 for row in first_rows(sample, mark, escape, 50)] or [0]
         # Most lines, not the first, tell: a title may stand above.
         usual = max((count for count in set(counts) if count), key=lambda one: (counts.count(one), one), default=0)
         score = counts.count(usual) / len(counts) * min(usual, 20) ** 0.5 if usual else 0.0

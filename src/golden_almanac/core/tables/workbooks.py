@@ -162,7 +162,7 @@ def _with_facts(made: Loaded, sheet: str, facts: sheet_facts.SheetFacts, guide: 
                     "{n} cell holds an error of the spreadsheet and counts as missing.",
                     "{n} cells hold errors of the spreadsheet and count as missing.",
                 ),
-                repair="counted as missing",
+                repair=phrased("counted as missing"),
             )
         )
     made = replace(made, problems=tuple(problems))
@@ -210,7 +210,7 @@ def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> L
             "{n} rows of the sheet {sheet} are hidden; they were taken out, as answered.",
             sheet=repr(sheet),
         ),
-        repair="taken out",
+        repair=phrased("taken out"),
         question=None,
         step=Step(do="take out hidden rows", facts={"sheet": sheet}),
     )

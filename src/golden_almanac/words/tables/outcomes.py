@@ -168,7 +168,7 @@ def regression_tables(one: Regression) -> tuple[TextTable, ...]:
     )
     rows = tuple(
         (
-            part.term,
+            say("intercept") if part.term == "intercept" else part.term,
             numbers.figure(part.estimate, _ESTIMATE),
             numbers.figure(part.error, _DIGITS),
             numbers.figure(part.error_hc3, _DIGITS),

@@ -220,7 +220,7 @@ def _turned(context: _Context, known: list[str], spelled: list[bool], found: Rea
                 rows=count,
                 examples=shown,
                 message=phrased("{column} was read as {what}.", column=repr(context.name), what=found.repair),
-                repair=f"read as {found.repair}",
+                repair=phrased("read as {what}", what=found.repair),
                 step=step,
             )
         )
@@ -242,7 +242,7 @@ def _turned(context: _Context, known: list[str], spelled: list[bool], found: Rea
                     words=words,
                     what=KINDS[found.what],
                 ),
-                repair=f"{words} counted as missing",
+                repair=phrased("{words} counted as missing", words=words),
                 step=step,
             )
         )
