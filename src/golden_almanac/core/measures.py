@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from . import expressions
-from .errors import ColumnError, ExpressionError
+from .errors import ColumnError, ExpressionError, shorten
 from .tables import Column, Role, Table
 
 if TYPE_CHECKING:
@@ -87,6 +87,7 @@ def parse_measure(text: str, table: Table) -> Measure:
     if isinstance(tree, exp.Alias):
         alias, tree = tree.alias, tree.this
     bound: Any = expressions.bind(tree, table.names, "the measure", table.private)
+    _of_numbers(bound, table)
     bound = _cast_flags(bound, table)
     factor, core = _unwrap(bound)
     top_tree, bottom_tree = (core.this, core.expression) if isinstance(core, exp.Div) else (core, None)
@@ -164,6 +165,23 @@ def lead_measure(measures: Sequence[Measure]) -> Measure:
             if measure.additive and word in measure.name.casefold():
                 return measure
     return next((measure for measure in measures if measure.additive), measures[0])
+
+
+def _of_numbers(tree: Any, table: Table) -> None:
+    """Refuses sums, averages and ends of a column that holds no numbers."""
+    from sqlglot import exp
+
+    for node in tree.find_all(exp.Sum, exp.Avg, exp.Min, exp.Max):
+        inner = node.this
+        if not isinstance(inner, exp.Column):
+            continue
+        column = table.column(inner.name)
+        if column.type not in ("number", "boolean"):
+            raise ColumnError(
+                column.name,
+                f"The column {shorten(column.name)!r} holds {column.type}, not numbers.",
+                "Count it with count(distinct …), or choose a number.",
+            )
 
 
 def _cast_flags(tree: Any, table: Table) -> Any:

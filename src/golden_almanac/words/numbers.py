@@ -5,7 +5,7 @@ Rounding belongs here and nowhere else: figures in files are unrounded.
 
 from __future__ import annotations
 
-from decimal import ROUND_HALF_EVEN, Decimal
+from decimal import ROUND_HALF_EVEN, Context, Decimal
 from functools import lru_cache
 from math import floor, isfinite, log10
 from typing import Any
@@ -71,7 +71,7 @@ def points(value: float, further: int = 0) -> str:
     """Percentage points without sign: 4.6 points, 0.04 points; with `further` decimals for arithmetic."""
     size = abs(value)
     places = (2 if 0 < size < 0.095 else 1) + further
-    shown = Decimal(repr(float(size))).quantize(Decimal(1).scaleb(-places), rounding=ROUND_HALF_EVEN)
+    shown = rounded(size, places)
     return count(shown, "{size} point", "{size} points", size=_decimal(size, places))
 
 
@@ -259,11 +259,21 @@ def _babel(locale: str) -> Any:
     return Locale.parse(locale)
 
 
+#: Doubles have up to 309 digits before the point; no figure may stumble over its own size.
+_WIDE = Context(prec=400)
+
+
+def rounded(value: float, places: int) -> Decimal:
+    """A number with so many places behind the point, halves to even."""
+    whole = Decimal(1).scaleb(-places)
+    return Decimal(repr(float(value))).quantize(whole, rounding=ROUND_HALF_EVEN, context=_WIDE)
+
+
 def _decimal(value: float, decimals: int) -> str:
     from babel.numbers import format_decimal
 
     own = voice()
-    exact = Decimal(repr(float(value))).quantize(Decimal(1).scaleb(-decimals), rounding=ROUND_HALF_EVEN)
+    exact = rounded(value, decimals)
     whole_part = "0" if own.language in _FOUR_TOGETHER and abs(exact) < 10_000 else "#,##0"
     pattern = whole_part + ("." + "0" * decimals if decimals else "")
     text = str(format_decimal(exact, format=pattern, locale=_babel(own.locale), decimal_quantization=False))

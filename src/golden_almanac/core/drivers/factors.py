@@ -15,7 +15,7 @@ from ..expressions import quote_name, quote_value
 from ..measures import spoken
 from ..phrasing import phrased
 from ..tables import Column, Role, Table
-from .outcome import Outcome
+from .outcome import MOST_SIZE, Outcome
 
 Floats = npt.NDArray[np.float64]
 
@@ -24,6 +24,7 @@ MOST_LEVELS = 40
 #: A label with fewer rows is put together with others.
 _LEAST_LEVEL = 8
 OTHER = "other"
+_HUGE = phrased("its numbers are too large to be squared")
 _WEEKDAYS = "Monday Tuesday Wednesday Thursday Friday Saturday Sunday".split()
 _MONTHS = "January February March April May June July August September October November December".split()
 
@@ -167,8 +168,9 @@ def _factor(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
         known = values[np.isfinite(values)]
         if not known.size:
             return [], phrased("it holds no values where the outcome has one")
-        if float(np.ptp(known)) == 0.0:
-            return [], phrased("it is the same in every row")
+        if float(np.ptp(known)) == 0.0 or float(np.abs(known).max()) > MOST_SIZE:
+            # Of numbers whose squares no double holds, nothing can be said but that.
+            return [], phrased("it is the same in every row") if float(np.ptp(known)) == 0.0 else _HUGE
         if column.role is Role.KEY:
             return [], phrased("it numbers the rows")
         values = np.where(np.isfinite(values), values, np.nan)

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .. import expressions
-from ..errors import ColumnError, ExpressionError, RequestError, join_or, rather
+from ..errors import ColumnError, ExpressionError, RequestError, join_or, rather, shorten
 from ..measures import Measure, parse_measure, spoken
 from ..phrasing import phrased
 from ..tables import Column, Table
@@ -221,6 +221,10 @@ def _ratio(table: Table, text: str) -> Outcome:
     )
 
 
+#: Numbers beyond this have no square among the doubles.
+MOST_SIZE = 1e150
+
+
 def _columns(measure: Measure) -> frozenset[str]:
     return frozenset(part.column for part in measure.parts if part.column)
 
@@ -261,6 +265,12 @@ def _varied(one: Outcome, least: int) -> None:
             one.name,
             f"Only {one.n} rows have a value of the outcome {one.name!r}; at least {least} are needed.",
             "Loosen the condition, or choose another outcome.",
+        )
+    if float(np.abs(one.values).max()) > MOST_SIZE:
+        raise ColumnError(
+            one.name,
+            f"The outcome {shorten(one.name)!r} has numbers so large that their squares are beyond reckoning.",
+            "Divide it, such as by a million.",
         )
     if float(np.ptp(one.values)) == 0.0:
         what = f"{one.values[0]:g}" if not one.yes_no else ("yes" if one.values[0] else "no")

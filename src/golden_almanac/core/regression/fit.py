@@ -72,6 +72,9 @@ def regress(
         raise RequestError("The factors", "nothing", "at least one column or expression")
     # Few rows are enough where a degree of freedom is left.
     about = unweighted(outcome_of(table, outcome, event, least=3), "regress")
+    for factor in factors:
+        if factor.strip().strip('"').casefold() == about.name.casefold():
+            raise RequestError("The factor", factor, "another column than the outcome")
     terms, known, bases = terms_of(about.table, list(dict.fromkeys(factors)), intercept)
     has = np.zeros(about.table.rows, dtype=bool)
     has[about.rows] = True

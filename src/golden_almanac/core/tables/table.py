@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .. import expressions, progress, queries
-from ..errors import ColumnError, RequestError, SourceError
+from ..errors import ColumnError, RequestError, SourceError, shorten
 from . import arrays
 from .calendar import Calendar
 from .loaded import Origin, Spots
@@ -201,6 +201,13 @@ class Table:
 
         key = ("numbers", name)
         if key not in self._cache:
+            column = self.column(name)
+            if column.type not in ("number", "boolean", "empty"):
+                raise ColumnError(
+                    name,
+                    f"The column {shorten(name)!r} holds {column.type}, not numbers.",
+                    "Count it with count(distinct …), or choose a number.",
+                )
             self._cache[key] = arrays.floats(self.arrow.column(name))
         return self._cache[key]  # type: ignore[no-any-return]
 

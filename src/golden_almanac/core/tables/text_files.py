@@ -96,14 +96,14 @@ def rows_of(lines: Iterable[str], delimiter: str, escape: str | None) -> Any:
 
 def first_rows(text: str, delimiter: str, escape: str | None, most: int) -> list[list[str]]:
     """The rows of the first lines, as far as they can be read; only line feeds end a line."""
+    reader = rows_of((line + "\n" for line in text.split("\n", most)[:most]), delimiter, escape)
     rows: list[list[str]] = []
-    try:
-        for row in rows_of((line + "\n" for line in text.split("\n", most)[:most]), delimiter, escape):
-            rows.append(row)
-    except csv.Error:
-        # A carriage return in the middle of a line, or a quote left open.
-        return rows
-    return rows
+    while True:
+        try:
+            rows.append(next(reader))
+        except (StopIteration, csv.Error):
+            # The end, a carriage return in the middle of a line, or a quote left open.
+            return rows
 
 
 def _binary(head: bytes) -> bool:
@@ -397,7 +397,7 @@ def _delimiter(text: str, escape: str | None = None) -> str:
     sample = "\n".join([line for line in text.split("\n", 60)[:60] if line.strip()][:50])
     best, best_score = ",", 0.0
     for mark in _DELIMITERS:
-        counts = [len(row) - 1 for row in first_rows(sample, mark, escape, 50)] or [0]
+        counts = [max(0, len(row) - 1) for row in first_rows(sample, mark, escape, 50)] or [0]
         # Most lines, not the first, tell: a title may stand above.
         usual = max((count for count in set(counts) if count), key=lambda one: (counts.count(one), one), default=0)
         score = counts.count(usual) / len(counts) * min(usual, 20) ** 0.5 if usual else 0.0
