@@ -20,6 +20,7 @@ from ..core.measures import Measure, lead_measure
 from ..core.parallel import one_at_a_time
 from ..core.progress import told_to
 from ..core.scanning import caveats, survey_of
+from ..core.visible import made_visible
 from ..words.languages import Voice, voice
 from ..words.tables import TextTable, change_tables
 from .explained import explained
@@ -165,6 +166,7 @@ class Change:
         model = change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         frame = self.to_frame().drop(columns=["rate", "mix"] if self.explanation.measure.additive else [])

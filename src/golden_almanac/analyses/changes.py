@@ -12,6 +12,7 @@ from ..core.errors import PeriodError
 from ..core.measures import lead_measure, summing
 from ..core.parallel import one_at_a_time
 from ..core.progress import told_to
+from ..core.visible import made_visible
 from ..words.languages import Voice, voice
 from ..words.tables import TextTable, changes_table
 from .change import Change, change_of, surveyed
@@ -119,6 +120,7 @@ class Changes:
         model = changes_report(self.summary(), told, tuple(self.caveats()), title)
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         frame = self.to_frame()[["measure", "before", "value", "change", "change_pct", "verdict"]]

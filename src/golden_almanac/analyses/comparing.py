@@ -15,6 +15,7 @@ from ..core.findings.finding import plain
 from ..core.measures import Measure, parse_measure
 from ..core.progress import told_to
 from ..core.tables import Table
+from ..core.visible import made_visible
 from ..words import comparing as said
 from ..words.languages import Voice, say, voice
 from ..words.problems import problem_dict
@@ -139,6 +140,7 @@ class Comparison:
         )
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         return (

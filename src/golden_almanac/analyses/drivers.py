@@ -14,6 +14,7 @@ from ..core.drivers import find as run_find
 from ..core.expressions import quote_name
 from ..core.findings.finding import plain
 from ..core.progress import told_to
+from ..core.visible import made_visible
 from ..words import drivers as said
 from ..words.languages import Voice, voice
 from ..words.problems import problem_dict
@@ -138,6 +139,7 @@ class Drivers:
         model = drivers_report(self.found, self.summary(), self.caveats(), title)
         return Report(model=model, data=self.to_dict, frame=self.to_frame)
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         about = self.found.outcome

@@ -21,6 +21,7 @@ from ..core.models import Chosen, Model, choose, new_rows, rules
 from ..core.progress import told_to
 from ..core.tables import Table
 from ..core.tables.plain_files import text_of
+from ..core.visible import made_visible
 from ..publish.data import to_json
 from ..publish.files import write_whole
 from ..words import modelling as said
@@ -167,6 +168,7 @@ class OutcomeModel:
             raise LookupError("a model that was loaded keeps no record of how it was chosen")
         return self.chosen
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         text = f"{self.model.kind} model of {self.model.outcome}"

@@ -11,6 +11,7 @@ from ..core.commands import suggested
 from ..core.questions import Question as Asked
 from ..core.questions import questions as worth_asking
 from ..core.tables import Table
+from ..core.visible import made_visible
 from ..words.languages import Voice, voice
 from ..words.questions import question
 from .reading import read
@@ -52,6 +53,7 @@ class Question:
         home = import_module(f".{_HOMES[self.asked.call]}", __package__)
         return getattr(home, self.asked.call)(self.table, **self.asked.arguments)
 
+    @made_visible
     def __repr__(self) -> str:
         return f"{self.text}  {self.call}"
 

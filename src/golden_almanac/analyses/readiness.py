@@ -10,6 +10,7 @@ from ..core.findings.finding import plain
 from ..core.readiness.grain import smallest
 from ..core.tables import Table
 from ..core.tables.problems import SEVERITIES, Problem, ordered
+from ..core.visible import made_visible
 from ..words.languages import Voice, voice
 from ..words.lines import Line, readiness_headline, readiness_lines
 from ..words.problems import problem_dict
@@ -83,6 +84,7 @@ class Readiness:
             "summary": {"headline": self.headline(), "text": "", "bullets": [retold(p.message) for p in self.problems]},
         }
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         lines = [self.headline(), *(f"  {p.severity:<9} {retold(p.message)}" for p in self.problems)]

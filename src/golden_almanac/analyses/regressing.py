@@ -14,6 +14,7 @@ from ..core.progress import told_to
 from ..core.regression import Regression
 from ..core.regression import regress as run_regress
 from ..core.tables import Table
+from ..core.visible import made_visible
 from ..words import comparing as said
 from ..words.languages import Voice, voice
 from ..words.problems import problem_dict
@@ -134,6 +135,7 @@ class Regressed:
             frame=self.to_frame,
         )
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         return f"{self.equation}\n{self.summary()}\n\n{self.to_frame().to_string(index=False)}"

@@ -12,6 +12,7 @@ from ..charts import comparing as charts
 from ..core.findings.finding import plain
 from ..core.relation import Relation
 from ..core.relation import relate as run_relate
+from ..core.visible import made_visible
 from ..words import comparing as said
 from ..words.languages import Voice, voice
 from ..words.problems import problem_dict
@@ -101,6 +102,7 @@ class Related:
             frame=self.to_frame,
         )
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         return f"{self.result.y.name} by {self.result.x.name}, {self.result.n:,} rows\n{self.summary()}"

@@ -16,6 +16,7 @@ from ..charts.frames import Wishes
 from ..charts.palette import Palette, sharing
 from ..charts.rendering import Key, Way, keeping
 from ..core.errors import RequestError, rather
+from ..core.visible import made_visible
 from ..publish.files import check_folder, write_whole
 from ..publish.folders import put_folder
 from ..publish.marks import OVERLAY, overlay
@@ -370,6 +371,7 @@ class Report:
     def _repr_html_(self) -> str:
         return self.html().decode("utf-8")
 
+    @made_visible
     def __repr__(self) -> str:
         return f"Report {self.model.title!r}: {len(self.model.sections)} sections\n{self.model.summary}"
 

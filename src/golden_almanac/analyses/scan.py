@@ -20,6 +20,7 @@ from ..core.progress import told_to
 from ..core.scanning import ScanResult, survey_of
 from ..core.scanning import scan as run_scan
 from ..core.steering import steering, without
+from ..core.visible import made_visible
 from ..words.languages import Voice, voice, voice_of
 from ..words.languages import speaking as spoken_by
 from ..words.lines import scan_lines
@@ -223,6 +224,7 @@ class Scan:
             model = replace(model, sections=(*model.sections, *pages_of(pages, parts)))
         return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=switch or "")
 
+    @made_visible
     @in_voice
     def __repr__(self) -> str:
         table = self.result.survey.table

@@ -119,6 +119,7 @@ class Chart:
     def _repr_png_(self) -> bytes:
         return self.png()
 
+    @made_visible
     def __repr__(self) -> str:
         return f"Chart {self.name}: {self.title}"
 

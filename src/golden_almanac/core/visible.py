@@ -7,6 +7,11 @@ stands on a screen, so whatever is printed passes here first; what is computed w
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from functools import wraps
+from typing import TypeVar
+
+T = TypeVar("T")
 
 #: Controls (C0, C1, delete), marks that turn the direction of writing, separators of lines, halves of surrogate pairs,
 #: and code points that are no characters; tab and line feed are left to the caller.
@@ -24,6 +29,16 @@ MOST = 900
 def visible(text: str) -> str:
     """The text with every control character written as an escape (`\\x1b`, `\\u202e`); tabs and line breaks stay."""
     return UNSEEN.sub(_escape, text) if UNSEEN.search(text) else text
+
+
+def made_visible(method: Callable[[T], str]) -> Callable[[T], str]:
+    """A method that gives a text for the screen, such as `__repr__`, with what it says made visible."""
+
+    @wraps(method)
+    def said(self: T) -> str:
+        return visible(method(self))
+
+    return said
 
 
 def line(text: str) -> str:

@@ -14,6 +14,7 @@ from typing import Any
 from ..core.changes import Explanation
 from ..core.errors import RequestError
 from ..core.findings import Finding
+from ..core.visible import made_visible
 from . import caveats as told_caveats
 from . import change as why_changed
 from . import dates, names, numbers
@@ -60,6 +61,7 @@ class Summary:
     def words(self) -> int:
         return len(f"{self.headline} {self.text}".split())
 
+    @made_visible
     def __str__(self) -> str:
         return f"{self.headline}\n\n{self.text}" if self.text else self.headline
 

@@ -56,7 +56,7 @@ class Outlier:
         asked: dict[str, Measure] = {}
         for measure in survey.measures:
             part = measure.top[0][1]
-            if part.column and part.kind != "count" and not measure.share:
+            if part.column and part.kind not in ("count", "distinct") and not measure.share:
                 asked.setdefault(part.column, measure)
         drawn = survey.drawn()
         found = each(lambda one: self._column(survey, drawn, one[1], one[0]), asked.items(), survey.size)

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from .. import expressions
 from ..measures import Measure
 from ..tables import Period, Table
+from ..visible import made_visible
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -303,6 +304,7 @@ class Finding:
             raise RuntimeError("this finding has lost its table")
         return self._table
 
+    @made_visible
     def __repr__(self) -> str:
         return f"Finding {self.id}: {self.headline or self.candidate.key}"
 

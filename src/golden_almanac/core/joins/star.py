@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ..errors import JoinError, RequestError, join_or, nearest
 from ..phrasing import phrased, phrased_count
 from ..tables import Table
+from ..visible import made_visible
 from .joining import join
 from .links import Link, find_links
 
@@ -124,6 +125,7 @@ class Tables(Mapping[str, Table]):
             )
         return said
 
+    @made_visible
     def __repr__(self) -> str:
         lines = [f"{name}: {table.rows:,} rows, {len(table.columns)} columns" for name, table in self.tables.items()]
         return "\n".join([*lines, *(f"  {text}" for text in self.sentences())])

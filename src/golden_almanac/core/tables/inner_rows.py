@@ -136,6 +136,8 @@ def _other(loaded: Loaded, guide: Guide, row: int) -> Loaded:
     number, text = _examples(loaded, only)[0]
     asked = phrased("Does another table begin there?")
     answer = guide.ask("two tables in one", None, asked, (FIRST, KEEP))
+    if guide.replays:
+        answer = FIRST if guide.step("cut at another table") is not None else KEEP
     problem = Problem(
         check="two tables in one",
         severity="question",
@@ -165,6 +167,9 @@ def _sub(loaded: Loaded, guide: Guide, sub: Mask, filled: Mask) -> Loaded:
     count = int(sub.sum())
     asked = phrased("Are they headings of the rows below them?")
     answer = guide.ask("sub-headings", None, asked, (DOWN, ASIDE, KEEP))
+    if guide.replays:
+        step = guide.step("sub-headings")
+        answer = KEEP if step is None else str(step.facts["as"])
     problem = Problem(
         check="sub-headings",
         severity="question",

@@ -11,7 +11,8 @@ import numpy as np
 import numpy.typing as npt
 
 from .. import expressions, progress, queries
-from ..errors import ColumnError, RequestError, SourceError, shorten
+from ..errors import ColumnError, ExpressionError, RequestError, SourceError, shorten
+from ..visible import made_visible
 from . import arrays
 from .calendar import Calendar
 from .loaded import Origin, Spots
@@ -266,8 +267,16 @@ class Table:
         key = ("expression", sql)
         if key not in self._cache:
             answer = self.store.query(f"SELECT TRY_CAST(({sql}) AS DOUBLE) AS v FROM source")
-            self._cache[key] = arrays.floats(answer.column("v"))
+            values = arrays.floats(answer.column("v"))
+            if np.isnan(values).all() and self._is_text(sql):
+                raise ExpressionError(sql, "gives texts or dates, not numbers", "Give an expression over numbers.")
+            self._cache[key] = values
         return self._cache[key]  # type: ignore[no-any-return]
+
+    def _is_text(self, sql: str) -> bool:
+        """Whether a row expression gives something that is no number."""
+        kind = self.store.query(f"SELECT typeof(any_value({sql})) AS t FROM source").column("t")[0].as_py()
+        return str(kind).startswith(("VARCHAR", "DATE", "TIME"))
 
     def row_numbers(self) -> npt.NDArray[np.int64]:
         """The number a person sees beside each row in the file."""
@@ -387,6 +396,7 @@ class Table:
             ]
         )
 
+    @made_visible
     def __repr__(self) -> str:
         head = f"Table {self.name}: {self.rows:,} rows, {len(self.columns)} columns"
         if self.where:

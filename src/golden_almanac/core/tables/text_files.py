@@ -127,9 +127,7 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
     # Whatever is not plain UTF-8 with the line ends of today is turned into it once, in memory.
     plain = decoding.decoded(path, _HEAD)
     head = head_of(path, plain.data)
-    printed = (
-        small and print_outs.lines_of(plain.text(path)) if head.delimiter == "," and len(head.names) == 1 else None
-    )
+    printed = print_outs.lines_of(plain.text(path)) if small and _undivided(head) else None
     if printed:
         return _found(path, printed, plain, " ", guide)
     if head.titled or (small and _second_table(plain.bytes(path), head)):
@@ -212,6 +210,12 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
     )
 
 
+def _undivided(head: Head) -> bool:
+    """Whether hardly a line holds the separator: then blanks may set the columns off."""
+    lines = [line for line in head.text.split("\n", 200)[:200] if line.strip()]
+    return sum(head.delimiter in line for line in lines) < 0.5 * len(lines)
+
+
 def _blank_behind(row: Any, head: Head) -> bool:
     """Whether what a row has beyond the headings is blank."""
     cells = [cell for line in first_rows(str(row.text), head.delimiter, head.escape, 1) for cell in line]
@@ -223,7 +227,8 @@ def _second_table(data: bytes, head: Head) -> bool:
     have some."""
     for match in _BLANK_LINES.finditer(data, 0, _MOST_MESSY):
         line = data[match.end() :].partition(b"\n")[0].decode("utf-8", "replace")
-        before = data[max(0, match.start() - 2000) : match.start()].rpartition(b"\n")[2].decode("utf-8", "replace")
+        above = data[max(0, match.start() - 2000) : match.start()].rstrip()
+        before = above.rpartition(b"\n")[2].decode("utf-8", "replace")
         cells = [cell for row in first_rows(line, head.delimiter, head.escape, 1) for cell in row if cell.strip()]
         if len(cells) > 1 and not any(map(str.isdigit, line)) and any(map(str.isdigit, before)):
             return True

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ...core.visible import made_visible
+
 
 @dataclass(frozen=True, slots=True)
 class Line:
@@ -14,6 +16,7 @@ class Line:
     indent: int = 0
     bullet: bool = False
 
+    @made_visible
     def __str__(self) -> str:
         return " " * self.indent + ("  · " if self.bullet else "") + "".join(text for text, _ in self.pieces)
 

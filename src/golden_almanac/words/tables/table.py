@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ...core.visible import made_visible
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TextTable:
@@ -16,6 +18,7 @@ class TextTable:
     total: tuple[str, ...] = ()
     left: int = 1
 
+    @made_visible
     def __str__(self) -> str:
         lines = [self.heads, *self.rows, *([self.total] if self.total else [])]
         widths = [max(len(line[place]) for line in lines) for place in range(len(self.heads))]
