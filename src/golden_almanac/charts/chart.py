@@ -11,6 +11,7 @@ from ..core.cells import Survey
 from ..core.findings import Slice
 from ..core.measures import Measure
 from ..core.tables import Table
+from ..core.visible import made_visible
 from ..words import names, numbers
 from ..words.languages import mark, say
 from . import theme
