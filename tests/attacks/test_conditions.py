@@ -26,25 +26,24 @@ REFUSED = COMMANDS[-3:]
 
 #: Condition, and what the environment is under it. "stdout=…" and "stderr=…" say what the streams are.
 CONDITIONS: dict[str, dict[str, str]] = {
-    "plain": {},
-    "ascii": {"PYTHONIOENCODING": "ascii"},
-    "latin-1": {"PYTHONIOENCODING": "latin-1"},
-    "bare locale": {"LANG": "C", "LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"},
-    "no date": {"SOURCE_DATE_EPOCH": "yesterday"},
-    "no home": {
+    "ascii, and no date": {"PYTHONIOENCODING": "ascii", "SOURCE_DATE_EPOCH": "yesterday"},
+    "latin-1, and the home is a file": {"PYTHONIOENCODING": "latin-1", "HOME": "/dev/null"},
+    "bare locale, and no home": {
+        "LANG": "C",
+        "LC_ALL": "C",
+        "PYTHONUTF8": "0",
+        "PYTHONCOERCECLOCALE": "0",
         "HOME": "/nowhere/at/all",
         "XDG_CONFIG_HOME": "/nowhere",
         "XDG_CACHE_HOME": "/nowhere",
         "MPLCONFIGDIR": "",
     },
-    "home is a file": {"HOME": "/dev/null"},
     "stdout full": {"STDOUT": "/dev/full"},
     "stdout closed": {"STDOUT": "closed"},
     "stderr full": {"STDERR": "/dev/full"},
     "stderr closed": {"STDERR": "closed"},
     "narrow": {"COLUMNS": "40"},
-    "one column": {"COLUMNS": "1"},
-    "columns that are none": {"COLUMNS": "many"},
+    "one column, and a date that is none": {"COLUMNS": "1", "SOURCE_DATE_EPOCH": "99999999999999999999"},
 }
 
 #: One process runs all commands, each with streams of its own, and writes down how each ended.

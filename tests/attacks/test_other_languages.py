@@ -135,7 +135,7 @@ def pieces(one: Any) -> Iterator[object]:
 
 @pytest.fixture(scope="module")
 def greek(sailings: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
-    return translated(sailings, tmp_path_factory.mktemp("greek") / "x.csv", 9_000)
+    return translated(sailings, tmp_path_factory.mktemp("greek") / "x.csv", 6_000)
 
 
 def columns(path: Path) -> dict[str, str]:

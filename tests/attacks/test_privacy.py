@@ -282,3 +282,23 @@ def test_errors_do_not_quote_private_values(crossings: Path) -> None:
         assert found.status == 2
         sound(found)
         assert not any(name in found.error for name in (*SECRETS, "'helmsman'"))
+
+
+def test_results_over_rows_show_none_by_itself(crossings: Path) -> None:
+    table = ga.read(crossings, minimum_group=8, private=["helmsman"])
+    fares = set(np.round(table.numbers("fare"), 6))
+    relation = ga.relate(table, "fare", "late").chart()
+    drawn = {
+        round(float(y), 6)
+        for line in relation.figure.axes[0].lines
+        for y in line.get_ydata()
+        if len(line.get_ydata()) > 9
+    }
+    assert len(drawn & fares) <= 2
+    compared = ga.compare(table, "fare", "boat")
+    assert compared.chart().name == "means"
+    assert set(compared.chart().data.columns) & {"low", "high"}
+    residuals = ga.regress(table, "fare", factors=["late"]).chart(kind="residuals")
+    assert len(residuals.data) <= 60
+    crossed = ga.compare(ga.read(crossings, minimum_group=40, private=["helmsman"]), "boat", "quay").to_dict()
+    assert all(n == 0 or n >= 40 for row in crossed["crosstab"]["counts"] for n in row)

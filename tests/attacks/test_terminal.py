@@ -111,8 +111,9 @@ NARROW: list[tuple[str, ...]] = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize("command", NARROW, ids=" ".join)
-@pytest.mark.parametrize("colour", [False, True])
+@pytest.mark.parametrize(
+    ("command", "colour"), [(one, False) for one in NARROW] + [(one, True) for one in NARROW[1::3]], ids=str
+)
 def test_forty_columns_are_enough(
     command: Sequence[str], colour: bool, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -140,20 +141,13 @@ def run(command: Sequence[object], **how: object) -> subprocess.CompletedProcess
     return subprocess.run([sys.executable, "-m", "golden_almanac", *map(str, command)], timeout=180, **how)  # type: ignore[call-overload, no-any-return]
 
 
-@pytest.mark.parametrize("encoding", ["ascii", "latin-1", "cp1252", "utf-8"])
+@pytest.mark.parametrize("encoding", ["ascii", "cp1252"])
 def test_a_terminal_that_lacks_letters_gets_what_it_can_show(encoding: str, tmp_path: Path) -> None:
     done = run(["scan", wide(tmp_path)], env={**os.environ, "PYTHONIOENCODING": encoding}, capture_output=True)
     assert done.returncode == 0, done.stderr
     text = done.stdout.decode(encoding)
     assert "Fare" in text
     assert "�" not in text
-
-
-def test_a_bare_locale(tmp_path: Path) -> None:
-    bare = {"PATH": os.environ["PATH"], "LANG": "C", "LC_ALL": "C", "PYTHONUTF8": "0", "PYTHONCOERCECLOCALE": "0"}
-    done = run(["scan", wide(tmp_path), "-o", tmp_path / "p.html"], env=bare, capture_output=True)
-    assert done.returncode == 0, done.stderr
-    assert not LIBRARY_WORDS.search(done.stderr.decode())
 
 
 def test_streams_that_are_closed_full_or_cut(tmp_path: Path) -> None:
@@ -181,27 +175,3 @@ def test_streams_that_are_closed_full_or_cut(tmp_path: Path) -> None:
         assert not LIBRARY_WORDS.search(told), (line, told)
         assert "Exception" not in told
         assert len(told.strip().splitlines()) <= 1, (line, told)
-
-
-@pytest.mark.parametrize("home", ["", "missing", "a-file"])
-@pytest.mark.parametrize("epoch", ["", "yesterday", "-1", "99999999999999999999"])
-def test_a_home_that_is_none_and_a_date_that_is_none(home: str, epoch: str, tmp_path: Path) -> None:
-    (tmp_path / "a-file").write_text("x", "utf-8")
-    environment = {**os.environ, "SOURCE_DATE_EPOCH": epoch, "HOME": str(tmp_path / home) if home else ""}
-    environment.pop("MPLCONFIGDIR", None)
-    if home and epoch:
-        pytest.skip("each once, and both empty")
-    targets = [
-        "-o",
-        tmp_path / "p.html",
-        "-o",
-        tmp_path / "p.pdf",
-        "-o",
-        tmp_path / "p.pptx",
-        "-o",
-        tmp_path / "p.xlsx",
-    ]
-    done = run(["change", wide(tmp_path), "-m", "fare_eur", *targets], env=environment, capture_output=True)
-    assert done.returncode == 0, done.stderr
-    told = [line for line in done.stderr.decode().splitlines() if not line.startswith("wrote ")]
-    assert told == []

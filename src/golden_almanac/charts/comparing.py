@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import sqrt
 
 import numpy as np
 
@@ -20,7 +21,7 @@ from .boxes import boxes
 from .chart import Chart, source_line
 from .heat import heat
 from .intervals import intervals
-from .scatter import scatter
+from .scatter import averaged, scatter
 
 _MOST = 16
 
@@ -85,6 +86,25 @@ def _drawn(table: Table, one: Compared, measure: Measure | None, title: str) -> 
             reference=one.overall.mean or 0.0,
         )
     unit = f" ({measure.unit})" if measure is not None and measure.unit else ""
+    if table.minimum > 1:
+        # The ends of a box are values of single rows: averages with their ranges are shown in its place.
+        groups = [one.groups[i] for i in order]
+        ends_of = [1.96 * (group.sd or 0.0) / sqrt(max(1, group.n)) for group in groups]
+        means = [group.mean or 0.0 for group in groups]
+        return intervals(
+            name="means",
+            title=title,
+            source=source,
+            labels=labels,
+            subtitle=f"{names.capital(who)}{unit}{say(' · whiskers: 95% range')}",
+            values=means,
+            low=[mean - end for mean, end in zip(means, ends_of, strict=True)],
+            high=[mean + end for mean, end in zip(means, ends_of, strict=True)],
+            texts=[said.figure(mean, one, measure) for mean in means],
+            by=one.by,
+            highlight=labels[:1],
+            reference=one.overall.mean or 0.0,
+        )
     return boxes(
         name="boxes",
         title=title,
@@ -116,7 +136,7 @@ def _fit(one: Regression, kind: str, title: str) -> Chart:
             name="residuals",
             title=title,
             source=source,
-            points=points,
+            points=averaged(points, one.outcome.table.minimum),
             band=None,
             subtitle=say("What is left of {label} over what the fit gives", label=names.noun(one.outcome.label)),
             axis_names=(say("fitted"), say("residual")),
@@ -163,7 +183,7 @@ def draw_relation(one: Relation, title: str) -> Chart:
         name="relation",
         title=title,
         source=source_line(one.table, one.n),
-        points=one.points,
+        points=averaged(one.points, one.table.minimum),
         band=one.band,
         bins=bins,
         subtitle=shown,

@@ -14,6 +14,20 @@ from .chart import Chart, described, titled
 from .scales import axis_texts
 
 
+def averaged(points: Floats, least: int) -> Floats:
+    """Points (m, 2) as averages of at least so many neighbours each: no row is shown by itself."""
+    if least < 2:
+        return points
+    ranked = points[np.argsort(points[:, 0], kind="stable")]
+    size = max(least, -(-len(ranked) // _MOST_AVERAGES))
+    groups = np.array_split(ranked, max(1, len(ranked) // size))
+    return np.array([group.mean(axis=0) for group in groups])
+
+
+#: Averages drawn in place of points, where rows are not to be seen.
+_MOST_AVERAGES = 60
+
+
 def scatter(
     *,
     name: str,

@@ -12,6 +12,7 @@ from ..errors import ColumnError, RequestError
 from ..measures import spoken
 from ..phrasing import Phrase, figure, named, phrased
 from ..tables import Role, Table
+from ..tables.disclosure import OTHER
 from .counts import chi_squared, fisher, pairs_of_shares, two_proportions
 from .means import paired_t, welch, welch_anova
 from .ranks import kruskal, mann_whitney, wilcoxon
@@ -283,13 +284,14 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
         raise ColumnError(
             by, f"There are too few rows or labels of {outcome!r} by {by!r} to compare.", "Loosen the condition."
         )
+    kept_counts, named_rows = _disclosed(kept_counts, [str(group_labels[i]) for i in rows], table.minimum, by)
     expected = np.outer(kept_counts.sum(axis=1), kept_counts.sum(axis=0)) / kept_counts.sum()
     few = float((expected < 5).mean())
     made = fisher(kept_counts) if kept_counts.shape == (2, 2) and expected.min() < 5 else chi_squared(kept_counts)
     why = phrased(
         "two columns of labels ({rows} by {columns})", rows=kept_counts.shape[0], columns=kept_counts.shape[1]
     )
-    names = [str(group_labels[i]) for i in rows]
+    names = named_rows
     return Compared(
         outcome=outcome,
         by=by,
@@ -315,6 +317,29 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
         table=(tuple(names), tuple(str(own_labels[j]) for j in columns), kept_counts),
         left_out=tuple(left),
     )
+
+
+def _disclosed(counts: Floats, labels: list[str], minimum: int, by: str) -> tuple[Floats, list[str]]:
+    """A crosstab whose cells have as many rows as a group must have, or none: rows of it are put together until they
+    do. Raises ColumnError where too few are left."""
+    if minimum < 2:
+        return counts, labels
+    while ((counts > 0) & (counts < minimum)).any():
+        if len(labels) < 3:
+            raise ColumnError(
+                by,
+                f"The crosstab by {by!r} would have cells of fewer than {minimum} rows.",
+                "Compare by a column with fewer labels, or keep more rows.",
+            )
+        # The row with a small cell, and the smallest of the others.
+        small = int(np.flatnonzero(((counts > 0) & (counts < minimum)).any(axis=1))[0])
+        order = [int(at) for at in np.argsort(counts.sum(axis=1), kind="stable") if at != small]
+        other = next((at for at in order if labels[at] == OTHER), order[0])
+        counts[other] += counts[small]
+        labels = [OTHER if at == other else label for at, label in enumerate(labels)]
+        counts = np.delete(counts, small, axis=0)
+        labels = [label for at, label in enumerate(labels) if at != small]
+    return counts, labels
 
 
 def _paired(table: Table, outcome: str, by: str, paired: str, test: str | None) -> Compared:
