@@ -42,8 +42,13 @@ CONDITIONS: dict[str, dict[str, str]] = {
     "stdout closed": {"STDOUT": "closed"},
     "stderr full": {"STDERR": "/dev/full"},
     "stderr closed": {"STDERR": "closed"},
-    "narrow": {"COLUMNS": "40"},
-    "one column, and a date that is none": {"COLUMNS": "1", "SOURCE_DATE_EPOCH": "99999999999999999999"},
+    "narrow": {"COLUMNS": "40", "TTY_COMPATIBLE": "1", "NO_COLOR": "1"},
+    "one column, and a date that is none": {
+        "COLUMNS": "1",
+        "TTY_COMPATIBLE": "1",
+        "NO_COLOR": "1",
+        "SOURCE_DATE_EPOCH": "99999999999999999999",
+    },
 }
 
 #: One process runs all commands, each with streams of its own, and writes down how each ended.

@@ -118,8 +118,8 @@ def test_forty_columns_are_enough(
     command: Sequence[str], colour: bool, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     monkeypatch.setenv("COLUMNS", "40")
-    if colour:
-        monkeypatch.setenv("FORCE_COLOR", "1")
+    monkeypatch.setenv("TTY_COMPATIBLE", "1")
+    monkeypatch.setenv("FORCE_COLOR" if colour else "NO_COLOR", "1")
     path = wide(tmp_path)
     narrow = attack(command[0], path, *command[1:])
     assert narrow.status == 0, narrow.error

@@ -70,4 +70,4 @@ def test_a_brief_is_published(short: Path, tmp_path: Path) -> None:
     told = refused("publish", brief)
     assert "'mesures'" in told
     assert "measures" in told
-    assert "cannot be read" in refused("publish", tmp_path / "nothing.toml")
+    assert "no such file" in refused("publish", tmp_path / "nothing.toml")

@@ -50,7 +50,7 @@ def test_answers_a_log_and_the_rows_set_aside(book: Path, tmp_path: Path) -> Non
         (["--join", "Tonnage"], "No key that leads from"),
         (["--zone", "Europe/Atlantis"], "The time zone"),
         (["--fiscal-start", "0"], "1 to 12"),
-        (["--apply", "none.json"], "no such repair log"),
+        (["--apply", "none.json"], "no such file"),
         (["--repairs", "log.txt"], "log.txt"),
     ],
 )

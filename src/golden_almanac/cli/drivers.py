@@ -90,8 +90,9 @@ def drivers(
     kept = None if keep is None else Path(keep)
     if kept is not None:
         ga.check_target(kept, opening.source, (".json",), replace=opening.replace)
-    options.refuse_together({"--score": score, "--model": model, "--keep-model": keep})
-    options.refuse_together({"--score": score, "--outcome": outcome, "--factor": factor}, most=2 if not score else 1)
+    if score is not None:
+        told = {"--model": model, "--keep-model": keep, "--outcome": outcome, "--factor": factor, "--metric": metric}
+        options.refuse_together({"--score": score, **told})
     if metric is not None and model is None and keep is None:
         raise ga.RequestError("--metric", metric, "left out where no model is asked for (--model, --keep-model)")
     show = options.progress()

@@ -31,9 +31,7 @@ def frame(answer: Any, as_json: bool) -> None:
 
 
 def terminal() -> Any:
-    """The terminal, or a page as wide as COLUMNS says, 100 columns at most."""
-    import os
-
+    """The terminal, 100 columns wide at most, and a page of that width where there is none."""
     from rich.console import Console
 
     class Plain(Console):
@@ -43,9 +41,7 @@ def terminal() -> Any:
             raise output.Gone
 
     console = Plain(highlight=False, soft_wrap=False, emoji=False, markup=False)
-    stated = os.environ.get("COLUMNS", "")
-    known = console.is_terminal or (stated.isascii() and stated.isdigit())
-    if console.width > _WIDTH or not known:
+    if console.width > _WIDTH or not console.is_terminal:
         console = Plain(highlight=False, width=_WIDTH, emoji=False, markup=False)
     return console
 
@@ -114,12 +110,13 @@ def table(console: Any, one: Any) -> None:
     made = Table(box=None, pad_edge=False, header_style="dim", title=title, title_justify="left", title_style="")
     for place, name in enumerate(one.heads):
         figures = place >= one.left
+        longest = max((len(str(row[place])) for row in rows), default=0)
         made.add_column(
             text_of(name),
             justify="right" if figures else "left",
             overflow="fold",
             max_width=_FIGURES if figures else _WORDS if one.left < 2 else _MANY_WORDS,
-            no_wrap=figures,
+            no_wrap=figures and longest <= _FIGURES,
         )
     for row in one.rows:
         made.add_row(*(text_of(cell) for cell in row))
@@ -142,7 +139,8 @@ def _least_width(one: Any, rows: Any) -> int:
     for place, head in enumerate(one.heads):
         longest = max((cell_len(ga.visible(str(row[place]))) for row in rows), default=0)
         if place >= one.left:
-            width += 1 + max(longest, max((cell_len(word) for word in str(head).split()), default=0))
+            words = max((cell_len(word) for word in str(head).split()), default=0)
+            width += 1 + max(longest if longest <= _FIGURES else _LEAST_WORDS, words)
         else:
             width += 1 + min(max(longest, cell_len(str(head))), _LEAST_WORDS)
     return width

@@ -176,7 +176,7 @@ def _of_numbers(tree: Any, table: Table) -> None:
         if not isinstance(inner, exp.Column):
             continue
         column = table.column(inner.name)
-        if column.type not in ("number", "boolean"):
+        if column.type not in ("number", "boolean", "empty"):
             raise ColumnError(
                 column.name,
                 f"The column {shorten(column.name)!r} holds {column.type}, not numbers.",

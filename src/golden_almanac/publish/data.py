@@ -17,8 +17,6 @@ if TYPE_CHECKING:
 
 #: How a cell begins that a spreadsheet takes for a formula, in plain and in full-width letters.
 _FORMULA = r"^\s*[=+\-@\t\r\uff1d\uff0b\uff0d\uff20]"
-#: A number with a sign before it is no formula.
-_NUMBER = r"^[-+]?[0-9][0-9.,]*%?$"
 
 
 def json_bytes(value: dict[str, Any]) -> bytes:
@@ -60,8 +58,9 @@ def _json_value(value: Any) -> Any:
 
 
 def cell_text(cell: Any) -> Any:
-    """A cell as CSV holds it: text that a spreadsheet would take for a formula is set behind a quote."""
-    if isinstance(cell, str) and re.match(_FORMULA, cell) and not re.match(_NUMBER, cell):
+    """A cell as CSV holds it: text that a spreadsheet would take for a formula, or for a number that the text is not,
+    is set behind a quote; numbers stay numbers."""
+    if isinstance(cell, str) and re.match(_FORMULA, cell):
         return f"'{cell}"
     return cell
 
@@ -117,5 +116,5 @@ def _safe(column: Any) -> Any:
     if not (pa.types.is_string(kind) or pa.types.is_large_string(kind)):
         return column
     formula = r"^[\s]*[=+\-@\t\r\x{ff1d}\x{ff0b}\x{ff0d}\x{ff20}]"
-    risky = pc.and_(pc.match_substring_regex(column, formula), pc.invert(pc.match_substring_regex(column, _NUMBER)))
+    risky = pc.match_substring_regex(column, formula)
     return pc.if_else(risky, pc.binary_join_element_wise("'", column, ""), column)

@@ -50,7 +50,9 @@ _MOST_TITLE = 260
 
 
 def _opening(slide: Any, report: Report) -> None:
-    _note(slide, fitting.one_line(shown_edition(report), 12, _WIDTH), top=0.2, size=12, height=0.3)
+    edition = clean(shown_edition(report), 400)
+    size = next((size for size in (12.0, 11.0, 10.0, 9.0) if fitting.lines(edition, size, _WIDTH) == 1), 8.0)
+    _note(slide, fitting.one_line(edition, size, _WIDTH), top=0.2, size=size, height=0.3)
     top = _title(slide, report.summary.headline, sizes=_HEADLINES, room=1.7)
     bottom = _keys(slide, report) if report.keys else _BOTTOM
     _bullets(slide, report.summary.bullets, top=top, height=bottom - top - 0.1, sizes=_POINTS)

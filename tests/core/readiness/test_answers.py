@@ -163,7 +163,7 @@ def test_wrong_answers_and_logs_are_refused(tmp_path: Path) -> None:
         ga.read(path, repairs=log)
     with pytest.raises(ga.RequestError, match="golden-almanac/repairs/1"):
         ga.read(path, repairs={"format": "other"})
-    with pytest.raises(ga.SourceError, match="no such repair log"):
+    with pytest.raises(ga.SourceError, match="no such file"):
         ga.read(path, repairs=tmp_path / "none.json")
 
 

@@ -59,7 +59,7 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
     if 2 * len(found) < len(texts) or any(_is_identifier(text) for text in texts):
         return None
     powers = [text for text in texts if re.fullmatch(r"\d+[eE]\d+", text)]
-    if powers and not told:
+    if powers and not told and not any("." in text or "," in text for text in texts):
         asked = phrased(
             "{text} and others like it may be numbers in scientific form, or codes. They were left as text.",
             text=repr(powers[0]),
