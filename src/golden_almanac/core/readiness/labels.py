@@ -21,6 +21,7 @@ MOST_LABELS = 2000
 #: Likeness from which two labels may be one, and how rare the slip must be beside the right one.
 _ALIKE, _RARE = 88.0, 0.1
 _LEAST_LETTERS = 5
+_MOST_LETTERS = 200
 
 
 def ready(table: Table, guide: Guide) -> Table:
@@ -113,7 +114,8 @@ def alike(counts: dict[str, int]) -> list[tuple[str, str]]:
         same.sort(key=lambda label: (-counts[label], label))
         leaders[key] = same[0]
         pairs += [(label, same[0]) for label in same[1:]]
-    keys = sorted(key for key in leaders if len(key) >= _LEAST_LETTERS)
+    # A text of pages is no label with a slip, and comparing two of them would take for ever.
+    keys = sorted(key for key in leaders if _LEAST_LETTERS <= len(key) <= _MOST_LETTERS)
     total = {key: sum(counts[label] for label in by_key[key]) for key in keys}
     for key in keys:
         for other, score, _ in process.extract(key, keys, scorer=fuzz.ratio, score_cutoff=_ALIKE, limit=4):

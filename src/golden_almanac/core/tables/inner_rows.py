@@ -28,6 +28,8 @@ def settle(loaded: Loaded, guide: Guide) -> Loaded:
     """What was loaded, with such rows told, or as answered."""
     if loaded.stated or not 3 < loaded.rows <= _MOST_ROWS:
         return loaded
+    if _figures_everywhere(loaded):
+        return loaded
     filled, figures = _masks(loaded)
     count, numbers = filled.sum(axis=0), figures.sum(axis=0)
     if (numbers > 0).sum() < _WITH_FIGURES * loaded.rows or not ((numbers == 0) & (count > 0)).any():
@@ -43,23 +45,36 @@ def settle(loaded: Loaded, guide: Guide) -> Loaded:
     return loaded if sub is None else _sub(loaded, guide, sub, filled)
 
 
-def _masks(loaded: Loaded) -> tuple[Mask, Mask]:
-    """Which cells hold something, and which of them a figure; shape (columns, rows)."""
+def _figures_everywhere(loaded: Loaded) -> bool:
+    """Whether every row holds a figure: then none of them is a heading, which the first columns show at a glance."""
+    some = np.zeros(loaded.rows, dtype=bool)
+    for column in loaded.columns:
+        some |= _figures(column)
+        if some.all():
+            return True
+    return False
+
+
+def _figures(column: Any) -> Mask:
+    """Which cells of a column hold a figure (a digit, or anything that is no text); shape (rows,)."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
-    filled, figures = [], []
-    for column in loaded.columns:
-        there = pc.is_valid(column).to_numpy(zero_copy_only=False)
-        filled.append(there)
-        kind = column.type.value_type if pa.types.is_dictionary(column.type) else column.type
-        if pa.types.is_string(kind) or pa.types.is_large_string(kind):
-            text = column.cast(pa.string()) if pa.types.is_dictionary(column.type) else column
-            digits = pc.fill_null(pc.match_substring_regex(text, "[0-9]"), False).to_numpy(zero_copy_only=False)
-            figures.append(digits & there)
-        else:
-            figures.append(there)
-    return np.array(filled, dtype=bool), np.array(figures, dtype=bool)
+    kind = column.type.value_type if pa.types.is_dictionary(column.type) else column.type
+    there: Mask = pc.is_valid(column).to_numpy(zero_copy_only=False)
+    if not (pa.types.is_string(kind) or pa.types.is_large_string(kind)):
+        return there
+    text = column.cast(kind) if pa.types.is_dictionary(column.type) else column
+    digits: Mask = pc.fill_null(pc.match_substring_regex(text, "[0-9]"), False).to_numpy(zero_copy_only=False)
+    return digits & there
+
+
+def _masks(loaded: Loaded) -> tuple[Mask, Mask]:
+    """Which cells hold something, and which of them a figure; shape (columns, rows)."""
+    import pyarrow.compute as pc
+
+    filled = [pc.is_valid(column).to_numpy(zero_copy_only=False) for column in loaded.columns]
+    return np.array(filled, dtype=bool), np.array([_figures(column) for column in loaded.columns], dtype=bool)
 
 
 def _text(loaded: Loaded, row: int) -> list[str]:

@@ -225,6 +225,8 @@ def _blank_behind(row: Any, head: Head) -> bool:
 def _second_table(data: bytes, head: Head) -> bool:
     """Whether behind a blank line another heading stands: a line of several texts, without a figure, below lines that
     have some."""
+    if not any(mark in data for mark in (b"\n\n", b"\n\r\n", *(b"\n" + 2 * one.encode() for one in _DELIMITERS))):
+        return False
     for match in _BLANK_LINES.finditer(data, 0, _MOST_MESSY):
         line = data[match.end() :].partition(b"\n")[0].decode("utf-8", "replace")
         above = data[max(0, match.start() - 2000) : match.start()].rstrip()
