@@ -12,7 +12,7 @@ from golden_almanac.core.visible import line, paragraph, visible
 from .fuzzing import VOCABULARY, case
 
 
-@pytest.mark.parametrize("block", range(8))
+@pytest.mark.parametrize("block", range(4))
 def test_nasty_tables_names_and_options(block: int) -> None:
     faults = [fault for number in range(block * 12, block * 12 + 12) for fault in case(2024, number)]
     assert faults == []
