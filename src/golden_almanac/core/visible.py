@@ -16,8 +16,8 @@ T = TypeVar("T")
 #: Controls (C0, C1, delete), marks that turn the direction of writing, separators of lines, halves of surrogate pairs,
 #: and code points that are no characters; tab and line feed are left to the caller.
 UNSEEN = re.compile(
-    "[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200b\u200e\u200f\u2028-\u202e\u2060-\u2069\ufeff\ufdd0-\ufdef\ufff9-\ufffb"
-    "\ufffe\uffff\ud800-\udfff\U000e0000-\U000e007f]"
+    "[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u180e\u200b\u200e\u200f\u2028-\u202e\u2060-\u206f\ufeff\ufdd0-\ufdef\ufff9-\ufffb"
+    "\ufffe\uffff\ud800-\udfff\U00013430-\U0001343f\U0001bca0-\U0001bca3\U0001d173-\U0001d17a\U000e0000-\U000e007f]"
 )
 _SPACES = re.compile(r"[ \t\r\n\v\f]+")
 #: A name and a secret in an address: they are never shown.

@@ -147,6 +147,9 @@ def refusals(path: Path) -> Iterator[None]:
 def check_folder(folder: Path) -> None:
     """Refuse, before any work, a folder that cannot be written to, or made. Raises OutputError."""
     with refusals(folder):
+        # Asked whether such a path exists, Python says no instead of refusing it.
+        if "\0" in str(folder):
+            raise ValueError(folder)
         if folder.is_symlink() or folder.exists():
             if not folder.is_dir():
                 raise OutputError(str(folder), "this is a file, not a folder", "Choose another name.")
