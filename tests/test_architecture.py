@@ -69,3 +69,9 @@ def test_every_dependency_has_its_reason() -> None:
         r'^  "([A-Za-z0-9-]+)[>=]', (ROOT / "pyproject.toml").read_text(encoding="utf-8"), re.MULTILINE
     ):
         assert f"`{name}`" in page, name
+
+
+def test_no_file_name_stands_twice_in_the_package() -> None:
+    """But for the files of one kind of finding across its rooms."""
+    names = [path.stem for path in (ROOT / "src").rglob("*.py") if not path.stem.startswith("__")]
+    assert sorted({name for name in names if names.count(name) > 1} - set(ga.finding_kinds())) == []

@@ -14,9 +14,9 @@ from sklearn.pipeline import make_pipeline
 from sklearn.preprocessing import StandardScaler
 from sklearn.tree import DecisionTreeClassifier, DecisionTreeRegressor
 
-from golden_almanac.core.drivers import Factor
-from golden_almanac.core.models import metric
-from golden_almanac.core.models.model import FOLDS, dealt, out_of_fold
+from golden_almanac.analysis.drivers import Factor
+from golden_almanac.analysis.models import metric
+from golden_almanac.analysis.models.outcome_model import FOLDS, dealt, out_of_fold
 
 
 def _theirs(kind: str, yes_no: bool):  # type: ignore[no-untyped-def]

@@ -12,9 +12,9 @@ import time
 from pathlib import Path
 
 import golden_almanac as ga
-from golden_almanac.core.changes import named, periods
-from golden_almanac.core.measures import lead_measure
-from golden_almanac.core.scanning import survey_of
+from golden_almanac.aggregation.measures import lead_measure
+from golden_almanac.analysis.change import compared_periods, explaining_slices
+from golden_almanac.analysis.scan_pipeline import survey_of
 
 _TABLE = """
 COPY (SELECT DATE '2021-01-01' + CAST(hash(i * 3) % 1461 AS INT) AS day,
@@ -45,9 +45,9 @@ def main() -> None:
     for period, baseline in (("2024", "2023"), ("2024-Q3", "2023-Q3")):
         survey = survey_of(table, measures=["sum(revenue)"], by=None, time=None, grain=None)
         measure = lead_measure(survey.measures)
-        now, then, _ = periods.resolve_periods(survey, period, baseline)
+        now, then, _ = compared_periods.resolve_periods(survey, period, baseline)
         began = time.perf_counter()
-        found = named.name_slices(survey, measure, named.Slice(), now, then, 0.0, 1.0)
+        found = explaining_slices.name_slices(survey, measure, explaining_slices.Slice(), now, then, 0.0, 1.0)
         searched = time.perf_counter() - began
         began = time.perf_counter()
         change = ga.explain_change(table, "sum(revenue)", period=period, baseline=baseline)

@@ -10,9 +10,9 @@ import numpy as np
 import pandas as pd
 
 import golden_almanac as ga
-from golden_almanac.core import detectors
-from golden_almanac.core.changes import unusual
-from golden_almanac.core.scanning import survey_of
+from golden_almanac.analysis import detectors
+from golden_almanac.analysis.change import unusual
+from golden_almanac.analysis.scan_pipeline import survey_of
 
 from . import noise
 

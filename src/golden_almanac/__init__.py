@@ -13,27 +13,31 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .analyses.briefs import brief_report, publish_brief, read_brief
-    from .analyses.change import Change, change_charts, explain_change
-    from .analyses.changes import Changes, explain_changes
-    from .analyses.comparing import Comparison, compare
-    from .analyses.demo import write_demo
-    from .analyses.drawing import chart_kinds, draw, gallery
-    from .analyses.drivers import Drivers, find_drivers
-    from .analyses.joining import join, join_named, links_lines, read_all
-    from .analyses.modelling import OutcomeModel, load_model, model_outcome
-    from .analyses.notes import read_notes
-    from .analyses.questions import Question, questions
-    from .analyses.readiness import Readiness, check
-    from .analyses.reading import read
-    from .analyses.regressing import Regressed, regress
-    from .analyses.relating import Related, relate
-    from .analyses.repairs import aside_bytes, table_repairs
-    from .analyses.report import Report, report
-    from .analyses.scan import Scan, finding_floors, finding_kinds, scan
-    from .analyses.voices import speaking
+    from .api.check import Readiness, check
+    from .api.compare import Comparison, compare
+    from .api.draw import chart_kinds, draw, gallery
+    from .api.explain_change import Change, change_charts, explain_change
+    from .api.explain_changes import Changes, explain_changes
+    from .api.find_drivers import Drivers, find_drivers
+    from .api.join import join, join_named, links_lines, read_all
+    from .api.model_outcome import OutcomeModel, load_model, model_outcome
+    from .api.publish_brief import brief_report, publish_brief, read_brief
+    from .api.questions import Question, questions
+    from .api.read import read
+    from .api.read_notes import read_notes
+    from .api.regress import Regressed, regress
+    from .api.relate import Related, relate
+    from .api.repair_log import aside_bytes, table_repairs
+    from .api.report import Report, report
+    from .api.result_language import speaking
+    from .api.scan import Scan, finding_floors, finding_kinds, scan
+    from .api.write_demo import write_demo
     from .charts.palette import Palette
-    from .core.errors import (
+    from .export.data_files import frame_bytes, frame_records, json_bytes, table_bytes
+    from .export.files import check_target, refuse_to_overwrite, write_all, write_whole
+    from .findings import Finding, Note
+    from .reports.brief import Brief
+    from .support.errors import (
         AlmanacError,
         BudgetError,
         ColumnError,
@@ -44,87 +48,83 @@ if TYPE_CHECKING:
         RequestError,
         SourceError,
     )
-    from .core.findings import Finding, Note
-    from .core.joins import Tables
-    from .core.tables import Calendar, Table
-    from .core.visible import visible
-    from .publish.data import frame_bytes, frame_records, json_bytes, table_bytes
-    from .publish.files import check_target, refuse_to_overwrite, write_all, write_whole
-    from .reports.brief import Brief
-    from .words.numbers import format_amount, format_difference
+    from .support.printable import visible
+    from .tables import Calendar, Table
+    from .tables.joins import Tables
+    from .text.numbers import format_amount, format_difference
 
 __version__ = "0.1.0"
 
 _HOMES = {
-    "brief_report": "analyses.briefs",
-    "publish_brief": "analyses.briefs",
-    "read_brief": "analyses.briefs",
+    "brief_report": "api.publish_brief",
+    "publish_brief": "api.publish_brief",
+    "read_brief": "api.publish_brief",
     "Brief": "reports.brief",
     "Palette": "charts.palette",
-    "speaking": "analyses.voices",
-    "Calendar": "core.tables",
-    "BudgetError": "core.errors",
-    "JoinError": "core.errors",
-    "Tables": "core.joins",
-    "aside_bytes": "analyses.repairs",
-    "join": "analyses.joining",
-    "join_named": "analyses.joining",
-    "links_lines": "analyses.joining",
-    "read_all": "analyses.joining",
-    "table_repairs": "analyses.repairs",
-    "Readiness": "analyses.readiness",
-    "check": "analyses.readiness",
-    "table_bytes": "publish.data",
-    "frame_bytes": "publish.data",
-    "frame_records": "publish.data",
-    "json_bytes": "publish.data",
-    "visible": "core.visible",
-    "Change": "analyses.change",
-    "change_charts": "analyses.change",
-    "explain_change": "analyses.change",
-    "Changes": "analyses.changes",
-    "explain_changes": "analyses.changes",
-    "write_demo": "analyses.demo",
-    "Comparison": "analyses.comparing",
-    "compare": "analyses.comparing",
-    "OutcomeModel": "analyses.modelling",
-    "load_model": "analyses.modelling",
-    "model_outcome": "analyses.modelling",
-    "Question": "analyses.questions",
-    "questions": "analyses.questions",
-    "Regressed": "analyses.regressing",
-    "regress": "analyses.regressing",
-    "Related": "analyses.relating",
-    "relate": "analyses.relating",
-    "Drivers": "analyses.drivers",
-    "chart_kinds": "analyses.drawing",
-    "draw": "analyses.drawing",
-    "gallery": "analyses.drawing",
-    "find_drivers": "analyses.drivers",
-    "Report": "analyses.report",
-    "report": "analyses.report",
-    "Scan": "analyses.scan",
-    "finding_floors": "analyses.scan",
-    "finding_kinds": "analyses.scan",
-    "Note": "core.findings",
-    "read_notes": "analyses.notes",
-    "scan": "analyses.scan",
-    "AlmanacError": "core.errors",
-    "ColumnError": "core.errors",
-    "ExpressionError": "core.errors",
-    "OutputError": "core.errors",
-    "PeriodError": "core.errors",
-    "RequestError": "core.errors",
-    "SourceError": "core.errors",
-    "Finding": "core.findings",
-    "Table": "core.tables",
-    "read": "analyses.reading",
-    "check_target": "publish.files",
-    "refuse_to_overwrite": "publish.files",
-    "write_all": "publish.files",
-    "write_whole": "publish.files",
-    "format_amount": "words.numbers",
-    "format_difference": "words.numbers",
+    "speaking": "api.result_language",
+    "Calendar": "tables",
+    "BudgetError": "support.errors",
+    "JoinError": "support.errors",
+    "Tables": "tables.joins",
+    "aside_bytes": "api.repair_log",
+    "join": "api.join",
+    "join_named": "api.join",
+    "links_lines": "api.join",
+    "read_all": "api.join",
+    "table_repairs": "api.repair_log",
+    "Readiness": "api.check",
+    "check": "api.check",
+    "table_bytes": "export.data_files",
+    "frame_bytes": "export.data_files",
+    "frame_records": "export.data_files",
+    "json_bytes": "export.data_files",
+    "visible": "support.printable",
+    "Change": "api.explain_change",
+    "change_charts": "api.explain_change",
+    "explain_change": "api.explain_change",
+    "Changes": "api.explain_changes",
+    "explain_changes": "api.explain_changes",
+    "write_demo": "api.write_demo",
+    "Comparison": "api.compare",
+    "compare": "api.compare",
+    "OutcomeModel": "api.model_outcome",
+    "load_model": "api.model_outcome",
+    "model_outcome": "api.model_outcome",
+    "Question": "api.questions",
+    "questions": "api.questions",
+    "Regressed": "api.regress",
+    "regress": "api.regress",
+    "Related": "api.relate",
+    "relate": "api.relate",
+    "Drivers": "api.find_drivers",
+    "chart_kinds": "api.draw",
+    "draw": "api.draw",
+    "gallery": "api.draw",
+    "find_drivers": "api.find_drivers",
+    "Report": "api.report",
+    "report": "api.report",
+    "Scan": "api.scan",
+    "finding_floors": "api.scan",
+    "finding_kinds": "api.scan",
+    "Note": "findings",
+    "read_notes": "api.read_notes",
+    "scan": "api.scan",
+    "AlmanacError": "support.errors",
+    "ColumnError": "support.errors",
+    "ExpressionError": "support.errors",
+    "OutputError": "support.errors",
+    "PeriodError": "support.errors",
+    "RequestError": "support.errors",
+    "SourceError": "support.errors",
+    "Finding": "findings",
+    "Table": "tables",
+    "read": "api.read",
+    "check_target": "export.files",
+    "refuse_to_overwrite": "export.files",
+    "write_all": "export.files",
+    "write_whole": "export.files",
+    "format_amount": "text.numbers",
+    "format_difference": "text.numbers",
 }
 
 __all__ = [

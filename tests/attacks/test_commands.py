@@ -14,7 +14,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.core.commands import option, suggested
+from golden_almanac.support.shell import option, suggested
 
 from .kit import attack, done
 

@@ -10,8 +10,8 @@ import duckdb
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.core.tables import bounds
-from golden_almanac.core.tables.engine_words import translated
+from golden_almanac.engine import query_bounds
+from golden_almanac.engine.engine_messages import translated
 
 from .kit import done, refused
 
@@ -122,7 +122,7 @@ HUGE = {
 
 @pytest.mark.parametrize("sql", ENDLESS)
 def test_what_has_no_end_is_stopped(databases: list[Path], sql: str, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(bounds, "SECONDS", 1.5)
+    monkeypatch.setattr(query_bounds, "SECONDS", 1.5)
     for path in databases:
         began = time.monotonic()
         told = refused("check", path, "--query", sql.format("fares"))

@@ -14,7 +14,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.publish.data import cell_text
+from golden_almanac.export.data_files import cell_text
 
 from .kit import attack, done, texts
 

@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from golden_almanac.core.commands import suggested
-from golden_almanac.core.visible import line, paragraph, visible
+from golden_almanac.support.printable import line, paragraph, visible
+from golden_almanac.support.shell import suggested
 
 from .fuzzing import VOCABULARY, case
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.words import Live, fill
+from golden_almanac.text import Live, fill
 
 VALUES = {"revenue": Live({"value": 12.0, "change_pct": 3.5, "period": "May 2025"}, None), "n": 7.0}
 

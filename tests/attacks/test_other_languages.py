@@ -18,11 +18,11 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.words.languages import catalogue as catalogues
-from golden_almanac.words.languages import nouns
-from golden_almanac.words.languages import phrases as filled
+from golden_almanac.text.languages import catalogue as catalogues
+from golden_almanac.text.languages import inflection
+from golden_almanac.text.languages import phrases as filled
 
-from ..words.phrases import phrases
+from ..text.phrases import phrases
 
 WIDE = str.maketrans({chr(code): chr(code + 0xFEE0) for code in (*range(65, 91), *range(97, 123))})
 GREEK = str.maketrans(
@@ -61,7 +61,7 @@ def made_up(monkeypatch: pytest.MonkeyPatch) -> None:
         if context == "noun":
             wide = word.translate(WIDE)
             table[context, word] = f"{wide}, n, {wide}, {wide}"
-    for module in (catalogues, nouns, filled):
+    for module in (catalogues, inflection, filled):
         monkeypatch.setattr(module, "catalogue", lambda language: table)
 
 

@@ -14,8 +14,8 @@ from pathlib import Path
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.core.errors import OutputError
-from golden_almanac.publish import files, folders
+from golden_almanac.export import files, folders
+from golden_almanac.support.errors import OutputError
 
 from .kit import attack, done, refused
 
@@ -146,8 +146,8 @@ def test_a_folder_that_cannot_be_written_is_told_before_any_work(
     def worked(*_: object, **__: object) -> None:
         raise AssertionError("work was done first")
 
-    monkeypatch.setattr("golden_almanac.analyses.briefs.brief_report", worked)
-    monkeypatch.setattr("golden_almanac.analyses.scan.run_scan", worked)
+    monkeypatch.setattr("golden_almanac.api.publish_brief.brief_report", worked)
+    monkeypatch.setattr("golden_almanac.api.scan.run_scan", worked)
     refused("publish", "b.toml", "--out", place)
     refused("scan", "t.csv", "-o", f"{place}/page.html")
     refused("check", "t.csv", "--fix", f"{place}/fixed.csv")

@@ -11,8 +11,8 @@ import pytest
 from pptx import Presentation
 
 import golden_almanac as ga
-from golden_almanac.publish import fitting, slides
-from golden_almanac.words import Summary
+from golden_almanac.export import slides, text_fitting
+from golden_almanac.text import Summary
 
 LANGUAGES = ["en", "de", "es", "fr"]
 LONG = [
@@ -49,8 +49,8 @@ def needed(shape: object) -> float:
         run = paragraph.runs[0]
         serif = run.font.name == slides._SERIF
         width = shape.width / 914_400  # type: ignore[attr-defined]
-        total += fitting.lines(paragraph.text, run.font.size.pt, width, serif=serif, bold=bool(run.font.bold)) * (
-            run.font.size.pt * fitting.LEADING / 72
+        total += text_fitting.lines(paragraph.text, run.font.size.pt, width, serif=serif, bold=bool(run.font.bold)) * (
+            run.font.size.pt * text_fitting.LEADING / 72
         )
     return total
 
@@ -89,12 +89,12 @@ def test_any_text_stands_free(demo_scan: ga.Scan, text: str) -> None:
 
 
 def test_lines_by_the_widths_of_the_font() -> None:
-    assert fitting.lines("", 20, 5) == 1
-    assert fitting.lines("one two", 20, 5) == 1
-    assert fitting.lines("word " * 100, 20, 5) > fitting.lines("word " * 100, 12, 5) > 2
-    assert fitting.lines("a\nb\nc", 20, 5) == 3
+    assert text_fitting.lines("", 20, 5) == 1
+    assert text_fitting.lines("one two", 20, 5) == 1
+    assert text_fitting.lines("word " * 100, 20, 5) > text_fitting.lines("word " * 100, 12, 5) > 2
+    assert text_fitting.lines("a\nb\nc", 20, 5) == 3
     # An em is as wide as its size: 4.8 inches hold 345.6 points, of which a margin is kept.
-    assert fitting.lines("—" * 30, 10, 5) in (1, 2)
+    assert text_fitting.lines("—" * 30, 10, 5) in (1, 2)
 
 
 def test_the_deck_of_the_demo(demo_scan: ga.Scan, tmp_path: Path) -> None:

@@ -14,12 +14,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import golden_almanac as ga
+from golden_almanac.aggregation.measures import parse_measure
 from golden_almanac.charts import theme
 from golden_almanac.charts.bars import bars
 from golden_almanac.charts.chart import titled
 from golden_almanac.charts.slope import spread_out
-from golden_almanac.core.measures import parse_measure
-from tests.core.detectors.tables import planted
+from tests.analysis.detectors.tables import planted
 
 
 def luminance(colour: str) -> float:

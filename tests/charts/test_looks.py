@@ -11,9 +11,9 @@ import pytest
 
 import golden_almanac as ga
 from golden_almanac.charts import theme
-from golden_almanac.charts.claims import unfounded
 from golden_almanac.charts.palette import CATEGORIES, DARK_CATEGORIES, Palette, contrast
-from golden_almanac.charts.turning import in_order
+from golden_almanac.charts.saved_figure import in_order
+from golden_almanac.charts.title_checks import unfounded
 
 from .test_drawn import DEFICIENCIES, _lab
 

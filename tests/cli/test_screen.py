@@ -9,8 +9,8 @@ from rich.console import Console
 from rich.style import Style
 
 from golden_almanac.cli import screen
-from golden_almanac.words.lines.line import BLANK, Line, bullet, line
-from golden_almanac.words.tables import TextTable
+from golden_almanac.text.lines.line_pieces import BLANK, Line, bullet, line
+from golden_almanac.text.text_tables import TextTable
 
 
 def shown(draw: object, *, colour: bool = False, width: int = 60) -> str:

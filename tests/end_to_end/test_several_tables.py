@@ -7,14 +7,14 @@ from pathlib import Path
 
 import pytest
 
-from golden_almanac.demo import harbour
+from golden_almanac.demo import harbour_workbook
 from tests.end_to_end.test_command_line import run
 
 
 @pytest.fixture(scope="module")
 def book(tmp_path_factory: pytest.TempPathFactory) -> Path:
     path = tmp_path_factory.mktemp("harbour") / "harbour-office.xlsx"
-    path.write_bytes(harbour.workbook())
+    path.write_bytes(harbour_workbook.workbook())
     return path
 
 

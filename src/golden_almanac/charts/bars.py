@@ -6,13 +6,13 @@ from collections.abc import Collection, Sequence
 
 import numpy as np
 
-from ..core.measures import Measure
-from ..words import adding, numbers
+from ..aggregation.measures import Measure
+from ..text import consistent_rounding, numbers
 from . import theme
+from .axis_scales import short
 from .chart import Chart, described, more_left_out, other, row_names, titled
-from .colouring import stands_for
+from .colour_consistency import stands_for
 from .palette import by_hand
-from .scales import short
 
 #: More bars than this fold into "other".
 _MOST_BARS = 10
@@ -54,7 +54,7 @@ def bars(
         rows.sort(key=lambda row: (-row[1], row[0]))
     whole = pd.DataFrame({by: [row[0] for row in rows], "value": [float(row[1]) for row in rows]})
     amounts = [float(row[1]) for row in rows]
-    together = adding.split(amounts, sum(amounts), measure) if adds_up and len(rows) > 1 else None
+    together = consistent_rounding.split(amounts, sum(amounts), measure) if adds_up and len(rows) > 1 else None
     # By the whole row: labels that are drawn alike need not be one.
     steps = {} if together is None else dict(zip(rows, together.parts, strict=True))
     rest = []

@@ -6,13 +6,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.measures import Measure
-from ..core.series.regression import Floats
-from ..words import numbers
-from ..words.languages import say
+from ..aggregation.measures import Measure
+from ..stats.autocorrelated_fits import Floats
+from ..text import numbers
+from ..text.languages import say
 from . import theme
+from .axis_scales import axis_texts, short
 from .chart import Chart, described, row_names, titled
-from .scales import axis_texts, short
 
 
 def boxes(

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.measures import Measure
-from ..words import adding
+from ..aggregation.measures import Measure
+from ..text import consistent_rounding
 from . import theme
 from .chart import Chart, described, row_names, titled
 
@@ -54,7 +54,7 @@ def bridge(
     reached = np.concatenate([starts, starts + sizes, [0.0, whole]])
     low, high = float(reached.min()), float(reached.max())
     reach = (high - low) or 1.0
-    told = adding.stairs(ends[0][1], [change for _, change in steps], ends[1][1], measure)
+    told = consistent_rounding.stairs(ends[0][1], [change for _, change in steps], ends[1][1], measure)
     changes, in_all = told.steps.texts(signed=True), told.steps.text(told.steps.whole, signed=True)
     texts = [told.start, *changes, f"{told.end} ({in_all})"]
     # Room for the longest text right of the bars.

@@ -7,13 +7,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
-from ..core.cells import Survey
-from ..core.findings import Slice
-from ..core.measures import Measure
-from ..core.tables import Table
-from ..core.visible import made_visible
-from ..words import names, numbers
-from ..words.languages import mark, say
+from ..aggregation import Survey
+from ..aggregation.measures import Measure
+from ..findings import Slice
+from ..support.printable import made_visible
+from ..tables import Table
+from ..text import names, numbers
+from ..text.languages import mark, say
 from . import theme
 from .rendering import remembered
 
@@ -89,7 +89,7 @@ class Chart:
     def _save(self, buffer: Any, *, title: bool, dark: bool, shaped: bool, **wishes: Any) -> None:
         from matplotlib.transforms import Bbox
 
-        from .turning import saved, unwarned
+        from .saved_figure import saved, unwarned
 
         width, height = self.figure.get_size_inches()
         lines = [one for one in self.figure.texts if one.get_gid() == TITLE]

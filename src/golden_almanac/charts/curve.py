@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.measures import Measure
+from ..aggregation.measures import Measure
 from . import theme
+from .axis_scales import axis_texts
 from .chart import Chart, described, titled
-from .scales import axis_texts
 
 
 def curve(

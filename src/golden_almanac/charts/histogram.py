@@ -6,12 +6,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.measures import Measure
-from ..core.series.regression import Floats
-from ..words.languages import say
+from ..aggregation.measures import Measure
+from ..stats.autocorrelated_fits import Floats
+from ..text.languages import say
 from . import theme
+from .axis_scales import axis_texts
 from .chart import Chart, described, titled
-from .scales import axis_texts
 
 _BINS = 40
 
@@ -51,7 +51,7 @@ def histogram(
     if not logs:
         axis_texts(axes, measure, which="x")
     else:
-        from .scales import short
+        from .axis_scales import short
 
         ticks = np.geomspace(low, high, 5)
         axes.set_xticks(ticks, [short(float(tick), measure, 2) for tick in ticks])

@@ -25,9 +25,9 @@ def issues(chart: Chart, beside: Iterable[Chart] = ()) -> list[str]:
     from matplotlib.patches import Rectangle
 
     from .bridge import STEP
-    from .claims import unfounded
-    from .colouring import mixed_up
-    from .turning import unwarned
+    from .colour_consistency import mixed_up
+    from .saved_figure import unwarned
+    from .title_checks import unfounded
 
     figure = chart.figure
     canvas = FigureCanvasAgg(figure)

@@ -7,8 +7,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from contextvars import ContextVar
 
-from ..core.errors import RequestError
-from ..words.languages import say
+from ..support.errors import RequestError
+from ..text.languages import say
 
 #: In the order given out. Each stands out from the paper by 3:1 and differs from the others by 25 steps of Lab also
 #: to protanopes, deuteranopes and tritanopes (tested). "Other" is always grey.

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.series.regression import Floats
-from ..words import numbers
-from ..words.languages import say
+from ..stats.autocorrelated_fits import Floats
+from ..text import numbers
+from ..text.languages import say
 from . import theme
+from .axis_scales import axis_texts
 from .chart import Chart, described, titled
-from .scales import axis_texts
 
 
 def averaged(points: Floats, least: int) -> Floats:

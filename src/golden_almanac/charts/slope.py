@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from typing import Any
 
-from ..core.measures import Measure
+from ..aggregation.measures import Measure
 from . import theme
+from .axis_scales import short
 from .chart import Chart, described, more_left_out, not_from_nought, titled, wrapped
-from .scales import short
 
 #: More lines than this cannot be told apart: the largest are shown.
 _MOST = 9

@@ -6,13 +6,13 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.series.regression import Floats
-from ..words import adding
+from ..stats.autocorrelated_fits import Floats
+from ..text import consistent_rounding
 from . import theme
+from .axis_scales import short
 from .chart import Chart, clip, described, row_names, titled
-from .colouring import stands_for
+from .colour_consistency import stands_for
 from .palette import Palette, shared
-from .scales import short
 
 _LEGEND_ROOM = 0.32
 
@@ -53,7 +53,7 @@ def two_way(
     axes.set_xlim(low * 1.16, whole * (1.0 if shares else 1.14))
     start = np.zeros(len(rows))
     # The shares of each bar add up to all of it as they are written, not only as they are drawn.
-    told = [adding.shares(row) if row.sum() else [""] * len(parts) for row in drawn] if shares else []
+    told = [consistent_rounding.shares(row) if row.sum() else [""] * len(parts) for row in drawn] if shares else []
     for number, part in enumerate(parts):
         colour = own.colour(part)
         if stacked:

@@ -8,7 +8,7 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ..core.errors import OutputError
+from ..support.errors import OutputError
 from .palette import CATEGORIES, DARK_CATEGORIES
 
 if TYPE_CHECKING:

@@ -8,7 +8,19 @@ from typing import Any, NoReturn
 
 import typer
 
-from . import change, check, compare, demo, drivers, options, output, publish, regress, relate, scan
+from . import (
+    change_command,
+    check_command,
+    compare_command,
+    demo_command,
+    drivers_command,
+    publish_command,
+    regress_command,
+    relate_command,
+    scan_command,
+    shared_options,
+    streams,
+)
 
 app = typer.Typer(
     name="golden-almanac",
@@ -19,22 +31,22 @@ app = typer.Typer(
     help="Scan a business table for what matters, say why it changed, and publish it: every figure can be added up "
     "again.\n\nStart with: golden-almanac demo",
 )
-app.command("demo", help=demo.HELP)(demo.demo)
-app.command("check", help=check.HELP)(check.check)
-app.command("scan", help=scan.HELP)(scan.scan)
-app.command("change", help=change.HELP)(change.change)
-app.command("drivers", help=drivers.HELP)(drivers.drivers)
-app.command("compare", help=compare.HELP)(compare.compare)
-app.command("relate", help=relate.HELP)(relate.relate)
-app.command("regress", help=regress.HELP)(regress.regress)
-app.command("publish", help=publish.HELP)(publish.publish)
+app.command("demo", help=demo_command.HELP)(demo_command.demo)
+app.command("check", help=check_command.HELP)(check_command.check)
+app.command("scan", help=scan_command.HELP)(scan_command.scan)
+app.command("change", help=change_command.HELP)(change_command.change)
+app.command("drivers", help=drivers_command.HELP)(drivers_command.drivers)
+app.command("compare", help=compare_command.HELP)(compare_command.compare)
+app.command("relate", help=relate_command.HELP)(relate_command.relate)
+app.command("regress", help=regress_command.HELP)(regress_command.regress)
+app.command("publish", help=publish_command.HELP)(publish_command.publish)
 
 
 def _version(asked: bool) -> None:
     if asked:
         import golden_almanac as ga
 
-        output.say(f"golden-almanac {ga.__version__}")
+        streams.say(f"golden-almanac {ga.__version__}")
         raise typer.Exit
 
 
@@ -49,22 +61,22 @@ def _common(
 
 def main() -> NoReturn:
     """Entry point: 0 done, 2 when the request or the data cannot be used, 141 when the reader of the output left."""
-    output.prepare()
+    streams.prepare()
     try:
         status = app(standalone_mode=False)
     except KeyboardInterrupt:
         status = _STOPPED
     except Exception as problem:  # noqa: BLE001
         # The last door: whatever comes out here is told in one sentence.
-        if output.is_lost(problem):
-            raise SystemExit(output.lost(problem)) from None
-        options.clear_progress()
-        output.tell(_told(problem))
+        if streams.is_lost(problem):
+            raise SystemExit(streams.lost(problem)) from None
+        shared_options.clear_progress()
+        streams.tell(_told(problem))
         raise SystemExit(2) from None
     if status == _STOPPED:
-        options.clear_progress()
-        output.tell("Stopped.")
-    output.leave(status if isinstance(status, int) else 0)
+        shared_options.clear_progress()
+        streams.tell("Stopped.")
+    streams.leave(status if isinstance(status, int) else 0)
 
 
 #: The status of what was stopped from the keyboard (128 + SIGINT).

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from . import output
+from . import streams
 
 #: Columns used at most; the text must be readable without colour too.
 _WIDTH = 100
@@ -17,7 +17,7 @@ def json_out(value: dict[str, Any]) -> None:
     """JSON on standard output, and nothing else there."""
     import golden_almanac as ga
 
-    output.say_bytes(ga.json_bytes(value))
+    streams.say_bytes(ga.json_bytes(value))
 
 
 def frame(answer: Any, as_json: bool) -> None:
@@ -27,7 +27,7 @@ def frame(answer: Any, as_json: bool) -> None:
     if as_json:
         json_out({"format": "golden-almanac/rows/1", "rows": ga.frame_records(answer)})
     else:
-        output.say(answer.to_string(index=False))
+        streams.say(answer.to_string(index=False))
 
 
 def terminal() -> Any:
@@ -38,7 +38,7 @@ def terminal() -> Any:
         """A console that lets the error through when its reader has gone."""
 
         def on_broken_pipe(self) -> None:
-            raise output.Gone
+            raise streams.Gone
 
     console = Plain(highlight=False, soft_wrap=False, emoji=False, markup=False)
     if console.width > _WIDTH or not console.is_terminal:

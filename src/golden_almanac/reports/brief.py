@@ -9,9 +9,9 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import PeriodError, RequestError, SourceError, rather
-from ..core.tables.calendar import STANDARD, parse_period
-from ..core.tables.plain_files import text_of
+from ..support.errors import PeriodError, RequestError, SourceError, rather
+from ..tables.calendar import STANDARD, parse_period
+from ..tables.io.regular_files import text_of
 
 #: What each key of a brief holds.
 _TEXT, _TEXTS, _NUMBER, _FLAG, _TABLE, _TABLES = (

@@ -1,0 +1,97 @@
+"""Dimensions that lie within one another (port in region), and labels that are the same rows twice."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ..engine.arrow_arrays import encoded
+from ..sql.expressions import quote_name
+from ..tables import Column, Table
+
+#: Pairs of labels up to this number are looked up in a table of their own.
+_MOST_PAIRS = 50_000_000
+
+
+def parents(table: Table, dimensions: tuple[Column, ...]) -> dict[str, str]:
+    """For each dimension the nearest one it lies within: every label of it has one label of the other.
+
+    Two dimensions that rename each other (aliases) are not parent and child; see `aliases`.
+    """
+    found: dict[str, str] = {}
+    for child in dimensions:
+        above = [
+            other
+            for other in dimensions
+            if other is not child
+            and 1 < len(table.labels(other.name)) < len(table.labels(child.name))
+            and depends(table, child.name, other.name)
+        ]
+        if above:
+            found[child.name] = max(above, key=lambda other: (len(table.labels(other.name)), other.name)).name
+    return found
+
+
+def aliases(table: Table, dimensions: tuple[Column, ...]) -> set[str]:
+    """Dimensions whose labels only rename those of an earlier one."""
+    seen: list[Column] = []
+    renamed: set[str] = set()
+    for column in dimensions:
+        size = len(table.labels(column.name))
+        if any(len(table.labels(other.name)) == size and depends(table, column.name, other.name) for other in seen):
+            renamed.add(column.name)
+        else:
+            seen.append(column)
+    return renamed
+
+
+def depends(table: Table, child: str, parent: str) -> bool:
+    """True when each label of `child` occurs with only one label of `parent`."""
+    sample = table.sample()
+    # A few rows tell of most columns that they do not go together.
+    if sample is not None and not (_parent_codes(sample, child, parent) >= 0).all():
+        return False
+    return bool((parent_codes(table, child, parent) >= 0).all())
+
+
+def parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
+    """The parent's code of each child label, −1 where it has several; shape (labels of child,)."""
+    return _paired_in_file(table, child, parent) if table.store.filed else _parent_codes(table, child, parent)
+
+
+def _paired_in_file(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
+    key = ("parent codes", child, parent)
+    if key not in table._cache:
+        one, other = quote_name(child), quote_name(parent)
+        found = table.store.query(f"SELECT {one} AS a, {other} AS b FROM source GROUP BY ALL")
+        numbers = []
+        for column, name in (("a", child), ("b", parent)):
+            codes, labels = encoded(found.column(column))
+            place = {label: number for number, label in enumerate(table.labels(name))}
+            numbers.append(np.array([place[label] for label in labels], dtype=np.int64)[codes])
+        table._cache[key] = _single(numbers[0], numbers[1], len(table.labels(child)), len(table.labels(parent)))
+    return table._cache[key]  # type: ignore[no-any-return]
+
+
+def _parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
+    key = ("parent codes", child, parent)
+    if key not in table._cache:
+        codes, labels = table.codes(child)
+        above, above_labels = table.codes(parent)
+        table._cache[key] = _single(codes, above, len(labels), len(above_labels))
+    return table._cache[key]  # type: ignore[no-any-return]
+
+
+def _single(codes: npt.NDArray[Any], above: npt.NDArray[Any], labels: int, above_labels: int) -> npt.NDArray[np.int64]:
+    """The one code of `above` that each code occurs with, −1 where there are several."""
+    if labels * above_labels <= _MOST_PAIRS:
+        flat = np.zeros(labels * above_labels, dtype=bool)
+        flat[codes.astype(np.int64) * above_labels + above] = True
+        seen = flat.reshape(labels, above_labels)
+        return np.where(seen.sum(axis=1) == 1, seen.argmax(axis=1), -1).astype(np.int64)
+    low, high = np.full(labels, above_labels), np.full(labels, -1)
+    np.minimum.at(low, codes, above)
+    np.maximum.at(high, codes, above)
+    return np.where(low == high, high, -1).astype(np.int64)

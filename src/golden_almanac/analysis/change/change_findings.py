@@ -1,0 +1,100 @@
+"""A change as a candidate finding, for a scan and for a report."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...findings import Candidate, Check
+from ...findings.checks import one_row, scalar, within
+from ...findings.scoring import squash
+from ...support.errors import PeriodError
+from .compared_periods import resolve_periods
+from .explanation import Explanation, explain
+
+#: What the surprise of a change is set against.
+_TESTS = {
+    "expected": "surprise against earlier comparisons of the same kind",
+    "forecast": "surprise against the forecast made before",
+    "chance": "change against the spread of the rows",
+    None: "surprise against earlier comparisons of the same kind",
+}
+
+
+def unusual(survey: Survey) -> list[Candidate]:
+    """Candidates: the last complete period against a year ago (or the one before), for each measure."""
+    line = survey.timeline
+    if line is None or line.complete_count < 2:
+        return []
+    try:
+        now, then, cut = resolve_periods(survey, None, None)
+        found = []
+        for measure in survey.measures:
+            values = survey.cells(PERIOD).value(measure)
+            if not np.isfinite(values[line.complete]).all():
+                continue
+            found.append(candidate(explain(survey, measure, now, then, cut, thorough=False)))
+    except PeriodError:
+        return []
+    return found
+
+
+def candidate(one: Explanation) -> Candidate:
+    """The change as a candidate finding; its p-value is that of its surprise."""
+    table, line = one.survey.table, one.survey.timeline
+    assert line is not None
+    expected = one.usual
+    check = Check(
+        sql=one_row(
+            {
+                "value": scalar(one.measure, within(table, one.where, line.column, one.period)),
+                "baseline": scalar(one.measure, within(table, one.where, line.column, one.baseline)),
+            }
+        ),
+        expect={"value": one.value, "baseline": one.before},
+    )
+    best = one.breakdowns[0] if one.breakdowns else None
+    # The same volume here as in the explanation, where it has one.
+    factors = one.volume_rate if one.factors is None else one.factors.parts
+    figures: dict[str, Any] = {
+        "value": one.value,
+        "baseline": one.before,
+        "change": one.change,
+        "change_pct": one.change_pct,
+        "expected_change": None if expected is None else expected.change,
+        "expected_low": None if expected is None else expected.low,
+        "expected_high": None if expected is None else expected.high,
+        "rows": one.rows,
+        "rows_baseline": one.rows_before,
+        "expected_basis": None if expected is None else expected.basis,
+        "cut_days": one.cut_days,
+        "contributions": []
+        if best is None
+        else [
+            {"by": best.by, "where": {best.by: [part.label]}, "change": part.change, "share": part.share}
+            for part in best.contributions
+        ]
+        + [{"by": None, "factor": name, "change": part, "share": None} for name, part in factors],
+    }
+    surprise = one.change - (0.0 if expected is None else expected.change)
+    half = abs(expected.high - expected.low) / 2 if expected is not None else abs(one.change) or 1.0
+    return Candidate(
+        kind="change",
+        measure=one.measure,
+        by=None,
+        where=one.where,
+        period=one.period,
+        baseline=one.baseline,
+        direction="flat" if one.change == 0 else "up" if one.change > 0 else "down",
+        figures=figures,
+        test=_TESTS[one.judged_by],
+        statistic=None,
+        p=1.0 if expected is None else expected.p,
+        strength=squash(surprise / (half or 1.0), 1.5),
+        reach=1.0,
+        large=expected is not None,
+        check=check,
+        series={"time": line.column, "explanation": one},
+    )

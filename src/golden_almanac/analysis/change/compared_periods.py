@@ -1,0 +1,111 @@
+"""Which two periods are compared: as asked for, or the last complete one and its baseline."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import numpy as np
+
+from ...aggregation import Survey
+from ...support.errors import PeriodError
+from ...tables import Grain, Period, Timeline
+from ...tables.calendar import parse_period
+
+_ROLLING = re.compile(r"last (\d{1,5}) days?")
+
+
+def resolve_periods(survey: Survey, period: str | None, baseline: str | None) -> tuple[Period, Period, int | None]:
+    """The two periods meant, and the days the baseline was cut to when the period is unfinished.
+
+    Without a period the last complete one is taken; `last 30 days` ends where the data do. Without a baseline it is a
+    year ago if the data reach back so far, else the period before; of a rolling span always the span before.
+    Raises PeriodError.
+    """
+    line = survey.timeline
+    if line is None:
+        raise PeriodError(
+            f"{survey.table.name} has no column of dates, so nothing can be compared over time. "
+            "Name one with --time, or check that the dates were read as dates."
+        )
+    now = _wanted(survey, line, period)
+    if now.start > line.last_day or now.end < line.first_day:
+        raise PeriodError(
+            f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
+            f"to {line.last_day}. Choose one within."
+        )
+    rolling = period is not None and _ROLLING.fullmatch(period) is not None
+    reaches = not rolling and now.year_ago().start >= line.first_day
+    word = baseline or ("year-ago" if reaches else "previous")
+    if word == "previous":
+        then = now.previous() if not rolling else _days_before(now)
+    elif word == "year-ago":
+        # A span of days moves by whole weeks, so that its weekdays stay.
+        then = now.year_ago() if not rolling else _moved(now, -364)
+    else:
+        then = parse_period(word, line.calendar)
+    if now.overlaps(then):
+        raise PeriodError(
+            f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
+            "Choose two that share no day."
+        )
+    cut = None
+    unfinished = line.partial_last and now.start <= line.last_day < now.end
+    if unfinished:
+        cut = int((line.last_day - now.start).astype(np.int64)) + 1
+        now = replace(now, end=line.last_day)
+        then = then.cut_to(cut)
+    if then.end < line.first_day or then.start > line.last_day:
+        raise PeriodError(
+            f"The baseline {then.start} to {then.end} lies outside the data, which run from "
+            f"{line.first_day} to {line.last_day}. Choose one within."
+        )
+    return now, then, cut
+
+
+def _wanted(survey: Survey, line: Timeline, period: str | None) -> Period:
+    if period is None or period == "last":
+        if line.complete_count == 0:
+            raise PeriodError(
+                f"{survey.table.name} holds no complete {line.grain.value} to report on. Name the period."
+            )
+        return line.period(line.complete.stop - 1)
+    rolling = _ROLLING.fullmatch(period)
+    if rolling is None:
+        return parse_period(period, line.calendar)
+    days = int(rolling[1])
+    if days < 1:
+        raise PeriodError(f"The period {period!r} holds no day. Ask for the last 1 day, or more.")
+    start = line.last_day - np.timedelta64(days - 1, "D")
+    return Period(start=start, end=line.last_day, calendar=line.calendar)
+
+
+def _days_before(span: Period) -> Period:
+    return _moved(span, -span.days)
+
+
+def _moved(span: Period, days: int) -> Period:
+    by = np.timedelta64(days, "D")
+    return replace(span, start=span.start + by, end=span.end + by, grain=None)
+
+
+def earlier_years(line: Timeline, now: Period, then: Period) -> list[tuple[Period, Period]]:
+    """The same two periods, (baseline, period), one or more years before, as far as the data reach; none where they
+    lie whole years apart, since they share a season then."""
+    if _whole_years_apart(now, then):
+        return []
+    found = []
+    first, last = then, now
+    for _ in range(3):
+        first, last = first.year_ago(), last.year_ago()
+        if min(first.start, last.start) < line.first_day:
+            break
+        found.append((first, last))
+    return found
+
+
+def _whole_years_apart(now: Period, then: Period) -> bool:
+    if now.grain is Grain.YEAR or now.days >= 360:
+        return True
+    days = int((now.start - then.start).astype(np.int64)) % 365.25
+    return min(days, 365.25 - days) <= 4

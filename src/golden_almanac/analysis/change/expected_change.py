@@ -1,0 +1,312 @@
+"""What is usual: how the same comparison turned out in earlier times, and what was to be expected beforehand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from ...aggregation import PERIOD, Only, Survey
+from ...aggregation.measures import Measure
+from ...findings import Slice
+from ...stats import seasonal_terms
+from ...stats.autocorrelated_fits import Floats, bic, left_over, ols
+from ...tables import Grain, Period
+from ...tables.timeline import timeline_of
+from .deviation_tests import MEDIAN_SQUARE, Spans, by_amount, by_rate
+from .span_cube import Sums
+
+#: Fewest earlier comparisons than this say nothing of what is usual.
+LEAST_HISTORY = 3
+#: Fewest periods before the one reported on of which a forecast is made.
+_LEAST_FORECAST = 12
+#: Earlier slices and comparisons that tell a dispersion, and cells up to which pairs of dimensions are asked for it.
+_LEAST_TOLD, _MOST_CELLS = 12, 250_000
+#: Rows stray as little as this only where each is a total of many; a little less than once is chance.
+_TOTALS = 0.3
+#: So many independent slices without dispersion are taken for granted.
+_CALM = 10.0
+#: Degrees of freedom of a single month's surprise never count for more: one month has no
+#: central limit to lean on, and business months have long tails.
+_MOST_DF = 4
+#: Values of the smoothing constant tried.
+_SMOOTHING = (0.05, 0.1, 0.2, 0.3, 0.5, 0.7, 1.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Expected:
+    """What was to be expected of a comparison, in the measure's unit; 95% range. `season` is true where it is the
+    season, not chance, that makes most of it."""
+
+    change: float
+    low: float
+    high: float
+    basis: str
+    p: float
+    season: bool = False
+
+    @property
+    def usual(self) -> bool:
+        """True when the change lies within its usual movement."""
+        return self.p > 0.05
+
+
+class _Series(NamedTuple):
+    """Values of the whole periods before the one reported on, their numbers, the places between the two compared."""
+
+    values: Floats
+    numbers: npt.NDArray[np.int64]
+    grain: Grain
+    lag: int
+
+
+def expected_change(
+    survey: Survey, measure: Measure, where: Slice, now: Period, then: Period, value0: float, value1: float
+) -> Expected | None:
+    """What the comparison was in earlier times, or None when there were too few.
+
+    Whole periods a year apart are set against the same in earlier years; others against earlier steps of the same
+    length, the season taken off and put on again where the series has one; spans of days against earlier spans.
+    """
+    if measure.kind == "other":
+        return None
+    series = _before(survey, measure, where, now, then)
+    if series is None:
+        moves = _windows(survey, measure, where, now, then, value0, value1)
+        return _judged(moves, 0.0, value0, value1, "earlier spans of as many days", moves.log)
+    values, lag = series.values, series.lag
+    if values.size <= lag:
+        return None
+    log = measure.additive and min(float(np.min(values)), value0, value1) > 0
+    y = np.log(values) if log else values
+    if not np.isfinite(y).all():
+        return None
+    if lag % series.grain.per_year == 0:
+        moves = _Moves(y[lag:] - y[:-lag], log, 0)
+        return _judged(moves, 0.0, value0, value1, "the same comparison in earlier years", log)
+    season, columns = _season(series, y)
+    calm = y - season[:-1]
+    seasonal = float(season[-1] - season[-1 - lag])
+    moves = _Moves(calm[lag:] - calm[:-lag], log, columns)
+    years = series.numbers.size // series.grain.per_year
+    basis = f"the season, from {years} earlier years" if columns and years > 1 else "earlier steps of the same length"
+    return _judged(moves, seasonal, value0, value1, basis, log)
+
+
+def forecast_change(
+    survey: Survey, measure: Measure, where: Slice, now: Period, then: Period, value0: float, value1: float
+) -> Expected | None:
+    """What a forecast made just before the period led one to expect; None where there is too little to make one of.
+
+    The series before it, its season taken off, smoothed exponentially (Brown 1959) with the constant that had the
+    smallest errors one step ahead; the mean of those errors is its drift, their spread its range.
+    """
+    series = None if measure.kind == "other" else _before(survey, measure, where, now, then)
+    if series is None or series.values.size < _LEAST_FORECAST:
+        return None
+    log = measure.additive and min(float(np.min(series.values)), value0, value1) > 0
+    y = np.log(series.values) if log else series.values
+    if not np.isfinite(y).all():
+        return None
+    season, columns = _season(series, y)
+    calm = y - season[:-1]
+    tried = [_smoothed(calm, constant) for constant in _SMOOTHING]
+    level, errors = min(tried, key=lambda one: float(np.mean((one[1] - one[1].mean()) ** 2)))
+    ahead = level + float(errors.mean()) + float(season[-1])
+    start = float(np.log(value0)) if log else value0
+    moves = _Moves(errors - errors.mean() + (ahead - start), log, columns)
+    return _judged(moves, 0.0, value0, value1, "the forecast made before the period", log, most_df=10)
+
+
+class _Moves(NamedTuple):
+    """Earlier moves of the same kind, logarithms where `log`; `spent` columns were fitted to them."""
+
+    moves: Floats
+    log: bool
+    spent: int
+
+
+def _judged(
+    found: _Moves, seasonal: float, value0: float, value1: float, basis: str, log: bool, most_df: int = _MOST_DF
+) -> Expected | None:
+    """The move beside earlier ones: Student's t for one new value, with few degrees of freedom."""
+    from scipy.special import stdtr, stdtrit
+
+    moves = found.moves[np.isfinite(found.moves)]
+    n = moves.size
+    if n < LEAST_HISTORY:
+        return None
+    middle = float(np.mean(moves)) + seasonal
+    spread = float(np.std(moves, ddof=1)) * np.sqrt((1 + 1 / n) * n / max(n - found.spent, 1))
+    df = min(most_df, n - 1)
+    reach = float(stdtrit(df, 0.975)) * spread
+    move = float(np.log(value1 / value0)) if log else value1 - value0
+    p = float(2 * stdtr(df, -abs(move - middle) / spread)) if spread > 0 else (1.0 if move == middle else 0.0)
+
+    def amount(step: float) -> float:
+        return value0 * float(np.expm1(step)) if log else step
+
+    return Expected(
+        change=amount(middle),
+        low=amount(middle - reach),
+        high=amount(middle + reach),
+        p=p,
+        basis=basis,
+        season=abs(seasonal) > 0.5 * abs(middle) and seasonal != 0,
+    )
+
+
+def _season(series: _Series, y: Floats) -> tuple[Floats, int]:
+    """The seasonal part of each period and of the one after them, by the columns that pay for themselves (BIC)."""
+    n = y.size
+    numbers = np.append(series.numbers, series.numbers[-1] + 1)
+    time = np.arange(n, dtype=np.float64)
+    base = np.column_stack([np.ones(n), time])
+    best, score = np.empty((n + 1, 0)), bic(*left_over(base, y), 2)
+    for design in seasonal_terms.candidates(series.grain, numbers):
+        again = bic(*left_over(np.hstack([base, design[:n]]), y), 2 + design.shape[1])
+        if again < score and n > design.shape[1] + 3:
+            best, score = design, again
+    if not best.shape[1]:
+        return np.zeros(n + 1), 0
+    beta = ols(np.hstack([base, best[:n]]), y).beta[2:]
+    return np.asarray(best @ beta), int(best.shape[1])
+
+
+def _smoothed(y: Floats, constant: float) -> tuple[float, Floats]:
+    """The level after the last value and the errors one step ahead, from the third value on."""
+    level, errors = float(y[:2].mean()), []
+    for value in y[2:]:
+        errors.append(float(value) - level)
+        level += constant * errors[-1]
+    return level, np.array(errors)
+
+
+def _before(survey: Survey, measure: Measure, where: Slice, now: Period, then: Period) -> _Series | None:
+    found = _regrained(survey, measure, now, then)
+    if found is None:
+        return None
+    regrained, place, lag = found
+    line = regrained.timeline
+    assert line is not None
+    first = line.complete.start
+    values = regrained.kept(Only(where.conditions)).cells(PERIOD).value(measure)[first:place]
+    if measure.additive:
+        values = np.nan_to_num(values)
+    assert now.grain is not None
+    return _Series(values, np.arange(line.first + first, line.first + place), now.grain, lag)
+
+
+def _windows(
+    survey: Survey, measure: Measure, where: Slice, now: Period, then: Period, value0: float, value1: float
+) -> _Moves:
+    """Moves between earlier spans of as many days as far apart, those that share no day with each other."""
+    nothing = _Moves(np.empty(0), False, 0)
+    line = survey.timeline
+    assert line is not None
+    if now.days != then.days or now.start <= then.start:
+        return nothing
+    daily = _by_grain(survey, measure, Grain.DAY)
+    if daily is None or daily.timeline is None:
+        return nothing
+    cells = daily.kept(Only(where.conditions)).cells(PERIOD)
+    top = np.append(0.0, np.cumsum(measure.factor * cells.linear(measure.top)))
+    bottom = np.append(0.0, np.cumsum(cells.linear(measure.bottom))) if measure.bottom else None
+    ends = [int((one.start - daily.timeline.first_day).astype(np.int64)) for one in (then, now)]
+    length, before, after = now.days, [], []
+    for back in range(1, ends[0] // length + 1):
+        pair = []
+        for start in ends:
+            low = start - back * length
+            part = top[low + length] - top[low]
+            if bottom is not None:
+                below = bottom[low + length] - bottom[low]
+                part = part / below if below else np.nan
+            pair.append(part)
+        before.append(pair[0])
+        after.append(pair[1])
+    then_values, now_values = np.array(before), np.array(after)
+    if not then_values.size:
+        return nothing
+    log = measure.additive and min(float(then_values.min()), float(now_values.min()), value0, value1) > 0
+    return _Moves(np.log(now_values / then_values) if log else now_values - then_values, log, 0)
+
+
+def dispersion(
+    survey: Survey, measure: Measure, where: Slice, by: tuple[str, ...], now: Period, then: Period
+) -> float | None:
+    """How many times more the slices by some dimensions strayed from each other in earlier comparisons than the spread
+    of their rows lets them; less than once where a row is a total already. None for too few, or where cells do not
+    tell."""
+    if measure.kind not in ("additive", "mean"):
+        return None
+    found = _regrained(survey, measure, now, then)
+    if found is None:
+        return None
+    regrained, place, lag = found
+    line = regrained.timeline
+    assert line is not None
+    if np.prod([float(len(survey.labels(name))) for name in by]) * line.count > _MOST_CELLS:
+        return None
+    cells = regrained.kept(Only(where.conditions)).cells(*by, PERIOD)
+    top, squares = measure.factor * cells.linear(measure.top), measure.factor**2 * cells.squares(measure.top)
+    bottom = cells.linear(measure.bottom) if measure.bottom else cells.rows
+    rows, top, bottom, squares = (one.reshape(-1, line.count) for one in (cells.rows, top, bottom, squares))
+
+    def at(place: int) -> Sums:
+        here = rows[:, place], top[:, place], bottom[:, place], squares[:, place]
+        return Sums(*here, here[1], here[2])
+
+    stray = by_amount if measure.additive else by_rate
+    squared = []
+    for later in range(line.complete.start + lag, place):
+        own = Spans(then=at(later - lag), now=at(later))
+        use = (own.then.rows > 0) & (own.now.rows > 0)
+        squared.append(stray(own, own.turned(lambda one: one.whole()), by).squared[use])
+    if len(squared) < LEAST_HISTORY:
+        return None
+    every = np.concatenate(squared)
+    if every.size < _LEAST_TOLD:
+        return None
+    times = float(np.median(every)) / MEDIAN_SQUARE
+    if times < _TOTALS:
+        return times
+    # Labels of one whole go against each other, and comparisons that overlap say the same twice: a dispersion told by
+    # so few is drawn towards one, as if so many more had shown none.
+    slices = max(1, int(np.median([one.size for one in squared])) - 1)
+    known = slices * len(squared) / min(lag, 2)
+    return max(1.0, (_CALM + known * times) / (_CALM + known))
+
+
+def _regrained(survey: Survey, measure: Measure, now: Period, then: Period) -> tuple[Survey, int, int] | None:
+    """The survey at the grain of the two periods, the place of the later one, and the places between the
+    two; None unless both are whole periods of one grain, the baseline first."""
+    if now.grain is None or then.grain is not now.grain or not (now.is_whole() and then.is_whole()):
+        return None
+    regrained = _by_grain(survey, measure, now.grain)
+    if regrained is None or regrained.timeline is None:
+        return None
+    line = regrained.timeline
+    places = line.places(np.array([then.start, now.start]))
+    lag = int(places[1] - places[0])
+    return (regrained, int(places[1]), lag) if lag > 0 else None
+
+
+def _by_grain(survey: Survey, measure: Measure, grain: Grain) -> Survey | None:
+    """The survey by another grain; kept with it."""
+    assert survey.timeline is not None
+    key = ("regrained", measure.name, grain)
+    if key not in survey._cache:
+        column, calendar = survey.timeline.column, survey.timeline.calendar
+        line = timeline_of(column, survey.table.day_counts(column), grain, calendar)
+        survey._cache[key] = Survey(
+            table=survey.table,
+            measures=(measure,),
+            dimensions=survey.dimensions,
+            timeline=line,
+            finer=survey if measure in survey.measures and grain is not Grain.DAY else None,
+        )
+    made: Survey = survey._cache[key]
+    return made if made.timeline is not None else None

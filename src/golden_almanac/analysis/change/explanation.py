@@ -1,0 +1,296 @@
+"""A change between two periods, set against its usual movement and taken apart.
+
+Periods of unequal length are compared like with like: when the period reported on is unfinished, the
+baseline is cut to the same number of days.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ...aggregation import Cells, Only, Survey
+from ...aggregation.hierarchies import parents
+from ...aggregation.measures import Measure
+from ...findings import Slice
+from ...sql.expressions import quote_name
+from ...stats.autocorrelated_fits import Floats
+from ...support.errors import PeriodError
+from ...tables import Period
+from ...tables.disclosure import folded
+from .contributions import Contribution, additive, captured, factors, gross, ratio
+from .expected_change import Expected, expected_change, forecast_change
+from .explaining_slices import NOTHING, Named, Smallest, name_slices
+from .price_volume_mix import Component, Factors, bridge, identities_of, split
+
+#: A factor makes the whole of a change when it has so much of it.
+_NEARLY_ALL = 0.8
+#: Rows of each period from which the spread of an average is believed.
+_FEWEST_ROWS = 30
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Breakdown:
+    """A dimension's contributions, largest first, and how far they stray from a proportional change."""
+
+    by: str
+    captured: float
+    contributions: tuple[Contribution, ...]
+
+    @property
+    def gross(self) -> tuple[float, float]:
+        """What went up, and what went down; their sum is the change."""
+        return gross(self.contributions)
+
+    @property
+    def mix(self) -> float:
+        """For averages and rates, how much of the change went through the weights."""
+        return sum(part.mix or 0.0 for part in self.contributions)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Explanation:
+    """A change and what it is made of. `cut_days` is set when the baseline was cut to so many days.
+
+    `chance` is set where the change of an average is no more than the spread of its rows makes. `smallest` holds the
+    slices named, `factors` volume, mix and price, `bridge` the columns that the measure is a sum of, `expected` what
+    earlier comparisons and `forecast` what the series before the period led one to expect.
+    """
+
+    survey: Survey
+    measure: Measure
+    where: Slice
+    period: Period
+    baseline: Period
+    cut_days: int | None
+    value: float
+    before: float
+    rows: int
+    rows_before: int
+    breakdowns: tuple[Breakdown, ...]
+    volume_rate: tuple[tuple[str, float], ...]
+    expected: Expected | None
+    forecast: Expected | None
+    chance: Expected | None
+    smallest: Smallest
+    factors: Factors | None
+    bridge: tuple[Component, ...]
+
+    @property
+    def change(self) -> float:
+        return self.value - self.before
+
+    @property
+    def named(self) -> tuple[Named, ...]:
+        """The slices that the change is explained by, as far as they are to be told: of a usual change only those that
+        offset each other."""
+        if self.usual is not None and self.usual.usual and not self.smallest.offset:
+            return ()
+        return self.smallest.slices
+
+    @property
+    def usual(self) -> Expected | None:
+        """What the change is judged by: earlier comparisons, else the forecast, else that it is no more than chance."""
+        return self.expected or self.forecast or self.chance
+
+    @property
+    def judged_by(self) -> str | None:
+        """The name of the field that `usual` is."""
+        return next((name for name in ("expected", "forecast", "chance") if getattr(self, name) is not None), None)
+
+    @property
+    def verdict(self) -> str:
+        """What explains the change first: `season`, `usual`, `offset`, `slices`, `mix`, `new and ended`, `even`, or
+        `nothing` where there was no column to look along."""
+        usual = self.usual
+        if self.named and self.smallest.offset:
+            return "offset"
+        if usual is not None and usual.usual:
+            return "season" if usual.season else "usual"
+        if not self.named:
+            return "even" if self.smallest.searched else "nothing"
+        if all(one.status != "kept" for one in self.named):
+            return "new and ended"
+        return "mix" if self.named[0].how == "mix" else "slices"
+
+    @property
+    def through(self) -> str | None:
+        """The factor that makes nearly all of the change: volume, price, rate or mix; None where none does."""
+        if self.factors is None or not self.change:
+            return None
+        return next((name for name, part in self.factors.parts if part / self.change >= _NEARLY_ALL), None)
+
+    @property
+    def change_pct(self) -> float | None:
+        """Change in percent; None on a zero, negative or tiny base, and for shares (use points)."""
+        return percent(self.value, self.before) if not self.measure.share else None
+
+
+def percent(value: float, base: float) -> float | None:
+    """The change in percent, or None where a percentage would mislead: a base that is not positive,
+    or tiny against the value."""
+    if not base > 0 or value < 0 or base < 0.001 * abs(value):
+        return None
+    return 100 * (value / base - 1)
+
+
+def _disclosed(survey: Survey, where: Slice, spans: tuple[Period, Period]) -> Survey:
+    """The survey with labels put together that have too few rows in one of the periods to be told of (see
+    `tables.disclosure`); as it is where groups have no least size."""
+    table, line = survey.table, survey.timeline
+    if table.minimum < 2 or line is None:
+        return survey
+    inside = where.sql(table) if where.conditions else "TRUE"
+    day = f"CAST({quote_name(line.column)} AS DATE)"
+    conditions = [f"({inside}) AND {day} BETWEEN DATE '{one.start}' AND DATE '{one.end}'" for one in spans]
+    kept = folded(table, table.minimum, conditions)
+    dimensions = tuple(kept.column(column.name) for column in survey.dimensions)
+    return replace(survey, table=kept, dimensions=dimensions, parents=parents(kept, dimensions), finer=None, _cache={})
+
+
+def explain(
+    survey: Survey,
+    measure: Measure,
+    now: Period,
+    then: Period,
+    cut: int | None = None,
+    where: Slice | None = None,
+    *,
+    thorough: bool = True,
+    identity: str | None = None,
+) -> Explanation:
+    """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows.
+
+    Unless `thorough`, only the contributions and what is usual are worked out. `identity` states what the measure's
+    column is made of; without it the table is searched.
+    """
+    where = where or Slice()
+    survey = _disclosed(survey, where, (then, now))
+    both = [survey.kept(Only(where.conditions, (span.start, span.end))) for span in (then, now)]
+    counts = [int(part.cells().rows) for part in both]
+    for count, span in zip(counts, (then, now), strict=True):
+        if 0 < count < survey.table.minimum:
+            raise PeriodError(
+                f"There are fewer than {survey.table.minimum} rows from {span.start} to {span.end}, the least that a "
+                "group may have. Choose a longer period."
+            )
+        if count == 0:
+            raise PeriodError(
+                f"There are no rows from {span.start} to {span.end}"
+                + (f" for {where.label}" if where.conditions else "")
+                + ". Choose a period that has some."
+            )
+    value0, value1 = (float(part.cells().value(measure)) for part in both)
+    for value, span in zip((value0, value1), (then, now), strict=True):
+        if not np.isfinite(value):
+            raise PeriodError(
+                f"{measure.name} has no value from {span.start} to {span.end}: every row there lacks it. "
+                "Choose another period or measure."
+            )
+    skip = {column for column, _ in where.conditions}
+    breakdowns = []
+    for column in survey.dimensions:
+        if column.name in skip or measure.kind == "other":
+            continue
+        one = _breakdown(measure, column.name, both)
+        if one is not None:
+            breakdowns.append(one)
+    breakdowns.sort(key=lambda one: (-one.captured, one.by))
+    expected = expected_change(survey, measure, where, now, then, value0, value1)
+    product = sums = None
+    if thorough:
+        product, sums = identities_of(survey, measure, identity)
+    return Explanation(
+        survey=survey,
+        measure=measure,
+        where=where,
+        period=now,
+        baseline=then,
+        cut_days=cut,
+        value=value1,
+        before=value0,
+        rows=counts[1],
+        rows_before=counts[0],
+        breakdowns=tuple(breakdowns),
+        volume_rate=_volume_rate(measure, value0, value1, counts),
+        expected=expected,
+        forecast=forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None,
+        chance=_chance(measure, value1 - value0, (both[0].cells(), both[1].cells())),
+        smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
+        factors=split(survey, measure, where, now, then, product) if thorough else None,
+        bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
+    )
+
+
+def with_slices(one: Explanation) -> Explanation:
+    """The same with the slices that explain it, for one that was not worked out thoroughly."""
+    found = name_slices(one.survey, one.measure, one.where, one.period, one.baseline, one.before, one.value)
+    return replace(one, smallest=found)
+
+
+def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | None:
+    cells0, cells1 = (part.cells(by) for part in both)
+    (labels,) = cells0.labels
+    top0, top1 = (cells.linear(measure.top) for cells in (cells0, cells1))
+    if measure.additive:
+        parts = additive(labels, measure.factor * top0, measure.factor * top1, cells0.rows, cells1.rows)
+        weight = measure.factor * top0
+    else:
+        bottom0, bottom1 = (cells.linear(measure.bottom) for cells in (cells0, cells1))
+        if not bottom0.sum() or not bottom1.sum():
+            return None
+        parts = ratio(labels, measure.factor * top0, bottom0, measure.factor * top1, bottom1)
+        weight = bottom0
+    if len(parts) < 2:
+        return None
+    present = np.array([labels.index(part.label) for part in parts])
+    errors = _by_chance(measure, (cells0, cells1))[present]
+    changes = np.array([part.change for part in parts])
+    share = captured(changes, weight[present], errors, float(weight[present].sum()))
+    parts.sort(key=lambda part: (-abs(part.change), part.label or ""))
+    return Breakdown(by=by, captured=share, contributions=tuple(parts))
+
+
+def _chance(measure: Measure, change: float, both: tuple[Cells, Cells]) -> Expected | None:
+    """That the change of an average is no more than the spread of its rows makes; None where it is more.
+
+    More does not make it unusual, since rows are not all that varies from one period to the next. Of sums it is not
+    told: a row may be a total already.
+    """
+    from scipy.special import ndtr
+
+    if measure.kind != "mean" or min(float(cells.linear(measure.bottom)) for cells in both) < _FEWEST_ROWS:
+        return None
+    variance = 0.0
+    for cells in both:
+        n, top = float(cells.linear(measure.bottom)), float(cells.linear(measure.top))
+        variance += max(float(cells.squares(measure.top)) - top * top / n, 0.0) / n**2
+    error = abs(measure.factor) * float(np.sqrt(variance))
+    if not error > 0 or abs(change) > 2 * error:
+        return None
+    p = 2 * float(ndtr(-abs(change) / error))
+    return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, 0.05 + 1e-9), basis="the spread of the rows")
+
+
+def _by_chance(measure: Measure, both: tuple[Cells, Cells]) -> Floats:
+    """Standard error of each label's contribution by the spread of its rows; nought where the cells do not tell it."""
+    variance = np.zeros(both[0].rows.shape)
+    for cells in both:
+        squares = cells.squares(measure.top)
+        if measure.additive:
+            variance = variance + squares
+        elif measure.kind == "mean":
+            n = cells.linear(measure.bottom)
+            inside = squares - cells.linear(measure.top) ** 2 / np.maximum(n, 1)
+            variance = variance + np.maximum(inside, 0.0) / max(float(n.sum()), 1.0) ** 2
+    return np.asarray(abs(measure.factor) * np.sqrt(variance))
+
+
+def _volume_rate(measure: Measure, value0: float, value1: float, counts: list[int]) -> tuple[tuple[str, float], ...]:
+    """A sum as rows times amount per row: how much of the change is more rows, how much is more per row."""
+    if not measure.additive or len(measure.top) != 1 or measure.top[0][1].kind != "sum":
+        return ()
+    n0, n1 = (float(count) for count in counts)
+    split = factors(value0, value1, (n0, value0 / n0), (n1, value1 / n1))
+    return () if split is None else (("volume", split[0]), ("rate", split[1]))

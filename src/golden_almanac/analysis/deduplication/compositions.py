@@ -1,0 +1,213 @@
+"""Slices that follow from what they are made of, and relations that run through a third column."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...aggregation.measures import spoken
+from ...findings import Finding
+from ...support.phrasing import named, phrased
+from ..detectors.difference import adjusted_p
+from ..detectors.peer_series import MIRROR
+from .remainders import goes_on, label
+
+#: Kinds that no slice is the reason of.
+_OF_THEIR_OWN = ("outlier", "exception", "gap", "ranking")
+
+
+def related_measures(survey: Survey) -> dict[frozenset[str], float]:
+    """How the rows of two averaged measures go together (correlation of their columns)."""
+    means = [measure for measure in survey.measures if measure.kind == "mean"]
+    drawn = survey.drawn() if len(means) > 1 else None
+    columns = {} if drawn is None else {measure.name: drawn.values(measure.top[0][1]) for measure in means}
+    found: dict[frozenset[str], float] = {}
+    for place, first in enumerate(means):
+        for second in means[:place]:
+            a, b = columns[first.name], columns[second.name]
+            both = np.isfinite(a) & np.isfinite(b)
+            if both.sum() > 30 and np.ptp(a[both]) > 0 and np.ptp(b[both]) > 0:
+                found[frozenset((first.name, second.name))] = float(np.corrcoef(a[both], b[both])[0, 1])
+    return found
+
+
+def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples for an average that only moves against its siblings because their weights shift, where that is told."""
+    triples: list[tuple[str, str, str]] = []
+    for mix in findings:
+        if mix.kind != "mix" or mix.by is None or mix.measure is None or survey.timeline is None:
+            continue
+        if mix.figures["reversal"]:
+            # That the whole moved is half of the truth, and the half that misleads.
+            triples += [
+                (one.id, mix.id, phrased("the same movement of the whole"))
+                for one in findings
+                if one.kind in ("trend", "shift", "change")
+                and not one.where.conditions
+                and (one.measure, one.direction) == (mix.measure, mix.direction)
+            ]
+        span = survey.timeline.complete
+        cells = survey.cells(mix.by, PERIOD)
+        top, bottom = cells.linear(mix.measure.top)[:, span], cells.linear(mix.measure.bottom)[:, span]
+        if (bottom == 0).any():
+            continue
+        rates, weight = top / bottom, bottom.sum(axis=1)
+        for one in findings:
+            moves = one.kind in ("trend", "shift", "divergence") and one.by == mix.by and one.measure == mix.measure
+            if not moves:
+                continue
+            own = cells.labels[0].index(label(one.where))
+            others = [code for code in range(weight.size) if code != own]
+            # The siblings with the weights they have over the whole time.
+            even = (rates[others] * weight[others, None]).sum(axis=0) / weight[others].sum()
+            if not goes_on(survey, one, rates[own] - even):
+                triples.append((one.id, mix.id, phrased("follows from the weights of the others")))
+    return triples
+
+
+def through_a_third(findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples for two columns that only go together because each goes with a third."""
+    pairs = [one for one in findings if one.kind == "relationship"]
+    told = {frozenset(one.figures["columns"]): one for one in pairs}
+    triples: list[tuple[str, str, str]] = []
+    for one in pairs:
+        first, second = one.figures["columns"]
+        r = one.candidate.series["adjusted"]
+        own = r[frozenset((first, second))]
+        for third in sorted({column for pair in told for column in pair} - {first, second}):
+            sides = [frozenset((first, third)), frozenset((second, third))]
+            if not all(side in told and abs(r[side]) > abs(own) for side in sides):
+                continue
+            a, b = (r[side] for side in sides)
+            partial = (own - a * b) / np.sqrt(max(1e-9, (1 - a * a) * (1 - b * b)))
+            if partial * own <= 0 or abs(partial) < 0.5 * abs(own):
+                leader = max((told[side] for side in sides), key=lambda side: (side.score.total, side.id))
+                triples.append(
+                    (
+                        one.id,
+                        leader.id,
+                        phrased("follows from {name}, which goes with both", name=named(third, spoken(third))),
+                    )
+                )
+                break
+    return triples
+
+
+def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Triples (finding, its reason's id, reason): what a slice does because of what it is made of.
+
+    A vessel that sails only the growing route grows; a vessel on the late route is late. A claim by one
+    dimension that is gone within the labels of another follows from that other's finding, if there is one.
+    """
+    pairs: list[tuple[str, str, str]] = []
+    for one in findings:
+        if one.by is None or one.measure is None or not one.where.conditions or one.kind in _OF_THEIR_OWN:
+            continue
+        for other in survey.dimensions:
+            if other.name == one.by or _kin(survey, one.by, other.name):
+                continue
+            reasons = [
+                r
+                for r in findings
+                if r.by == other.name
+                and r.measure == one.measure
+                and _alike(r.kind, one.kind)
+                and r.candidate.implied_by is None
+                and r.where.conditions
+                and _may_explain(survey, r, one)
+            ]
+            if reasons and _gone_within(survey, one, other.name):
+                pairs.append(
+                    (one.id, reasons[0].id, phrased("follows from the {measure} it is made of", measure=other.name))
+                )
+                break
+    return pairs
+
+
+def _may_explain(survey: Survey, reason: Finding, one: Finding) -> bool:
+    """Whether one claim can be the reason of another: the surer explains the less sure, never the other
+    way round; and a slice that stood still while the rest moved explains nothing."""
+    if one.kind == "difference":
+        return reason.test.p <= one.test.p
+    if _stood_still(reason):
+        return False
+    if _stood_still(one):
+        return True
+    # A vessel that sails one route only does what the route does, however sure its own test is.
+    surer = reason.test.p <= one.test.p or (reason.test.p <= MIRROR and _share_rows(survey, one, reason, wholly=True))
+    return surer and reason.direction == one.direction and _share_rows(survey, one, reason)
+
+
+def _stood_still(one: Finding) -> bool:
+    """An average or rate that moved against the rest, but by less than half of that in its own terms."""
+    relative = one.figures.get("relative_change")
+    if relative is None or one.measure is None or one.measure.additive:
+        return False
+    return bool(one.figures["change"] * relative < 0.5 * relative * relative)
+
+
+def _alike(first: str, second: str) -> bool:
+    return first == second or {first, second} <= {"trend", "shift"}
+
+
+def _kin(survey: Survey, first: str, second: str) -> bool:
+    def above(name: str) -> set[str]:
+        found: set[str] = set()
+        while name in survey.parents:
+            name = survey.parents[name]
+            found.add(name)
+        return found
+
+    return first in above(second) or second in above(first)
+
+
+def _share_rows(survey: Survey, one: Finding, reason: Finding, *, wholly: bool = False) -> bool:
+    """True when the two slices share a good part of the smaller's rows; `wholly`, nearly all of the first's."""
+    cells = survey.cells(one.by or "", reason.by or "")
+    a, b = cells.labels[0].index(label(one.where)), cells.labels[1].index(label(reason.where))
+    both, own, others = float(cells.rows[a, b]), float(cells.rows[a].sum()), float(cells.rows[:, b].sum())
+    return both >= 0.95 * own and own < others if wholly else both >= 0.25 * min(own, others)
+
+
+def _gone_within(survey: Survey, one: Finding, other: str) -> bool:
+    key = ("gone within", one.id, other)
+    if key not in survey._cache:
+        survey._cache[key] = _compute_gone_within(survey, one, other)
+    return bool(survey._cache[key])
+
+
+def _compute_gone_within(survey: Survey, one: Finding, other: str) -> bool:
+    assert one.by is not None
+    assert one.measure is not None
+    code = survey.labels(one.by).index(label(one.where))
+    if one.kind == "difference":
+        sign = 1.0 if one.direction == "up" else -1.0
+        if one.measure.kind != "mean":
+            return False
+        z, p = adjusted_p(survey, one.measure, one.by, code, other)
+        n = float(survey.cells(one.by).rows[code])
+        # Within the other's labels the gap is a tenth of a standard deviation or less, or not sure.
+        return p > MIRROR or z * sign <= 0 or abs(z) / np.sqrt(n) < 0.15
+    line = survey.timeline
+    assert line is not None
+    cells = survey.cells(one.by, other, PERIOD)
+    span = line.complete
+    top = cells.linear(one.measure.top)[:, :, span]
+    if one.measure.bottom:
+        bottom = cells.linear(one.measure.bottom)[:, :, span]
+        whole = bottom.sum(axis=0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            rates = np.where(whole > 0, top.sum(axis=0) / np.where(whole > 0, whole, 1.0), 0.0)
+            y = (top[code] - bottom[code] * rates).sum(axis=0) / bottom[code].sum(axis=0)
+    else:
+        share = top[code].sum(axis=1) / np.where(top.sum(axis=(0, 2)) == 0, 1.0, top.sum(axis=(0, 2)))
+        usual = (share[:, None] * top.sum(axis=0)).sum(axis=0)
+        own = top[code].sum(axis=0)
+        if min(own.min(), usual.min()) <= 0:
+            return False
+        y = np.log(own / usual)
+    if not np.isfinite(y).all() or np.ptp(y) == 0:
+        return bool(np.isfinite(y).all())
+    return not goes_on(survey, one, y)

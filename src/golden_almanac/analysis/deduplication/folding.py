@@ -1,0 +1,108 @@
+"""Findings that another finding implies are folded under it, with the reason."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ...findings.finding import Finding, Slice
+from ...support.phrasing import phrased
+
+#: Two series that move together so closely tell one story.
+_ALIKE = 0.6
+#: Kinds that speak of the movement of a series.
+_MOVING = ("trend", "shift", "divergence")
+
+
+def folds(
+    findings: Sequence[Finding],
+    related_measures: dict[frozenset[str], float],
+    implied: Sequence[tuple[str, str, str]] = (),
+) -> dict[str, tuple[str, str]]:
+    """For each finding implied by another: the other's id and the reason.
+
+    `findings` are in order of score, best first; `related_measures` maps pairs of measure names to
+    the correlation of their rows; `implied` are triples (id, id of what
+    implies it, reason) known from elsewhere.
+    """
+    folded: dict[str, tuple[str, str]] = {}
+    by_slice = {(one.kind, one.measure.name if one.measure else "", one.where): one for one in findings}
+
+    def top(name: str) -> str:
+        while name in folded:
+            name = folded[name][0]
+        return name
+
+    for name, leader, reason in implied:
+        if name not in folded and top(leader) != name:
+            folded[name] = (leader, reason)
+    for gap in findings:
+        for other in findings if gap.kind == "gap" and gap.where.conditions and gap.id not in folded else ():
+            if other.kind in _MOVING and other.where == gap.where and other.id not in folded:
+                folded[other.id] = (gap.id, phrased("follows from the periods without rows"))
+    for place, one in enumerate(findings):
+        if one.id in folded:
+            continue
+        mirror = one.candidate.implied_by
+        if mirror is not None:
+            source = _mirrored(one, mirror[0], by_slice)
+            if source is not None and top(source.id) != one.id:
+                folded[one.id] = (source.id, phrased(mirror[1], label=mirror[0]))
+                continue
+        for better in findings[:place]:
+            if better.id in folded:
+                continue
+            same = _same_story(better, one, related_measures)
+            if same is not None:
+                folded[one.id] = (better.id, same)
+                break
+    # What hangs under a folded finding hangs under the one that is told.
+    return {name: (top(leader), reason) for name, (leader, reason) in folded.items()}
+
+
+def _mirrored(one: Finding, label: str, by_slice: dict[tuple[str, str, Slice], Finding]) -> Finding | None:
+    measure = one.measure.name if one.measure else ""
+    column = one.by or ""
+    for (kind, name, where), other in by_slice.items():
+        same_kind = kind == one.kind or (kind in _MOVING and one.kind in _MOVING)
+        if same_kind and name == measure and other.by == column and where.label == label:
+            return other
+    return None
+
+
+def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], float]) -> str | None:
+    if {better.kind, one.kind} <= {"mix", *_MOVING} and "mix" in (better.kind, one.kind):
+        whole = better.measure == one.measure and better.direction == one.direction and not better.where.conditions
+        return phrased("the same movement of the whole") if whole and not one.where.conditions else None
+    same_kind = better.kind == one.kind or (better.kind in _MOVING and one.kind in _MOVING)
+    if not same_kind:
+        return None
+    if better.kind == "concentration":
+        same = better.by == one.by and set(better.figures["top"]) & set(one.figures["top"])
+        return phrased("the same labels in another measure") if same else None
+    if better.kind == "ranking":
+        what = better.figures["what"]
+        if better.by != one.by or what != one.figures["what"]:
+            return None
+        who = [finding.figures["order"][0] if what == "first" else finding.where for finding in (better, one)]
+        return phrased("the same order in another measure") if who[0] == who[1] else None
+    if better.where != one.where or better.kind in ("outlier", "relationship", "distribution"):
+        return None
+    if better.figures.get("cycle") != one.figures.get("cycle"):
+        return None
+    if better.kind == "spike":
+        spans = better.period, one.period
+        if spans[0] is None or spans[1] is None or spans[0].start > spans[1].end or spans[1].start > spans[0].end:
+            return None
+        return (
+            phrased("the same time") if better.measure == one.measure else phrased("the same time, in another measure")
+        )
+    first, second = better.candidate.series.get("y"), one.candidate.series.get("y")
+    if first is not None and second is not None and len(first) == len(second):
+        together = abs(float(np.corrcoef(first, second)[0, 1]))
+        return phrased("the same movement in another measure") if together >= _ALIKE else None
+    if better.kind == "exception":
+        return phrased("the same rows, in another measure")
+    names = frozenset(m.name for m in (better.measure, one.measure) if m)
+    return phrased("the same rows, in a measure that goes with it") if abs(related.get(names, 0.0)) >= 0.3 else None

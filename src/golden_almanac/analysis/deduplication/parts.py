@@ -1,0 +1,105 @@
+"""A parent that moves only because a part of it does."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...aggregation.hierarchies import parent_codes
+from ...findings import Finding
+from ...stats.segmented_paths import choose_path, prepare
+from ...support.phrasing import phrased
+from ..detectors.difference import weighted_without
+from ..detectors.peer_series import MIRROR, period_numbers
+from .remainders import goes_on, label, moving, put_together
+
+
+def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    """Pairs (parent, child): the parent's claim is gone once the child's rows are left out of it."""
+    pairs: list[tuple[str, str, str]] = []
+    for child in findings:
+        if child.by is None or child.measure is None or child.candidate.implied_by is not None:
+            continue
+        for whole in findings:
+            same = whole.by is None and whole.measure == child.measure and whole.direction == child.direction
+            if same and moving(whole, child) and _whole_rests_on(survey, whole, child):
+                pairs.append((whole.id, child.id, phrased("follows from a part of it")))
+        above = survey.parents.get(child.by)
+        while above is not None:
+            for parent in findings:
+                same = parent.by == above and parent.measure == child.measure and parent.direction == child.direction
+                if (
+                    same
+                    and (moving(parent, child) or parent.kind == child.kind == "difference")
+                    and _rests_on(survey, parent, child)
+                ):
+                    pairs.append((parent.id, child.id, phrased("follows from a part of it")))
+            above = survey.parents.get(above)
+    return pairs
+
+
+def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
+    """True when the whole no longer moves once the rows of a slice are left out of it."""
+    assert child.by is not None
+    assert child.measure is not None
+    line = survey.timeline
+    assert line is not None
+    cells = survey.cells(child.by, PERIOD)
+    code = cells.labels[0].index(label(child.where))
+    others = [c for c in range(len(cells.labels[0])) if c != code]
+    top = cells.linear(child.measure.top)[others][:, line.complete].sum(axis=0)
+    if child.measure.bottom:
+        bottom = cells.linear(child.measure.bottom)[others][:, line.complete].sum(axis=0)
+        if (bottom == 0).any():
+            return False
+        y = top / bottom
+    else:
+        y = np.log(top) if top.min() > 0 else top
+    if not np.ptp(y) > 0:
+        return True
+    sign = 1.0 if whole.direction == "up" else -1.0
+
+    def moving(series: Any) -> float:
+        path = choose_path(prepare(line.grain, period_numbers(survey), series))
+        return float(np.sign(path.slope + path.jump)) if path.p <= MIRROR else 0.0
+
+    if moving(y) == sign:
+        return False
+    if not child.measure.additive:
+        return True
+    # The rest may only look calm because one part of it falls while another rises.
+    each = cells.linear(child.measure.top)[others][:, line.complete]
+    return not any(moving(np.log(own)) == -sign for own in each if own.min() > 0)
+
+
+def _rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
+    key = ("rests on", parent.id, child.id)
+    if key not in survey._cache:
+        survey._cache[key] = _compute_rests_on(survey, parent, child)
+    return bool(survey._cache[key])
+
+
+def _compute_rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
+    assert child.by is not None
+    assert parent.by is not None
+    assert child.measure is not None
+    up = parent_codes(survey.table, child.by, parent.by)
+    code = survey.labels(parent.by).index(label(parent.where))
+    inside = survey.labels(child.by).index(label(child.where))
+    if up[inside] != code:
+        return False
+    if child.kind == "difference":
+        return weighted_without(survey, child.measure, parent.by, code, child.by, inside) > MIRROR
+    line = survey.timeline
+    assert line is not None
+    rest_of_parent = [int(c) for c in np.flatnonzero(up == code) if c != inside]
+    outside = [int(c) for c in range(up.size) if up[c] != code]
+    if not rest_of_parent or not outside:
+        return True
+    merged = put_together(survey, child.measure, child.by, rest_of_parent, outside)
+    if merged is None:
+        return False
+    return not goes_on(survey, parent, merged)

@@ -1,0 +1,153 @@
+"""Windows of a series that a sentence and a plain SQL query can both speak of: before and after."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...aggregation import Survey
+from ...aggregation.measures import Measure
+from ...findings import Slice
+from ...findings.checks import one_row, scalar, within
+from ...findings.finding import Check
+from ...tables import Grain, Period
+
+#: Periods averaged where nothing else limits the window.
+_MOST = 12
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Windows:
+    """Two spans of equally many complete periods, `length` each. `same_months` tells that they cover the
+    same time of year; where the data do not reach back far enough they do not, and no sentence may say so."""
+
+    before: Period
+    after: Period
+    length: int
+    same_months: bool
+
+
+def around_leg(survey: Survey, first: int, last: int, seasonal: bool) -> Windows:
+    """The start and end of a leg that runs over places `first` … `last` of the timeline."""
+    line = survey.timeline
+    assert line is not None
+    cycle = line.grain.per_year
+    count = last - first + 1
+    yearly = seasonal and line.grain is not Grain.YEAR
+    start = first
+    if yearly and count >= 2 * cycle:
+        length = cycle
+        same_months = (last + 1 - length - start) % cycle == 0
+    elif yearly and last + 1 - min(count, cycle) - cycle >= line.complete.start:
+        length = min(count, cycle)
+        start = last + 1 - length - cycle
+        same_months = True
+    else:
+        length = max(1, min(_MOST, count // 3)) if count >= 6 else max(1, count // 2)
+        same_months = False
+    # Twelve months hold every month, wherever they begin.
+    return Windows(
+        before=line.span(start, start + length - 1),
+        after=line.span(last + 1 - length, last),
+        length=length,
+        same_months=same_months or (yearly and length == cycle),
+    )
+
+
+def around_step(survey: Survey, place: int, first: int, last: int, seasonal: bool) -> Windows:
+    """Before and after a step at `place`: the same months a year before where the series is seasonal."""
+    line = survey.timeline
+    assert line is not None
+    cycle = line.grain.per_year
+    room_after = last + 1 - place
+    same_months = seasonal and place - cycle >= first
+    if same_months:
+        length = min(room_after, cycle)
+        start = place - cycle
+    else:
+        length = min(room_after, place - first, _MOST)
+        start = place - length
+    return Windows(
+        before=line.span(start, start + length - 1),
+        after=line.span(place, place + length - 1),
+        length=length,
+        same_months=same_months,
+    )
+
+
+def moved(seen: dict[str, float], names: tuple[str, str], additive: bool) -> float:
+    """The observed movement from the first to the second of `names`, against the rest where there is one.
+
+    Sums are compared as ratios to the rest, averages by their difference: its sign must be the claim's.
+    """
+    before, after = (seen[name] for name in names)
+    if "rest_" + names[0] not in seen:
+        return after - before
+    rest_before, rest_after = (seen["rest_" + name] for name in names)
+    if not additive:
+        return (after - before) - (rest_after - rest_before)
+    return (after / rest_after if rest_after else 0.0) - (before / rest_before if rest_before else 0.0)
+
+
+def observed(
+    survey: Survey,
+    measure: Measure,
+    where: Slice,
+    windows: Windows,
+    names: tuple[str, str],
+    parent: Slice | None = None,
+    besides: tuple[Slice, ...] = (),
+) -> tuple[dict[str, float], Check]:
+    """The measure per period in both windows, of the slice and of the rest, and the SQL that checks it.
+
+    Slices in `besides` are left out of the rest.
+
+    Sums are per period of the grain; averages and ratios are those of all rows in the window.
+    """
+    line = survey.timeline
+    assert line is not None
+    divide = windows.length if measure.additive else 1
+    columns: dict[str, str] = {}
+    for name, period in zip(names, (windows.before, windows.after), strict=True):
+        columns[name] = scalar(measure, within(survey.table, where, line.column, period), divide)
+        if parent is not None:
+            columns["rest_" + name] = scalar(
+                measure, within(survey.table, parent, line.column, period, outside=(where, *besides)), divide
+            )
+    figures = {
+        name: value_over(survey, measure, where, period, divide)
+        for name, period in zip(names, (windows.before, windows.after), strict=True)
+    }
+    if parent is not None:
+        for name, period in zip(names, (windows.before, windows.after), strict=True):
+            figures["rest_" + name] = value_over(survey, measure, parent, period, divide, leave_out=(where, *besides))
+    return figures, Check(sql=one_row(columns), expect=figures)
+
+
+def value_over(
+    survey: Survey, measure: Measure, where: Slice, period: Period, divide: int, leave_out: tuple[Slice, ...] = ()
+) -> float:
+    """The measure of a slice over a span of complete periods, read off the cells."""
+    import numpy as np
+
+    from ...aggregation import PERIOD
+
+    line = survey.timeline
+    assert line is not None
+    ends = line.places(np.array([period.start, period.end]))
+    span = slice(int(ends[0]), int(ends[1]) + 1)
+
+    def sums(terms: tuple[tuple[float, object], ...]) -> float:
+        def of(part_of: Slice) -> float:
+            if not part_of.conditions:
+                return float(survey.cells(PERIOD).linear(terms)[span].sum())  # type: ignore[arg-type]
+            ((column, label),) = part_of.conditions
+            code = survey.labels(column).index(label)
+            return float(survey.cells(column, PERIOD).linear(terms)[code, span].sum())  # type: ignore[arg-type]
+
+        return of(where) - sum(of(one) for one in leave_out)
+
+    top = sums(measure.top)
+    if not measure.bottom:
+        return measure.factor * top / divide
+    bottom = sums(measure.bottom)
+    return measure.factor * top / bottom / divide if bottom else float("nan")

@@ -1,0 +1,50 @@
+"""Tests over periods: what a group does month by month against others, with the months as the sample.
+
+Rows of one day share their weather, rows of one month their season; taking each row as independent
+evidence would make chance look certain. The periods are the sample instead, with their
+autocorrelation allowed for.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ...stats.autocorrelated_fits import Floats, autocorrelation
+
+#: Fewer periods than this cannot speak.
+LEAST_BLOCKS = 8
+#: Fewer siblings than this do not know their autocorrelation together.
+LEAST_POOLED = 5
+
+
+def leaning(differences: Floats, weights: Floats) -> float:
+    """First-order autocorrelation of differences about their weighted mean, both of shape (periods,); nought where
+    there are too few."""
+    known = np.isfinite(differences) & (weights > 0)
+    d, w = differences[known], weights[known]
+    return autocorrelation(d - float(np.average(d, weights=w)), 1) if d.size >= LEAST_BLOCKS else 0.0
+
+
+def block_test(differences: Floats, weights: Floats, pooled: float | None = None) -> tuple[float, float]:
+    """t and two-sided p that the weighted mean of `differences` is nought; both of shape (periods,).
+
+    Student's t on weighted means, degrees of freedom by the effective number of periods (Kish 1965),
+    the variance inflated by (1 + r)/(1 − r) for positive first-order autocorrelation r: its own, or that `pooled` over
+    siblings, who know it better, unless its own is higher by more than a standard error.
+    """
+    from scipy.special import stdtr
+
+    known = np.isfinite(differences) & (weights > 0)
+    d, w = differences[known], weights[known]
+    if d.size < LEAST_BLOCKS:
+        return 0.0, 1.0
+    mean = float(np.average(d, weights=w))
+    effective = float(w.sum() ** 2 / (w @ w))
+    spread = float(np.average((d - mean) ** 2, weights=w)) * effective / max(1.0, effective - 1)
+    own = autocorrelation(d - mean, 1)
+    r = max(0.0, own) if pooled is None else max(0.0, pooled, own - 1 / np.sqrt(d.size))
+    variance = spread / effective * (1 + r) / (1 - r)
+    if variance <= 0:
+        return (0.0, 1.0) if mean == 0 else (float(np.sign(mean)) * np.inf, 0.0)
+    t = mean / np.sqrt(variance)
+    return t, float(2 * stdtr(max(1.0, effective - 1), -abs(t)))

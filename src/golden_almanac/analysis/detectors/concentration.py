@@ -1,0 +1,161 @@
+"""Concentration: a few labels that make most of the whole, beyond what chance would pile up.
+
+The largest of forty equal groups make more than their share in any one year, by chance. So the top labels are chosen
+in one half of the periods and their share is measured in the other half, and the other way round; both halves must
+show, period by period (see `blocks`), more than an even share. Without dates the share is set against its standard
+error and pays for every choice of labels that could have been made.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import lgamma, log
+from typing import Any, ClassVar
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...aggregation.measures import Measure
+from ...findings import Candidate, Check, Slice
+from ...findings.checks import one_row, scalar, within
+from ...findings.scoring import squash
+from ...stats.autocorrelated_fits import Floats
+from .block_tests import LEAST_BLOCKS, block_test
+
+#: Shorter lists are rankings, not concentrations.
+_LEAST_LABELS = 8
+#: The part of the labels that counts as the top.
+_TOP = 0.2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Concentration:
+    """`floor_times`: the top fifth must make so many times its even share to be reported."""
+
+    kind: ClassVar[str] = "concentration"
+    needs_time: ClassVar[bool] = False
+    least_periods: ClassVar[int] = 0
+    floor_times: float = 2.0
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        found = [
+            self._candidate(survey, measure, column.name)
+            for measure in survey.measures
+            if measure.additive
+            for column in survey.dimensions
+        ]
+        return [one for one in found if one is not None]
+
+    def _candidate(self, survey: Survey, measure: Measure, by: str) -> Candidate | None:
+        cells = survey.cells(by)
+        values = measure.factor * cells.linear(measure.top)
+        n = values.size
+        if n < _LEAST_LABELS or not survey.told(by).all() or values.min() < 0 or not values.sum() > 0:
+            return None
+        k = max(1, round(_TOP * n))
+        order = np.lexsort((np.arange(n), -values))
+        shares = values / values.sum()
+        statistic, p = _over_halves(survey, measure, by, k)
+        top = [cells.labels[0][code] for code in order[:k]]
+        share = float(shares[order[:k]].sum())
+        half = int(np.searchsorted(np.cumsum(shares[order]), 0.5)) + 1
+        inside = " OR ".join(f"({survey.table.equals(by, label)})" for label in top)
+        everything = within(survey.table, Slice())
+        expect = {"top_value": float(values[order[:k]].sum()), "total": float(values.sum())}
+        before = _a_year_before(survey, measure, by, k)
+        figures: dict[str, Any] = {
+            "top": top,
+            "share": share,
+            "herfindahl": float((shares * shares).sum()),
+            "gini": _gini(values),
+            "labels": n,
+            "half": half,
+            "even_share": k / n,
+            **expect,
+            **before,
+        }
+        return Candidate(
+            kind=self.kind,
+            measure=measure,
+            by=by,
+            where=Slice(),
+            period=None,
+            baseline=None,
+            direction=None,
+            figures=figures,
+            test="share of the top, chosen in one half of the periods, in the other half, against an even share",
+            statistic=statistic,
+            p=p,
+            strength=squash(share / (k / n) - 1, 2.0),
+            reach=share,
+            large=share >= self.floor_times * k / n,
+            check=Check(
+                sql=one_row(
+                    {"top_value": scalar(measure, f"{everything} AND ({inside})"), "total": scalar(measure, everything)}
+                ),
+                expect=expect,
+            ),
+            series={
+                "labels": [cells.labels[0][code] for code in order],
+                "values": [float(values[code]) for code in order],
+            },
+        )
+
+
+def _over_halves(survey: Survey, measure: Measure, by: str, k: int) -> tuple[float, float]:
+    line = survey.timeline
+    if line is None or line.complete_count < 2 * LEAST_BLOCKS:
+        return _at_once(survey, measure, by, k)
+    series = measure.factor * survey.cells(by, PERIOD).linear(measure.top)[:, line.complete]
+    n, periods = series.shape
+    middle = periods // 2
+    sure = []
+    for chosen, tested in ((slice(0, middle), slice(middle, periods)), (slice(middle, periods), slice(0, middle))):
+        top = np.lexsort((np.arange(n), -series[:, chosen].sum(axis=1)))[:k]
+        whole = series[:, tested].sum(axis=0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            over = series[top][:, tested].sum(axis=0) / whole - k / n
+        t, p = block_test(over, np.where(whole > 0, whole, 0.0))
+        sure.append((p if t > 0 else 1.0, t))
+    p, t = max(sure)
+    return t, p
+
+
+def _at_once(survey: Survey, measure: Measure, by: str, k: int) -> tuple[float, float]:
+    """Without periods: the share of the top against an even one, times the number of choices of k labels."""
+    from scipy.special import log_ndtr
+
+    cells = survey.cells(by)
+    total = cells.linear(measure.top)
+    squares = cells.squares(measure.top)
+    n = total.size
+    top = np.lexsort((np.arange(n), -total))[:k]
+    even = k / n
+    inside = np.zeros(n)
+    inside[top] = 1.0
+    # The variance of the top's sum less its even share of the whole, were rows to come at random.
+    error = float(np.sqrt((squares * (inside - even) ** 2).sum()))
+    z = float((total * (inside - even)).sum()) / error if error else 0.0
+    choices = lgamma(n + 1) - lgamma(k + 1) - lgamma(n - k + 1)
+    return z, float(np.exp(min(0.0, float(log_ndtr(-z)) + log(2) + choices)))
+
+
+def _gini(values: Floats) -> float:
+    """Gini's coefficient (1912): 0 where all are equal, near 1 where one has everything."""
+    ordered = np.sort(values)
+    n = ordered.size
+    return float((2 * np.arange(1, n + 1) - n - 1) @ ordered / (n * ordered.sum()))
+
+
+def _a_year_before(survey: Survey, measure: Measure, by: str, k: int) -> dict[str, float | None]:
+    """The top's share in the last year of complete periods and in the year before it, each by its own top."""
+    line = survey.timeline
+    cycle = 0 if line is None else max(line.grain.per_year, LEAST_BLOCKS)
+    if line is None or line.complete_count < 2 * cycle:
+        return {"share_last_year": None, "share_year_before": None}
+    series = survey.cells(by, PERIOD).linear(measure.top)[:, line.complete]
+    found = [
+        float(np.sort(part)[::-1][:k].sum() / part.sum()) if part.sum() > 0 else None
+        for part in (series[:, -cycle:].sum(axis=1), series[:, -2 * cycle : -cycle].sum(axis=1))
+    ]
+    return {"share_last_year": found[0], "share_year_before": found[1]}

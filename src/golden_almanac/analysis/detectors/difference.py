@@ -1,0 +1,339 @@
+"""Differences: a group whose average, rate or ratio differs from that of its siblings.
+
+Two tests must agree. On rows: normal scores of the ranks within each period, with the exact variance
+of their permutation (van Elteren 1960; Hájek & Šidák 1967), right in the far tail however skewed the
+column. Over periods: see `blocks`. Gaps of small groups are shrunk towards nought (Efron & Morris
+1975) before they are judged large, so that a group of eight rows does not lead the list.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...aggregation.hierarchies import parent_codes
+from ...aggregation.measures import Measure
+from ...findings import Candidate, Check, Slice
+from ...findings.checks import one_row, scalar, within
+from ...findings.scoring import squash
+from ...stats.autocorrelated_fits import Floats
+from ...stats.normal_scores import normal_scores
+from ...support.phrasing import marked
+from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
+from .peer_series import MIRROR, families, reach
+
+#: A group smaller than this is not compared.
+LEAST_GROUP = 10
+
+
+_TEST = "normal scores within periods, and t over periods"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Rows:
+    """Scores of the rows of one measure: their number, sum and sum of squares per stratum and label of a dimension,
+    each of shape (strata, labels)."""
+
+    count: Floats
+    total: Floats
+    squares: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Difference:
+    """`floor`: smaller gaps, in standard deviations of the rows, are not reported; `floor_share` the
+    same for rates, as a share (0.01 is one percentage point)."""
+
+    kind: ClassVar[str] = "difference"
+    needs_time: ClassVar[bool] = False
+    least_periods: ClassVar[int] = 0
+    floor: float = 0.1
+    floor_share: float = 0.01
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        found = []
+        for measure in survey.measures:
+            if measure.kind not in ("mean", "ratio"):
+                continue
+            for column in survey.dimensions:
+                for family, parent in families(survey, column.name):
+                    found += self._family(survey, measure, column.name, family, parent)
+        return found
+
+    def _family(self, survey: Survey, measure: Measure, by: str, family: list[int], parent: Slice) -> list[Candidate]:
+        cells = survey.cells(by)
+        top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
+        counts = cells.rows if measure.kind == "ratio" else bottom
+        tested = [code for code in family if counts[code] >= LEAST_GROUP and bottom[code] != 0]
+        if len(tested) < 2:
+            return []
+        rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
+        p, t = {}, {}
+        pooled = _pooled(survey, measure, by, family, tested)
+        for code in tested:
+            t[code], p[code] = _tests(survey, measure, by, family, code, [], rows, pooled)
+        gaps, errors, spread = _gaps(survey, measure, by, family, tested)
+        usual = max(
+            0.0, float(np.var([gaps[code] for code in tested])) - float(np.mean([errors[c] ** 2 for c in tested]))
+        )
+        leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
+        found = []
+        for code in sorted(tested, key=lambda code: (p[code], code)):
+            mirror = None
+            if leaders and p[code] <= MIRROR and code not in leaders:
+                mirror = (Slice(((by, cells.labels[0][leaders[0]]),)).label, marked("the mirror image of {label}"))
+            shrunk = gaps[code] * usual / (usual + errors[code] ** 2) if usual > 0 else 0.0
+            large = abs(shrunk) >= self.floor_share if measure.share else abs(shrunk) >= self.floor * spread
+            # Within periods and over all rows the gap must point the same way.
+            large = large and gaps[code] * t[code] > 0
+            rest = [other for other in family if other != code]
+            where = Slice(((by, cells.labels[0][code]),))
+            value = measure.factor * float(top[code] / bottom[code])
+            other = measure.factor * float(top[rest].sum() / bottom[rest].sum())
+            table = survey.table
+            check = Check(
+                sql=one_row(
+                    {
+                        "value": scalar(measure, within(table, where)),
+                        "rest": scalar(measure, within(table, parent, outside=(where,))),
+                        "n": f"(SELECT count(*) FROM source WHERE {within(table, where)})",
+                    }
+                ),
+                expect={"value": value, "rest": other, "n": float(cells.rows[code])},
+            )
+            found.append(
+                Candidate(
+                    kind=self.kind,
+                    measure=measure,
+                    by=by,
+                    where=where,
+                    period=None,
+                    baseline=None,
+                    direction="up" if gaps[code] > 0 else "down",
+                    figures={
+                        "value": value,
+                        "rest": other,
+                        "gap": gaps[code],
+                        "gap_pct": 100 * gaps[code] / abs(other) if other and not measure.share else None,
+                        "gap_low": gaps[code] - 1.96 * errors[code],
+                        "gap_high": gaps[code] + 1.96 * errors[code],
+                        "shrunk_gap": shrunk,
+                        "n": int(cells.rows[code]),
+                        "share": reach(survey, cells, measure, code),
+                    },
+                    test=_TEST + (survey.drawn().told() if rows is not None else ""),
+                    statistic=t[code],
+                    p=p[code],
+                    strength=squash(shrunk / spread if spread else 0.0, 0.35),
+                    reach=reach(survey, cells, measure, code),
+                    large=bool(large),
+                    check=check,
+                    implied_by=mirror,
+                    series={
+                        "labels": [cells.labels[0][c] for c in tested],
+                        "values": [measure.factor * float(top[c] / bottom[c]) for c in tested],
+                        "errors": [errors[c] for c in tested],
+                        "rest": other,
+                        "parent": parent,
+                    },
+                )
+            )
+        return found
+
+    def _leaders(
+        self,
+        survey: Survey,
+        measure: Measure,
+        by: str,
+        family: list[int],
+        p: dict[int, float],
+        t: dict[int, float],
+        rows: _Rows | None,
+        pooled: float | None,
+    ) -> list[int]:
+        """Groups that differ by themselves; those left only differ because these do."""
+
+        def differs(code: int, without: list[int]) -> bool:
+            if not [c for c in family if c != code and c not in without]:
+                return False
+            again, sure = _tests(survey, measure, by, family, code, without, rows, pooled)
+            return sure <= MIRROR and again * t[code] > 0
+
+        leaders: list[int] = []
+        moving = sorted((code for code in p if p[code] <= MIRROR), key=lambda code: (p[code], code))
+        while moving:
+            left = {c: sum(differs(o, [*leaders, c]) for o in moving if o != c) for c in moving[:3]}
+            leaders.append(min(moving[:3], key=lambda c: (left[c], p[c], c)))
+            moving = [c for c in moving if c not in leaders and differs(c, leaders)]
+        return leaders
+
+
+def _gaps(
+    survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]
+) -> tuple[dict[int, float], dict[int, float], float]:
+    """Gap to the rest, its standard error (Welch), and the standard deviation of the rows."""
+    cells = survey.cells(by)
+    top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
+    whole_top, whole_bottom = float(top[family].sum()), float(bottom[family].sum())
+    gaps, errors = {}, {}
+    if measure.kind == "mean":
+        part = cells.parts[measure.top[0][1]]
+        squares = part.squares
+        whole = max(float(squares[family].sum()) / whole_bottom - (whole_top / whole_bottom) ** 2, 0.0)
+        spread = measure.factor * np.sqrt(whole)
+        for code in tested:
+            n, m = bottom[code], whole_bottom - bottom[code]
+            a, b = top[code] / n, (whole_top - top[code]) / m
+            va = max(squares[code] / n - a * a, 0.0)
+            vb = max((squares[family].sum() - squares[code]) / m - b * b, 0.0)
+            gaps[code] = measure.factor * float(a - b)
+            errors[code] = abs(measure.factor) * float(np.sqrt(va / n + vb / m))
+        return gaps, errors, float(spread)
+    values = []
+    for code in tested:
+        a, b = top[code] / bottom[code], (whole_top - top[code]) / (whole_bottom - bottom[code])
+        d, w = _by_period(survey, measure, by, family, code, [])
+        known = np.isfinite(d) & (w > 0)
+        gaps[code] = measure.factor * float(a - b)
+        errors[code] = float(np.std(d[known]) / np.sqrt(max(1, known.sum()))) if known.any() else np.inf
+        values.append(a)
+    return gaps, errors, float(np.std(values)) * abs(measure.factor) or 1.0
+
+
+def _pooled(survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]) -> float | None:
+    """The autocorrelation that the gaps of siblings share, from period to period; None for too few of them."""
+    if len(tested) < LEAST_POOLED or survey.timeline is None or survey.timeline.complete_count < LEAST_BLOCKS:
+        return None
+    return float(np.median([leaning(*_by_period(survey, measure, by, family, code, [])) for code in tested]))
+
+
+def _tests(
+    survey: Survey,
+    measure: Measure,
+    by: str,
+    family: list[int],
+    code: int,
+    without: list[int],
+    rows: _Rows | None,
+    pooled: float | None,
+) -> tuple[float, float]:
+    ts, ps = [], []
+    if rows is not None:
+        z, p = _permutation(rows, family, code, without)
+        ts.append(z)
+        ps.append(p)
+    if survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
+        t, p = block_test(*_by_period(survey, measure, by, family, code, without), pooled)
+        ts.append(t)
+        ps.append(p)
+    if not ps:
+        return 0.0, 1.0
+    least = int(np.argmax(ps))
+    return ts[least], ps[least]
+
+
+def set_against(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
+) -> tuple[float, float]:
+    """Statistic and p of a group against its siblings but those left out."""
+    parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
+    rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
+    return _tests(survey, measure, by, family, code, without, rows, _pooled(survey, measure, by, family, family))
+
+
+def _by_period(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
+) -> tuple[Floats, Floats]:
+    line = survey.timeline
+    if line is None:
+        return np.empty(0), np.empty(0)
+    cells = survey.cells(by, PERIOD)
+    top = cells.linear(measure.top)[:, line.complete]
+    bottom = cells.linear(measure.bottom)[:, line.complete]
+    rest = [other for other in family if other != code and other not in without]
+    own_bottom, rest_bottom = bottom[code], bottom[rest].sum(axis=0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        gap = measure.factor * (top[code] / own_bottom - top[rest].sum(axis=0) / rest_bottom)
+        weight = own_bottom * rest_bottom / (own_bottom + rest_bottom)
+    return gap, np.where(np.isfinite(gap), weight, 0.0)
+
+
+def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
+    """Normal scores of the ranks within each period (and parent)."""
+    above = parent.conditions[0][0] if parent.conditions else None
+    key = ("scores", measure.name, above)
+    if key not in survey._cache:
+        drawn = survey.drawn()
+        values = drawn.values(measure.top[0][1])
+        strata = drawn.places() if survey.timeline is not None else np.zeros(values.size, dtype=np.intp)
+        size = 1 if survey.timeline is None else survey.timeline.count + 1
+        if above is not None:
+            codes, count = drawn.codes(above)
+            strata = strata * count + codes
+            size *= count
+        scores = normal_scores(values, strata, size)
+        survey._cache[key] = (scores, strata, size)
+    held = ("scores by label", measure.name, above, by)
+    if held not in survey._cache:
+        scores, strata, size = survey._cache[key]
+        codes, count = survey.drawn().codes(by)
+        known = ~np.isnan(scores)
+        number = (strata * count + codes)[known]
+        scored = scores[known]
+
+        def sums(weights: Floats | None) -> Floats:
+            flat = np.bincount(number, weights=weights, minlength=size * count)
+            return flat.reshape(size, count).astype(np.float64)
+
+        survey._cache[held] = _Rows(count=sums(None), total=sums(scored), squares=sums(scored * scored))
+    return survey._cache[held]  # type: ignore[no-any-return]
+
+
+def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) -> tuple[float, float]:
+    """z and two-sided p of a group's summed scores, by their exact permutation mean and variance.
+
+    Everything needed of the rows is their number, sum and sum of squares per stratum and label.
+    """
+    from scipy.special import ndtr
+
+    use = [one for one in family if one not in without]
+    n = rows.count[:, use].sum(axis=1)
+    total = rows.total[:, use].sum(axis=1)
+    mean = total / np.maximum(n, 1)
+    spread = np.maximum(rows.squares[:, use].sum(axis=1) - n * mean * mean, 0.0) / np.maximum(n - 1, 1)
+    k = rows.count[:, code]
+    excess = float((rows.total[:, code] - k * mean).sum())
+    variance = float((k * (n - k) / np.maximum(n, 1) * spread).sum())
+    if variance <= 0:
+        return 0.0, 1.0
+    z = excess / np.sqrt(variance)
+    return z, float(2 * ndtr(-abs(z)))
+
+
+def adjusted_p(survey: Survey, measure: Measure, by: str, code: int, other: str) -> tuple[float, float]:
+    """z and p of a group's rows against all others within each label of another dimension (and period)."""
+    rows = _scored(survey, measure, by, Slice(((other, None),)))
+    return _permutation(rows, list(range(len(survey.labels(by)))), code, [])
+
+
+def weighted_without(survey: Survey, measure: Measure, by: str, code: int, child: str, child_code: int) -> float:
+    """The p-value of a group once the rows of one of its children are left out (see redundancy)."""
+    up = parent_codes(survey.table, child, by)
+    if up[child_code] != code:
+        return 0.0
+    cells = survey.cells(child, PERIOD) if survey.timeline is not None else None
+    if cells is None or survey.timeline is None:
+        return 0.0
+    top, bottom = (cells.linear(terms)[:, survey.timeline.complete] for terms in (measure.top, measure.bottom))
+    inside = [c for c in np.flatnonzero(up == code) if c != child_code]
+    outside = [c for c in range(up.size) if up[c] != code]
+    if not inside or not outside:
+        return 1.0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        gap = top[inside].sum(axis=0) / bottom[inside].sum(axis=0) - top[outside].sum(axis=0) / bottom[outside].sum(
+            axis=0
+        )
+    return block_test(gap, np.where(np.isfinite(gap), bottom[inside].sum(axis=0), 0.0))[1]

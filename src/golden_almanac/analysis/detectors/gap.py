@@ -1,0 +1,317 @@
+"""Gaps: labels that end, begin or pause, and columns that stop being filled.
+
+That a label has no rows is a fact; whether it means anything depends on how many were to be expected. Rows of a label
+are taken as a share of all rows of the period, with a spread of their own (gamma, so that their number is negative
+binomial); the chance that a whole run of periods stays empty is (1 + μ/r)^−r for the μ rows expected in it. The spread
+is taken no smaller than √(1/10) of the mean: business counts are never as even as chance would have them. Where other
+periods are empty too, the run must also be rarer than by order alone (of n periods with e empty, k in a row).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+import numpy.typing as npt
+
+from ...aggregation import PERIOD, Survey
+from ...aggregation.measures import Measure, lead_measure
+from ...findings import Candidate, Check, Slice
+from ...findings.checks import one_row, scalar, within
+from ...findings.scoring import squash
+from ...sql.expressions import quote_name
+from ...stats.autocorrelated_fits import Floats
+
+#: The number of rows of a label is taken to vary at least as a gamma of this shape does.
+_MOST_SHAPE = 10.0
+#: A run that chance would make more often than this is not looked into.
+_CLEAR = 0.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Run:
+    """Periods without rows (places first to last), the rows expected in them, and the chance of it."""
+
+    first: int
+    last: int
+    expected: float
+    p: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gap:
+    """`floor_share`: labels that made a smaller share of the rows around the gap are not reported; `floor_periods`
+    the same for gaps of fewer periods."""
+
+    kind: ClassVar[str] = "gap"
+    needs_time: ClassVar[bool] = True
+    least_periods: ClassVar[int] = 8
+    floor_share: float = 0.01
+    floor_periods: int = 2
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        found = []
+        for column in survey.dimensions:
+            found += self._labels(survey, column.name)
+        return [*found, *self._columns(survey), *self._periods(survey)]
+
+    def _periods(self, survey: Survey) -> list[Candidate]:
+        """Periods in which the whole table has no rows."""
+        line, table = survey.timeline, survey.table
+        assert line is not None
+        rows = survey.cells(PERIOD).rows[line.complete]
+        run = _longest(rows, np.ones(rows.size), line.grain.per_year)
+        if run is None:
+            return []
+        if run.p > _CLEAR:
+            return [
+                Candidate.nothing(self.kind, None, None, Slice(), "rows expected where none are", run.expected, run.p)
+            ]
+        offset = line.complete.start
+        span = line.span(offset + run.first, offset + run.last)
+        length = run.last - run.first + 1
+        everything = within(table, Slice(), line.column, span)
+        whole = line.span(offset, offset + rows.size - 1)
+        counts = {"none": everything, "all_rows": within(table, Slice(), line.column, whole)}
+        return [
+            Candidate(
+                kind=self.kind,
+                measure=None,
+                by=None,
+                where=Slice(),
+                period=span,
+                baseline=None,
+                direction=None,
+                figures={
+                    "what": "no rows",
+                    "since": str(span.start),
+                    "until": str(span.end),
+                    "periods": length,
+                    "expected_rows": run.expected,
+                    "rows": float(rows.sum()),
+                    "share": length / rows.size,
+                },
+                test="rows expected where none are, by those of the other periods and their spread",
+                statistic=run.expected,
+                p=run.p,
+                strength=squash(float(length), 2.0),
+                reach=1.0,
+                large=length >= self.floor_periods,
+                check=Check(
+                    sql=one_row({name: f"(SELECT count(*) FROM source WHERE {sql})" for name, sql in counts.items()}),
+                    expect={"none": 0.0, "all_rows": float(rows.sum())},
+                ),
+                series={"time": line.column, "own": rows, "offset": offset},
+            )
+        ]
+
+    def _labels(self, survey: Survey, by: str) -> list[Candidate]:
+        """The surest gap of a dimension, paying for the look at all labels, and others that are as sure."""
+        line = survey.timeline
+        assert line is not None
+        rows = survey.cells(by, PERIOD).rows[:, line.complete]
+        cycle = line.grain.per_year
+        runs = [(code, _longest(rows[code], rows.sum(axis=0), cycle)) for code in range(rows.shape[0])]
+        told = survey.told(by)
+        known = [(code, one, min(1.0, one.p * rows.shape[0])) for code, one in runs if one is not None and told[code]]
+        if not known:
+            return [Candidate.nothing(self.kind, None, by, Slice(), "no run of empty periods", 0.0, 1.0)]
+        known.sort(key=lambda each: (each[2], each[0]))
+        sure = [known[0], *(each for each in known[1:] if each[2] <= _CLEAR)]
+        return [self._label(survey, by, code, run, p, rows) for code, run, p in sure]
+
+    def _label(self, survey: Survey, by: str, code: int, run: _Run, p: float, rows: Floats) -> Candidate:
+        where = Slice(((by, survey.labels(by)[code]),))
+        if p > _CLEAR:
+            return Candidate.nothing(self.kind, None, by, where, "rows expected where none are", run.expected, p)
+        line, lead, table = survey.timeline, lead_measure(survey.measures), survey.table
+        assert line is not None
+        offset, n = line.complete.start, rows.shape[1]
+        what = "began" if run.first == 0 else "ended" if run.last == n - 1 else "paused"
+        beside = _beside(run, n, line.grain.per_year, what)
+        gap, there = (line.span(offset + first, offset + last) for first, last in ((run.first, run.last), beside))
+        own, whole = float(rows[code, beside[0] : beside[1] + 1].sum()), float(rows[:, beside[0] : beside[1] + 1].sum())
+        share = own / whole if whole else 0.0
+        made = _value(survey, lead, by, code, offset, beside)
+        value_sql = {
+            "value": f"coalesce({scalar(lead, within(table, where, line.column, there))}, 0)",
+            "value_total": scalar(lead, within(table, Slice(), line.column, there)),
+        }
+        figures: dict[str, Any] = {
+            "what": what,
+            "since": str(gap.start),
+            "until": None if what == "ended" else str(gap.end),
+            "periods": run.last - run.first + 1,
+            "expected_rows": run.expected,
+            "periods_beside": beside[1] - beside[0] + 1,
+            "rows": own,
+            "share": share,
+            **made,
+        }
+        return Candidate(
+            kind=self.kind,
+            measure=None,
+            by=by,
+            where=where,
+            period=gap,
+            baseline=there,
+            direction=None,
+            figures=figures,
+            test="rows expected where none are, by the label's usual share and its spread",
+            statistic=run.expected,
+            p=p,
+            strength=squash(float(run.last - run.first + 1), 2.0),
+            reach=share,
+            large=share >= self.floor_share and run.last - run.first + 1 >= self.floor_periods,
+            check=Check(
+                sql=one_row(
+                    {
+                        "none": f"(SELECT count(*) FROM source WHERE {within(table, where, line.column, gap)})",
+                        "rows": f"(SELECT count(*) FROM source WHERE {within(table, where, line.column, there)})",
+                        "all_rows": f"(SELECT count(*) FROM source WHERE {within(table, Slice(), line.column, there)})",
+                        **{name: sql for name, sql in value_sql.items() if made[name] is not None},
+                    }
+                ),
+                expect={"none": 0.0, "rows": own, "all_rows": whole}
+                | {name: amount for name, amount in made.items() if name in value_sql and amount is not None},
+            ),
+            series={"time": line.column, "own": rows[code], "offset": offset, "lead": lead},
+        )
+
+    def _columns(self, survey: Survey) -> list[Candidate]:
+        """Columns of measures that stop being filled while rows go on."""
+        line = survey.timeline
+        assert line is not None
+        cells = survey.cells(PERIOD)
+        rows = cells.rows[line.complete]
+        asked: dict[str, tuple[Measure, Floats]] = {}
+        for measure in survey.measures:
+            part = measure.top[0][1]
+            if part.column and part.sql and part.kind in ("sum", "count"):
+                asked.setdefault(part.column, (measure, cells.parts[part].count[line.complete]))
+        found = []
+        for column, (measure, filled) in asked.items():
+            run = _longest(np.where(rows > 0, filled, 1.0), rows, line.grain.per_year)
+            if run is None:
+                continue
+            p = min(1.0, run.p * len(asked))
+            found.append(self._column(survey, column, measure, run, p, filled, rows))
+        return found
+
+    def _column(
+        self, survey: Survey, column: str, measure: Measure, run: _Run, p: float, filled: Floats, rows: Floats
+    ) -> Candidate:
+        line, table = survey.timeline, survey.table
+        assert line is not None
+        if p > _CLEAR:
+            return Candidate.nothing(self.kind, measure, None, Slice(), "values expected", run.expected, p)
+        offset, n = line.complete.start, rows.size
+        what = "filled from" if run.first == 0 else "filled until" if run.last == n - 1 else "not filled"
+        span = line.span(offset + run.first, offset + run.last)
+        lacking = float(rows[run.first : run.last + 1].sum())
+        inside = within(table, Slice(), line.column, span)
+        return Candidate(
+            kind=self.kind,
+            measure=measure,
+            by=None,
+            where=Slice(),
+            period=span,
+            baseline=None,
+            direction=None,
+            figures={
+                "what": what,
+                "column": column,
+                "since": str(span.start),
+                "until": None if what == "filled until" else str(span.end),
+                "periods": run.last - run.first + 1,
+                "expected_rows": run.expected,
+                "rows": lacking,
+                "share": lacking / float(rows.sum()),
+            },
+            test="values expected where none are, by the usual share of filled rows",
+            statistic=run.expected,
+            p=p,
+            strength=squash(float(run.last - run.first + 1), 2.0),
+            reach=1.0,
+            large=run.last - run.first + 1 >= self.floor_periods,
+            check=Check(
+                sql=one_row(
+                    {
+                        "filled": f"(SELECT count({quote_name(column)}) FROM source WHERE {inside})",
+                        "rows": f"(SELECT count(*) FROM source WHERE {inside})",
+                    }
+                ),
+                expect={"filled": 0.0, "rows": lacking},
+            ),
+            series={"time": line.column, "own": filled, "offset": offset},
+        )
+
+
+def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
+    """The longest run of periods in which others have rows and this has none; None where there is none.
+
+    A run that was empty a year before, or is a year after, is a season.
+    """
+    empty = (own == 0) & (whole > 0)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], empty.astype(np.int8), [0]])))
+    spans = [(int(a), int(b) - 1) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    spans = [(a, b) for a, b in spans if not _seasonal(empty, a, b, cycle)]
+    if not spans or empty.all():
+        return None
+    first, last = max(spans, key=lambda span: (span[1] - span[0], span[1]))
+    inside = np.zeros(empty.size, dtype=bool)
+    inside[first : last + 1] = True
+    others = own[~inside], whole[~inside]
+    share = float(others[0].sum() / others[1].sum()) if others[1].sum() else 0.0
+    expected = share * float(whole[inside].sum())
+    shape = _shape(*others, share)
+    p = float((1 + expected / shape) ** -shape) * (empty.size - (last - first))
+    if empty.sum() > inside.sum():
+        p = max(p, _by_order(empty.size, int(empty.sum()), last - first + 1))
+    return _Run(first=first, last=last, expected=expected, p=min(1.0, p))
+
+
+def _seasonal(empty: npt.NDArray[np.bool_], first: int, last: int, cycle: int) -> bool:
+    length = last - first + 1
+    if cycle <= 1 or length >= cycle:
+        return False
+    before, after = empty[max(0, first - cycle) : max(0, last + 1 - cycle)], empty[first + cycle : last + 1 + cycle]
+    return bool((before.size and before.mean() >= 0.5) or (after.size and after.mean() >= 0.5))
+
+
+def _shape(own: Floats, whole: Floats, share: float) -> float:
+    """The shape of the gamma that the label's share of the rows varies by, from period to period."""
+    usual = share * whole
+    known = usual > 0
+    if known.sum() < 3:
+        return 1.0
+    ratio = own[known] / usual[known]
+    extra = float(np.var(ratio, ddof=1)) - float(np.mean(1 / usual[known]))
+    return float(min(_MOST_SHAPE, 1 / extra)) if extra > 1 / _MOST_SHAPE else _MOST_SHAPE
+
+
+def _by_order(n: int, empty: int, run: int) -> float:
+    """The chance of so many empty periods in a row somewhere, were the empty ones shuffled (at most)."""
+    from math import comb
+
+    return min(1.0, (n - run + 1) * comb(n - run, empty - run) / comb(n, empty))
+
+
+def _beside(run: _Run, n: int, cycle: int, what: str) -> tuple[int, int]:
+    """The places beside the gap: a year before it at most, or all since where it is at the start."""
+    if what == "began":
+        return run.last + 1, n - 1
+    return max(0, run.first - max(cycle, 4)), run.first - 1
+
+
+def _value(
+    survey: Survey, lead: Measure, by: str, code: int, offset: int, beside: tuple[int, int]
+) -> dict[str, float | None]:
+    """What the label made of the leading amount beside the gap."""
+    if not lead.additive:
+        return {"value": None, "value_total": None, "value_share": None}
+    made = lead.factor * survey.cells(by, PERIOD).linear(lead.top)[:, offset + beside[0] : offset + beside[1] + 1]
+    total = float(made.sum())
+    own = float(made[code].sum())
+    return {"value": own, "value_total": total, "value_share": own / total if total > 0 else None}

@@ -1,0 +1,174 @@
+"""Seasonality: the same ups and downs every year, week or month.
+
+For the week and the month see `cycles`. For the year: seasonal columns against none in a regression with a trend and
+autoregressive errors (F test); strength is 1 − Var(rest)/Var(season + rest). Peak and trough are named only if they
+lead in most years.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...findings import Candidate, Check, Slice
+from ...findings.checks import one_row, scalar, within
+from ...sql.expressions import quote_name
+from ...stats import seasonal_terms
+from ...stats.autocorrelated_fits import Floats, autocorrelation, ols, whiten
+from ...tables import Grain, Timeline
+from .calendar_cycles import short_cycles
+from .peer_series import Series, all_series, period_numbers
+
+_MONTHS = tuple("January February March April May June July August September October November December".split())
+_QUARTERS = ("the first quarter", "the second quarter", "the third quarter", "the fourth quarter")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Seasonality:
+    """`floor`: a season weaker than this strength (0–1), or whose peak stands out by fewer than
+    `floor_pct` percent of the average period, is not reported."""
+
+    kind: ClassVar[str] = "seasonality"
+    needs_time: ClassVar[bool] = True
+    least_periods: ClassVar[int] = 1
+    floor: float = 0.3
+    floor_pct: float = 5.0
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        line = survey.timeline
+        found = []
+        if line is not None and line.grain in (Grain.MONTH, Grain.QUARTER):
+            enough = line.complete_count >= 2 * line.grain.per_year
+            found = [self._candidate(survey, one) for one in all_series(survey) if one.by is None and enough]
+        return [*found, *short_cycles(survey, self.floor, self.floor_pct)]
+
+    def _candidate(self, survey: Survey, one: Series) -> Candidate:
+        line = survey.timeline
+        assert line is not None
+        cycle = line.grain.per_year
+        names, at, first = _names(line)
+        numbers = period_numbers(survey) - first
+        statistic, p, season, rest = _f_test(line.grain, numbers, one.y)
+        both = float(np.var(season + rest))
+        strength = max(0.0, 1 - float(np.var(rest)) / both) if both > 0 else 0.0
+        whole_years = one.y.size // cycle
+        used = slice(one.y.size - whole_years * cycle, one.y.size)
+        profile, peak, trough = _profile(one.own[used], numbers[used], cycle)
+        span = line.span(line.complete.start + used.start, line.complete.start + one.y.size - 1)
+        divide = whole_years if one.measure.additive else 1
+        inside = within(survey.table, Slice(), line.column, span)
+        columns = {"average": scalar(one.measure, inside, divide * cycle if one.measure.additive else 1)}
+        expect = {"average": _mean(survey, one, used, None)}
+        for name, place in (("peak_value", peak), ("trough_value", trough)):
+            if place is not None:
+                columns[name] = scalar(one.measure, f"{inside} AND {at} = {place}", divide)
+                expect[name] = _mean(survey, one, used, numbers[used] % cycle == place)
+        figures: dict[str, Any] = {
+            "cycle": "year",
+            "peak": None if peak is None else names[peak],
+            "strength": strength,
+            "trough": None if trough is None else names[trough],
+            "profile": [float(value) for value in profile],
+            "years": whole_years,
+            **expect,
+        }
+        stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if one.own.min() >= 0 else 100.0
+        return Candidate(
+            kind=self.kind,
+            measure=one.measure,
+            by=None,
+            where=Slice(),
+            period=span,
+            baseline=None,
+            direction=None,
+            figures=figures,
+            test="F test of the season beside a trend, autoregressive",
+            statistic=statistic,
+            p=p,
+            strength=strength,
+            reach=1.0,
+            large=strength >= self.floor and bool(stands_out >= self.floor_pct),
+            check=Check(sql=one_row(columns), expect=expect),
+            series={
+                "time": line.column,
+                "own": one.own,
+                "offset": line.complete.start,
+                "profile": profile,
+                "names": names,
+                "cycle": cycle,
+                "y": one.y,
+            },
+        )
+
+
+def _names(line: Timeline) -> tuple[tuple[str, ...], str, int]:
+    """What the places of the yearly cycle are called, in order; SQL for the place that a date falls in; and the
+    number (modulo the cycle) of the periods that come first in a year."""
+    month = f"month(CAST({quote_name(line.column)} AS DATE))"
+    if line.grain is Grain.MONTH:
+        return _MONTHS, f"{month} - 1", 0
+    start = line.calendar.fiscal_start
+    names = (
+        tuple(name.replace("quarter", "fiscal quarter") for name in _QUARTERS) if line.calendar.fiscal else _QUARTERS
+    )
+    return names, f"(({month} + {12 - start}) % 12) // 3", (start - 1) // 3
+
+
+def _f_test(grain: Grain, numbers: Any, y: Floats) -> tuple[float, float, Floats, Floats]:
+    """F, p, the seasonal part and what is left, from the simplest seasonal design that does best by BIC."""
+    from scipy.special import fdtrc
+
+    n = y.size
+    time = np.arange(n, dtype=np.float64) - (n - 1) / 2
+    base = np.column_stack([np.ones(n), time])
+    chosen = seasonal_terms.choose(grain, numbers, y)
+    tried = seasonal_terms.candidates(grain, numbers)
+    if chosen.shape[1] == 0 and tried:
+        chosen = tried[0]
+    if chosen.shape[1] == 0:
+        return 0.0, 1.0, np.zeros(n), y
+    full = np.hstack([base, chosen])
+    fit = ols(full, y)
+    phi = max(0.0, autocorrelation(fit.residual, 2, 0.5))
+    white_base, white_full, white_y = whiten(phi, base, full, y)
+    rss0, fit1 = ols(white_base, white_y).rss, ols(white_full, white_y, spent=1)
+    k = chosen.shape[1]
+    f = max(0.0, (rss0 - fit1.rss) / k) / (fit1.rss / fit1.df)
+    # The best of several designs was taken: their number counts.
+    return float(f), min(1.0, float(fdtrc(k, fit1.df, f)) * len(tried)), chosen @ fit.beta[2:], fit.residual
+
+
+def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, int | None, int | None]:
+    """Each place's average as a ratio of the average of its year, and peak and trough if they lead."""
+    years = own.reshape(-1, cycle)
+    phase = np.asarray(numbers[:cycle] % cycle)
+    means = years.mean(axis=1, keepdims=True)
+    ratios = np.where(means != 0, years / np.where(means != 0, means, 1.0), 1.0)
+    profile = np.empty(cycle)
+    profile[phase] = ratios.mean(axis=0)
+
+    def leading(best: Any, pick: Any) -> int | None:
+        place = int(pick(profile))
+        column = int(np.flatnonzero(phase == place)[0])
+        wins = np.sum(best(ratios, axis=1) == column)
+        return place if 2 * wins > years.shape[0] else None
+
+    return profile, leading(np.argmax, np.argmax), leading(np.argmin, np.argmin)
+
+
+def _mean(survey: Survey, one: Series, used: slice, keep: Any) -> float:
+    """The measure over the periods used, or those of them to keep (a mask)."""
+    line = survey.timeline
+    assert line is not None
+    cells = survey.cells(PERIOD)
+    at = slice(line.complete.start + used.start, line.complete.start + used.stop)
+    keep = np.ones(used.stop - used.start, dtype=bool) if keep is None else keep
+    top = float(cells.linear(one.measure.top)[at][keep].sum())
+    if one.measure.bottom:
+        return one.measure.factor * top / float(cells.linear(one.measure.bottom)[at][keep].sum())
+    if not one.measure.additive:
+        return float(np.mean(one.own[used][keep]))
+    return one.measure.factor * top / int(keep.sum())

@@ -1,0 +1,251 @@
+"""Spikes: a week (or day, or longer period of a coarse table) in which a measure is far off, before and after it not.
+
+Looked for at weeks where the dates allow, whatever the grain of the scan: a storm of four days is gone in a month's
+average. Amounts have long tails, and one huge row is an outlier, not a week; so what is tested are the number of rows
+(square roots, which have about the same spread everywhere) and the average normal score of the rows (van der Waerden
+1952; of shares the arcsine), each against the medians of the periods before and after it, in robust deviations; a week
+that is far from one side only begins or ends a step. Student's t with fewer degrees of freedom than there are weeks,
+since those have longer tails than the normal law; the surest week pays for the look at all.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...aggregation.measures import Measure
+from ...findings import Candidate, Check, Slice
+from ...findings.checks import between, one_row, scalar, within
+from ...findings.scoring import squash
+from ...stats.autocorrelated_fits import Floats
+from ...stats.normal_scores import normal_scores
+from ...tables import Grain, Period, Timeline
+from .resampling import by_week, median_rows
+
+#: Periods on each side that tell what is usual around one.
+_AROUND = 6
+_LEAST_PERIODS = 26
+#: Rows in the median period below which its ups and downs are those of small numbers.
+_LEAST_ROWS = 5.0
+#: Degrees of freedom of a robust deviation of a week: business weeks have longer tails than the normal law.
+#: Few periods do not know their own spread well: no more than this share of their number. On noise that is right for
+#: 36 months (0.5 of what it should be at p = 0.01, where 40 gave 2.3) and leaves 157 weeks at 40 (0.6).
+_DF, _DF_SHARE = 40, 0.4
+#: A week and a month count alike: of the two, the one that is farther off tells what happened.
+_REACH = 0.1
+#: A period that chance would show more often than this is not looked into.
+_CLEAR = 0.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spike:
+    """`floor_pct`: periods that differ by less from those around them are not reported; `floor_points` the same for
+    rates."""
+
+    kind: ClassVar[str] = "spike"
+    needs_time: ClassVar[bool] = True
+    least_periods: ClassVar[int] = 3
+    floor_pct: float = 10.0
+    floor_points: float = 0.03
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        found = []
+        for fine in _grains(survey):
+            line = fine.timeline
+            assert line is not None
+            for measure in survey.measures:
+                if measure.kind in ("additive", "mean") and len(measure.top) == 1:
+                    deviations = _deviations(fine, measure)
+                    if deviations is not None:
+                        found.append(self._candidate(fine, line, measure, deviations))
+        return [_with_others(one, found) for one in found]
+
+    def _candidate(self, survey: Survey, line: Timeline, measure: Measure, deviations: Floats) -> Candidate:
+        from scipy.special import stdtr
+
+        at = int(np.argmax(np.abs(deviations)))
+        t = float(deviations[at])
+        # Rows and their size are two looks at every period.
+        df = min(_DF, _DF_SHARE * deviations.size)
+        p = float(min(1.0, 2 * stdtr(df, -abs(t)) * deviations.size * (2 if measure.additive else 1)))
+        if p > _CLEAR:
+            return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
+        place = line.complete.start + at
+        own = line.period(place)
+        sides = [
+            line.span(max(line.complete.start, place - _AROUND), place - 1) if at else None,
+            line.span(place + 1, min(line.complete.stop - 1, place + _AROUND)) if at < deviations.size - 1 else None,
+        ]
+        around = [side for side in sides if side is not None]
+        value, usual, check = _figures(survey, line, measure, own, around)
+        if not (np.isfinite(value) and np.isfinite(usual)):
+            return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
+        change = value - usual
+        least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
+        series = survey.cells(PERIOD).value(measure)[line.complete]
+        ends = _usual(series, usual, at)
+        return Candidate(
+            kind=self.kind,
+            measure=measure,
+            by=None,
+            where=Slice(),
+            period=own,
+            baseline=None,
+            direction="up" if change > 0 else "down",
+            figures={
+                "date": str(own.start),
+                "value": value,
+                "expected": usual,
+                "deviations": t,
+                **ends,
+                "change": change,
+                "change_pct": 100 * change / usual if usual > 0 and not measure.share else None,
+                "n": int(survey.cells(PERIOD).rows[place]),
+                "around": len(range(max(0, at - _AROUND), min(deviations.size, at + _AROUND + 1))) - 1,
+                "grain": line.grain.value,
+            },
+            test="robust deviation of the number or the normal scores of rows, times the number of periods",
+            statistic=t,
+            p=p,
+            strength=squash(t, 8.0),
+            reach=_REACH,
+            # The rows may point one way and their sum the other, or hardly any other period hold a value to set it
+            # against; then nothing is told.
+            large=abs(change) >= least and change * t > 0 and ends["expected_low"] is not None,
+            check=check,
+            series={"time": line.column, "own": series, "offset": line.complete.start, "place": at, "timeline": line},
+        )
+
+
+def _usual(series: Floats, expected: float, at: int) -> dict[str, float | None]:
+    """Between what 95% of the other periods lie, against the medians around them, about what is expected here; None
+    where too few of them hold a value."""
+    near = np.full(series.size, np.nan)
+    for i in range(series.size):
+        others = np.delete(series[max(0, i - _AROUND) : i + _AROUND + 1], min(i, _AROUND))
+        if np.isfinite(others).any():
+            near[i] = np.median(others[np.isfinite(others)])
+    off = np.delete(series - near, at)
+    off = off[np.isfinite(off)]
+    if off.size < _LEAST_PERIODS:
+        return {"expected_low": None, "expected_high": None}
+    low, high = np.quantile(off, (0.025, 0.975))
+    return {"expected_low": expected + float(low), "expected_high": expected + float(high)}
+
+
+def _with_others(one: Candidate, found: list[Candidate]) -> Candidate:
+    """The spike with the other measures that are far off in the same period, the surest first."""
+    same = [other for other in found if other is not one and one.period is not None and other.period == one.period]
+    same.sort(key=lambda other: -abs(other.statistic or 0.0))
+    return replace(one, series={**one.series, "others": [(other.measure, other.figures) for other in same]})
+
+
+def _grains(survey: Survey) -> list[Survey]:
+    """The survey by weeks where they hold rows enough, and by its own periods; without dimensions."""
+    line = survey.timeline
+    assert line is not None
+    own = Survey(table=survey.table, measures=survey.measures, dimensions=(), timeline=line)
+    found = []
+    for fine in (None if line.grain in (Grain.DAY, Grain.WEEK) else by_week(survey), own):
+        short = None if fine is None else fine.timeline
+        if fine is None or short is None or not _LEAST_PERIODS <= short.complete_count <= 1000:
+            continue
+        if median_rows(fine) >= _LEAST_ROWS:
+            found.append(fine)
+    return found
+
+
+def _deviations(survey: Survey, measure: Measure) -> Floats | None:
+    """Each period's deviation from those around it, of rows or of their scores, whichever is larger."""
+    line = survey.timeline
+    assert line is not None
+    rows = survey.cells(PERIOD).rows[line.complete]
+    found = []
+    part = measure.top[0][1]
+    if measure.additive:
+        found.append(_robust(2 * np.sqrt(rows)))
+    if part.sql and part.kind == "sum":
+        drawn = survey.drawn()
+        values, places = drawn.values(part), drawn.places()
+        known = ~np.isnan(values)
+        if known.sum() < 10 * rows.size or np.ptp(values[known]) == 0:
+            return found[0] if found else None
+        scores = values[known] if measure.share else normal_scores(values[known])
+        size = line.count + 1
+        count = np.bincount(places[known], minlength=size)[line.complete]
+        total = np.bincount(places[known], weights=scores, minlength=size)[line.complete]
+        if measure.share:
+            # Shares of few rows have long tails to one side; their arcsines hardly do (Anscombe 1948).
+            mean = 2 * np.arcsin(np.sqrt((total + 0.375) / (count + 0.75)))
+        else:
+            mean = np.where(count > 0, total / np.maximum(count, 1), 0.0)
+        found.append(_robust(mean, np.sqrt(count / max(1.0, float(np.median(count))))))
+    if not found:
+        return None
+    both = np.array(found)
+    return np.asarray(both[np.argmax(np.abs(both), axis=0), np.arange(both.shape[1])])
+
+
+def _robust(values: Floats, weights: Floats | None = None) -> Floats:
+    """Deviations from the periods around, in robust standard deviations.
+
+    From the medians of those before and of those after, and none where one of them is less than half as far as the
+    other: the first period of a step is far from what was before it only.
+    """
+    n = values.size
+    weights = np.ones(n) if weights is None else weights
+    before = np.array([np.median(values[max(0, i - _AROUND) : i]) if i else np.nan for i in range(n)])
+    after = np.array([np.median(values[i + 1 : i + _AROUND + 1]) if i < n - 1 else np.nan for i in range(n)])
+    off = np.array([values - before, values - after])
+    off = np.where(np.isnan(off), off[::-1], off) * weights
+    usual = np.abs(off.mean(axis=0))
+    spread = 1.4826 * float(np.median(usual))
+    spread = max(spread, 0.3 * float(np.sqrt(np.mean(np.sort(usual**2)[: max(1, int(0.95 * n))]))))
+    alone = (off[0] * off[1] > 0) & (np.abs(off).min(axis=0) >= 0.5 * np.abs(off).max(axis=0))
+    return np.where(alone, off.mean(axis=0), 0.0) / spread if spread > 0 else np.zeros(n)
+
+
+def _figures(
+    survey: Survey, line: Timeline, measure: Measure, own: Period, around: list[Period]
+) -> tuple[float, float, Check]:
+    """The measure in the period and (per period) in those around it, and the SQL that gives both again."""
+    table = survey.table
+    spans = " OR ".join(f"({between(line.column, side)})" for side in around)
+    periods = sum(_length(line, side) for side in around)
+    cells = survey.cells(PERIOD)
+    top, bottom = cells.linear(measure.top), cells.linear(measure.bottom) if measure.bottom else None
+    places = np.concatenate([np.arange(*_places(line, side)) for side in around])
+    (here, _) = _places(line, own)
+    value_sql = scalar(measure, within(table, Slice(), line.column, own))
+    if bottom is None:
+        # A week without rows has sold nothing; in SQL the sum of no rows is no number.
+        value_sql = f"coalesce({value_sql}, 0)"
+        value, usual = measure.factor * float(top[here]), measure.factor * float(top[places].sum()) / periods
+    else:
+        value = measure.factor * float(top[here] / bottom[here]) if bottom[here] else float("nan")
+        usual = measure.factor * float(top[places].sum() / bottom[places].sum())
+    check = Check(
+        sql=one_row(
+            {
+                "value": value_sql,
+                "expected": scalar(
+                    measure, f"{within(table, Slice())} AND ({spans})", periods if measure.additive else 1
+                ),
+            }
+        ),
+        expect={"value": value, "expected": usual},
+    )
+    return value, usual, check
+
+
+def _places(line: Timeline, span: Period) -> tuple[int, int]:
+    first, last = (int(place) for place in line.places(np.array([span.start, span.end])))
+    return first, last + 1
+
+
+def _length(line: Timeline, span: Period) -> int:
+    first, past = _places(line, span)
+    return past - first

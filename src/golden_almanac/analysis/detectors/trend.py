@@ -1,0 +1,210 @@
+"""Trends: a measure, or a slice against its siblings, that rises or falls steadily.
+
+Slope by the median of pairwise slopes, between the same months of different years where the series
+is seasonal (Theil 1950, Sen 1968; Hirsch, Slack & Smith 1982), so that plain SQL gives it again; test by
+a regression with autoregressive errors, weighed against the series in other orders (see
+`series.permutations`); a bend where a line with one fits better (BIC). The change told is fitted start to fitted end.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+
+from ...aggregation import Survey
+from ...aggregation.measures import Measure
+from ...findings import Candidate, Check, Slice
+from ...findings.checks import within
+from ...findings.scoring import squash
+from ...sql.expressions import quote_name
+from ...stats.autocorrelated_fits import Floats, ols
+from ...stats.median_slopes import seasonal_slope, slope_interval, theil_sen
+from ...stats.seasonal_terms import choose
+from ...stats.segmented_paths import LEAST_PERIODS
+from ...support.phrasing import marked
+from .before_after import around_leg, moved, observed
+from .peer_series import UNLIKELY, Series, all_series, period_numbers
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trend:
+    """`floor_pct`: changes over the leg smaller than so many percent (of the siblings' level) are too
+    small to report; `floor_points` the same for shares and averages, in standard deviations of noise."""
+
+    kind: ClassVar[str] = "trend"
+    needs_time: ClassVar[bool] = True
+    least_periods: ClassVar[int] = LEAST_PERIODS
+    floor_pct: float = 5.0
+    floor_points: float = 1.0
+
+    def detect(self, survey: Survey) -> list[Candidate]:
+        return [self._candidate(survey, one) for one in all_series(survey) if one.path.shape in ("line", "bend")]
+
+    def _candidate(self, survey: Survey, one: Series) -> Candidate:
+        if one.path.p > UNLIKELY:
+            return Candidate.nothing(
+                self.kind, one.measure, one.by, one.where, one.path.shape, one.path.statistic, one.path.p
+            )
+        line = survey.timeline
+        assert line is not None
+        offset = line.complete.start
+        n = one.y.size
+        # The season may cancel against the siblings and still be there in the slice's own movement.
+        numbers = period_numbers(survey)
+        own_season = choose(
+            line.grain, numbers, np.log(one.own) if one.measure.additive and one.own.min() > 0 else one.own
+        )
+        seasonal = one.path.season.any() or own_season.shape[1] > 0
+        cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
+        first = one.path.start if one.path.shape == "bend" else 0
+        length = n - first
+        figures, level_log = _fitted(one, one.own, cycle, first, own_season)
+        rest = None if one.rest is None else _fitted(one, one.rest, cycle, first, own_season)[0]
+        relative = one.path.slope
+        if one.path.shape == "line":
+            relative = seasonal_slope(one.y, cycle) if cycle > 1 else theil_sen(one.y)
+            low, high = slope_interval(one.y, cycle, one.path.error, one.path.df)
+        else:
+            low, high = relative - 2 * one.path.error, relative + 2 * one.path.error
+        windows = around_leg(survey, offset + first, offset + n - 1, bool(seasonal))
+        parent = one.parent if one.rest is not None else None
+        seen, check = observed(
+            survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent, one.besides
+        )
+        span = relative * (length - 1)
+        figures |= {
+            **seen,
+            "rest_change_pct": rest and rest["change_pct"],
+            "rest_change": rest and rest["change"],
+            "periods": length,
+            "n": int(one.rows.sum()),
+            "share": one.reach,
+            "relative_pct": _pct(span) if one.log and one.rest is not None else None,
+            "relative_low_pct": _pct(low * (length - 1)) if one.log and one.rest is not None else None,
+            "relative_high_pct": _pct(high * (length - 1)) if one.log and one.rest is not None else None,
+            "relative_change": None if one.log or one.rest is None else span,
+            "windows": {
+                "before": windows.before.to_dict(),
+                "after": windows.after.to_dict(),
+                "same_months": windows.same_months,
+            },
+            "bend": one.path.shape == "bend",
+        }
+        if one.path.shape == "line":
+            check = _with_slope(check, survey, one.measure, one.where, figures, cycle, level_log)
+        large = abs(_pct(span)) >= self.floor_pct if one.log else abs(span) >= self.floor_points * one.path.noise
+        # What is claimed must be seen in the plain figures too, not only in a fit.
+        going = moved(seen, ("observed_start", "observed_end"), one.measure.additive)
+        return Candidate(
+            kind=self.kind,
+            measure=one.measure,
+            by=one.by,
+            where=one.where,
+            period=line.span(offset + first, offset + n - 1),
+            baseline=None,
+            direction="up" if relative > 0 else "down",
+            figures=figures,
+            test="autoregressive regression, weighed against the series in other orders"
+            if one.path.shape == "line"
+            else "one-bend regression, autoregressive, weighed against the series in other orders",
+            statistic=one.path.statistic,
+            p=one.path.p,
+            strength=squash(span / (one.path.noise or 1e-300), 6.0),
+            reach=one.reach,
+            large=large and going * relative > 0,
+            check=check,
+            series={
+                "time": line.column,
+                "own": one.own,
+                "rest": one.rest,
+                "offset": offset,
+                "y": one.y,
+                "fit": _fit_line(figures, first, n, level_log),
+                "parent": one.parent,
+                "besides": [besides.label for besides in one.besides],
+            },
+            implied_by=None
+            if one.implied_by is None
+            else (one.implied_by.label, marked("the mirror image of {label}")),
+        )
+
+
+def _fitted(one: Series, values: Floats, cycle: int, first: int, season: Floats) -> tuple[dict[str, Any], bool]:
+    """The slice's own movement over the leg: slope, start, end and change of the fitted line."""
+    log = one.measure.additive and bool(values.min() > 0)
+    own = np.log(values) if log else values
+    n = own.size
+    if one.path.shape == "line":
+        slope = seasonal_slope(own, cycle) if cycle > 1 else theil_sen(own)
+        base = float(np.median(own - slope * np.arange(n)))
+        start, end = base, base + slope * (n - 1)
+    else:
+        time = np.arange(n, dtype=np.float64)
+        design = np.column_stack([np.ones(n), np.minimum(time, first), np.maximum(time - first, 0.0), season])
+        beta = ols(design, own).beta
+        slope = float(beta[2])
+        start = float(beta[0] + beta[1] * first)
+        end = start + slope * (n - 1 - first)
+    middle = (start + end) / 2
+    if log:
+        change: float | None = _pct(end - start)
+        start, middle, end = float(np.exp(start)), float(np.exp(middle)), float(np.exp(end))
+        per_period = float(np.expm1(slope)) * middle
+        rate: float | None = 100 * float(np.expm1(slope))
+    else:
+        per_period, rate = slope, None
+        change = 100 * (end - start) / start if start > 0 and end > 0 and not one.measure.share else None
+    return {
+        "slope_per_period": per_period,
+        "slope_pct_per_period": rate,
+        "change_pct": change,
+        "change": end - start,
+        "level": middle,
+        "start": start,
+        "end": end,
+    }, log
+
+
+def _fit_line(figures: dict[str, Any], first: int, n: int, log: bool) -> Floats:
+    start, end = figures["start"] or 0.0, figures["end"] or 0.0
+    count = n - first
+    line = np.geomspace(start, end, count) if log else np.linspace(start, end, count)
+    return np.concatenate([np.full(first, np.nan), line])
+
+
+def _with_slope(
+    check: Check, survey: Survey, measure: Measure, where: Slice, figures: dict[str, Any], cycle: int, log: bool
+) -> Check:
+    """Add the median slope, computed by SQL from the series, to what the check gives."""
+    line = survey.timeline
+    assert line is not None
+    span = line.span(line.complete.start, line.complete.stop - 1)
+    value = f"ln({measure.sql})" if log else measure.sql
+    start = line.calendar.sql(line.grain, f"CAST({quote_name(line.column)} AS DATE)")
+    alike = f" AND (b.t - a.t) % {cycle} = 0" if cycle > 1 else ""
+    number = {
+        "day": "datediff('day', DATE '1970-01-05', p)",
+        "week": "datediff('day', DATE '1970-01-04', p) // 7",
+        "month": "datediff('month', DATE '1970-01-01', p)",
+        "year": "datediff('month', DATE '1970-01-01', p) // 12",
+        "quarter": "datediff('month', DATE '1970-01-01', p) // 3",
+    }[line.grain.value]
+    with_series = (
+        f"WITH series AS (SELECT {number} AS t, v FROM (SELECT {start} AS p, {value} AS v FROM source "
+        f"WHERE {within(survey.table, where, line.column, span)} GROUP BY 1)), "
+        "slope AS (SELECT median((b.v - a.v) / (b.t - a.t)) AS s FROM series a JOIN series b ON b.t > a.t"
+        f"{alike}), base AS (SELECT median(v - s * (t - (SELECT min(t) FROM series))) AS b FROM series, slope) "
+    )
+    last = "((SELECT max(t) - min(t) FROM series) * (SELECT s FROM slope) + (SELECT b FROM base))"
+    first = "(SELECT b FROM base)"
+    fitted = f'exp({first}) AS "start", exp({last}) AS "end"' if log else f'{first} AS "start", {last} AS "end"'
+    return Check(
+        sql=with_series + check.sql + ", " + fitted,
+        expect={**check.expect, "start": figures["start"] or 0.0, "end": figures["end"] or 0.0},
+    )
+
+
+def _pct(log_change: float) -> float:
+    return 100 * float(np.expm1(log_change))

@@ -1,0 +1,383 @@
+"""What goes with an outcome: effects one at a time and beside each other, cut points, importance, segments."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from math import exp, floor, log10, sqrt
+
+import numpy as np
+import numpy.typing as npt
+
+from ...stats.false_discovery import q_values
+from ...support import progress
+from ...support.errors import RequestError
+from ...support.phrasing import phrased
+from ...tables import Role, Table
+from .design_matrix import Design
+from .effect_shapes import Shape, shape_of
+from .factors import Factor, LeftOut, factors_of
+from .hash_split import hashed, thinned
+from .leakage import without_leaks
+from .outcome import Outcome, outcome_of
+from .permutation_importance import importances
+from .robust_fits import Robust, least_squares, logistic
+from .segments import Searched, Segment, segments
+
+Floats = npt.NDArray[np.float64]
+
+#: A factor is told at this false-discovery rate; its levels at this error rate among themselves.
+LEVEL, _LEVELS = 0.01, 0.05
+#: A factor that foretells less than this share of the outcome's variance is sure at best, and trivial.
+_LEAST_SHARE = 0.001
+#: Rows from which bends and shares are found; effects are of all rows.
+_MOST_BENT = 150_000
+TOWARD = ("both", "higher", "lower")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Effect:
+    """The effect of a factor (of one level, for a category) on the outcome, all else equal and by itself.
+
+    For a number `effect` is per standard deviation, which is `per` in its unit, and `per_step` per `step`, a round
+    one. For a
+    level it is against the mean of the other levels, weighted by their rows. Effects on yes/no outcomes are changes of
+    probability; `odds_ratio` stands beside. Intervals are of 95%.
+    """
+
+    factor: str
+    level: str | None
+    effect: float
+    low: float
+    high: float
+    p: float
+    unadjusted: float
+    unadjusted_low: float
+    unadjusted_high: float
+    n: int
+    sql: str | None
+    value: float | None = None
+    per: float | None = None
+    step: float | None = None
+    per_step: float | None = None
+    odds_ratio: float | None = None
+
+    @property
+    def direction(self) -> str:
+        return "up" if self.effect > 0 else "down"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Driver:
+    """A factor that goes with the outcome: its effects (one for a number, the clear levels of a category, strongest
+    first),
+    how sure that is, how much of the outcome's variance it foretells, and the shape along a number."""
+
+    factor: Factor
+    effects: tuple[Effect, ...]
+    every: tuple[Effect, ...]
+    p: float
+    q: float
+    importance: float
+    shape: Shape | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Unclear:
+    """A factor without a clear effect, and why."""
+
+    factor: Factor
+    effects: tuple[Effect, ...]
+    p: float
+    q: float
+    reason: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Found:
+    """All that was found: drivers by importance, factors of no clear effect, those left out, segments."""
+
+    outcome: Outcome
+    factors: tuple[Factor, ...]
+    drivers: tuple[Driver, ...]
+    unclear: tuple[Unclear, ...]
+    left_out: tuple[LeftOut, ...]
+    segments: tuple[Segment, ...]
+    every_segment: tuple[Segment, ...]
+    toward: str
+    foretold: float
+    errors: str
+
+
+def find(
+    table: Table, outcome: str, factors: Sequence[str] | None = None, *, event: str | None = None, toward: str = "both"
+) -> Found:
+    """Drivers and segments of an outcome; see `ga.find_drivers`."""
+    if toward not in TOWARD:
+        raise RequestError("The direction of interest", toward, "one of " + ", ".join(TOWARD))
+    about = outcome_of(table, outcome, event)
+    progress.say("taking up the factors")
+    every, left = factors_of(about, factors)
+    kept, leaks = without_leaks(about, every)
+    left = [*left, *leaks]
+    if not kept:
+        reasons = "; ".join(f"{one.factor}: {one.reason}" for one in left)
+        raise RequestError("The factors", ", ".join(one.factor for one in left), f"columns that can tell ({reasons})")
+    weeks = _weeks(about)
+    progress.say(f"fitting {about.label} to {len(kept)} factors")
+    # A weight of a rate counts relative to the others.
+    w = None if about.weights is None else about.weights / about.weights.mean()
+    plain = Design.of(kept, about.n)
+    fit = least_squares(plain, about.values, w, weeks)
+    # Bends, shares and shapes need no more rows than these.
+    hashes = hashed(kept, about.values)
+    few = thinned(hashes, _MOST_BENT)
+    thin = [factor.rows(few) for factor in kept] if few.size < about.n else kept
+    y, own = about.values[few], None if w is None else w[few]
+    bent = Design.of(thin, few.size, bent=True)
+    some = tuple(np.unique(code[few], return_inverse=True)[1].astype(np.intp) for code in weeks)
+    fuller = least_squares(bent, y, own, some) if bent.k > plain.k or few.size < about.n else fit
+    p = [_p_of(factor, number, plain, fit, bent, fuller) for number, factor in enumerate(kept)]
+    q = q_values(p)
+    odds = _odds(plain, about)
+    progress.say("weighing the factors")
+    shares, foretold = importances(bent, y, own)
+    drivers, unclear = [], []
+    for number, factor in enumerate(kept):
+        effects = _effects(factor, number, plain, fit, about, w, odds)
+        clear = float(q[number]) <= LEVEL
+        if not clear or shares[number] < _LEAST_SHARE:
+            unclear.append(
+                Unclear(
+                    factor=factor,
+                    effects=tuple(effects),
+                    p=p[number],
+                    q=float(q[number]),
+                    reason=phrased("sure, but too small to matter: it foretells less than 0.1% of the differences")
+                    if clear
+                    else _why_unclear(effects),
+                )
+            )
+            continue
+        shape = None
+        if factor.number:
+            shape = shape_of(thin[number], fuller.residual + _own(bent, number, fuller) + about.overall, own)
+        drivers.append(
+            Driver(
+                factor=factor,
+                effects=_clear(effects),
+                every=tuple(effects),
+                p=p[number],
+                q=float(q[number]),
+                importance=float(shares[number]),
+                shape=shape,
+            )
+        )
+    drivers.sort(key=lambda one: (-one.importance, one.p, one.factor.name))
+    progress.say("searching for segments")
+    searched: Searched = segments(
+        about.table,
+        kept,
+        about.values,
+        about.weights,
+        hashes,
+        yes_no=about.yes_no,
+        toward=toward,
+        clusters=weeks[0] if fit.errors != "HC3" else None,
+    )
+    if toward != "both":
+        sign = 1 if toward == "higher" else -1
+        drivers = [
+            replace(one, effects=tuple(effect for effect in one.effects if effect.effect * sign > 0) or one.effects[:1])
+            if not one.factor.number
+            else one
+            for one in drivers
+            if one.factor.number or any(effect.effect * sign > 0 for effect in one.effects)
+        ]
+    return Found(
+        outcome=about,
+        factors=tuple(kept),
+        drivers=tuple(drivers),
+        unclear=tuple(unclear),
+        left_out=tuple(left),
+        segments=searched.top,
+        every_segment=searched.every,
+        toward=toward,
+        foretold=foretold,
+        errors=fit.errors,
+    )
+
+
+def _weeks(about: Outcome) -> tuple[npt.NDArray[np.intp], ...]:
+    """Codes of the rows' weeks and days, by the first column of dates that every row has."""
+    for column in about.table.with_role(Role.TIME):
+        days = about.table.days(column.name)[about.rows]
+        if not np.isnat(days).any():
+            number = days.astype("datetime64[D]").astype(np.int64)
+            return tuple(
+                np.unique(code, return_inverse=True)[1].astype(np.intp) for code in ((number + 3) // 7, number)
+            )
+    return ()
+
+
+def _p_of(factor: Factor, number: int, plain: Design, fit: Robust, bent: Design, fuller: Robust) -> float:
+    """The p-value of a factor: of its levels together; for a number of its slope or its bends, the surer times two."""
+    if not factor.number:
+        return fit.joint_p(plain.blocks[number])
+    place = plain.blocks[number].start
+    slope = fit.t_p(float(fit.beta[place]), sqrt(max(0.0, float(fit.covariance[place, place]))))
+    if bent.blocks[number].stop - bent.blocks[number].start == 1:
+        return slope
+    return min(1.0, 2 * min(slope, fuller.joint_p(bent.blocks[number])))
+
+
+def _own(design: Design, number: int, fit: Robust) -> Floats:
+    block = design.blocks[number]
+    made = np.empty(design.n)
+    for first in range(0, design.n, 65_536):
+        where = slice(first, min(design.n, first + 65_536))
+        made[where] = design.block(number, where) @ fit.beta[block]
+    return made
+
+
+def _odds(design: Design, about: Outcome) -> Floats | None:
+    if not about.yes_no:
+        return None
+    most = 200_000
+    if about.n > most:
+        rows = np.arange(0, about.n, about.n // most)
+        thin = [factor.rows(rows) for factor in design.factors]
+        small = Design.of(thin, rows.size)
+        if small.k != design.k or small.bases != design.bases:
+            return None
+        beta, settled = logistic(small, about.values[rows])
+    else:
+        beta, settled = logistic(design, about.values)
+    return beta if settled else None
+
+
+def _effects(
+    factor: Factor, number: int, design: Design, fit: Robust, about: Outcome, w: Floats | None, odds: Floats | None
+) -> list[Effect]:
+    t = fit.quantile()
+    y = about.values
+    each = np.ones(about.n) if w is None else w
+    if factor.number:
+        assert factor.values is not None
+        place = design.blocks[number].start
+        weights = np.zeros(design.k)
+        weights[place] = 1.0
+        value, error = fit.contrast(weights)
+        known = ~factor.missing
+        alone, its_error = _simple(factor.values[known], y[known], each[known])
+        step = _round_step(factor.sd)
+        ratio = None if odds is None else exp(float(np.clip(odds[place], -50, 50)))
+        return [
+            Effect(
+                factor=factor.name,
+                level=None,
+                effect=value,
+                low=value - t * error,
+                high=value + t * error,
+                p=fit.t_p(value, error),
+                unadjusted=alone * factor.sd,
+                unadjusted_low=(alone - t * its_error) * factor.sd,
+                unadjusted_high=(alone + t * its_error) * factor.sd,
+                n=int(known.sum()),
+                sql=None,
+                per=factor.sd,
+                step=step,
+                per_step=value / factor.sd * step,
+                odds_ratio=ratio,
+            )
+        ]
+    assert factor.codes is not None
+    codes, size = factor.codes, len(factor.levels)
+    rows = np.bincount(codes, minlength=size)
+    weight = np.bincount(codes, weights=each, minlength=size)
+    sums = np.bincount(codes, weights=each * y, minlength=size)
+    means = sums / np.maximum(weight, 1e-300)
+    own = np.bincount(codes, weights=(each * (y - means[codes])) ** 2, minlength=size)
+    columns = design.level_columns(number)
+    found = []
+    for level, label in enumerate(factor.levels):
+        rest = weight.sum() - weight[level]
+        contrast = np.zeros(design.k)
+        for other, column in enumerate(columns):
+            if column is not None:
+                contrast[column] += 1.0 if other == level else -weight[other] / rest
+        value, error = fit.contrast(contrast)
+        beside = float((sums.sum() - sums[level]) / rest)
+        gap = float(means[level]) - beside
+        others = float(np.sum((each * (y - beside))[codes != level] ** 2))
+        n = int(rows[level])
+        its_error = sqrt(own[level] / weight[level] ** 2 * n / max(1, n - 1) + others / rest**2)
+        ratio = None if odds is None else exp(float(np.clip(contrast @ odds, -50, 50)))
+        found.append(
+            Effect(
+                factor=factor.name,
+                level=label,
+                effect=value,
+                low=value - t * error,
+                high=value + t * error,
+                p=fit.t_p(value, error),
+                unadjusted=gap,
+                unadjusted_low=gap - t * its_error,
+                unadjusted_high=gap + t * its_error,
+                n=n,
+                sql=factor.equals(about.table, label),
+                value=float(means[level]),
+                odds_ratio=ratio,
+            )
+        )
+    return found
+
+
+def _simple(x: Floats, y: Floats, w: Floats) -> tuple[float, float]:
+    """Slope of one number alone, and its robust error."""
+    centre, mean = float(np.average(x, weights=w)), float(np.average(y, weights=w))
+    spread = float(np.sum(w * (x - centre) ** 2))
+    if spread <= 0:
+        return 0.0, float("inf")
+    slope = float(np.sum(w * (x - centre) * (y - mean))) / spread
+    residual = y - mean - slope * (x - centre)
+    return slope, sqrt(float(np.sum((w * (x - centre) * residual) ** 2))) / spread
+
+
+def _round_step(size: float) -> float:
+    """The round number (1, 2 or 5 with noughts) nearest to a standard deviation."""
+    if size <= 0:
+        return 1.0
+    power = 10.0 ** floor(log10(size))
+    return float(f"{min((power, 2 * power, 5 * power, 10 * power), key=lambda one: abs(one - size)):.3g}")
+
+
+def _clear(effects: Sequence[Effect]) -> tuple[Effect, ...]:
+    """The effects to tell: a number's own; of a category the levels that are sure among themselves, strongest first."""
+    if len(effects) == 1:
+        return tuple(effects)
+    if len(effects) == 2:
+        # Two levels are each other's mirror: the rarer one is told.
+        return (min(effects, key=lambda one: (one.n, str(one.level))),)
+    sure = [one for one in effects if one.p * len(effects) <= _LEVELS]
+    told = sorted(sure or [min(effects, key=lambda one: one.p)], key=lambda one: (-abs(one.effect), str(one.level)))
+    return tuple(told)
+
+
+def _why_unclear(effects: Sequence[Effect]) -> str:
+    """Why nothing is claimed: by itself it looks like something and goes with others, or the range includes nothing."""
+    strongest = max(effects, key=lambda one: (abs(one.unadjusted), str(one.level)))
+    if strongest.unadjusted_low * strongest.unadjusted_high > 0 and strongest.low * strongest.high <= 0:
+        return phrased("what it shows by itself goes with the other factors")
+    if strongest.low * strongest.high <= 0:
+        return phrased("its range includes nothing")
+    return phrased("chance makes as much among so many factors")
+
+
+def driver_of(found: Found, name: str) -> Driver:
+    """The driver of that name. Raises RequestError with those there are."""
+    for one in found.drivers:
+        if one.factor.name == name:
+            return one
+    known = [one.factor.name for one in found.drivers]
+    raise RequestError("The driver", name, f"one that was found ({', '.join(known) or 'none was'})")

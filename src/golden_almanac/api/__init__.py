@@ -1,0 +1,1 @@
+"""The public calls, one a file: they join analyses, text, charts and reports into what callers use."""

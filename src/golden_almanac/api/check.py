@@ -1,0 +1,128 @@
+"""`ga.check`: is the table fit to report from?"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..findings.finding import plain
+from ..support.printable import made_visible
+from ..tables import Table
+from ..tables.problems import SEVERITIES, Problem, ordered
+from ..tables.readiness.row_identity import smallest
+from ..text.core_sentences import retold
+from ..text.languages import Voice, voice
+from ..text.lines import Line, readiness_headline, readiness_lines
+from ..text.problem_sentences import problem_dict
+from .read import read
+from .result_language import in_voice, voiced
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Readiness:
+    """What was found in a table, worst first: `problems`, and the table after its repairs."""
+
+    table: Table
+    problems: tuple[Problem, ...]
+    voice: Voice = field(default_factory=voice)
+
+    def one_row_per(self) -> tuple[str, ...] | None:
+        """The smallest set of up to three columns that no two rows share; None if there is none."""
+        return smallest(self.table) if self.table.rows > 2 else None
+
+    def counts(self) -> dict[str, int]:
+        """How many problems of each severity."""
+        return {name: sum(one.severity == name for one in self.problems) for name in SEVERITIES}
+
+    @in_voice
+    def headline(self) -> str:
+        """One sentence: fit or not, how many repairs and questions."""
+        return readiness_headline(self.table, self.problems)
+
+    @in_voice
+    def lines(self) -> list[Line]:
+        """What a terminal shows: the verdict, questions, repairs and notes with their rows, the columns."""
+        return readiness_lines(self.table, self.problems, self.one_row_per())
+
+    @in_voice
+    def to_frame(self) -> Any:
+        """One row a problem: severity, check, column, rows, message, repair, question."""
+        import pandas as pd
+
+        return pd.DataFrame(
+            [
+                {
+                    "severity": p.severity,
+                    "check": p.check,
+                    "column": p.column,
+                    "rows": p.rows,
+                    "message": retold(p.message),
+                    "repair": p.repair,
+                    "question": retold(p.question.text) if p.question else None,
+                }
+                for p in self.problems
+            ],
+            columns=["severity", "check", "column", "rows", "message", "repair", "question"],
+        )
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        """The format golden-almanac/readiness/1."""
+        table = self.table
+        return {
+            "format": "golden-almanac/readiness/1",
+            "table": {
+                "rows": table.rows_read,
+                "columns": len(table.columns),
+                "one_row_per": _listed(self.one_row_per()),
+            },
+            "source": {"name": table.name, **table.origin.to_dict()},
+            "columns": [_column(table, column) for column in table.columns],
+            "readiness": [problem_dict(problem) for problem in self.problems],
+            "set_aside": len(table.aside),
+            "summary": {"headline": self.headline(), "text": "", "bullets": [retold(p.message) for p in self.problems]},
+        }
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        lines = [self.headline(), *(f"  {p.severity:<9} {retold(p.message)}" for p in self.problems)]
+        return "\n".join(lines)
+
+
+@voiced
+def check(
+    source: Any, *, locale: str | None = None, names: Mapping[str, str] | None = None, **options: Any
+) -> Readiness:
+    """Read a table and say whether it is fit to report from; takes what `ga.read` takes, and a language."""
+    table = read(source, **options)
+    return Readiness(table=table, problems=ordered(table.problems))
+
+
+def _listed(names: tuple[str, ...] | None) -> list[str] | None:
+    return None if names is None else list(names)
+
+
+def _column(table: Table, column: Any) -> dict[str, Any]:
+    low = high = total = None
+    if column.type in ("number", "date", "datetime") and column.missing < table.rows and not table.minimum:
+        low, high = table.extent(column.name)
+        total = table.total(column.name) if column.type == "number" else None
+    examples = table.examples(column.name)
+    facts: dict[str, Any] = plain(
+        {
+            "name": column.name,
+            "original": column.original,
+            "role": column.role.value,
+            "type": column.type,
+            "unit": column.unit,
+            "missing": column.missing,
+            "distinct": column.distinct,
+            "min": low,
+            "max": high,
+            "sum": total,
+            "examples": examples,
+        }
+    )
+    return facts

@@ -1,0 +1,208 @@
+"""`ga.compare`: groups set against each other by the test that fits."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from ..aggregation.measures import Measure, parse_measure
+from ..analysis.comparison import Compared, Group, Sized
+from ..analysis.comparison import compare as run_compare
+from ..charts import Chart
+from ..charts import comparison_charts as charts
+from ..findings.finding import plain
+from ..support.printable import made_visible
+from ..support.progress import told_to
+from ..tables import Table
+from ..text import Summary
+from ..text import test_sentences as said
+from ..text.core_sentences import retold
+from ..text.languages import Voice, say, voice
+from ..text.problem_sentences import problem_dict
+from ..text.text_tables import TextTable, comparison_tables
+from .read import read
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Comparison:
+    """A comparison of groups; `result` holds the test with its reason, effect, groups and pairs."""
+
+    table: Table
+    result: Compared
+    measure: Measure | None
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        return self.summary().headline
+
+    @in_voice
+    def summary(self) -> Summary:
+        return said.comparison_summary(self.result, self.measure)
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a group: label, n, mean, median, sd, q1, q3, missing; all rows last."""
+        import pandas as pd
+
+        return pd.DataFrame([_group(one) for one in (*self.result.groups, self.result.overall)])
+
+    def pairs_frame(self) -> pd.DataFrame:
+        """One row a pair: a, b, difference, low, high, p (corrected for their number)."""
+        import pandas as pd
+
+        names = ["a", "b", "difference", "low", "high", "p"]
+        return pd.DataFrame(
+            [{name: getattr(one, name) for name in names} for one in self.result.test.pairs], columns=names
+        )
+
+    def crosstab(self) -> pd.DataFrame:
+        """Counts of the outcome's labels by group. Raises LookupError for an outcome of numbers."""
+        import pandas as pd
+
+        if self.result.table is None:
+            raise LookupError("an outcome of numbers has no crosstab")
+        rows, columns, counts = self.result.table
+        return pd.DataFrame(counts.astype(int), index=pd.Index(rows, name=self.result.by), columns=list(columns))
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        one, table = self.result, self.table
+        test = one.test
+        df: Any = None if not test.df else test.df[0] if len(test.df) == 1 else list(test.df)
+        made = {
+            "format": "golden-almanac/comparison/1",
+            "table": {"rows": table.rows_read, "columns": len(table.columns)},
+            "request": {
+                "source": table.name,
+                "outcome": one.outcome,
+                "by": one.by,
+                "paired": one.paired,
+                "where": table.where,
+            },
+            "readiness": [problem_dict(problem) for problem in table.problems],
+            "caveats": self.caveats(),
+            "test": {"name": test.name, "why": retold(one.why), "statistic": test.statistic, "df": df, "p": test.p},
+            "effect": {"name": test.effect_name, **_sized(test.effect)},
+            "difference": None if test.difference is None else _sized(test.difference),
+            "groups": [_group(group) for group in one.groups],
+            "overall": _group(one.overall),
+            "pairs": [
+                {"a": p.a, "b": p.b, "difference": p.difference, "low": p.low, "high": p.high, "p": p.p}
+                for p in test.pairs
+            ],
+            "crosstab": None
+            if one.table is None
+            else {
+                "rows": list(one.table[0]),
+                "columns": list(one.table[1]),
+                "counts": one.table[2].astype(int).tolist(),
+            },
+            "assumptions": [retold(text) for text in one.assumptions],
+            "meaning": f"{said.meaning(one, self.measure)}.",
+            "summary": self.summary().to_dict(),
+        }
+        kept: dict[str, Any] = plain(made)
+        return kept
+
+    @in_voice
+    def tables(self, most: int = 12) -> tuple[TextTable, ...]:
+        """The groups (or the rows of each pair of labels) and the pairs of groups, as tables of text."""
+        return comparison_tables(self.result, most)
+
+    @in_voice
+    def assumptions(self) -> list[str]:
+        """What the test takes for granted, and what the data say to that."""
+        return [retold(text) for text in self.result.assumptions]
+
+    @in_voice
+    def caveats(self) -> list[str]:
+        return [say("Left out: {names}.", names=retold(text)) for text in self.result.left_out]
+
+    @in_voice
+    def chart(self) -> Chart:
+        """Boxes for numbers, shares with intervals for a yes/no outcome, a crosstab for labels."""
+        return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        from ..reports.test_reports import comparison_report
+
+        model = comparison_report(
+            self.table, self.result, self.measure, self.summary(), self.chart(), self.caveats(), title
+        )
+        return Report(model=model, data=self.to_dict, frame=self.to_frame)
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        return (
+            f"Comparison of {self.result.outcome} by {self.result.by}\n{self.summary()}\n\n"
+            + self.to_frame().to_string(index=False)
+        )
+
+
+def _group(one: Group) -> dict[str, Any]:
+    return {name: getattr(one, name) for name in ("label", "n", "mean", "median", "sd", "q1", "q3", "missing")}
+
+
+def _sized(one: Sized) -> dict[str, float | None]:
+    return {"value": one.value, "low": one.low, "high": one.high}
+
+
+@voiced
+def compare(
+    source: Any,
+    outcome: str,
+    by: str,
+    *,
+    paired: str | None = None,
+    event: str | None = None,
+    test: str | None = None,
+    where: str | None = None,
+    progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Comparison:
+    """Compare an outcome between the groups of a column, by the test that fits.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    outcome
+        A column of numbers, of yes/no, or of labels (then the two columns are set in a crosstab).
+    by
+        The column whose labels are the groups; groups of fewer than three rows take no part.
+    paired
+        The column that says which rows of two groups belong together.
+    event
+        The label that counts as yes.
+    test
+        One of the tests by name, instead of the one that would be chosen.
+    where
+        An SQL condition; only the rows that meet it take part.
+
+    All tests are two-sided; sources stand in `docs/compare.md`.
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses: too few rows or groups, pairs that are not unique, a column that is not there.
+    """
+    with told_to(progress):
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        result = run_compare(table, outcome, by, paired=paired, event=event, test=test)
+        measure = None
+        if result.kind in ("numbers", "pairs") and any(column.name == result.outcome for column in table.columns):
+            measure = parse_measure(f'avg("{result.outcome}")', table)
+        return Comparison(table=table, result=result, measure=measure)

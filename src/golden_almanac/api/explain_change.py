@@ -1,0 +1,343 @@
+"""`ga.explain_change`: why a measure changed between two periods."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING, Any
+
+from ..aggregation import Survey
+from ..aggregation.measures import Measure, lead_measure
+from ..analysis.change import Explanation, Named, candidate, explain, percent, resolve_periods
+from ..analysis.scan_pipeline import caveats, survey_of
+from ..charts import CHANGE_CHARTS, Chart, draw_change, draw_change_as
+from ..findings import Candidate, Finding, Note, Score, Slice, Test
+from ..findings.checks import one_row, scalar, within
+from ..findings.finding import Check, plain
+from ..findings.known_notes import beside
+from ..findings.scoring import score
+from ..support.errors import RequestError, rather
+from ..support.parallel import one_at_a_time
+from ..support.printable import made_visible
+from ..support.progress import told_to
+from ..text import Summary, change_summary, detail, fill, headline
+from ..text.languages import Voice, voice
+from ..text.text_tables import TextTable, change_tables
+from .explanation_json import explained
+from .json_envelope import caveat_sentences, change_head, live_name, live_of
+from .read import read
+from .read_notes import as_notes
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Change:
+    """A change explained. `findings` holds the change first, then each slice that explains it; `notes` are those given,
+    of which the ones that overlap stand beside the findings; `identity` is the one stated."""
+
+    explanation: Explanation
+    findings: tuple[Finding, ...]
+    notes: tuple[Note, ...] = ()
+    identity: str | None = None
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        return self.findings[0].headline
+
+    @in_voice
+    def summary(self, length: str = "standard") -> Summary:
+        """What changed, against what was usual, where, through what, and where to look next: short (60 words), standard
+        (150) or long (400). Raises RequestError for another length."""
+        return change_summary(self.findings, self.explanation, length)
+
+    @in_voice
+    def fill(self, text: str) -> str:
+        """People's own text with live values: `"Revenue {{ revenue.change_pct | percent }}"`. Raises RequestError."""
+        return fill(text, {live_name(self.explanation.measure): live_of(self.explanation)})
+
+    @in_voice
+    def within(self, /, **labels: str | None) -> Change:
+        """The change inside a slice: `change.within(route="Outer Bar")`.
+
+        For a sum its contributions add up to what the slice contributes to the whole; for an average or rate to the
+        slice's own change, of which the whole takes the slice's weight (the mean of both periods).
+
+        Raises RequestError for a column that is not broken down by, or a label it does not have.
+        """
+        one = self.explanation
+        held = dict(one.where.conditions)
+        open_ = [column.name for column in one.survey.dimensions if column.name not in held]
+        for column, label in labels.items():
+            if column not in open_:
+                raise RequestError(
+                    "The column to look within",
+                    column,
+                    f"one that is broken down by; {rather(column, open_, 'columns')}",
+                )
+            known = one.survey.labels(column)
+            if label not in known:
+                told = [text for text in known if text is not None]
+                raise RequestError(
+                    f"The {column} to look within", label, f"one that occurs; {rather(str(label), told, 'labels')}"
+                )
+        where = Slice((*one.where.conditions, *sorted(labels.items())))
+        inside = explain(one.survey, one.measure, one.period, one.baseline, one.cut_days, where, identity=self.identity)
+        return replace(self, explanation=inside, findings=tuple(_worded(inside, self.notes)))
+
+    @in_voice
+    def tables(self, most: int = 12) -> tuple[TextTable, ...]:
+        """A table of text for each dimension: before, now, contribution; its columns add up to the last row."""
+        return change_tables(self.explanation, most)
+
+    @in_voice
+    def caveats(self) -> list[str]:
+        """What to bear in mind: unfinished periods that are part of what was compared, rows without a date."""
+        return caveat_sentences(_relevant(self.explanation))
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a label of each dimension: by, label, baseline, value, change, share_of_change, status
+        and, for averages and ratios, rate and mix. Within a dimension `change` adds up to the change."""
+        import pandas as pd
+
+        return pd.DataFrame(
+            [
+                {
+                    "by": one.by,
+                    "label": part.label,
+                    "baseline": part.baseline,
+                    "value": part.value,
+                    "change": part.change,
+                    "share_of_change": part.share,
+                    "status": part.status,
+                    "rate": part.rate,
+                    "mix": part.mix,
+                }
+                for one in self.explanation.breakdowns
+                for part in one.contributions
+            ],
+            columns=["by", "label", "baseline", "value", "change", "share_of_change", "status", "rate", "mix"],
+        )
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        """The change in JSON: the head, the findings and the explanation."""
+        one = self.explanation
+        return {
+            **change_head(one, self.caveats()),
+            "findings": [finding.to_dict() for finding in self.findings],
+            "explanation": plain(explained(one)),
+            "summary": self.summary().to_dict(),
+        }
+
+    @in_voice
+    def chart(self, by: str | None = None, *, kind: str = "contributions") -> Chart:
+        """A chart of the change, by its most telling dimension unless named.
+
+        Kinds are contributions, bridge (from baseline to now), slope (both periods), rate and mix, series (of the
+        measure, around both periods) and slices (the series of those named).
+
+        Raises RequestError for an unknown kind, LookupError where there is nothing of the kind to draw.
+        """
+        if kind not in CHANGE_CHARTS:
+            raise RequestError("The kind of chart", kind, "one of " + ", ".join(CHANGE_CHARTS))
+        chart = draw_change_as(kind, self.explanation, self.headline, by)
+        if chart is None:
+            raise LookupError(f"there is nothing to draw as {kind}")
+        return chart
+
+    @in_voice
+    def charts(self) -> tuple[Chart, ...]:
+        """All the charts that there is something to draw for, in the order of the kinds."""
+        made = (draw_change_as(kind, self.explanation, self.headline, None) for kind in CHANGE_CHARTS)
+        return tuple(chart for chart in made if chart is not None)
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        """The change as a report, ready to publish."""
+        from ..reports import change_report
+
+        model = change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
+        return Report(model=model, data=self.to_dict, frame=self.to_frame)
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        frame = self.to_frame().drop(columns=["rate", "mix"] if self.explanation.measure.additive else [])
+        return f"Change: {self.summary()}\n\n{frame.head(20).to_string(index=False)}"
+
+
+@voiced
+def explain_change(
+    source: Any,
+    measure: str | None = None,
+    *,
+    period: str | None = None,
+    baseline: str | None = None,
+    by: Sequence[str] | str | None = None,
+    time: str | None = None,
+    grain: str | None = None,
+    where: str | None = None,
+    identity: str | None = None,
+    notes: Any = None,
+    progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Change:
+    """Explain the change of a measure between a period and its baseline.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    measure
+        An SQL aggregate or a bare column name; by default the one that a scan leads with.
+    period
+        ISO 8601 (`2025`, `2025-08`, `2025-W07`, `2025-07-01/2025-09-30`), `2025-Q3` or `last 30 days`; the last
+        complete period of the grain by default. If it is unfinished, the baseline is cut to the same days.
+    baseline
+        `previous`, `year-ago` or a period; a year ago by default where the data reach so far, and the days before
+        for a span such as `last 30 days`.
+    by, time, grain, where
+        As for `ga.scan`.
+    identity
+        What the measure's column is made of, such as `profit = revenue - cost` or `revenue = units * price`; found by
+        itself where it holds in (nearly) all rows.
+    notes
+        A note log as for `ga.scan`: remarks that overlap in time and scope stand beside the findings.
+
+    Raises
+    ------
+    PeriodError
+        A period cannot be read, overlaps the other, lies outside the data or holds no rows.
+    AlmanacError
+        Another of its subclasses, when the source or the request cannot be used.
+    """
+    with told_to(progress), one_at_a_time():
+        survey = surveyed(source, measure, by, time, grain, where)
+        return change_of(survey, lead_measure(survey.measures), period, baseline, as_notes(notes), identity)
+
+
+def surveyed(
+    source: Any,
+    measures: Sequence[str] | str | None,
+    by: Sequence[str] | str | None,
+    time: str | None,
+    grain: str | None,
+    where: str | None,
+) -> Survey:
+    """What is asked of a source, as understood."""
+    table = read(source)
+    if where is not None:
+        table = table.filter(where)
+    return survey_of(
+        table,
+        measures=[measures] if isinstance(measures, str) else measures,
+        by=[by] if isinstance(by, str) else by,
+        time=time,
+        grain=grain,
+    )
+
+
+def change_charts() -> tuple[str, ...]:
+    """The kinds of chart that a change can be drawn as."""
+    return CHANGE_CHARTS
+
+
+def change_of(
+    survey: Survey,
+    measure: Measure,
+    period: str | None,
+    baseline: str | None,
+    notes: Sequence[Note],
+    identity: str | None = None,
+) -> Change:
+    """The change of one measure of a survey. Raises PeriodError or RequestError."""
+    now, then, cut = resolve_periods(survey, period, baseline)
+    one = explain(survey, measure, now, then, cut, identity=identity)
+    return Change(explanation=one, findings=tuple(_worded(one, notes)), notes=tuple(notes), identity=identity)
+
+
+def _worded(one: Explanation, notes: Sequence[Note]) -> list[Finding]:
+    whole = _finding(candidate(one), one, notes)
+    return [whole, *(_finding(_slice(one, whole.candidate, part), one, notes) for part in one.named)]
+
+
+def _finding(claim: Candidate, one: Explanation, notes: Sequence[Note]) -> Finding:
+    q = claim.p
+    bare = Finding(
+        candidate=claim,
+        test=Test(name=claim.test, statistic=claim.statistic, p=claim.p),
+        _table=one.survey.table,
+        score=score(claim, min(q, 0.1))
+        if claim.large
+        else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),
+        notes=beside(claim, notes),
+        _draw=lambda finding: draw_change(one, finding.headline),
+    )
+    return replace(bare, headline=headline(bare), detail=detail(bare))
+
+
+def _slice(one: Explanation, whole: Candidate, part: Named) -> Candidate:
+    where = Slice((*one.where.conditions, *part.where.conditions))
+    table, line = one.survey.table, one.survey.timeline
+    assert line is not None
+    kept = {"value": part.value, "baseline": part.baseline}
+    if one.measure.additive:
+        kept = {name: 0.0 if number is None else number for name, number in kept.items()}
+    columns = {
+        "value": scalar(one.measure, within(table, where, line.column, one.period)),
+        "baseline": scalar(one.measure, within(table, where, line.column, one.baseline)),
+    }
+    check = Check(
+        sql=one_row(
+            {
+                name: f"coalesce({sql}, 0)" if one.measure.additive else sql
+                for name, sql in columns.items()
+                if kept[name] is not None
+            }
+        ),
+        expect={name: number for name, number in kept.items() if number is not None},
+    )
+    along = [column for column, _ in part.where.conditions]
+    value, baseline = (0.0 if number is None else number for number in (part.value, part.baseline))
+    figures: dict[str, Any] = {
+        "value": part.value,
+        "baseline": part.baseline,
+        "change": value - baseline if one.measure.additive or part.status == "kept" else part.change,
+        "change_pct": percent(value, baseline) if not one.measure.share and part.status == "kept" else None,
+        "contribution": part.change,
+        "share": part.share,
+        "excess": part.excess,
+        "how": part.how,
+        "status": part.status,
+        "weight_before": part.weight_before,
+        "weight_now": part.weight_now,
+        "contributions": [],
+        "along": along,
+    }
+    return replace(
+        whole,
+        by=along[0],
+        where=where,
+        figures=figures,
+        direction="up" if part.change > 0 else "down",
+        check=check,
+        test="excess over the rest, against the spread of the rows, times the slices looked at",
+        p=part.p,
+        reach=min(1.0, abs(part.share or 0.0)),
+    )
+
+
+def _relevant(one: Explanation) -> list[tuple[str, dict[str, Any]]]:
+    found = [(name, facts) for name, facts in caveats(one.survey) if name == "rows without a date"]
+    line = one.survey.timeline
+    if line is not None and line.partial_first and one.baseline.start < line.first_day:
+        found.append(("baseline begins late", {"first": line.first_day}))
+    return found

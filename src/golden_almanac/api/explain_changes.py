@@ -1,0 +1,175 @@
+"""`ga.explain_changes`: several measures, or several baselines, as one story."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from ..aggregation.measures import lead_measure, summing
+from ..analysis.change import result_of
+from ..support.errors import PeriodError
+from ..support.parallel import one_at_a_time
+from ..support.printable import made_visible
+from ..support.progress import told_to
+from ..text import Summary, joint_summary
+from ..text.languages import Voice, voice
+from ..text.text_tables import TextTable, changes_table
+from .explain_change import Change, change_of, surveyed
+from .explanation_json import explained
+from .json_envelope import change_head
+from .read_notes import as_notes
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Changes:
+    """Changes of several measures or against several baselines, the leading one first. `left_out` says of which
+    measures nothing could be told, and why."""
+
+    changes: tuple[Change, ...]
+    left_out: tuple[str, ...] = ()
+    voice: Voice = field(default_factory=voice)
+
+    def __len__(self) -> int:
+        return len(self.changes)
+
+    def __getitem__(self, place: int) -> Change:
+        return self.changes[place]
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        return self.changes[0].headline
+
+    @in_voice
+    def summary(self) -> Summary:
+        """One story: the leading measure, what the others did beside it, and the slices that explain several."""
+        return joint_summary([(change.findings[0], change.explanation) for change in self.changes])
+
+    @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """The changes beside each other, as a table of text."""
+        return (changes_table([change.explanation for change in self.changes]),)
+
+    @in_voice
+    def caveats(self) -> list[str]:
+        """What to bear in mind, each once; measures of which nothing could be told."""
+        return list(dict.fromkeys([text for change in self.changes for text in change.caveats()] + [*self.left_out]))
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a change: measure, period, baseline, value, before, change, change_pct, expected, low, high,
+        surprise, p (how often so large a surprise comes by chance), verdict and explanation in words."""
+        import pandas as pd
+
+        rows = []
+        for change in self.changes:
+            one = change.explanation
+            usual = one.usual
+            rows.append(
+                {
+                    "measure": one.measure.name,
+                    "period": f"{one.period.start}/{one.period.end}",
+                    "baseline": f"{one.baseline.start}/{one.baseline.end}",
+                    "value": one.value,
+                    "before": one.before,
+                    "change": one.change,
+                    "change_pct": one.change_pct,
+                    "expected": None if usual is None else usual.change,
+                    "low": None if usual is None else usual.low,
+                    "high": None if usual is None else usual.high,
+                    "surprise": None if usual is None else one.change - usual.change,
+                    "p": None if usual is None else usual.p,
+                    "verdict": one.verdict,
+                    "explanation": change.summary().text,
+                }
+            )
+        return pd.DataFrame(rows)
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        """The changes in JSON: the head, the findings of all, and an explanation for each."""
+        from ..findings.finding import plain
+
+        return {
+            **change_head(self.changes[0].explanation, self.caveats()),
+            "findings": [finding.to_dict() for change in self.changes for finding in change.findings],
+            "explanations": [
+                {
+                    "measure": change.explanation.measure.name,
+                    "period": change.explanation.period.to_dict(),
+                    "baseline": change.explanation.baseline.to_dict(),
+                    **plain(explained(change.explanation)),
+                }
+                for change in self.changes
+            ],
+            "summary": self.summary().to_dict(),
+        }
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        """The changes as one report: the story, a key figure for each, a section for each."""
+        from ..reports import changes_report
+
+        told = [(change.findings, change.explanation, change.summary()) for change in self.changes]
+        model = changes_report(self.summary(), told, tuple(self.caveats()), title)
+        return Report(model=model, data=self.to_dict, frame=self.to_frame)
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        frame = self.to_frame()[["measure", "before", "value", "change", "change_pct", "verdict"]]
+        return f"Changes: {self.summary()}\n\n{frame.to_string(index=False)}"
+
+
+@voiced
+def explain_changes(
+    source: Any,
+    measures: Sequence[str] | str | None = None,
+    *,
+    period: str | None = None,
+    baseline: Sequence[str] | str | None = None,
+    by: Sequence[str] | str | None = None,
+    time: str | None = None,
+    grain: str | None = None,
+    where: str | None = None,
+    identity: str | None = None,
+    notes: Any = None,
+    progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Changes:
+    """Explain the changes of several measures, against one or more baselines, as one story.
+
+    Measures are those that a scan would take unless named; the leading one (money first) is told first. All else is as
+    for `ga.explain_change`. A measure that has no value in one of the periods is left out, and said to be; PeriodError
+    is raised where that is true of all.
+    """
+    with told_to(progress), one_at_a_time():
+        survey = surveyed(source, measures, by, time, grain, where)
+        known = as_notes(notes)
+        lead = lead_measure(survey.measures)
+        wanted = [lead, *(measure for measure in survey.measures if measure != lead)]
+        # An identity is stated of one column, and used for the sums of that one.
+        about = [] if identity is None else summing(wanted, result_of(survey.table, identity)) or wanted
+        baselines = [baseline] if baseline is None or isinstance(baseline, str) else list(dict.fromkeys(baseline))
+        found, left_out, problem = [], [], None
+        for measure in wanted:
+            for word in baselines:
+                try:
+                    stated = identity if measure in about else None
+                    found.append(change_of(survey, measure, period, word, known, stated))
+                except PeriodError as error:
+                    if "has no value" not in str(error):
+                        raise
+                    problem = error
+                    left_out.append(str(error))
+        if not found:
+            assert problem is not None
+            raise problem
+        return Changes(changes=tuple(found), left_out=tuple(left_out))

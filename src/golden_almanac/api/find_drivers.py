@@ -1,0 +1,297 @@
+"""`ga.find_drivers`: what goes with an outcome."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from ..analysis.drivers import Condition, Driver, Effect, Found, Segment, driver_of
+from ..analysis.drivers import find as run_find
+from ..charts import Chart
+from ..charts import driver_charts as charts
+from ..findings.finding import plain
+from ..sql.expressions import quote_name
+from ..support.printable import made_visible
+from ..support.progress import told_to
+from ..text import Summary
+from ..text import driver_sentences as said
+from ..text.core_sentences import retold
+from ..text.languages import Voice, voice
+from ..text.problem_sentences import problem_dict
+from ..text.text_tables import TextTable, drivers_tables
+from .read import read
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Drivers:
+    """What goes with an outcome. `found.drivers` are the factors with a clear effect, most important first."""
+
+    found: Found
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        return self.summary().headline
+
+    @property
+    def drivers(self) -> tuple[Driver, ...]:
+        return self.found.drivers
+
+    @property
+    def segments(self) -> tuple[Segment, ...]:
+        """Slices that stand out and share no row, best first; `found.every_segment` holds all that are sure."""
+        return self.found.segments
+
+    @in_voice
+    def summary(self) -> Summary:
+        return said.drivers_summary(self.found)
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row an effect: factor, level, effect, low, high, per, p, q, importance, cut, unadjusted."""
+        import pandas as pd
+
+        rows = [_driver(one, effect, self.found) for one in self.found.drivers for effect in one.effects]
+        columns = list(_COLUMNS)
+        return pd.DataFrame([{name: row[name] for name in columns} for row in rows], columns=columns)
+
+    def segments_frame(self, *, every: bool = False) -> pd.DataFrame:
+        """One row a segment: sql, n, share, value, overall, lift, estimate, low, high."""
+        import pandas as pd
+
+        names = ["sql", "n", "share", "value", "overall", "lift", "estimate", "estimate_n", "low", "high", "p"]
+        kept = self.found.every_segment if every else self.found.segments
+        return pd.DataFrame([{name: getattr(one, name) for name in names} for one in kept], columns=names)
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        """The drivers in JSON: the head, then drivers, no_clear_effect, left_out, segments."""
+        found = self.found
+        about, table = found.outcome, found.outcome.table
+        made = {
+            "format": "golden-almanac/drivers/1",
+            "table": {"rows": table.rows_read, "columns": len(table.columns)},
+            "request": {
+                "source": table.name,
+                "outcome": about.name,
+                "kind": about.kind,
+                "event": about.event,
+                "measure": about.measure.name,
+                "factors": [one.name for one in found.factors],
+                "toward": found.toward,
+                "where": table.where,
+            },
+            "readiness": [problem_dict(problem) for problem in table.problems],
+            "caveats": self.caveats(),
+            "overall": {"n": about.n, "value": about.overall, "foretold": found.foretold, "errors": found.errors},
+            "drivers": [_driver(one, effect, found) for one in found.drivers for effect in one.effects],
+            "no_clear_effect": [one.factor.name for one in found.unclear],
+            "unclear": [
+                {"factor": one.factor.name, "p": one.p, "q": one.q, "reason": retold(one.reason)}
+                for one in found.unclear
+            ],
+            "left_out": [{"factor": one.factor, "reason": retold(one.reason)} for one in found.left_out],
+            "segments": [_segment(one) for one in found.segments],
+            "every_segment": [_segment(one) for one in found.every_segment],
+            "summary": self.summary().to_dict(),
+        }
+        kept: dict[str, Any] = plain(made)
+        return kept
+
+    @in_voice
+    def tables(self, most: int = 12) -> tuple[TextTable, ...]:
+        """Effects, segments, factors without a clear effect and those left out, as tables of text."""
+        return drivers_tables(self.found, most)
+
+    @in_voice
+    def caveats(self) -> list[str]:
+        return said.caveats(self.found)
+
+    @in_voice
+    def chart(self, factor: str | None = None, *, kind: str = "effects") -> Chart:
+        """All effects with their intervals; of one `factor` its levels or its curve; `kind="segments"` the segments.
+
+        Raises RequestError for a factor that is no driver, LookupError where there is nothing to draw.
+        """
+        if factor is not None:
+            return charts.draw_driver(self.found, driver_of(self.found, factor))
+        summary = self.summary()
+        if kind == "segments":
+            first = self.found.segments[0] if self.found.segments else None
+            made = charts.draw_segments(self.found, said.segment(first, self.found)) if first else None
+        else:
+            made = charts.draw_effects(self.found, summary.headline.rstrip("."))
+        if made is None:
+            raise LookupError("nothing was found, so there is nothing to draw")
+        return made
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        from ..reports.driver_report import drivers_report
+
+        model = drivers_report(self.found, self.summary(), self.caveats(), title)
+        return Report(model=model, data=self.to_dict, frame=self.to_frame)
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        about = self.found.outcome
+        return f"Drivers of {about.name} ({about.kind}, {about.n:,} rows)\n{self.summary()}\n\n" + self.to_frame().drop(
+            columns=["sql"]
+        ).head(20).to_string(index=False)
+
+
+_COLUMNS = (
+    "factor",
+    "level",
+    "effect",
+    "low",
+    "high",
+    "unit",
+    "per",
+    "step",
+    "per_step",
+    "p",
+    "q",
+    "importance",
+    "cut",
+    "shape",
+    "unadjusted",
+    "unadjusted_low",
+    "unadjusted_high",
+    "odds_ratio",
+    "n",
+    "value",
+    "direction",
+    "sql",
+)
+
+
+def _driver(one: Driver, effect: Effect, found: Found) -> dict[str, Any]:
+    cut = None
+    if one.shape is not None and one.shape.cut is not None:
+        at = one.shape.cut
+        column = quote_name(one.factor.column)
+        cut = {
+            "at": at.at,
+            "p": at.p,
+            "difference": at.difference,
+            "n_below": at.n_below,
+            "n_above": at.n_above,
+            "below": f"{column} <= {at.at!r}",
+            "above": f"{column} > {at.at!r}",
+        }
+    return {
+        "factor": effect.factor,
+        "level": effect.level,
+        "effect": effect.effect,
+        "low": effect.low,
+        "high": effect.high,
+        "unit": "probability" if found.outcome.yes_no else found.outcome.measure.unit,
+        "per": effect.per,
+        "step": effect.step,
+        "per_step": effect.per_step,
+        "p": effect.p,
+        "q": one.q,
+        "importance": one.importance,
+        "cut": cut,
+        "shape": None if one.shape is None else {"name": one.shape.name, "bend": one.shape.bend},
+        "unadjusted": effect.unadjusted,
+        "unadjusted_low": effect.unadjusted_low,
+        "unadjusted_high": effect.unadjusted_high,
+        "odds_ratio": effect.odds_ratio,
+        "n": effect.n,
+        "value": effect.value,
+        "direction": effect.direction,
+        "sql": effect.sql,
+    }
+
+
+def _segment(one: Segment) -> dict[str, Any]:
+    return {
+        "where": _where(one.conditions),
+        "sql": one.sql,
+        "conditions": [{"column": part.column, "op": part.op, "value": part.value} for part in one.conditions],
+        "n": one.n,
+        "share": one.share,
+        "value": one.value,
+        "overall": one.overall,
+        "lift": one.lift,
+        "estimate": one.estimate,
+        "estimate_n": one.estimate_n,
+        "low": one.low,
+        "high": one.high,
+        "p": one.p,
+        "direction": one.direction,
+    }
+
+
+def _where(conditions: tuple[Condition, ...]) -> dict[str, Any]:
+    """The slice as columns and their values; of dates' parts and rare labels only the SQL tells."""
+    made: dict[str, Any] = {}
+    for one in conditions:
+        if one.op in ("=", "in"):
+            made[one.factor] = list(one.value) if isinstance(one.value, tuple) else [one.value]
+            continue
+        known = made.setdefault(one.factor, {})
+        # Both ends are included: the least value above a bound is the first that is in.
+        known["to" if one.op == "<=" else "from"] = one.value if one.op == "<=" else one.next
+    return made
+
+
+@voiced
+def find_drivers(
+    source: Any,
+    outcome: str,
+    factors: Sequence[str] | str | None = None,
+    *,
+    event: str | None = None,
+    toward: str = "both",
+    where: str | None = None,
+    progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Drivers:
+    """What goes with an outcome: effects, cut points and segments.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    outcome
+        A column of numbers; a yes/no column, or one with two labels; a rate such as `sum(revenue) / sum(passengers)`;
+        or
+        an SQL expression over a row, such as `delay_min > 15`.
+    factors
+        Columns that may go with it; by default all of numbers, labels and dates (as month and weekday).
+    event
+        The label that counts as yes, where the outcome is a column of labels.
+    toward
+        `higher` or `lower` for one direction of interest, `both` by default.
+    where
+        An SQL condition; only the rows that meet it take part.
+
+    Effects are least squares beside all other factors with HC3 errors (MacKinnon & White 1985), or by weeks where
+    rows of
+    one week lean on each other; cut points are tested as the best of all (Hothorn & Lausen 2003); segments are found
+    on one
+    half and estimated on the other (Athey & Imbens 2016).
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses: the outcome is constant, known in fewer than 30 rows, or a column is not there.
+    """
+    with told_to(progress):
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        named = [factors] if isinstance(factors, str) else factors
+        return Drivers(found=run_find(table, outcome, named, event=event, toward=toward))

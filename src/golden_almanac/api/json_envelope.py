@@ -1,0 +1,78 @@
+"""The head that every command's JSON has, and faces that results share."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..aggregation import Survey
+from ..aggregation.measures import Measure
+from ..analysis.change import Explanation
+from ..text import Live, dates
+from ..text import caveats as told_caveats
+from ..text.problem_sentences import problem_dict
+
+
+def table_head(survey: Survey) -> dict[str, Any]:
+    """The `table` object of the JSON formats."""
+    line, table = survey.timeline, survey.table
+    return {
+        "rows": table.rows_read,
+        "columns": len(table.columns),
+        "time": None if line is None else line.column,
+        "grain": None if line is None else line.grain.value,
+        "first": None if line is None else str(line.first_day),
+        "last": None if line is None else str(line.last_day),
+        "partial_last_period": None if line is None else line.partial_last,
+    }
+
+
+def request_head(survey: Survey, **more: Any) -> dict[str, Any]:
+    """The `request` object: what was asked, as understood."""
+    return {
+        "source": survey.table.name,
+        "measures": [measure.name for measure in survey.measures],
+        "by": [column.name for column in survey.dimensions],
+        "where": survey.table.where,
+        **more,
+    }
+
+
+def change_head(one: Explanation, caveats: list[str]) -> dict[str, Any]:
+    """What the JSON of changes opens with."""
+    survey = one.survey
+    periods = {"period": one.period.to_dict(), "baseline": one.baseline.to_dict()}
+    return {
+        "format": "golden-almanac/findings/1",
+        "table": table_head(survey),
+        "request": request_head(survey, measure=one.measure.name, **periods),
+        "readiness": [problem_dict(problem) for problem in survey.table.problems],
+        "caveats": caveats,
+    }
+
+
+def live_name(measure: Measure) -> str:
+    """A measure's name in people's own text: `revenue`, `on_time_rate`."""
+    return live_name_of(measure.label)
+
+
+def live_name_of(text: str) -> str:
+    """A text as a name: letters, digits and underscores."""
+    return "".join(letter if letter.isalnum() else "_" for letter in text.lower()).strip("_")
+
+
+def live_of(one: Explanation) -> Live:
+    """The live values of an explained change."""
+    percent = None if one.measure.share or one.before <= 0 else 100 * (one.value / one.before - 1)
+    figures = {
+        "value": one.value,
+        "baseline": one.before,
+        "change": one.change,
+        "change_pct": percent,
+        "period": dates.period(one.period),
+        "compared_with": dates.period(one.baseline),
+    }
+    return Live(figures, one.measure)
+
+
+def caveat_sentences(caveats: Any) -> list[str]:
+    return [told_caveats.sentence(name, facts) for name, facts in caveats]

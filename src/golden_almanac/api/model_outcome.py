@@ -1,0 +1,235 @@
+"""`ga.model_outcome`: a model of an outcome, chosen on rows it has not seen, whose predictions add up from their
+parts."""
+
+from __future__ import annotations
+
+import json
+import os
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ..analysis.models import Chosen, Model, choose, new_rows, rules
+from ..charts import Chart
+from ..charts import model_charts as charts
+from ..export.data_files import to_json
+from ..export.files import write_whole
+from ..findings.finding import plain
+from ..support.errors import RequestError, SourceError
+from ..support.printable import made_visible
+from ..support.progress import told_to
+from ..tables import Table
+from ..tables.io.regular_files import text_of
+from ..text import Summary
+from ..text import model_sentences as said
+from ..text.languages import Voice, voice
+from ..text.problem_sentences import problem_dict
+from ..text.text_tables import TextTable, model_tables
+from .read import read
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class OutcomeModel:
+    """A model of an outcome. `chosen` tells how it was chosen and is None for one that was loaded."""
+
+    model: Model
+    chosen: Chosen | None = None
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        return self.summary().headline
+
+    @in_voice
+    def summary(self) -> Summary:
+        return said.model_summary(self.model, self.chosen)
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a model tried and one for the base rate: model, metric, value, error, chosen."""
+        import pandas as pd
+
+        one = self._chosen()
+        rows = [
+            {"model": name, "metric": one.metric, "value": value, "error": error, "chosen": name == self.model.kind}
+            for name, value, error in one.scores
+        ]
+        rows.append({"model": "base rate", "metric": one.metric, "value": one.base, "error": None, "chosen": False})
+        return pd.DataFrame(rows)
+
+    def calibration(self) -> pd.DataFrame:
+        """Ten bins of predictions on rows not seen: predicted, outcome, error, rows."""
+        import pandas as pd
+
+        return pd.DataFrame(list(self._chosen().calibration), columns=["predicted", "outcome", "error", "rows"])
+
+    def rules(self) -> pd.DataFrame:
+        """The leaves of a tree as SQL conditions: where, rows, value. Raises LookupError for other models."""
+        import pandas as pd
+
+        return pd.DataFrame(rules(self.model), columns=["where", "rows", "value"])
+
+    def predict(self, source: Any) -> pd.DataFrame:
+        """Predictions for the rows of a table: prediction, start, and a column for what each factor adds; they sum to
+        the
+        prediction. The index is the row's number. Raises ColumnError where a column is missing or of another kind."""
+        import pandas as pd
+
+        table: Table = read(source)
+        factors = new_rows(self.model, table)
+        start, parts = self.model.parts(factors)
+        made = pd.DataFrame(parts, columns=[feature.name for feature in self.model.features])
+        made.insert(0, "prediction", self.model.predict(factors))
+        made.insert(1, "start", np.full(len(made), start))
+        made.index = pd.Index(table.row_numbers(), name="row")
+        return made
+
+    @in_voice
+    def why(self, source: Any, row: int) -> str:
+        """One row's prediction as a sentence: what raised it and what lowered it. Raises RequestError for no such
+        row."""
+        table: Table = read(source)
+        if row not in table.row_numbers():
+            raise RequestError("The row", row, f"one of the table's ({table.rows:,} rows, from {table.first_row})")
+        one = self.predict(table.at([row])).iloc[0]
+        return said.why_predicted(self.model, {str(name): float(value) for name, value in one.items()})
+
+    @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """How each kind of model did on rows it had not seen, and the rules of a tree, as tables of text.
+
+        Raises LookupError for a model that was loaded."""
+        return model_tables(self.model, self._chosen())
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        """How it was chosen, in JSON; `save` keeps the model itself."""
+        one = self._chosen()
+        table = one.about.table
+        made = {
+            "format": "golden-almanac/outcome-model/1",
+            "table": {"rows": table.rows_read, "columns": len(table.columns)},
+            "request": {
+                "source": table.name,
+                "outcome": self.model.outcome,
+                "event": self.model.event,
+                "metric": one.metric,
+                "factors": [feature.name for feature in self.model.features],
+                "where": table.where,
+            },
+            "readiness": [problem_dict(problem) for problem in table.problems],
+            "caveats": [f"{part.factor} was left out: {part.reason}." for part in one.left_out],
+            "model": self.model.kind,
+            "scores": [{"model": name, "value": value, "error": error} for name, value, error in one.scores],
+            "base": one.base,
+            "calibration": [
+                dict(zip(("predicted", "outcome", "error", "rows"), point, strict=True)) for point in one.calibration
+            ],
+            "rules": rules(self.model) if self.model.kind == "tree" else None,
+            "summary": self.summary().to_dict(),
+        }
+        kept: dict[str, Any] = plain(made)
+        return kept
+
+    def save(self, path: str | os.PathLike[str]) -> Path:
+        """Keep the model as JSON. Raises OutputError."""
+        target = Path(path)
+        write_whole(target, to_json(self.model.to_dict()))
+        return target
+
+    @in_voice
+    def chart(self, *, kind: str = "calibration") -> Chart:
+        """The calibration, or for a tree its branches (`kind="tree"`). Raises LookupError where there is none."""
+        if kind == "tree":
+            return charts.draw_tree(self.model, self._chosen(), self.headline.rstrip("."))
+        return charts.draw_calibration(self.model, self._chosen(), said.calibrated(self._chosen()))
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        from ..reports.test_reports import model_report
+
+        return Report(
+            model=model_report(self.model, self._chosen(), self.summary(), title),
+            data=self.to_dict,
+            frame=self.to_frame,
+        )
+
+    def _chosen(self) -> Chosen:
+        if self.chosen is None:
+            raise LookupError("a model that was loaded keeps no record of how it was chosen")
+        return self.chosen
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        text = f"{self.model.kind} model of {self.model.outcome}"
+        return text if self.chosen is None else f"{text}\n{self.summary()}\n\n{self.to_frame().to_string(index=False)}"
+
+
+@voiced
+def model_outcome(
+    source: Any,
+    outcome: str,
+    factors: Sequence[str] | str | None = None,
+    *,
+    kind: str = "best",
+    metric: str | None = None,
+    event: str | None = None,
+    where: str | None = None,
+    progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> OutcomeModel:
+    """Fit a linear (or logistic) model, a tree and boosted trees; keep the one that foretells unseen rows best.
+
+    Parameters
+    ----------
+    source, outcome, factors, event, where
+        As for `ga.find_drivers`; factors that restate the outcome are left out.
+    kind
+        `linear`, `tree` or `boosted` for just that one; `best` by default: the simplest within half a standard error of
+        the best in five-fold cross-validation.
+    metric
+        `auc`, `accuracy`, `brier` or `log_loss` (the default) for yes/no outcomes, `mae` or `rmse` (the default) for
+        numbers.
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses, as for `ga.find_drivers`.
+    """
+    with told_to(progress):
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        named = [factors] if isinstance(factors, str) else factors
+        chosen = choose(table, outcome, named, event=event, kind=kind, by=metric)
+        return OutcomeModel(model=chosen.model, chosen=chosen)
+
+
+#: Bytes of a model at most.
+_MOST_BYTES = 100_000_000
+
+
+def load_model(path: str | os.PathLike[str]) -> OutcomeModel:
+    """A model that `OutcomeModel.save` kept. Raises SourceError."""
+    name = Path(path).name
+    try:
+        kept = json.loads(text_of(Path(path), _MOST_BYTES))
+    except (ValueError, RecursionError) as problem:
+        raise SourceError(
+            name, "it is no model that was saved here", "Give a file that OutcomeModel.save wrote."
+        ) from problem
+    try:
+        return OutcomeModel(model=Model.from_dict(kept, name))
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError, OverflowError) as problem:
+        raise SourceError(name, "it is no whole model", "Keep the model again, with --keep-model.") from problem

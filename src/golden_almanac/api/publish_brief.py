@@ -1,0 +1,195 @@
+"""`ga.read_brief` and `ga.publish_brief`: a report as a brief asks for it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any
+
+from ..charts.palette import Palette, sharing
+from ..export.files import check_folder
+from ..reports import brief as briefs
+from ..reports.brief import WISHES, Brief
+from ..support.errors import OutputError, RequestError, rather
+from ..tables import Calendar, Table
+from ..tables.io.reading import files
+from ..text.languages import speaking, voice_of
+from .compare import compare
+from .draw import draw
+from .explain_change import explain_change
+from .find_drivers import find_drivers
+from .read import read
+from .report import FORMATS, Report
+from .scan import Scan, scan
+
+#: What a brief that names no formats publishes.
+_FORMATS = ("html", "json")
+
+
+def read_brief(path: str | os.PathLike[str]) -> Brief:
+    """A brief from its TOML file. Raises SourceError where it cannot be read, RequestError for an unknown key (with the
+    nearest ones) or a value of another kind."""
+    return briefs.read(Path(path))
+
+
+def brief_report(brief: Brief | str | os.PathLike[str], progress: Callable[[str], None] = lambda _: None) -> Report:
+    """The report that a brief asks for. Raises AlmanacError where its source or its request cannot be used."""
+    own = brief if isinstance(brief, Brief) else read_brief(brief)
+    colours = own.get("look", {}).get("colours")
+    with speaking(voice_of(own.get("locale"), own.get("names"))), sharing(Palette(colours)):
+        table = _table(own, progress)
+        found = _scan(own, table, progress)
+        made = found.report(own.get("title"), progress, switch=own.get("switch"), pages=own.get("pages"))
+        made = made.titled(subtitle=own.get("subtitle"), owner=own.get("owner"))
+        if "length" in own.said:
+            made = made.summed(found.summary(own.get("length")))
+        if "text" in own.said:
+            made = made.opening(found.fill(own.get("text")))
+        if "top" in own.said:
+            made = made.drop(*made.ids[int(own.get("top")) :])
+        for section in own.sections:
+            made = _section(made, section, own, table, found)
+    return made
+
+
+def publish_brief(
+    brief: Brief | str | os.PathLike[str],
+    *,
+    out: str | os.PathLike[str] | None = None,
+    replace: bool = False,
+    progress: Callable[[str], None] = lambda _: None,
+) -> list[Path]:
+    """Publish what a brief asks for, in every format that it names, and mail it where it says so; the files written.
+
+    `out` is a folder in place of the brief's. Raises AlmanacError; nothing is written then.
+    """
+    own = brief if isinstance(brief, Brief) else read_brief(brief)
+    folder = own.folder / own.get("out", "out") if out is None else Path(out)
+    if out is None and not folder.resolve().is_relative_to(own.folder.resolve()):
+        raise OutputError(str(folder), "it lies outside the folder of the brief", "Name it with --out.")
+    _check_formats(own)
+    check_folder(folder)
+    made = brief_report(own, progress)
+    written = made.publish(folder, own.get("formats", _FORMATS), replace=replace, progress=progress)
+    if "mail" in own.said:
+        _mail(made, own.get("mail"))
+    return written
+
+
+def _check_formats(own: Brief) -> None:
+    for name in own.get("formats", ()):
+        if name not in FORMATS:
+            raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
+
+
+def _source(own: Brief) -> Path:
+    """The source, relative to the brief; a pattern may not lead out of the brief's folder, where what it would find is
+    anybody's guess. Raises RequestError."""
+    source, home = own.source(), own.folder.resolve()
+    if any(mark in str(own.get("source")) for mark in "*?["):
+        inside = all(path.resolve().is_relative_to(home) for path in files(source) or ())
+        if not inside or ".." in Path(str(own.get("source"))).parts:
+            raise RequestError("The source", str(own.get("source")), "a pattern that stays in the folder of the brief")
+    return source
+
+
+def _table(own: Brief, progress: Callable[[str], None]) -> Table:
+    said = own.get("calendar", {})
+    calendar = Calendar(**said) if said else None
+    options = {key: own.get(key) for key in ("sheet", "table") if key in own.said}
+    return read(
+        _source(own),
+        calendar=calendar,
+        progress=progress,
+        private=own.get("private"),
+        minimum_group=own.get("minimum_group", 0),
+        **options,
+    )
+
+
+def _scan(own: Brief, table: Table, progress: Callable[[str], None]) -> Scan:
+    notes = own.folder / own.get("notes") if "notes" in own.said else None
+    return scan(
+        table,
+        measures=own.get("measures"),
+        by=own.get("by"),
+        time=own.get("time"),
+        grain=own.get("grain"),
+        where=own.get("where"),
+        focus=own.get("focus"),
+        ignore=own.get("ignore"),
+        better=own.get("better"),
+        notes=notes,
+        progress=progress,
+    )
+
+
+def _section(made: Report, section: Mapping[str, Any], own: Brief, table: Table, found: Scan) -> Report:
+    """One section of the brief: a section that is there changed, or a new one."""
+    about = briefs.subject(section)
+    before = set(made.ids)
+    if about in ("id", "kind"):
+        ids = _ids(made, about, str(section[about]))
+    else:
+        made = _new(made, about, section, own, table, found)
+        ids = [name for name in made.ids if name not in before]
+    if section.get("drop"):
+        return made.drop(*ids)
+    for name in ids:
+        made = _changed(made, name, section, found, fresh=about not in ("id", "kind"))
+    return made.first(*ids) if section.get("first") else made
+
+
+def _ids(made: Report, about: str, wanted: str) -> list[str]:
+    if about == "id":
+        if wanted not in made.ids:
+            raise RequestError(
+                "The section", wanted, f"one there is; {rather(wanted, made.ids, 'sections').rstrip('.')}"
+            )
+        return [wanted]
+    ids = [name for name in made.ids if name.split("-")[0] == wanted]
+    if not ids:
+        kinds = sorted({name.split("-")[0] for name in made.ids})
+        raise RequestError("The kind of section", wanted, f"one of {', '.join(kinds)}")
+    return ids
+
+
+def _new(made: Report, about: str, section: Mapping[str, Any], own: Brief, table: Table, found: Scan) -> Report:
+    what, where = str(section[about]), own.get("where")
+    kept = table.filter(where) if where else table
+    if about == "note":
+        return made.note(found.fill(what))
+    if about == "change":
+        period = section.get("period", own.get("period"))
+        baseline = section.get("baseline", own.get("baseline"))
+        return made.add(explain_change(kept, what, period=period, baseline=baseline))
+    if about == "drivers":
+        return made.add(find_drivers(kept, what))
+    if about == "compare":
+        if "by" not in section:
+            raise RequestError("The section compare", what, 'with by = "COLUMN"')
+        return made.add(compare(kept, what, section["by"]))
+    frame = kept.sql(str(section["sql"]))
+    if about == "show":
+        return made.table(found.fill(what), frame)
+    wishes = {key: section[key] for key in (*WISHES, "by") if key in section}
+    chart = draw(frame, what, title=found.fill(str(section.get("title", what))), **wishes)
+    return made.chart(chart)
+
+
+def _changed(made: Report, name: str, section: Mapping[str, Any], found: Scan, *, fresh: bool) -> Report:
+    if "title" in section:
+        made = made.replace(name, claim=found.fill(str(section["title"])))
+    if "text" in section:
+        made = made.replace(name, detail=found.fill(str(section["text"])))
+    wishes = {key: section[key] for key in WISHES if key in section}
+    if not fresh and ("chart" in section or wishes):
+        made = made.restyle(name, section.get("chart"), **wishes)
+    if "size" in section:
+        made = made.resize(name, float(section["size"]))
+    return made.new_page(name) if section.get("new_page") else made
+
+
+def _mail(made: Report, said: Mapping[str, Any]) -> None:
+    made.send(host=said["host"], port=int(said.get("port", 25)), sender=said["from"], to=said["to"])

@@ -1,0 +1,77 @@
+"""`ga.questions`: what is worth asking of a table, each question runnable as it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+from ..analysis.question_ideas import Question as Asked
+from ..analysis.question_ideas import questions as worth_asking
+from ..support.printable import made_visible
+from ..support.shell import suggested
+from ..tables import Table
+from ..text.languages import Voice, voice
+from ..text.question_sentences import question
+from .read import read
+from .result_language import in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, repr=False)
+class Question:
+    """A question worth asking; `run()` answers it, `command` is the same in the terminal."""
+
+    table: Table
+    asked: Asked
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    @in_voice
+    def text(self) -> str:
+        return question(self.asked)
+
+    @property
+    def call(self) -> str:
+        """The call in Python: `ga.compare(source, outcome="delay_min", by="vessel")`."""
+        given = ", ".join(f"{name}={value!r}" for name, value in self.asked.arguments.items())
+        return f"ga.{self.asked.call}(source, {given})"
+
+    @property
+    def command(self) -> str:
+        """The command line, with the source's name in its place."""
+        first, *rest = self.asked.command
+        return suggested(first, self.table.name, *rest)
+
+    def run(self) -> Any:
+        """The answer: a comparison, relation, drivers or change."""
+        home = import_module(f".{self.asked.call}", __package__)
+        return getattr(home, self.asked.call)(self.table, **self.asked.arguments)
+
+    @made_visible
+    def __repr__(self) -> str:
+        return f"{self.text}  {self.call}"
+
+
+@voiced
+def questions(
+    source: Any, most: int = 12, *, locale: str | None = None, names: Mapping[str, str] | None = None
+) -> list[Question]:
+    """Questions worth asking of a table, a mixed lot, from the roles and shapes of its columns. Raises AlmanacError
+    where
+    the source cannot be read."""
+    table = read(source)
+    return [Question(table=table, asked=one) for one in worth_asking(table, most)]
+
+
+def questions_frame(found: list[Question]) -> pd.DataFrame:
+    """One row a question: question, call, command."""
+    import pandas as pd
+
+    return pd.DataFrame(
+        [{"question": one.text, "call": one.call, "command": one.command} for one in found],
+        columns=["question", "call", "command"],
+    )

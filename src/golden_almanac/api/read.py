@@ -1,0 +1,140 @@
+"""`ga.read`: a table from anywhere, made fit to report from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+
+from ..support.progress import told_to
+from ..tables import Calendar, Guide, Table
+from ..tables import read as read_raw
+from ..tables.disclosure import check_private, folded, minimum_of
+from ..tables.joins import Tables
+from ..tables.readiness import doubtful, ready
+from . import repair_log as logs
+
+
+def read(
+    source: Any,
+    *,
+    name: str | None = None,
+    roles: Mapping[str, str] | None = None,
+    sheet: str | None = None,
+    table: str | None = None,
+    query: str | None = None,
+    answers: Mapping[str, str] | None = None,
+    repairs: Any = None,
+    calendar: Calendar | None = None,
+    memory: str | int | None = None,
+    hold: bool = False,
+    private: Sequence[str] | str | None = None,
+    minimum_group: int = 0,
+    joins: Sequence[str] = (),
+    progress: Callable[[str], None] | None = None,
+) -> Table:
+    """Read a table, mend what is safe, ask about what is not, and list both in `table.readiness`.
+
+    Parameters
+    ----------
+    source
+        A path to a CSV, Parquet or JSON file, a workbook (xlsx, xls, ods), a SQLite or DuckDB file, or one of
+        these compressed (gz, zst, zip with one member); a pattern such as `sailings-*.csv` or a list of paths, whose
+        tables are put one below the other with a column for the file; a pandas DataFrame; or any object with the Arrow
+        PyCapsule interface (Arrow and Polars tables, DuckDB relations). A `Table` is returned as it is, and of several
+        `Tables` their star.
+    name
+        What to call the table; the file's name by default.
+    roles
+        Roles that override the guess: `{"crew": "dimension", "ticket": "key"}`; one of time, dimension,
+        measure, key, text, ignored.
+    sheet, table, query
+        Which sheet of a workbook (the largest table by default, with the sheets of the same columns), which table of
+        a database file, or one SELECT over it.
+    answers
+        Answers to questions of an earlier reading, by their key: `{"date order/Date": "day first"}`. A key without
+        a column answers for all columns.
+    repairs
+        A repair log (a path, or what `table_repairs` gave): just its repairs are made, and nothing is decided anew.
+    calendar
+        Fiscal years, weeks, time zone and public holidays: `ga.Calendar(fiscal_start=4, holidays="DE")`.
+    memory
+        How much memory a CSV or Parquet file may take, such as "4GB"; half of the machine's by default. What would take
+        more is left in its file and asked in SQL, and so are Parquet tables of a million rows and more in which
+        nothing is to be mended.
+    hold
+        Read into memory whatever fits the budget, however long; every check of readiness is then made on every row.
+    private
+        Columns that do not exist for anything downstream: they are dropped where the table is read, and nothing may
+        name them.
+    minimum_group
+        Labels with fewer rows are put together as "(other)", and with them whatever a total would give them away by;
+        rows by themselves are not shown.
+    joins
+        Tables whose columns are added, as `join_named` reads them: "ports.csv on port = name".
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+
+    Raises
+    ------
+    SourceError
+        There is no such file, or it holds nothing that can be read.
+    ColumnError, RequestError
+        `roles` names a column or a role that does not exist, or that the column cannot have; an answer to a question
+        that the table does not put; a repair log made for another source.
+    """
+    if isinstance(source, Tables):
+        source = source.star()
+    hidden = [private] if isinstance(private, str) else list(private or ())
+    least = minimum_of(minimum_group)
+    if isinstance(source, Table):
+        made = source.leave_out(hidden) if hidden else source
+        return _finished(made, source, joins, hidden, least, roles)
+    log = None if repairs is None else logs.opened(repairs)
+    guide = Guide(
+        answers=dict(answers or {}),
+        log=None if log is None else log.steps,
+        zone=None if calendar is None else calendar.zone,
+    )
+    if log is not None:
+        sheet, table, query = sheet or log.sheet, table or log.table, query or log.query
+    with told_to(progress):
+        made = _ready(
+            guide,
+            lambda held: read_raw(
+                source,
+                guide,
+                name=name,
+                sheet=sheet,
+                table=table,
+                query=query,
+                calendar=calendar,
+                memory=memory,
+                hold=hold or held,
+                private=hidden,
+            ),
+        )
+    if log is not None:
+        log.check(made)
+    return _finished(made, source, joins, hidden, least, roles)
+
+
+def _finished(
+    made: Table, source: Any, joins: Sequence[str], private: Sequence[str], least: int, roles: Mapping[str, str] | None
+) -> Table:
+    """The table with what is joined to it, its roles set; without what must not be shown."""
+    for text in joins:
+        from .join import join_named
+
+        made = join_named(made, source, text, private)
+    check_private(private, [made])
+    made = made if roles is None else made.set_roles(roles)
+    return folded(made, max(least, made.minimum))
+
+
+def _ready(guide: Guide, raw: Callable[[bool], Table]) -> Table:
+    """The table made ready; one that was left in its file though it fits is read whole where something is amiss."""
+    made = ready(raw(False), guide)
+    if not made.store.filed or not doubtful(made):
+        return made
+    whole = raw(True)
+    return made if whole.store.filed else ready(whole, guide)

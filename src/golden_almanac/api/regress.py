@@ -1,0 +1,191 @@
+"""`ga.regress`: a linear regression with its full table and what its residuals say."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from ..analysis.regression import Regression
+from ..analysis.regression import regress as run_regress
+from ..charts import Chart
+from ..charts import comparison_charts as charts
+from ..findings.finding import plain
+from ..support.printable import made_visible
+from ..support.progress import told_to
+from ..tables import Table
+from ..text import Summary
+from ..text import test_sentences as said
+from ..text.core_sentences import retold
+from ..text.languages import Voice, voice
+from ..text.problem_sentences import problem_dict
+from ..text.text_tables import TextTable, fit_line, regression_tables
+from .read import read
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Regressed:
+    """A regression; `result` holds coefficients, fit, residuals and leverage."""
+
+    table: Table
+    result: Regression
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        return self.summary().headline
+
+    @property
+    def equation(self) -> str:
+        """The fitted equation as text, coefficients to six digits."""
+        return said.equation(self.result)
+
+    @in_voice
+    def summary(self) -> Summary:
+        return said.regression_summary(self.result)
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a term: term, estimate, error, error_hc3, t, p, low, high, vif."""
+        import pandas as pd
+
+        return pd.DataFrame([_coefficient(one) for one in self.result.coefficients])
+
+    def residuals(self) -> pd.DataFrame:
+        """One row for each that took part: fitted, residual, leverage; the index is the row's number in the file."""
+        import pandas as pd
+
+        one = self.result
+        numbers = one.outcome.table.row_numbers()[one.rows]
+        return pd.DataFrame(
+            {"fitted": one.fitted, "residual": one.residual, "leverage": one.leverage},
+            index=pd.Index(numbers, name="row"),
+        )
+
+    @in_voice
+    def warnings(self) -> list[str]:
+        return said.warnings(self.result)
+
+    @in_voice
+    def bases(self) -> list[str]:
+        """Which label the others of a column are told against."""
+        return [retold(text) for text in self.result.bases]
+
+    @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """The terms, as a table of text."""
+        return regression_tables(self.result)
+
+    @in_voice
+    def fit_line(self) -> str:
+        """How well it fits, in one line."""
+        return fit_line(self.result)
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        one, table = self.result, self.table
+        made = {
+            "format": "golden-almanac/regression/1",
+            "table": {"rows": table.rows_read, "columns": len(table.columns)},
+            "request": {
+                "source": table.name,
+                "outcome": one.outcome.name,
+                "factors": list(one.factors),
+                "intercept": one.intercept,
+                "where": table.where,
+            },
+            "readiness": [problem_dict(problem) for problem in table.problems],
+            "caveats": [*self.warnings(), *self.bases()],
+            "coefficients": [_coefficient(c) for c in one.coefficients],
+            "fit": {
+                "n": one.n,
+                "r2": one.r2,
+                "adjusted_r2": one.adjusted_r2,
+                "f": one.f,
+                "df": list(one.df),
+                "p": one.p,
+                "residual_sd": one.residual_sd,
+                "condition": one.condition,
+            },
+            "equation": self.equation,
+            "diagnostics": [{"name": name, **facts} for name, facts in one.notes],
+            "summary": self.summary().to_dict(),
+        }
+        kept: dict[str, Any] = plain(made)
+        return kept
+
+    @in_voice
+    def chart(self, *, kind: str = "coefficients") -> Chart:
+        """Coefficients with their intervals, or `residuals` over the fit. Raises RequestError for another kind."""
+        return charts.draw_regression(self.result, kind, self.headline.rstrip("."))
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        from ..reports.test_reports import regression_report
+
+        return Report(
+            model=regression_report(self.table, self.result, self.summary(), self.equation, self.warnings(), title),
+            data=self.to_dict,
+            frame=self.to_frame,
+        )
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        return f"{self.equation}\n{self.summary()}\n\n{self.to_frame().to_string(index=False)}"
+
+
+def _coefficient(one: Any) -> dict[str, Any]:
+    return {
+        name: getattr(one, name) for name in ("term", "estimate", "error", "error_hc3", "t", "p", "low", "high", "vif")
+    }
+
+
+@voiced
+def regress(
+    source: Any,
+    outcome: str,
+    factors: Sequence[str] | str,
+    *,
+    intercept: bool = True,
+    where: str | None = None,
+    progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Regressed:
+    """Fit a linear regression of the outcome on the factors by least squares.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    outcome
+        A column of numbers (or yes/no), or an SQL expression over a row.
+    factors
+        Columns (labels are told against their first), or SQL expressions such as `pow(load, 2)`. Rows without one of
+        them are left out.
+    intercept
+        False for a fit through nought.
+    where
+        An SQL condition; only the rows that meet it take part.
+
+    QR with iterative refinement in doubled arithmetic (Björck 1967); whole powers of columns keep all their digits.
+    Robust errors are HC3 (MacKinnon & White 1985).
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses: too few rows for the terms, a column that is not there or holds no numbers.
+    """
+    with told_to(progress):
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        named = [factors] if isinstance(factors, str) else list(factors)
+        return Regressed(table=table, result=run_regress(table, outcome, named, intercept=intercept))

@@ -1,0 +1,131 @@
+"""`ga.relate`: how two columns of numbers go together."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from ..analysis.relation import Relation
+from ..analysis.relation import relate as run_relate
+from ..charts import Chart
+from ..charts import comparison_charts as charts
+from ..findings.finding import plain
+from ..support.printable import made_visible
+from ..text import Summary
+from ..text import test_sentences as said
+from ..text.languages import Voice, voice
+from ..text.problem_sentences import problem_dict
+from ..text.text_tables import TextTable, relation_table
+from .read import read
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Related:
+    """Two columns of numbers; `result` holds correlations, the straight line, the shape and the points drawn."""
+
+    result: Relation
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        return self.summary().headline
+
+    @in_voice
+    def summary(self) -> Summary:
+        return said.relation_summary(self.result)
+
+    def to_frame(self) -> pd.DataFrame:
+        """Averages in bins of about equally many rows: x, y, error, rows."""
+        import pandas as pd
+
+        return pd.DataFrame(
+            list(self.result.shape.curve), columns=[self.result.x.name, self.result.y.name, "error", "rows"]
+        )
+
+    @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """The averages along the first column, as a table of text."""
+        return (relation_table(self.result),)
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        one = self.result
+        shape = one.shape
+        made = {
+            "format": "golden-almanac/relation/1",
+            "table": {"rows": one.table.rows_read, "columns": len(one.table.columns)},
+            "request": {"source": one.table.name, "x": one.x.name, "y": one.y.name, "where": one.table.where},
+            "readiness": [problem_dict(problem) for problem in one.table.problems],
+            "caveats": [],
+            "n": one.n,
+            "pearson": dict(zip(("r", "low", "high", "p"), one.pearson, strict=True)),
+            "spearman": dict(zip(("r", "low", "high", "p"), one.spearman, strict=True)),
+            "line": {
+                "intercept": one.intercept,
+                "slope": one.slope,
+                "error": one.slope_error,
+                "residual_sd": one.residual_sd,
+            },
+            "shape": {
+                "name": shape.name,
+                "bend": shape.bend,
+                "cut": None if shape.cut is None else shape.cut.at,
+                "cut_p": None if shape.cut is None else shape.cut.p,
+            },
+            "bins_p": one.bins_p,
+            "bins": [dict(zip(("x", "y", "error", "rows"), point, strict=True)) for point in shape.curve],
+            "summary": self.summary().to_dict(),
+        }
+        kept: dict[str, Any] = plain(made)
+        return kept
+
+    @in_voice
+    def chart(self) -> Chart:
+        """The scatter with the fitted line, its band, and averages of bins."""
+        return charts.draw_relation(self.result, self.headline.rstrip("."))
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        from ..reports.test_reports import relation_report
+
+        return Report(
+            model=relation_report(self.result, self.summary(), self.chart(), title),
+            data=self.to_dict,
+            frame=self.to_frame,
+        )
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        return f"{self.result.y.name} by {self.result.x.name}, {self.result.n:,} rows\n{self.summary()}"
+
+
+@voiced
+def relate(
+    source: Any,
+    x: str,
+    y: str,
+    *,
+    where: str | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Related:
+    """How `y` goes with `x`: Pearson's and Spearman's correlation with intervals (Fisher 1921; Bonett & Wright 2000),
+    the
+    straight line with its band, and the shape (steady, a step, levelling off, a turn) by BIC.
+
+    Raises ColumnError for columns that are not there, hold no numbers, never vary, or have fewer than ten rows in
+    common.
+    """
+    table = read(source)
+    if where is not None:
+        table = table.filter(where)
+    return Related(result=run_relate(table, x, y))

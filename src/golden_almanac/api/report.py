@@ -1,0 +1,406 @@
+"""`ga.report`: a result as pages and files."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
+from functools import partial
+from importlib import import_module
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from ..charts import Chart
+from ..charts.frame_chart import draw_frame
+from ..charts.frame_columns import Wishes
+from ..charts.palette import Palette, sharing
+from ..charts.rendering import Key, Way, keeping
+from ..export.files import check_folder, write_whole
+from ..export.folders import put_folder
+from ..export.pointer_marks import OVERLAY, overlay
+from ..reports import KeyFigure, Section
+from ..reports import Report as Model
+from ..support.errors import RequestError, rather
+from ..support.printable import made_visible
+from ..text import Summary
+from ..text.languages import Voice
+from .result_language import in_voice
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+#: Formats that can be published, by name.
+FORMATS = ("html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "csv", "png", "svg")
+#: What a chart may be wished to be, beside its kind.
+WISHES = tuple(one.name for one in fields(Wishes))
+#: Formats that are one file, with the name it has in a folder.
+_FILES = {
+    "html": "report.html",
+    "pdf": "report.pdf",
+    "pptx": "report.pptx",
+    "docx": "report.docx",
+    "xlsx": "report.xlsx",
+    "eml": "report.eml",
+    "md": "report.md",
+    "json": "findings.json",
+    "csv": "findings.csv",
+}
+#: Where a format is made: the module of `publish`, and its function.
+_RENDERERS = {
+    "pdf": ("pdf", "render"),
+    "pptx": ("slides", "render"),
+    "docx": ("word_document", "render"),
+    "xlsx": ("workbook", "render"),
+    "md": ("markdown", "render"),
+    "eml": ("mail", "render"),
+    "png": ("pdf", "picture"),
+}
+#: Endings of one file that a report can be written to.
+ENDINGS = (*_FILES, "png")
+#: The pictures of each chart that a format needs.
+_NEEDS: dict[str, tuple[Way, ...]] = {
+    "html": (OVERLAY, ("svg", (("text", True), ("title", False), ("dark", False)))),
+    "pdf": (("svg", (("text", False), ("title", False), ("dark", False))),),
+    "docx": (("png", (("title", False), ("dark", False))),),
+    "eml": (
+        OVERLAY,
+        ("svg", (("text", True), ("title", False), ("dark", False))),
+        ("png", (("title", True), ("dark", False))),
+    ),
+    "png": (("png", (("title", True), ("dark", False))),),
+    "svg": (("svg", (("text", False), ("title", True), ("dark", False))),),
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Report:
+    """A report made from a scan or another result; `model` is what every format is made from. `views` are the same of
+    slices along `by`, between which the reader of the page can switch."""
+
+    model: Model
+    data: Callable[[], dict[str, Any]]
+    frame: Callable[[], pd.DataFrame]
+    views: tuple[tuple[str, Model], ...] = ()
+    by: str = ""
+
+    @property
+    def voice(self) -> Voice:
+        """The language that the report was made in."""
+        return self.model.voice
+
+    @property
+    def ids(self) -> tuple[str, ...]:
+        """The ids of the sections, in their order."""
+        return tuple(section.id for section in self.model.sections)
+
+    def titled(self, title: str | None = None, *, subtitle: str | None = None, owner: str | None = None) -> Report:
+        """A copy with another title, a subtitle, or the name of who answers for it."""
+        own = self.model
+        return replace(
+            self,
+            model=replace(
+                own,
+                title=own.title if title is None else title,
+                subtitle=own.subtitle if subtitle is None else subtitle,
+                owner=own.owner if owner is None else owner,
+            ),
+        )
+
+    def summed(self, summary: Summary) -> Report:
+        """A copy that opens with another summary of the same: longer, shorter or more technical."""
+        return replace(self, model=replace(self.model, summary=summary))
+
+    def opening(self, text: str) -> Report:
+        """A copy whose summary begins with a sentence of your own, behind the headline."""
+        own = self.model.summary
+        told = replace(own, text=f"{text} {own.text}".strip(), bullets=(text, *own.bullets))
+        return self.summed(told)
+
+    def drop(self, *ids: str) -> Report:
+        """A copy without these sections. Raises RequestError for an id that is not there."""
+        self._known(ids)
+        return self._with(tuple(section for section in self.model.sections if section.id not in ids))
+
+    def first(self, *ids: str) -> Report:
+        """A copy that opens with these sections, in this order. Raises RequestError for an id that is not there."""
+        self._known(ids)
+        by_id = {section.id: section for section in self.model.sections}
+        return self._with((*(by_id[name] for name in ids), *(s for s in self.model.sections if s.id not in ids)))
+
+    def replace(
+        self, name: str, *, claim: str | None = None, detail: str | None = None, chart: Chart | None = None
+    ) -> Report:
+        """A copy with other words or another chart in one section. Raises RequestError for an id that is not there."""
+        wanted = {"claim": claim, "detail": detail, "chart": chart}
+        return self._changed(name, **{key: value for key, value in wanted.items() if value is not None})
+
+    def resize(self, name: str, size: float) -> Report:
+        """A copy in which a section's chart takes so much of its column: 0.3 to 1. Raises RequestError."""
+        if not 0.3 <= size <= 1:
+            raise RequestError("The size of a section", size, "a number from 0.3 to 1")
+        return self._changed(name, size=float(size))
+
+    def new_page(self, *ids: str) -> Report:
+        """A copy in which these sections start a new page, where a format has pages. Raises RequestError."""
+        self._known(ids)
+        made = self
+        for name in ids:
+            made = made._changed(name, new_page=True)
+        return made
+
+    @in_voice
+    def restyle(self, name: str, /, kind: str | None = None, **wishes: Any) -> Report:
+        """A copy in which a section's chart is drawn otherwise from the same data: its kind, and what `ga.draw` takes
+        (title, colours, order, most, unit, highlight, references, events, size).
+
+        Raises RequestError, or ColumnError where the data do not have what is named.
+        """
+        self._known((name,))
+        chart = next(section.chart for section in self.model.sections if section.id == name)
+        if chart is None:
+            raise RequestError("The section", name, "one with a chart")
+        unknown = [key for key in wishes if key not in WISHES]
+        if unknown:
+            raise RequestError(
+                "The wish", unknown[0], f"one there is; {rather(unknown[0], WISHES, 'wishes').rstrip('.')}"
+            )
+        wanted = {"title": chart.title, "subtitle": chart.subtitle, **wishes}
+        # Nothing is lost of what the finding's own chart could be held to.
+        drawn = draw_frame(chart.data, kind or chart.kind or "bars", Wishes(**wanted))
+        return self._changed(name, chart=replace(drawn, name=chart.name, figures=chart.figures))
+
+    def chart(self, chart: Chart, claim: str | None = None, text: str = "", *, before: str | None = None) -> Report:
+        """A copy with a section for a chart of your own (see `ga.draw`). Raises RequestError for an id not there."""
+        return self._placed(self._own("chart", claim or chart.title, text, chart=chart), before)
+
+    def table(self, claim: str, frame: pd.DataFrame, text: str = "", *, before: str | None = None) -> Report:
+        """A copy with a section for a table of your own. Raises RequestError for an id that is not there."""
+        return self._placed(self._own("table", claim, text, table=frame), before)
+
+    def issues(self) -> list[str]:
+        """What is wrong with how its charts look, by themselves and beside each other; nothing where all is well."""
+        found: list[str] = []
+        charts: list[Chart] = []
+        for section in self.model.sections:
+            if section.chart is not None:
+                found += [f"{section.claim}: {text}" for text in section.chart.issues(charts)]
+                charts.append(section.chart)
+        return found
+
+    def figure(self, name: str, value: str, change: str = "", spark: Sequence[float] = ()) -> Report:
+        """A copy with one more figure in the opening row."""
+        key = KeyFigure(name=name, value=value, change=change, spark=tuple(float(one) for one in spark))
+        return replace(self, model=replace(self.model, keys=(*self.model.keys, key)))
+
+    def add(self, other: Any) -> Report:
+        """A copy with the sections of another result (a scan, change, comparison, drivers …) or report at its end."""
+        more = other if isinstance(other, Report) else other.report()
+        taken = set(self.ids)
+        sections = []
+        for section in more.model.sections:
+            name, number = section.id, 2
+            while name in taken:
+                name, number = f"{section.id}-{number}", number + 1
+            taken.add(name)
+            sections.append(replace(section, id=name))
+        caveats = tuple(dict.fromkeys((*self.model.caveats, *more.model.caveats)))
+        return replace(self, model=replace(self._with((*self.model.sections, *sections)).model, caveats=caveats))
+
+    def note(self, claim: str, text: str = "", *, before: str | None = None) -> Report:
+        """A copy with a section of your own words, at the end or before another section.
+
+        Raises RequestError for an id that is not there.
+        """
+        return self._placed(self._own("note", claim, text), before)
+
+    def _own(self, kind: str, claim: str, text: str, **more: Any) -> Section:
+        number = 1 + sum(name.startswith(f"{kind}-") for name in self.ids)
+        plain: dict[str, Any] = {"chart": None, "evidence": (), "sql": "", "expect": (), **more}
+        return Section(id=f"{kind}-{number}", claim=claim, detail=text, **plain)
+
+    def _placed(self, section: Section, before: str | None) -> Report:
+        if before is None:
+            return self._with((*self.model.sections, section))
+        self._known((before,))
+        place = self.ids.index(before)
+        return self._with((*self.model.sections[:place], section, *self.model.sections[place:]))
+
+    def _changed(self, name: str, **what: Any) -> Report:
+        self._known((name,))
+        return self._with(tuple(replace(one, **what) if one.id == name else one for one in self.model.sections))
+
+    def _with(self, sections: tuple[Section, ...]) -> Report:
+        return replace(self, model=replace(self.model, sections=sections))
+
+    def _known(self, ids: Sequence[str]) -> None:
+        for name in ids:
+            if name not in self.ids:
+                raise RequestError(
+                    "The section", name, f"one there is; {rather(name, self.ids, 'sections').rstrip('.')}"
+                )
+
+    @in_voice
+    def html(self) -> bytes:
+        """The report as one self-contained page."""
+        from ..export.html_page import render
+
+        return render(self.model, self.views, self.by)
+
+    @in_voice
+    def made(self, kind: str) -> bytes:
+        """The report in one format: html, pdf, pptx, docx, xlsx, md, eml, png (the whole page as a picture), json or
+        csv. Raises RequestError, OutputError."""
+        if kind == "json":
+            return self.json()
+        if kind == "csv":
+            return self.csv()
+        if kind == "html":
+            return self.html()
+        if kind not in _RENDERERS:
+            raise RequestError("The format", kind, "one of " + ", ".join(("html", *_RENDERERS, "json", "csv")))
+        home, name = _RENDERERS[kind]
+        content: bytes = getattr(import_module(f"..export.{home}", __package__), name)(self.model)
+        return content
+
+    @in_voice
+    def send(self, *, host: str, port: int = 25, sender: str, to: Sequence[str] | str) -> None:
+        """Send the report as a mail through an SMTP server: summary and charts inline, the page attached.
+
+        Raises RequestError for addresses that are none, OutputError where the server does not take it.
+        """
+        from ..export.mail import send
+
+        send(self.model, host=host, port=port, sender=sender, to=[to] if isinstance(to, str) else list(to))
+
+    def json(self) -> bytes:
+        from ..export.data_files import to_json
+
+        return to_json(self.data())
+
+    def csv(self) -> bytes:
+        from ..export.data_files import to_csv
+
+        return to_csv(self.frame())
+
+    @in_voice
+    def publish(
+        self,
+        folder: str | os.PathLike[str],
+        formats: Sequence[str] = ("html", "json", "png", "svg"),
+        *,
+        replace: bool = False,
+        progress: Callable[[str], None] = lambda _: None,
+    ) -> list[Path]:
+        """Write the report into a folder: report.html (.pdf, .pptx, .docx, .xlsx, .md, .eml), findings.json,
+        findings.csv, charts/*.png and *.svg.
+
+        Everything is made before anything is written, each picture once and on every processor; the folder is then put
+        in place as a whole, with what else stands in it. A file that this program did not make is not written over
+        without `replace`. `progress` is told what is being made.
+        Raises RequestError or OutputError.
+        """
+        for name in formats:
+            if name not in FORMATS:
+                raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
+        root = Path(folder)
+        check_folder(root)
+        with keeping(self._wanted(formats), progress):
+            made = self._files(formats, progress)
+        return put_folder(root, made, replace=replace)
+
+    def _wanted(self, formats: Sequence[str]) -> dict[Key, Callable[[], Any]]:
+        """What the formats need of every chart, each once."""
+        ways = dict.fromkeys(way for name in formats for way in _NEEDS.get(name, ()))
+        charts = [section.chart for section in self.model.sections if section.chart is not None]
+        return {(id(chart), way): partial(_rendered, chart, way) for chart in charts for way in ways}
+
+    def _files(self, formats: Sequence[str], progress: Callable[[str], None]) -> list[tuple[Path, bytes]]:
+        made = []
+        for kind, name in _FILES.items():
+            if kind in formats and kind != "md":
+                progress(f"making {name}")
+                made.append((Path(name), self.made(kind)))
+        if "md" in formats:
+            from ..export import markdown
+
+            pictures = {
+                section.id: f"charts/{place:02d}-{_file_name(section.id)}.png"
+                for place, section in enumerate(self.model.sections, start=1)
+                if section.chart is not None and "png" in formats
+            }
+            made.append((Path("report.md"), markdown.render(self.model, pictures)))
+        for place, section in enumerate(self.model.sections, start=1):
+            if section.chart is None:
+                continue
+            stem = Path("charts") / f"{place:02d}-{_file_name(section.id)}"
+            if "png" in formats:
+                made.append((stem.with_name(stem.name + ".png"), section.chart.png()))
+            if "svg" in formats:
+                made.append((stem.with_name(stem.name + ".svg"), section.chart.svg().encode("utf-8")))
+        return made
+
+    @in_voice
+    def files(
+        self, targets: Sequence[Path], progress: Callable[[str], None] = lambda _: None
+    ) -> list[tuple[Path, bytes]]:
+        """Each target with what is to be written there, as its ending says. Raises RequestError, OutputError."""
+        kinds = [target.suffix.lower().removeprefix(".") for target in targets]
+        made = []
+        # A page as a picture needs none of its charts as one.
+        with keeping(self._wanted([kind for kind in kinds if kind != "png"]), progress):
+            for target, kind in zip(targets, kinds, strict=True):
+                progress(f"making {target.name}")
+                made.append((target, self.made(kind)))
+        return made
+
+    @in_voice
+    def write(self, path: str | os.PathLike[str], *, replace: bool = False) -> Path:
+        """Write one file, its format told by its ending: .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .png, .json or
+        .csv. A file that this program did not make is not written over without `replace`.
+
+        Raises RequestError for another ending, OutputError where it cannot be written.
+        """
+        target = Path(path)
+        kind = target.suffix.lower().removeprefix(".")
+        if kind not in ENDINGS:
+            raise RequestError("The ending of the output", target.suffix, f"one of .{', .'.join(ENDINGS)}")
+        write_whole(target, self.made(kind), replace=replace)
+        return target
+
+    @in_voice
+    def _repr_html_(self) -> str:
+        return self.html().decode("utf-8")
+
+    @made_visible
+    def __repr__(self) -> str:
+        return f"Report {self.model.title!r}: {len(self.model.sections)} sections\n{self.model.summary}"
+
+
+def report(
+    result: Any,
+    title: str | None = None,
+    *,
+    subtitle: str | None = None,
+    owner: str | None = None,
+    colours: Mapping[str, str] | Palette | None = None,
+) -> Report:
+    """A report of a `Scan`, a `Change`, drivers or any other result.
+
+    `owner` is who answers for it; `colours` those of labels (`{"Outer Bar": "#1F5F99"}`), kept in every chart.
+    Raises RequestError for a colour that is none.
+    """
+    with sharing(colours if isinstance(colours, Palette) else Palette(colours)):
+        made: Report = result.report(title)
+    return made.titled(subtitle=subtitle, owner=owner)
+
+
+def _rendered(chart: Chart, way: Way) -> Any:
+    """A chart in one of the ways that formats need."""
+    if way == OVERLAY:
+        return overlay(chart)
+    kind, wishes = way
+    return getattr(chart, kind)(**dict(wishes))
+
+
+def _file_name(text: str) -> str:
+    return "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in text)[:60]

@@ -1,0 +1,372 @@
+"""`ga.scan`: what matters in a table."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING, Any
+
+from ..aggregation import Survey
+from ..aggregation.measures import lead_measure
+from ..analysis.change import Explanation, explain, resolve_periods, with_slices
+from ..analysis.detectors import KINDS, floor_of
+from ..analysis.scan_options import steering, without
+from ..analysis.scan_pipeline import ScanResult, survey_of
+from ..analysis.scan_pipeline import scan as run_scan
+from ..charts import draw
+from ..findings import Finding, Note
+from ..support.errors import PeriodError, RequestError
+from ..support.parallel import one_at_a_time
+from ..support.printable import made_visible
+from ..support.progress import told_to
+from ..text import Line, Live, Suggestion, Summary, detail, fill, headline, scan_summary, suggestions
+from ..text.core_sentences import retold
+from ..text.languages import Voice, voice, voice_of
+from ..text.languages import speaking as spoken_by
+from ..text.lines import scan_lines
+from ..text.problem_sentences import problem_dict
+from .json_envelope import caveat_sentences, live_name, live_of, request_head, table_head
+from .read import read
+from .read_notes import as_notes
+from .report import Report
+from .result_language import in_one_palette, in_voice, voiced
+from .slice_pages import pages_of, slices_of
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Scan:
+    """The findings of a scan, best first; `folded` are those implied by them; `tests` how many were made.
+
+    `latest` explains the last complete period of the leading measures, the first of them the one that
+    the summary opens with.
+    """
+
+    result: ScanResult
+    findings: tuple[Finding, ...]
+    folded: tuple[Finding, ...]
+    latest: tuple[Explanation, ...]
+    voice: Voice = field(default_factory=voice)
+
+    @property
+    def tests(self) -> int:
+        return self.result.tests
+
+    @in_voice
+    def summary(self, length: str = "standard", *, technical: bool = False) -> Summary:
+        """The executive summary: short (60 words), standard (150) or long (400); `technical` says how sure each story
+        is.
+
+        Raises RequestError for another length.
+        """
+        survey = self.result.survey
+        return scan_summary(
+            survey.table.name,
+            survey.table.rows,
+            self.tests,
+            self.findings,
+            self.latest[0] if self.latest else None,
+            self.result.caveats,
+            length,
+            technical,
+        )
+
+    def in_language(self, locale: str, names: Mapping[str, str] | None = None) -> Scan:
+        """The same scan, told in another language: en, de, es or fr, with a territory or without. `names` says what
+        columns and labels are called (see `speaking`). Raises RequestError for a locale there are no phrases for."""
+        survey = self.result.survey
+        with spoken_by(voice_of(locale, names)):
+            return replace(
+                self,
+                findings=tuple(_worded(self.findings, survey)),
+                folded=tuple(_worded(self.folded, survey)),
+                voice=voice(),
+            )
+
+    @in_voice
+    def suggestions(self, most: int = 5, *, side: str | None = None) -> list[Suggestion]:
+        """What to do next, each with the amount at stake, its arithmetic, what to run next and the finding it rests on.
+
+        `side` keeps improvements, declines or matters of data only. Raises RequestError for another.
+        """
+        if side not in (None, "improvement", "decline", "data"):
+            raise RequestError("The side", side, "one of improvement, decline, data")
+        return suggestions(self.findings, self.result.survey.table.name, most, side)
+
+    @in_voice
+    def values(self) -> dict[str, Live]:
+        """The live values that `fill` knows: a name for each leading measure."""
+        return {live_name(one.measure): live_of(one) for one in self.latest}
+
+    @in_voice
+    def fill(self, text: str) -> str:
+        """People's own text with live values: `"Revenue {{ revenue.change_pct | percent }}"`. Raises RequestError."""
+        return fill(text, self.values())
+
+    def plan(self) -> str:
+        """How the groups were made: the finest grouping with its cells, what was rolled up from it, what was not."""
+        return "\n".join(self.result.survey.plan().lines())
+
+    @in_voice
+    def lines(self, top: int = 10, *, everything: bool = False, length: str = "standard") -> list[Line]:
+        """What a terminal shows: the summary, what to do next, the first `top` findings; or all with those folded."""
+        return scan_lines(
+            self.summary(length), self.suggestions(3), self.findings, self.folded, top, everything=everything
+        )
+
+    @in_voice
+    def caveats(self) -> list[str]:
+        """What to bear in mind of the data."""
+        return caveat_sentences(self.result.caveats)
+
+    def to_frame(self) -> pd.DataFrame:
+        """One row a finding: kind, measure, slice, period, direction, score, p, q, headline, id."""
+        import pandas as pd
+
+        return pd.DataFrame(
+            [
+                {
+                    "kind": one.kind,
+                    "measure": one.measure.name if one.measure else None,
+                    "slice": one.where.label,
+                    "start": str(one.period.start) if one.period else None,
+                    "end": str(one.period.end) if one.period else None,
+                    "direction": one.direction,
+                    "score": one.score.total,
+                    "p": one.test.p,
+                    "q": one.test.q,
+                    "headline": one.headline,
+                    "detail": one.detail,
+                    "id": one.id,
+                }
+                for one in self.findings
+            ],
+            columns=[
+                "kind",
+                "measure",
+                "slice",
+                "start",
+                "end",
+                "direction",
+                "score",
+                "p",
+                "q",
+                "headline",
+                "detail",
+                "id",
+            ],
+        )
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        """The scan in the format golden-almanac/findings/1."""
+        survey = self.result.survey
+        kinds = sorted({one.kind for one in (*self.findings, *self.folded)})
+        return {
+            "format": "golden-almanac/findings/1",
+            "table": table_head(survey),
+            "request": request_head(survey, kinds_found=kinds, tests=self.tests),
+            "readiness": [problem_dict(problem) for problem in survey.table.problems],
+            "caveats": self.caveats(),
+            "findings": [one.to_dict() for one in self.findings],
+            "folded": [
+                one.to_dict() | {"under": one.folded_under[0], "reason": retold(one.folded_under[1])}
+                for one in self.folded
+                if one.folded_under
+            ],
+            "suggestions": [one.to_dict() for one in self.suggestions()],
+            "summary": self.summary().to_dict(),
+        }
+
+    @in_voice
+    def chart(self) -> Any:
+        """The chart of the first finding. Raises LookupError when there is none."""
+        if not self.findings:
+            raise LookupError("nothing was found, so there is nothing to draw")
+        return self.findings[0].chart()
+
+    @in_voice
+    @in_one_palette
+    def report(
+        self,
+        title: str | None = None,
+        progress: Callable[[str], None] = lambda _: None,
+        *,
+        switch: str | None = None,
+        pages: str | None = None,
+    ) -> Report:
+        """The scan as a report, ready to publish.
+
+        With `switch`, a column that is broken down by, the reader of the page picks one of its labels (the twelve with
+        most rows), and every chart, sentence and figure becomes that slice's: each is scanned by itself, for the
+        leading measures. With `pages`, each label has a page of its own behind the overview, in every format.
+        Raises RequestError for another column.
+        """
+        from ..reports import scan_report
+
+        model = scan_report(
+            self.result.survey,
+            self.summary(),
+            self.findings,
+            self.folded,
+            self.latest,
+            self.result.caveats,
+            self.tests,
+            title,
+            progress,
+        )
+        views = () if switch is None else slices_of(self, "The switch", switch, title, progress)
+        if pages is not None:
+            parts = slices_of(self, "The pages", pages, title, progress)
+            model = replace(model, sections=(*model.sections, *pages_of(pages, parts)))
+        return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=switch or "")
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        table = self.result.survey.table
+        lines = [f"Scan of {table.name}: {len(self.findings)} findings, {self.tests} tests, {table.rows:,} rows"]
+        lines += [f"  {one.score.total:.2f}  {one.kind:<14}{one.headline}" for one in self.findings[:20]]
+        if len(self.findings) > 20:
+            lines.append(f"  … and {len(self.findings) - 20} more")
+        return "\n".join(lines)
+
+    @in_voice
+    def _repr_html_(self) -> str:
+        from markupsafe import escape
+
+        items = "".join(f"<li>{escape(one.headline)}</li>" for one in self.findings[:20])
+        summary = self.summary()
+        return f"<p><b>{escape(summary.headline)}</b></p><p>{escape(summary.text)}</p><ol>{items}</ol>"
+
+
+@voiced
+def scan(
+    source: Any,
+    *,
+    measures: Sequence[str] | str | None = None,
+    by: Sequence[str] | str | None = None,
+    time: str | None = None,
+    grain: str | None = None,
+    where: str | None = None,
+    kinds: Sequence[str] | str | None = None,
+    focus: Sequence[str] | str | None = None,
+    ignore: Sequence[str] | str | None = None,
+    better: Mapping[str, str] | None = None,
+    floors: Mapping[str, float] | None = None,
+    least_rows: int = 0,
+    notes: str | os.PathLike[str] | Sequence[Note] | None = None,
+    progress: Callable[[str], None] | None = None,
+    locale: str | None = None,
+    names: Mapping[str, str] | None = None,
+) -> Scan:
+    """Scan a table for trends, steps, seasons, leaders, differences, wrong rows and unusual changes.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    measures
+        SQL aggregates or bare column names; all columns that have the role by default.
+    by
+        Columns to break measures down by; all dimensions by default.
+    time, grain
+        The column of dates, and day, week, month, quarter or year; chosen from the data by default.
+    where
+        An SQL condition; only the rows that meet it take part.
+    kinds
+        Kinds of finding to look for; all by default (see `finding_kinds`).
+    focus, ignore
+        Columns of interest, whose findings come first; columns that take no part unless named as a measure or in `by`.
+    better
+        What is better of a measure: `{"avg(delay)": "down"}`. Findings on it say whether they are for the better.
+    floors
+        The effect below which findings of a kind are not told: `{"trend": 10}` (see `finding_floors` for the units).
+    least_rows
+        Labels with fewer rows are not told of by themselves.
+    notes
+        Known circumstances (see `read_notes`), set beside the findings they overlap with.
+    progress
+        Called with a line of text, again and again: what is being done, how far it is, how long it will take.
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses, when the source or the request cannot be used.
+    """
+    with told_to(progress), one_at_a_time():
+        table = read(source)
+        if where is not None:
+            table = table.filter(where)
+        table = without(table, tuple(_listed(ignore) or ()))
+        steered = steering(
+            table,
+            focus=tuple(_listed(focus) or ()),
+            better=better,
+            floors=floors,
+            least_rows=least_rows,
+            notes=as_notes(notes),
+        )
+        survey = survey_of(
+            table, measures=_listed(measures), by=_listed(by), time=time, grain=grain, least_rows=least_rows
+        )
+        result = run_scan(survey, kinds=_listed(kinds), steering=steered)
+        return Scan(
+            result=result,
+            findings=tuple(_worded(result.findings, survey)),
+            folded=tuple(_worded(result.folded, survey)),
+            latest=_latest(survey),
+        )
+
+
+def finding_kinds() -> dict[str, str]:
+    """The kinds of finding that a scan looks for, each with what it is."""
+    found = {kind: what for kind, (_, _, what) in sorted(KINDS.items())}
+    return found | {"change": "the last complete period, where it is unusual against earlier ones"}
+
+
+def finding_floors() -> dict[str, tuple[float, str]]:
+    """The effect floor of each kind that has one, and what it is measured in."""
+    return {kind: floor for kind in sorted(KINDS) if (floor := floor_of(kind)) is not None}
+
+
+def _listed(value: Sequence[str] | str | None) -> list[str] | None:
+    if value is None:
+        return None
+    return [value] if isinstance(value, str) else list(value)
+
+
+def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
+    own = voice()
+
+    def drawn(finding: Finding) -> Any:
+        with spoken_by(own):
+            return draw(finding, survey)
+
+    return [replace(one, headline=headline(one), detail=detail(one), _draw=drawn) for one in findings]
+
+
+def _latest(survey: Survey) -> tuple[Explanation, ...]:
+    """The last complete period of the leading measure and a few others, explained."""
+    if survey.timeline is None:
+        return ()
+    lead = lead_measure(survey.measures)
+    # Another amount, then rates: what people report, then how well it went.
+    others = [measure for measure in survey.measures if measure != lead]
+    amounts = [measure for measure in others if measure.additive]
+    shares = [measure for measure in others if measure.share]
+    rest = [*amounts[:1], *shares[:2], *amounts[1:], *(m for m in others if not m.additive and not m.share)]
+    found = []
+    for measure in (lead, *rest[:3]):
+        try:
+            now, then, cut = resolve_periods(survey, None, None)
+            one = explain(survey, measure, now, then, cut, thorough=False)
+            # The summary opens with the leading one and says where it came about; of the others it shows the figures.
+            found.append(with_slices(one) if measure == lead else one)
+        except PeriodError:
+            if measure == lead:
+                return ()
+    return tuple(found)

@@ -1,0 +1,22 @@
+"""`ga.write_demo`: the made-up ferry company's data, written to a folder."""
+
+from __future__ import annotations
+
+import os
+from importlib.resources import files
+from pathlib import Path
+
+from ..export.files import write_whole
+
+
+def write_demo(folder: str | os.PathLike[str]) -> Path:
+    """Write sailings.csv, stories.toml (what is planted in it), notes.csv (what the company knows) and
+    harbour-office.xlsx (a workbook with every disease); returns the path of the sailings."""
+    from ..demo import harbour_workbook, sailings_csv
+
+    root = Path(folder)
+    write_whole(root / "sailings.csv", sailings_csv())
+    for name in ("stories.toml", "notes.csv"):
+        write_whole(root / name, files("golden_almanac.demo").joinpath(name).read_bytes())
+    write_whole(root / "harbour-office.xlsx", harbour_workbook.workbook())
+    return root / "sailings.csv"

@@ -1,0 +1,50 @@
+"""Axis numbers in the reader's scale, with units."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Any
+
+from ..aggregation.measures import Measure
+from ..text import numbers
+from . import theme
+
+
+def axis_texts(axes: Any, measure: Measure | None, *, index: bool = False, which: str = "y") -> None:
+    """A handful of round ticks, written short: 1.2M, 40%, 6."""
+    from matplotlib.ticker import FuncFormatter, MaxNLocator
+
+    axis = axes.yaxis if which == "y" else axes.xaxis
+    axis.set_major_locator(MaxNLocator(nbins=5, steps=[1, 2, 2.5, 5, 10]))
+    low, high = axis.get_view_interval()
+    ticks = [float(tick) for tick in axis.get_major_locator().tick_values(low, high)]
+    axis.set_major_formatter(FuncFormatter(lambda value, _: _tick(value, ticks, measure, index=index)))
+    for label in axis.get_ticklabels():
+        label.set(**theme.font())
+
+
+def _tick(value: float, ticks: list[float], measure: Measure | None, *, index: bool) -> str:
+    """One tick, with as many decimals as its neighbours need and no more."""
+    percent = measure is not None and measure.share and not index
+    if max(map(abs, ticks)) >= numbers.HUGE and not percent:
+        return numbers.short(value, 2)
+    scale, letter = (
+        (0.01, "%")
+        if percent
+        else next(
+            ((size, mark) for size, mark in ((1e12, "T"), (1e9, "bn"), (1e6, "M")) if max(map(abs, ticks)) >= size),
+            (1.0, ""),
+        )
+    )
+    step = min((abs(b - a) for a, b in pairwise(ticks)), default=1.0) / scale
+    decimals = next((places for places in range(7) if abs(step - round(step, places)) < 1e-9 * step), 6)
+    if float(value) == 0:
+        return "0"
+    text = numbers.fixed(value / scale, decimals)
+    return numbers.as_percent(text) if percent else numbers.scale_letter(text, letter)
+
+
+def short(value: float, measure: Measure | None, digits: int = 3, *, index: bool = False) -> str:
+    if measure is not None and measure.share and not index:
+        return numbers.share(value)
+    return numbers.short(value, digits)

@@ -1,0 +1,52 @@
+"""`golden-almanac demo`: the whole job on made-up data."""
+
+from __future__ import annotations
+
+import time as clock
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from . import screen, shared_options, streams
+
+HELP = """Write the data of a made-up ferry company, scan it, publish the page, and say where to look.
+
+\b
+Examples:
+  golden-almanac demo
+  golden-almanac demo --to ferries
+"""
+
+
+def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to write.")] = "almanac-demo") -> None:
+    import golden_almanac as ga
+
+    began = clock.perf_counter()
+    show = shared_options.progress()
+    folder = Path(to)
+    show("writing the sailings")
+    sailings = ga.write_demo(folder)
+    found = ga.scan(sailings, notes=folder / "notes.csv", progress=show)
+    report = found.report(title="Pellow Sound Ferries: what matters", progress=show)
+    formats = ["html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "png", "svg"]
+    written = report.publish(folder, formats=formats, progress=show)
+    show("drawing the gallery")
+    for place, chart in enumerate(ga.gallery(sailings), start=1):
+        ga.write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())
+    shared_options.clear_progress()
+    screen.scan(found, 10)
+    charts = sum(path.suffix == ".png" for path in written)
+    streams.say(
+        f"\nDone in {clock.perf_counter() - began:.1f} s: {found.result.survey.table.rows:,} rows, "
+        f"{found.tests:,} tests."
+    )
+    streams.say(f"  {folder / 'report.html'}    the page, ready to send")
+    streams.say(f"  {folder / 'report.pdf'}     the same as .pdf, .pptx, .docx, .xlsx, .md and as a mail (.eml)")
+    streams.say(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
+    streams.say(f"  {folder / 'gallery'}/        every kind of chart that ga.draw makes of a frame")
+    streams.say(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
+    streams.say(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
+    streams.say(f"  {folder / 'notes.csv'}  what the company knows, set beside the findings of that time")
+    streams.say(f"  {folder / 'harbour-office.xlsx'}  a workbook with every disease: golden-almanac check it")
+    streams.say("\nNow try it on a table of your own:  golden-almanac scan your-own.csv")

@@ -1,0 +1,170 @@
+"""`golden-almanac scan`: ranked findings."""
+
+from __future__ import annotations
+
+import time as clock
+from typing import Annotated
+
+import typer
+
+from . import screen, shared_options, streams
+from .source_options import Opening, reads
+
+HELP = """Find what matters in a table: trends, steps, spikes, seasons, leaders, differences, gaps, wrong rows.
+
+With no options the dates, categories and numbers are found by themselves.
+
+\b
+Examples:
+  golden-almanac scan sailings.csv
+  golden-almanac scan sailings.csv -m "sum(revenue) / sum(passengers)" -b route
+  golden-almanac scan sailings.csv -w "region = 'Outer Isles'" -o outer-isles.html
+  golden-almanac scan sailings.csv -o ferries.html --switch route
+"""
+
+Measures = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-m",
+        "--measure",
+        metavar="SQL",
+        show_default=False,
+        help="An SQL aggregate, or a column's name. May be repeated.",
+    ),
+]
+Kinds = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-k", "--kind", metavar="KIND", show_default=False, help="Look only for this kind of finding. May be repeated."
+    ),
+]
+
+Focus = Annotated[
+    list[str] | None,
+    typer.Option("--focus", metavar="COLUMN", show_default=False, help="Put this column first. May be repeated."),
+]
+Ignore = Annotated[
+    list[str] | None,
+    typer.Option("--ignore", metavar="COLUMN", show_default=False, help="Leave this column out. May be repeated."),
+]
+Better = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--better",
+        metavar="MEASURE=WAY",
+        show_default=False,
+        help='What is better, up or down: "avg(delay)=down". May be repeated.',
+    ),
+]
+Floors = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--floor",
+        metavar="KIND=SIZE",
+        show_default=False,
+        help="Smaller effects of a kind are not told (units: --kinds). May be repeated.",
+    ),
+]
+
+
+def _kinds(asked: bool) -> None:
+    if asked:
+        import golden_almanac as ga
+
+        floors = ga.finding_floors()
+        for kind, what in ga.finding_kinds().items():
+            streams.say(f"{kind:<14}{what}")
+            if kind in floors:
+                size, unit = floors[kind]
+                streams.say(f"{'':<14}not told below {size:g} {unit} (--floor {kind}=…)")
+        raise typer.Exit
+
+
+@reads
+def scan(
+    opening: Opening,
+    measure: Measures = None,
+    by: shared_options.By = None,
+    time: shared_options.Time = None,
+    grain: shared_options.Grain = None,
+    where: shared_options.Where = None,
+    kind: Kinds = None,
+    focus: Focus = None,
+    ignore: Ignore = None,
+    better: Better = None,
+    floor: Floors = None,
+    least_rows: Annotated[
+        int, typer.Option("--least-rows", min=0, help="Groups with fewer rows are not told of by themselves.")
+    ] = 0,
+    notes: shared_options.Notes = None,
+    top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
+    everything: Annotated[
+        bool, typer.Option("--all", help="Show all findings, folded ones too, with the reason.")
+    ] = False,
+    kinds: Annotated[
+        bool, typer.Option("--kinds", is_eager=True, callback=_kinds, help="List the kinds of finding, and leave.")
+    ] = False,
+    plan: Annotated[bool, typer.Option("--plan", help="Show how the groups were made, in place of findings.")] = False,
+    switch: Annotated[
+        str | None,
+        typer.Option(
+            "--switch", metavar="COLUMN", show_default=False, help="On the page, let the reader pick one of its labels."
+        ),
+    ] = None,
+    pages: Annotated[
+        str | None,
+        typer.Option(
+            "--pages", metavar="COLUMN", show_default=False, help="Behind the overview, a page for each of its labels."
+        ),
+    ] = None,
+    length: shared_options.Length = "standard",
+    as_json: shared_options.AsJson = False,
+    out: shared_options.Out = None,
+) -> None:
+    import golden_almanac as ga
+
+    targets = shared_options.check_outputs(out, opening.source, replace=opening.replace)
+    shared_options.check_length(length)
+    shared_options.refuse_together({"--plan": plan, "--json": as_json})
+    shared_options.refuse_together({"--all": everything, "--json": as_json})
+    if pages is not None and not targets:
+        raise ga.RequestError("--pages", pages, "left out where no report is written (--out)")
+    if switch is not None and not any(one.suffix.lower() == ".html" for one in targets):
+        raise ga.RequestError("--switch", switch, "left out where no page is written (--out FILE.html)")
+    ways = shared_options.pairs("--better", better, 'a measure and a way, such as "avg(delay)=down"')
+    floors = {
+        key: shared_options.number("--floor", text)
+        for key, text in shared_options.pairs("--floor", floor, "trend=10").items()
+    }
+    began = clock.perf_counter()
+    show = shared_options.progress()
+    opened = opening.table(show)
+    found = ga.scan(
+        opened,
+        measures=measure,
+        by=by,
+        time=time,
+        grain=grain,
+        where=where,
+        kinds=kind,
+        focus=focus,
+        ignore=ignore,
+        better=ways,
+        floors=floors,
+        least_rows=least_rows,
+        notes=notes,
+        progress=show,
+    )
+    report = found.report(progress=show, switch=switch, pages=pages) if targets else None
+    shared_options.clear_progress()
+    if report is not None:
+        shared_options.write_outputs(report, targets, replace=opening.replace)
+    if plan:
+        streams.say(found.plan())
+    elif as_json:
+        screen.json_out(found.to_dict())
+    else:
+        screen.scan(found, top, everything=everything, length=length)
+    streams.tell(
+        f"{found.result.survey.table.rows:,} rows, {found.tests:,} tests, {clock.perf_counter() - began:.1f} s"
+    )

@@ -1,0 +1,142 @@
+"""Options that commands share, and the checks made before any work."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from . import streams
+
+Source = Annotated[
+    str,
+    typer.Argument(
+        metavar="SOURCE",
+        show_default=False,
+        help="A file (CSV, workbook, Parquet, JSON, SQLite, DuckDB), or a pattern of files in quotes.",
+    ),
+]
+By = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-b", "--by", metavar="COLUMN", show_default=False, help="Break down by this column. May be repeated."
+    ),
+]
+Time = Annotated[
+    str | None, typer.Option("-t", "--time", metavar="COLUMN", show_default=False, help="The column of dates.")
+]
+Grain = Annotated[
+    str | None,
+    typer.Option("-g", "--grain", metavar="GRAIN", show_default=False, help="day, week, month, quarter or year."),
+]
+Where = Annotated[
+    str | None,
+    typer.Option(
+        "-w", "--where", metavar="SQL", show_default=False, help="Keep only the rows that meet this SQL condition."
+    ),
+]
+Notes = Annotated[
+    str | None,
+    typer.Option(
+        "--notes", metavar="FILE", show_default=False, help="A CSV of known circumstances: from, to, note, and scopes."
+    ),
+]
+Length = Annotated[str, typer.Option("--length", metavar="LENGTH", help="The summary: short, standard or long.")]
+AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard output, and nothing else.")]
+Out = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-o",
+        "--out",
+        metavar="FILE",
+        show_default=False,
+        help="Also write .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .png, .json or .csv. May be repeated.",
+    ),
+]
+
+
+def pairs(option: str, texts: Sequence[str] | None, wanted: str) -> dict[str, str]:
+    """KEY=VALUE options as a mapping; the last equals sign parts them."""
+    import golden_almanac as ga
+
+    found = {}
+    for text in texts or ():
+        key, mark, value = text.rpartition("=")
+        if not mark or not key.strip():
+            raise ga.RequestError(option, text, wanted)
+        found[key.strip()] = value.strip()
+    return found
+
+
+def number(option: str, text: str) -> float:
+    import golden_almanac as ga
+
+    try:
+        return float(text)
+    except ValueError:
+        raise ga.RequestError(option, text, "a number") from None
+
+
+#: Endings that `--out` knows.
+ENDINGS = (".html", ".pdf", ".pptx", ".docx", ".xlsx", ".md", ".eml", ".png", ".json", ".csv")
+
+
+def check_outputs(out: Sequence[str] | None, source: str, *, replace: bool = False) -> list[Path]:
+    """Targets of `--out`, refused before any work if they cannot be."""
+    import golden_almanac as ga
+
+    targets = [Path(name) for name in out or []]
+    for target in targets:
+        ga.check_target(target, source, ENDINGS, replace=replace)
+    return targets
+
+
+def check_length(length: str) -> None:
+    """Refuse, before any work, a length of the summary that there is not."""
+    import golden_almanac as ga
+
+    if length not in ("short", "standard", "long"):
+        raise ga.RequestError("--length", length, "one of short, standard, long")
+
+
+def refuse_together(given: Mapping[str, object], *, most: int = 1) -> None:
+    """Refuse options that do not go together: of those given at most so many may be set."""
+    import golden_almanac as ga
+
+    told = [name for name, value in given.items() if value]
+    if len(told) > most:
+        raise ga.RequestError(told[0], "set", f"left out where {', '.join(told[1:])} is asked for")
+
+
+def write_outputs(report: Any, targets: Sequence[Path], *, replace: bool = False) -> None:
+    """Everything is made before the first file is written, with each picture made once."""
+    import golden_almanac as ga
+
+    show = progress()
+    made = report.files(targets, show)
+    clear_progress()
+    for target, content in made:
+        if not replace:
+            ga.refuse_to_overwrite(target, content)
+    ga.write_all(made)
+    for target in targets:
+        streams.tell(f"wrote {target}")
+
+
+def progress() -> Callable[[str], None]:
+    """Progress on standard error, one line that is overwritten; silent when nobody watches."""
+    if not sys.stderr.isatty():
+        return lambda _: None
+
+    def show(text: str) -> None:
+        streams.overwrite(f"{text} …")
+
+    return show
+
+
+def clear_progress() -> None:
+    if sys.stderr.isatty():
+        streams.overwrite("")

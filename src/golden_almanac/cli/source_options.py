@@ -1,0 +1,134 @@
+"""Options that say how a source is read, shared by every command that reads one."""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import wraps
+from typing import Annotated, Any, get_type_hints
+
+import typer
+
+from .shared_options import Source, pairs
+
+Text = str | None
+Texts = list[str] | None
+
+
+def _option(name: str, metavar: str, text: str) -> Any:
+    return typer.Option(name, metavar=metavar, show_default=False, help=text)
+
+
+def _reading(
+    sheet: Annotated[Text, _option("--sheet", "NAME", "The sheet of a workbook.")] = None,
+    table: Annotated[Text, _option("--table", "NAME", "The table of a database file.")] = None,
+    query: Annotated[Text, _option("--query", "SQL", "One SELECT over a database file.")] = None,
+    join: Annotated[
+        Texts,
+        _option(
+            "--join",
+            "TABLE",
+            'Add the columns of a sheet, table or file: "ports.csv", or "ports.csv on port = name". May be repeated.',
+        ),
+    ] = None,
+    answer: Annotated[
+        Texts, _option("--answer", "KEY=CHOICE", "Answer a question that check puts. May be repeated.")
+    ] = None,
+    apply: Annotated[
+        Text, _option("--apply", "FILE", "Make just the repairs of a log that check --repairs wrote.")
+    ] = None,
+    fiscal_start: Annotated[
+        int | None, _option("--fiscal-start", "MONTH", "The month (1 to 12) in which years begin.")
+    ] = None,
+    week_start: Annotated[Text, _option("--week-start", "DAY", "The first day of the week, monday by default.")] = None,
+    zone: Annotated[Text, _option("--zone", "ZONE", "The time zone to report in, such as Europe/Lisbon.")] = None,
+    holidays: Annotated[
+        Text, _option("--holidays", "COUNTRY", "Public holidays of a country or region: DE or DE-BY.")
+    ] = None,
+    as_of: Annotated[Text, _option("--as-of", "DATE", "The day of the report; later dates are told.")] = None,
+    memory: Annotated[
+        Text, _option("--memory", "SIZE", "The most memory to take, such as 4GB; half of the machine's by default.")
+    ] = None,
+    private: Annotated[
+        Texts,
+        _option("--private", "COLUMN", "Leave this column out of everything; nothing may name it. May be repeated."),
+    ] = None,
+    minimum_group: Annotated[
+        int, typer.Option("--minimum-group", metavar="N", min=0, help="Put labels of fewer rows together as “(other)”.")
+    ] = 0,
+    replace: Annotated[
+        bool, typer.Option("--replace", help="Write over files that this program did not make.")
+    ] = False,
+) -> None:
+    """Never called: its parameters are the options."""
+
+
+def _saying(
+    locale: Annotated[
+        Text, _option("--locale", "LOCALE", "The language of the findings: en, de, es, fr; with a territory: de_AT.")
+    ] = None,
+    call: Annotated[
+        Texts, _option("--call", "NAME=WORD", 'What to call a column or label: "load=Auslastung, f". May be repeated.')
+    ] = None,
+) -> None:
+    """Never called: its parameters are the options."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Opening:
+    """A source, and how it is to be read."""
+
+    source: str
+    choice: dict[str, Any] = field(default_factory=dict)
+    joins: tuple[str, ...] = ()
+    replace: bool = False
+
+    def table(self, progress: Any = None, hold: bool = False) -> Any:
+        """The table, read, mended and joined."""
+        import golden_almanac as ga
+
+        return ga.read(self.source, progress=progress, hold=hold, joins=self.joins, **self.choice)
+
+
+def reads(command: Callable[..., None], *, says: bool = True) -> Callable[..., None]:
+    """A command whose parameter `opening` comes from the source and the options above; with `says` it tells findings,
+    in a language that may be chosen."""
+    own = inspect.signature(command)
+    more = dict(inspect.signature(_reading).parameters)
+    if says:
+        more |= inspect.signature(_saying).parameters
+
+    @wraps(command)
+    def run(**given: Any) -> None:
+        told = {name: given.pop(name) for name in more}
+        if told.get("locale") is None and not told.get("call"):
+            command(opening=_opening(given.pop("source"), told), **given)
+            return
+        import golden_almanac as ga
+
+        names = pairs("--call", told["call"], 'a name and a word, such as "load=Auslastung, f"')
+        with ga.speaking(told["locale"] or "en", names):
+            command(opening=_opening(given.pop("source"), told), **given)
+
+    hints = get_type_hints(command, include_extras=True) | get_type_hints(_reading, include_extras=True)
+    hints |= get_type_hints(_saying, include_extras=True)
+    hints["source"] = Source
+    first = inspect.Parameter("source", inspect.Parameter.POSITIONAL_OR_KEYWORD)
+    parameters = [first, *(one for one in own.parameters.values() if one.name != "opening"), *more.values()]
+    run.__signature__ = own.replace(  # type: ignore[attr-defined]
+        parameters=[one.replace(annotation=hints[one.name]) for one in parameters], return_annotation=None
+    )
+    run.__annotations__ = {one.name: hints[one.name] for one in parameters}
+    return run
+
+
+def _opening(source: str, told: dict[str, Any]) -> Opening:
+    import golden_almanac as ga
+
+    calendar = {name: told[name] for name in ("fiscal_start", "week_start", "zone", "holidays", "as_of")}
+    chosen = {name: value for name, value in calendar.items() if value is not None}
+    answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
+    choice = {name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group")}
+    choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}
+    return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()), replace=told["replace"])

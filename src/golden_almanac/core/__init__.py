@@ -1,1 +1,0 @@
-"""Computation only: nothing here draws, formats for people, writes files or prints."""

@@ -1,5 +1,0 @@
-"""Linear regression, right to the last digits: terms, coefficients, diagnostics."""
-
-from .fit import Coefficient, Regression, regress
-
-__all__ = ["Coefficient", "Regression", "regress"]

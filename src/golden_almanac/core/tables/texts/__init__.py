@@ -1,5 +1,0 @@
-"""Text turned into the type that its values have: one kind of value a file."""
-
-from .column import Typed, one_dictionary, typed
-
-__all__ = ["Typed", "one_dictionary", "typed"]

@@ -1,0 +1,116 @@
+"""The embedded SQL engine, locked down: it sees what is handed to it and nothing else."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from contextlib import closing, suppress
+from pathlib import Path
+from typing import Any
+
+from ..sql.expressions import quote_value
+from .engine_messages import translated
+from .query_bounds import ANSWER, MEMORY, too_large, within_bounds
+
+
+def locked(
+    files: Sequence[str] = (), staged: Path | None = None, fill: bool = False, bounded: bool = False, **settings: Any
+) -> Any:
+    """A connection that may read the named files and nothing else, load no extension, and change no setting.
+
+    A database file of our own is attached as `staged`, to be read, or to `fill`.
+    """
+    import duckdb
+
+    connection = duckdb.connect(":memory:", config={**settings, **(BOUNDED if bounded else {})})
+    try:
+        # In this order: later settings cannot undo earlier ones once the configuration is locked.
+        for lock in (
+            # A long query would draw a bar on standard output, into the JSON.
+            "SET enable_progress_bar=false",
+            "SET autoinstall_known_extensions=false",
+            "SET autoload_known_extensions=false",
+            # Variables of this program are no tables.
+            "SET python_enable_replacements=false",
+            "SET TimeZone='UTC'",
+        ):
+            connection.execute(lock)
+        if staged is not None:
+            connection.execute(f"ATTACH {quote_value(str(staged))} AS staged{'' if fill else ' (READ_ONLY)'}")
+        if files:
+            connection.execute(f"SET allowed_paths=[{', '.join(map(quote_value, files))}]")
+        connection.execute("SET enable_external_access=false")
+        connection.execute("SET lock_configuration=true")
+    except BaseException:
+        connection.close()
+        raise
+    return connection
+
+
+def query(sql: str, tables: Mapping[str, Any]) -> Any:
+    """Run one query over Arrow tables, by their names in it.
+
+    Rows come back in the order of the source. Returns an Arrow table. Raises ExpressionError with
+    the engine's own first line when the query cannot run.
+    """
+    connection = locked()
+    try:
+        return answer(connection, sql, tables)
+    finally:
+        connection.close()
+
+
+def answer(connection: Any, sql: str, beside: Mapping[str, Any]) -> Any:
+    """The answer to one query, with the Arrow tables `beside` at hand under their names; as `query`."""
+    import duckdb
+
+    for name, table in beside.items():
+        connection.register(name, table)
+    try:
+        return connection.sql(sql).to_arrow_table()
+    except (duckdb.OutOfMemoryException, duckdb.IOException):
+        # Memory and disk are told by whoever knows the budget.
+        raise
+    except duckdb.Error as problem:
+        raise translated(problem, sql) from problem
+    finally:
+        for name in beside:
+            connection.unregister(name)
+
+
+#: What the engine is told where a person's query runs over rows in memory: nothing of it goes to disk.
+BOUNDED = {"memory_limit": f"{MEMORY >> 20}MiB", "max_temp_directory_size": "0KiB"}
+_BLOCK = 50_000
+
+
+def bounded_answer(connection: Any, sql: str, beside: Mapping[str, Any], rows: int) -> Any:
+    """The answer to a query that a person wrote, an Arrow table; stopped, with a BudgetError, where it takes too long
+    or too much. Raises ExpressionError where it cannot run."""
+    import duckdb
+    import pyarrow as pa
+
+    for name, table in beside.items():
+        connection.register(name, table)
+    try:
+        with within_bounds(connection.interrupt, rows) as clock:
+            try:
+                with closing(connection.sql(sql).to_arrow_reader(_BLOCK)) as reader:
+                    blocks, size = [], 0
+                    for block in reader:
+                        blocks.append(block)
+                        size += block.nbytes
+                        if size > ANSWER:
+                            raise too_large()
+                    return pa.Table.from_batches(blocks, reader.schema)
+            except (duckdb.Error, pa.ArrowException, MemoryError, OSError, RuntimeError) as problem:
+                if clock.rang:
+                    raise clock.error() from problem
+                # What is no longer let to spill to disk fails as a write.
+                full = (duckdb.OutOfMemoryException, duckdb.IOException, MemoryError, pa.ArrowMemoryError)
+                if isinstance(problem, full) or "Out of Memory" in str(problem):
+                    raise too_large() from problem
+                raise translated(problem, sql) from problem
+    finally:
+        # An answer that was given up may still be open: then the tables go with the connection.
+        with suppress(duckdb.Error):
+            for name in beside:
+                connection.unregister(name)

@@ -1,0 +1,171 @@
+"""The report as one HTML file: no request leaves it, and the one script that runs in it is ours, named by its hash.
+
+Without the script everything can still be read: values stand in the tables behind the charts.
+"""
+
+from __future__ import annotations
+
+import base64
+import hashlib
+import io
+import re
+from collections.abc import Sequence
+from functools import lru_cache
+from importlib.resources import files
+
+from ..charts import theme
+from ..charts.palette import CATEGORIES, DARK_CATEGORIES
+from ..charts.rendering import remembered
+from ..reports import KeyFigure, Report
+from ..reports.page_model import shown_edition
+from ..text import names, page_labels
+from ..text.languages import say
+from .display_cells import chart_cells, frame_cells
+from .pointer_marks import overlay
+
+#: Chart colours that turn with the page from light to dark.
+_ROLES = {
+    **{colour: f"--category{place}" for place, colour in enumerate(CATEGORIES[1:], start=2)},
+    theme.PAPER: "--paper",
+    theme.INK: "--ink",
+    theme.RULE: "--rule",
+    theme.ACCENT: "--accent",
+    theme.CONTEXT: "--context",
+    theme.QUIET: "--quiet",
+}
+
+
+#: Bytes that a page with a switch may take: what a mail server lets through without a word.
+BUDGET = 3_000_000
+
+
+def render(report: Report, views: Sequence[tuple[str, Report]] = (), by: str = "") -> bytes:
+    """The page as UTF-8 bytes, the same on every run.
+
+    `views` are (label, report) of slices along `by`: the reader picks one, and the whole page becomes that slice's.
+    Those that would take the page over its budget are left out, and it is said.
+    """
+    page: bytes = remembered(report, ("page", (("views", bool(views)),)), lambda: _within_budget(report, views, by))
+    return page
+
+
+def _within_budget(report: Report, views: Sequence[tuple[str, Report]], by: str) -> bytes:
+    kept = list(views)
+    while True:
+        content = _rendered(report, kept, by, len(views) - len(kept))
+        if len(content) <= BUDGET or not kept:
+            return content
+        kept.pop()
+
+
+def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left: int) -> bytes:
+    from jinja2 import Environment
+
+    source = files("golden_almanac.export").joinpath("page.html.jinja").read_text(encoding="utf-8")
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    template = environment.from_string(source)
+    told = [("", report, ""), *((label, one, f"s{place}-") for place, (label, one) in enumerate(views, start=1))]
+    charts, tables = {}, {}
+    for _, one, key in told:
+        for place, section in enumerate(one.sections):
+            if section.chart is not None:
+                drawn = section.chart.svg(text=True, title=False)
+                marks = overlay(section.chart)
+                charts[key + section.id] = _inline(drawn, section.chart.alternative, f"{key}c{place}-", marks)
+                tables[key + section.id] = chart_cells(section.chart)
+    script = files("golden_almanac.export").joinpath("page.js").read_text(encoding="utf-8")
+    named = base64.b64encode(hashlib.sha256(script.encode("utf-8")).digest()).decode("ascii")
+    page = template.render(
+        report=report,
+        charts=charts,
+        tables=tables,
+        spark=_spark,
+        fonts="",
+        script=script,
+        script_hash=named,
+        views=told[1:],
+        by=names.capital(names.dimension(by)) if by else "",
+        left=say("{n} smaller ones are left out", n=left) if left else "",
+        word=page_labels.heading,
+        edition=shown_edition,
+        frame=frame_cells,
+        to_check=page_labels.to_check,
+        lang=report.voice.language,
+        light=_categories(CATEGORIES),
+        dark=_categories(DARK_CATEGORIES),
+    )
+    letters = frozenset(page)
+    # Nothing in the data can be this mark: its brackets would be escaped.
+    return page.replace("<!--fonts-->", _fonts(letters), 1).encode("utf-8")
+
+
+def _categories(colours: Sequence[str]) -> str:
+    return " ".join(f"--category{place}:{colour};" for place, colour in enumerate(colours[1:], start=2))
+
+
+def _inline(svg: str, alternative: str, prefix: str, marks: str) -> str:
+    """The SVG element alone, as an image with a text, its colours bound to the page's."""
+    from markupsafe import escape
+
+    body = re.sub(r"<metadata>.*?</metadata>|<!--.*?-->", "", svg[svg.index("<svg") :], flags=re.DOTALL)
+    # Several charts share the page: ids that are referred to get the chart's own prefix, others go.
+    used = {name for tag in _TAG.findall(body) for name in re.findall(r'(?:url\(#|href="#)([^)"]+)', tag)}
+    body = _TAG.sub(lambda tag: _tag(tag[0], prefix, used), body)
+    body = re.sub(r'(<svg[^>]*?) width="[^"]*"', r"\1", body, count=1)
+    body = re.sub(r'(<svg[^>]*?) height="[^"]*"', r"\1", body, count=1)
+    body = body.replace("</svg>", f"{marks}</svg>")
+    return body.replace("<svg", f'<svg role="img" aria-label="{escape(alternative)}"', 1)
+
+
+#: A tag with its attributes; what stands between tags is text of the data, whatever it looks like.
+_TAG = re.compile(r"<[^<>]*>")
+
+
+def _tag(tag: str, prefix: str, used: set[str]) -> str:
+    """A tag of a drawing with the page's colours and the chart's own ids."""
+    for colour, role in _ROLES.items():
+        tag = re.sub(re.escape(colour), f"var({role})", tag, flags=re.IGNORECASE)
+    tag = re.sub(r' id="([^"]*)"', lambda match: f' id="{prefix}{match[1]}"' if match[1] in used else "", tag)
+    return re.sub(r'(url\(#|href="#)', rf"\g<1>{prefix}", tag)
+
+
+def _spark(key: KeyFigure) -> str:
+    """A spark line as an SVG path over 120 × 28."""
+    values = key.spark
+    if len(values) < 3:
+        return ""
+    low, high = min(values), max(values)
+    spread = (high - low) or 1.0
+    step = 116 / (len(values) - 1)
+    return "M" + " L".join(f"{2 + i * step:.1f} {26 - 24 * (v - low) / spread:.1f}" for i, v in enumerate(values))
+
+
+@lru_cache(maxsize=8)
+def _fonts(letters: frozenset[str]) -> str:
+    """@font-face rules with the house fonts, cut to the letters of the page."""
+    from fontTools import subset
+    from fontTools.ttLib import TTFont
+
+    rules = []
+    for name, (family, weight) in theme.FONT_FILES.items():
+        options = subset.Options(
+            layout_features=["kern"],
+            hinting=False,
+            notdef_outline=True,
+            recalc_timestamp=False,
+            # Looking for names that nothing refers to any longer takes longer than all else.
+            no_subset_tables=[*subset.Options().no_subset_tables, "name"],
+        )
+        with TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True) as font:
+            cutter = subset.Subsetter(options)
+            cutter.populate(unicodes=sorted({ord(letter) for letter in letters} | set(range(0x20, 0x7F))))
+            cutter.subset(font)
+            buffer = io.BytesIO()
+            font.flavor = "woff"
+            font.save(buffer)
+        data = base64.b64encode(buffer.getvalue()).decode("ascii")
+        rules.append(
+            f"@font-face{{font-family:'{family}';font-weight:{weight};"
+            f"src:url(data:font/woff;base64,{data}) format('woff')}}"
+        )
+    return "\n".join(rules)

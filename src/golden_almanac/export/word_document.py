@@ -1,0 +1,124 @@
+"""The report as a text document: headings, native tables, pictures with alternative texts."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Sequence
+from typing import Any
+
+from ..charts import theme
+from ..charts.chart import MADE_BY
+from ..reports import Report
+from ..reports.page_model import shown_edition
+from ..text import page_labels
+from .display_cells import chart_cells, frame_cells
+from .office_parts import clean, steady
+
+_MOST_ROWS, _MOST_TABLE_ROWS = 14, 60
+
+
+def render(report: Report) -> bytes:
+    """The document's bytes, the same on every run."""
+    from docx import Document
+    from docx.shared import Cm, Pt, RGBColor
+
+    made = Document()
+    made.core_properties.title, made.core_properties.author = clean(report.title, 200), clean(report.owner, 100)
+    made.core_properties.keywords, made.core_properties.comments = MADE_BY, ""
+    page = made.sections[0]
+    page.page_width, page.page_height = Cm(21), Cm(29.7)
+    page.left_margin = page.right_margin = Cm(2.2)
+    for name, font, size in (
+        ("Normal", theme.SANS, 10.5),
+        ("Heading 1", theme.SERIF, 20),
+        ("Heading 2", theme.SERIF, 14),
+        ("Heading 3", theme.SERIF, 13),
+    ):
+        style = made.styles[name]
+        style.font.name, style.font.size = font, Pt(size)
+        style.font.color.rgb = RGBColor.from_string(theme.INK[1:])
+        fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
+        for kind in ("ascii", "hAnsi", "cs", "eastAsia"):
+            fonts.set(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", font)
+        for kind in ("asciiTheme", "hAnsiTheme", "cstheme", "eastAsiaTheme"):
+            fonts.attrib.pop(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", None)
+    made.add_paragraph(clean(shown_edition(report)))
+    made.add_heading(clean(report.summary.headline), 1)
+    for text in report.summary.bullets:
+        made.add_paragraph(clean(text), style="List Bullet")
+    if report.keys:
+        _table(
+            made,
+            [page_labels.column(name) for name in ("figure", "value", "change")],
+            [[key.name, key.value, key.change] for key in report.keys],
+        )
+    for section in report.sections:
+        if section.new_page:
+            made.add_page_break()
+        if section.part:
+            made.add_paragraph(clean(section.part)).runs[0].bold = True
+        made.add_heading(clean(section.claim), section.level)
+        if section.detail:
+            made.add_paragraph(clean(section.detail)).paragraph_format.keep_with_next = True
+        if section.chart is not None:
+            made.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4 * section.size))
+            made.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
+            cells = chart_cells(section.chart)
+            _table(made, cells.heads, cells.first(_MOST_ROWS))
+        if section.table is not None:
+            cells = frame_cells(section.table)
+            _table(made, cells.heads, cells.first(_MOST_TABLE_ROWS))
+        for word, text in section.evidence:
+            paragraph = made.add_paragraph()
+            paragraph.paragraph_format.space_after = Pt(1)
+            paragraph.add_run(clean(f"{word}: ")).bold = True
+            paragraph.add_run(clean(text))
+    for which, texts in (("further", report.further), ("caveats", report.caveats), ("made", report.made)):
+        if texts:
+            made.add_heading(page_labels.heading(which), 2)
+            for text in texts:
+                made.add_paragraph(clean(text), style="List Bullet")
+    checked = [section for section in report.sections if section.sql]
+    if checked:
+        made.add_heading(page_labels.heading("check"), 2)
+    for section in checked:
+        made.add_paragraph(clean(section.claim)).runs[0].bold = True
+        made.add_paragraph(clean(page_labels.to_check(section.expect)))
+        made.add_paragraph(clean(section.sql))
+    buffer = io.BytesIO()
+    made.save(buffer)
+    return steady(buffer.getvalue())
+
+
+def _table(made: Any, heads: Sequence[str], rows: list[list[str]]) -> None:
+    from docx.enum.text import WD_ALIGN_PARAGRAPH
+    from docx.shared import Pt
+
+    table = made.add_table(rows=1, cols=len(heads))
+    _ruled(table)
+    for row in [heads, *rows]:
+        cells = table.rows[0].cells if row is heads else table.add_row().cells
+        for place, (cell, text) in enumerate(zip(cells, row, strict=True)):
+            cell.text = clean(text, 200)
+            for paragraph in cell.paragraphs:
+                paragraph.paragraph_format.space_after = Pt(0)
+                if place:
+                    paragraph.alignment = WD_ALIGN_PARAGRAPH.RIGHT
+                for run in paragraph.runs:
+                    run.font.size, run.font.bold = Pt(9), row is heads
+    made.add_paragraph()
+
+
+def _ruled(table: Any) -> None:
+    """Rules above and below and under the head, none between columns."""
+    from docx.oxml import OxmlElement
+    from docx.oxml.ns import qn
+
+    borders = OxmlElement("w:tblBorders")
+    for side in ("top", "bottom", "insideH"):
+        line = OxmlElement(f"w:{side}")
+        colour = theme.RULE if side == "insideH" else theme.INK
+        for name, value in (("val", "single"), ("sz", "4"), ("space", "0"), ("color", colour[1:])):
+            line.set(qn(f"w:{name}"), value)
+        borders.append(line)
+    table._tbl.tblPr.append(borders)

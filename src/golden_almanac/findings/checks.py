@@ -1,0 +1,41 @@
+"""The SQL that gives figures again from the source rows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..aggregation.measures import Measure
+from ..sql import expressions
+from ..tables import Period, Table
+from .finding import Slice
+
+
+def within(
+    table: Table, where: Slice, time: str | None = None, period: Period | None = None, outside: Sequence[Slice] = ()
+) -> str:
+    """The WHERE text of a slice in a period; `outside` leaves the rows of slices out."""
+    terms = []
+    if table.where is not None:
+        terms.append(f"({table.where})")
+    if where.conditions:
+        terms.append(where.sql(table))
+    terms += [f"({one.sql(table)}) IS NOT TRUE" for one in outside]
+    if time is not None and period is not None:
+        terms.append(between(time, period))
+    return " AND ".join(terms) or "TRUE"
+
+
+def between(time: str, period: Period) -> str:
+    """The days of a period; the date is cast so that moments count to the end of their day."""
+    return f"CAST({expressions.quote_name(time)} AS DATE) BETWEEN DATE '{period.start}' AND DATE '{period.end}'"
+
+
+def scalar(measure: Measure, condition: str, divide_by: int = 1) -> str:
+    """A measure over the rows of a condition, as a subquery."""
+    sql = measure.sql if divide_by == 1 else f"({measure.sql}) / {divide_by}"
+    return f"(SELECT {sql} FROM source WHERE {condition})"
+
+
+def one_row(columns: dict[str, str], before: str = "") -> str:
+    """One SELECT with named columns."""
+    return before + "SELECT " + ", ".join(f"{sql} AS {name}" for name, sql in columns.items())

@@ -1,0 +1,327 @@
+"""One notable fact, from the candidate a detector returns to the finding a person reads."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from ..aggregation.measures import Measure
+from ..sql import expressions
+from ..support.printable import made_visible
+from ..tables import Period, Table
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+#: Figures are compared with those of the check to this relative accuracy.
+TOLERANCE = 1e-9
+
+
+@dataclass(frozen=True, slots=True)
+class Slice:
+    """The rows whose columns have given labels; no conditions means the whole table."""
+
+    conditions: tuple[tuple[str, str | None], ...] = ()
+
+    def to_dict(self) -> dict[str, list[str | None]]:
+        return {column: [label] for column, label in self.conditions}
+
+    def sql(self, table: Table) -> str:
+        """The slice as an SQL condition, TRUE for the whole table."""
+        return " AND ".join(table.equals(column, label) for column, label in self.conditions) or "TRUE"
+
+    @property
+    def label(self) -> str:
+        """The labels as said: "Outer Bar", "Outer Bar, Peak"; "" for the whole table."""
+        return ", ".join("(no value)" if label is None else label for _, label in self.conditions)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Test:
+    """The test behind a claim: p on its own, q among all tests of the scan."""
+
+    name: str
+    statistic: float | None
+    p: float
+    q: float | None = None
+
+    def to_dict(self) -> dict[str, Any]:
+        return {"name": self.name, "statistic": self.statistic, "p": self.p, "q": self.q}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Score:
+    """How much a finding matters: parts between 0 and 1, `total` their geometric mean times interest."""
+
+    total: float
+    strength: float
+    reach: float
+    confidence: float
+
+    def to_dict(self) -> dict[str, float]:
+        return {"total": self.total, "strength": self.strength, "reach": self.reach, "confidence": self.confidence}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Check:
+    """One SQL query over `source` whose one row must hold the figures in `expect`."""
+
+    sql: str
+    expect: Mapping[str, float]
+
+    def to_dict(self) -> dict[str, Any]:
+        return {"sql": self.sql, "expect": dict(self.expect)}
+
+    def run(self, table: Table) -> CheckResult:
+        """Run the query on the table and compare. Raises ExpressionError if it cannot run."""
+        frame = table.sql(self.sql)
+        got = {name: float(frame[name].iloc[0]) for name in self.expect}
+        off = [name for name, value in self.expect.items() if not _close(value, got[name])]
+        return CheckResult(agrees=not off, expected=dict(self.expect), found=got, differing=tuple(off))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CheckResult:
+    """What a check found: `agrees` when every figure is the same to nine digits."""
+
+    agrees: bool
+    expected: dict[str, float]
+    found: dict[str, float]
+    differing: tuple[str, ...]
+
+
+def _close(wanted: float, got: float) -> bool:
+    return abs(wanted - got) <= TOLERANCE * max(1.0, abs(wanted), abs(got))
+
+
+#: The figure that tells findings of one kind apart where measure, slice and period do not.
+_TOLD_APART_BY = {
+    "outlier": "row",
+    "seasonality": "cycle",
+    "relationship": "columns",
+    "distribution": "shape",
+    "ranking": "what",
+    "gap": "what",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Candidate:
+    """What a detector returns: a claim with its p-value, before the scan decides what to keep.
+
+    `strength` and `reach` lie in 0–1; `large` is False below the effect floor; `series` holds what
+    charts and words draw from (arrays by name); `implied_by` names a candidate's key and the reason
+    when the detector itself saw that one claim is the mirror of another. `check` is None where nothing
+    is claimed; see `nothing`.
+    """
+
+    kind: str
+    measure: Measure | None
+    by: str | None
+    where: Slice
+    period: Period | None
+    baseline: Period | None
+    direction: str | None
+    figures: Mapping[str, Any]
+    test: str
+    statistic: float | None
+    p: float
+    strength: float
+    reach: float
+    large: bool
+    check: Check | None
+    series: Mapping[str, Any] = field(default_factory=dict)
+    implied_by: tuple[str, str] | None = None
+
+    @classmethod
+    def nothing(
+        cls, kind: str, measure: Measure | None, by: str | None, where: Slice, test: str, statistic: float, p: float
+    ) -> Candidate:
+        """A test that was made and found nothing: it counts in the family and is told nowhere."""
+        return cls(
+            kind=kind, measure=measure, by=by, where=where, period=None, baseline=None, direction=None, figures={},
+            test=test, statistic=statistic, p=p, strength=0.0, reach=0.0, large=False, check=None,
+        )  # fmt: skip
+
+    @property
+    def key(self) -> str:
+        """What the claim is about: the same in every run and edition."""
+        measure = None if self.measure is None else self.measure.name
+        span = None if self.period is None else [str(self.period.start), str(self.period.end)]
+        name = _TOLD_APART_BY.get(self.kind)
+        besides = None if name is None else self.figures.get(name)
+        return json.dumps([self.kind, measure, self.by, self.where.conditions, span, besides], ensure_ascii=True)
+
+    @property
+    def id(self) -> str:
+        return f"{self.kind}-{hashlib.sha256(self.key.encode()).hexdigest()[:10]}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Finding:
+    """One notable fact, with its figures, evidence and words.
+
+    `folded_under` is (id, reason) for a finding implied by another; `good` whether it is for the better, where the
+    caller said what is; `notes` known circumstances that overlap it. `rows()`, `check_figures()` and
+    `chart()` go back to the table the scan was made from.
+    """
+
+    candidate: Candidate
+    test: Test
+    score: Score
+    headline: str = ""
+    detail: str = ""
+    related: tuple[str, ...] = ()
+    folded_under: tuple[str, str] | None = None
+    good: bool | None = None
+    notes: tuple[str, ...] = ()
+    _table: Table | None = None
+    _draw: Callable[[Finding], Any] | None = None
+
+    @property
+    def id(self) -> str:
+        return self.candidate.id
+
+    @property
+    def kind(self) -> str:
+        return self.candidate.kind
+
+    @property
+    def measure(self) -> Measure | None:
+        return self.candidate.measure
+
+    @property
+    def by(self) -> str | None:
+        return self.candidate.by
+
+    @property
+    def where(self) -> Slice:
+        return self.candidate.where
+
+    @property
+    def period(self) -> Period | None:
+        return self.candidate.period
+
+    @property
+    def baseline(self) -> Period | None:
+        return self.candidate.baseline
+
+    @property
+    def direction(self) -> str | None:
+        return self.candidate.direction
+
+    @property
+    def evidence(self) -> Check:
+        """The query that gives the figures again."""
+        if self.candidate.check is None:
+            raise RuntimeError("a test that found nothing is no finding")
+        return self.candidate.check
+
+    @property
+    def figures(self) -> Mapping[str, Any]:
+        return self.candidate.figures
+
+    def check(self) -> CheckResult:
+        """Compute the figures again with the check's SQL on the source rows, and compare."""
+        return self.evidence.run(self._source())
+
+    def rows(self) -> pd.DataFrame:
+        """The rows behind the finding, with the numbers they have in the file."""
+        import pandas as pd
+
+        table = self._source()
+        wanted = []
+        if self.where.conditions:
+            wanted.append(self.where.sql(table))
+        if self.period is not None and self.candidate.series.get("time"):
+            column = expressions.quote_name(self.candidate.series["time"])
+            spans = [self.period] + ([self.baseline] if self.baseline else [])
+            wanted.append(
+                "("
+                + " OR ".join(
+                    f"CAST({column} AS DATE) BETWEEN DATE '{span.start}' AND DATE '{span.end}'" for span in spans
+                )
+                + ")"
+            )
+        if self.kind == "outlier":
+            kept = table.at([int(self.figures["row"])])
+            if kept.rows > 1:
+                # Rows of several files bear the same number.
+                kept = kept.filter(f"{expressions.quote_name(self.figures['column'])} = {self.figures['value']!r}")
+        else:
+            kept = table.filter(" AND ".join(wanted)) if wanted else table
+        frame, numbers = kept.to_frame(), kept.row_numbers()
+        frame.index = pd.Index(numbers, name="row")
+        return frame
+
+    def chart(self) -> Any:
+        """The finding as a chart (see `golden_almanac.charts`)."""
+        if self._draw is None:
+            raise RuntimeError("this finding was not made by ga.scan or ga.explain_change")
+        return self._draw(self)
+
+    @property
+    def condition(self) -> str | None:
+        """The rows that the finding is about, as an SQL condition; None where they are all."""
+        return self.where.sql(self._source()) if self.where.conditions else None
+
+    def _columns(self) -> str | list[str] | None:
+        """The column, or columns, that the claim is made along."""
+        if self.kind == "exception":
+            return [str(self.by), self.figures["and_by"]]
+        along: list[str] = self.figures.get("along", [])
+        return along if len(along) > 1 else self.by
+
+    def to_dict(self) -> dict[str, Any]:
+        """The finding in the format golden-almanac/findings/1."""
+        one = self.candidate
+        return {
+            "id": self.id,
+            "kind": self.kind,
+            "measure": None if self.measure is None else self.measure.name,
+            "by": self._columns(),
+            "where": self.where.to_dict(),
+            "sql": self.condition,
+            "period": None if self.period is None else self.period.to_dict(),
+            "baseline": None if self.baseline is None else self.baseline.to_dict(),
+            "direction": self.direction,
+            "good": self.good,
+            "figures": _plain(one.figures),
+            "test": _plain(self.test.to_dict()),
+            "score": _plain(self.score.to_dict()),
+            "headline": self.headline,
+            "detail": self.detail,
+            "check": _plain(self.evidence.to_dict()),
+            "notes": list(self.notes),
+            "related": list(self.related),
+        }
+
+    def _source(self) -> Table:
+        if self._table is None:
+            raise RuntimeError("this finding has lost its table")
+        return self._table
+
+    @made_visible
+    def __repr__(self) -> str:
+        return f"Finding {self.id}: {self.headline or self.candidate.key}"
+
+
+def _plain(value: Any) -> Any:
+    """Plain JSON values: no NaN, no infinity, no numpy types."""
+    if isinstance(value, Mapping):
+        return {str(key): _plain(inner) for key, inner in value.items()}
+    if isinstance(value, list | tuple):
+        return [_plain(inner) for inner in value]
+    if isinstance(value, bool) or value is None or isinstance(value, str | int):
+        return value
+    if hasattr(value, "item"):
+        value = value.item()
+    if isinstance(value, float):
+        return value if value == value and abs(value) != float("inf") else None
+    return value if isinstance(value, int | bool) else str(value)
+
+
+plain = _plain

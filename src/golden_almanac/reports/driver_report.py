@@ -1,0 +1,136 @@
+"""The report of what goes with an outcome: all effects, each driver, the segments, each with its check."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..analysis.drivers import Driver, Found, Segment
+from ..charts import driver_charts as charts
+from ..text import Summary, names, numbers, problem_sentences
+from ..text import driver_sentences as said
+from ..text.languages import say
+from .page_model import Report, Section, edition_line
+
+_MOST_DRIVERS = 6
+
+
+def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title: str | None = None) -> Report:
+    """Sections: all effects together, each driver by itself, the segments."""
+    about = found.outcome
+    table = about.table
+    sections = []
+    whole = charts.draw_effects(found, summary.headline.rstrip("."))
+    if whole is not None and len(found.drivers) > 1:
+        listed = names.listed([said.factor_name(one.factor) for one in found.drivers[:5]])
+        claim = say("What goes with {who}: {names}", who=said.subject(found), names=listed)
+        sections.append(
+            Section(
+                id="effects",
+                claim=f"{claim}.",
+                detail=say("Most important first; each beside all others."),
+                chart=charts.draw_effects(found, claim),
+                evidence=_whole(found),
+                sql=f"SELECT {about.measure.sql} AS value FROM source",
+                expect=(("value", repr(about.overall)),),
+            )
+        )
+    sections += [_driver(one, found) for one in found.drivers[:_MOST_DRIVERS]]
+    if found.segments:
+        first = found.segments[0]
+        sections.append(_segments(first, found))
+    made = [
+        say(
+            "{n} rows were read from {table}; {known} have the outcome.",
+            n=numbers.whole(table.rows_read),
+            table=table.name,
+            known=numbers.whole(about.n),
+        ),
+        say("Factors: {names}.", names=", ".join(said.factor_name(one) for one in found.factors)),
+        say("Effects are least squares beside all other factors; ranges are robust and count weeks.")
+        if found.errors != "HC3"
+        else say("Effects are least squares beside all other factors; ranges are robust (HC3)."),
+        *(
+            say("Left out: {factor}: {reason}.", factor=one.factor, reason=said.reason(one.reason))
+            for one in found.left_out
+        ),
+    ]
+    return Report(
+        title=title or say("What goes with {who}", who=said.subject(found)),
+        edition=edition_line(table, about.n),
+        summary=summary,
+        keys=(),
+        sections=tuple(sections),
+        further=tuple(
+            say("{name}: no clear effect; {reason}.", name=said.factor_name(one.factor), reason=said.reason(one.reason))
+            for one in found.unclear
+        ),
+        caveats=(*caveats, *(problem_sentences.sentence(one) for one in table.problems)),
+        made=tuple(made),
+    )
+
+
+def _whole(found: Found) -> tuple[tuple[str, str], ...]:
+    about = found.outcome
+    return (
+        (say("Rows"), numbers.whole(about.n)),
+        (say("Overall"), numbers.amount(about.overall, about.measure)),
+        (say("Foretold"), say("{share} of what varies, on rows not seen", share=numbers.percent(100 * found.foretold))),
+    )
+
+
+def _driver(one: Driver, found: Found) -> Section:
+    first = one.effects[0]
+    where = first.sql or "TRUE"
+    if one.shape is not None and one.shape.cut is not None:
+        from ..sql.expressions import quote_name
+
+        where = f"{quote_name(one.factor.column)} > {one.shape.cut.at!r}"
+    value = _of(found, where)
+    return Section(
+        id=f"driver-{one.factor.name}",
+        claim=f"{said.driver(one, found)}.",
+        detail=said.driver_detail(one, found),
+        chart=charts.draw_driver(found, one),
+        evidence=(
+            (say("Rows"), numbers.whole(first.n)),
+            (say("Importance"), say("{share} of what varies", share=numbers.percent(100 * one.importance))),
+            (
+                say("Test"),
+                say(
+                    "all its effects together; {p}, q = {q} among all factors",
+                    p=numbers.p_value(one.p),
+                    q=f"{one.q:.2g}",
+                ),
+            ),
+        ),
+        sql=f"SELECT {found.outcome.measure.sql} AS value FROM source WHERE {where}",
+        expect=() if value is None else (("value", repr(value)),),
+    )
+
+
+def _of(found: Found, where: str) -> float | None:
+    about = found.outcome
+    frame = about.table.sql(f"SELECT {about.measure.sql} AS value FROM source WHERE {where}")
+    value = frame["value"].iloc[0]
+    return None if value is None or value != value else float(value)
+
+
+def _segments(first: Segment, found: Found) -> Section:
+    claim = said.segment(first, found)
+    more = [f"{said.segment(one, found)}. {said.segment_detail(one, found)}" for one in found.segments[1:4]]
+    return Section(
+        id="segments",
+        claim=f"{claim}.",
+        detail=" ".join([said.segment_detail(first, found), *more]),
+        chart=charts.draw_segments(found, claim),
+        evidence=(
+            (say("Rows"), numbers.whole(first.n)),
+            (
+                say("Found"),
+                say("on one half of the rows, estimated on the other; {n} are sure", n=len(found.every_segment)),
+            ),
+            (say("Test"), say("against the rest; {p}", p=numbers.p_value(first.p))),
+        ),
+        sql=f"SELECT {found.outcome.measure.sql} AS value, count(*) AS n FROM source WHERE {first.sql}",
+        expect=(("value", repr(first.value)),),
+    )

@@ -1,0 +1,388 @@
+"""A report: edition line, headline, summary, key figures, sections with their evidence, caveats.
+
+Every format is made from this one model, so that all say the same in the same order.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from ..aggregation import PERIOD, Survey
+from ..analysis.change import Explanation
+from ..charts import Chart, draw, draw_change, draw_change_as
+from ..findings import Finding
+from ..tables import Table
+from ..text import Summary, dates, names, numbers, problem_sentences
+from ..text import caveats as told_caveats
+from ..text import change_sentences as words_of_change
+from ..text import test_names as test_words
+from ..text.languages import Voice, count, say, voice
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+#: Sections of a report; further findings are named below them.
+MOST_SECTIONS = 12
+_MOST_KEYS = 4
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeyFigure:
+    """One number of the opening row: name, value, change in words, the series for its spark line, and the first
+    days of its periods."""
+
+    name: str
+    value: str
+    change: str
+    spark: tuple[float, ...]
+    periods: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Section:
+    """A claim with its chart or table and, for the margin, what it rests on: pairs of a word and its text.
+
+    `size` is how much of its column a chart takes (0.3 to 1); `new_page` starts one where there are pages; `part` names
+    the part of the report that it opens, `level` 3 that it belongs to the part opened before.
+    """
+
+    id: str
+    claim: str
+    detail: str
+    chart: Chart | None
+    evidence: tuple[tuple[str, str], ...]
+    sql: str
+    expect: tuple[tuple[str, str], ...]
+    table: pd.DataFrame | None = None
+    size: float = 1.0
+    new_page: bool = False
+    part: str = ""
+    level: int = 2
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Report:
+    """All that a page says, in the language of its voice; `owner` who answers for it."""
+
+    title: str
+    edition: str
+    summary: Summary
+    keys: tuple[KeyFigure, ...]
+    sections: tuple[Section, ...]
+    further: tuple[str, ...]
+    caveats: tuple[str, ...]
+    made: tuple[str, ...]
+    subtitle: str = ""
+    owner: str = ""
+    voice: Voice = field(default_factory=voice)
+
+
+def scan_report(
+    survey: Survey,
+    summary: Summary,
+    findings: Sequence[Finding],
+    folded: Sequence[Finding],
+    latest: Sequence[Explanation],
+    caveats: Sequence[tuple[str, dict[str, Any]]],
+    tests: int,
+    title: str | None = None,
+    progress: Callable[[str], None] = lambda _: None,
+) -> Report:
+    """The report of a scan: its first findings as sections, the rest in a list."""
+    sections = []
+    for place, finding in enumerate(findings[:MOST_SECTIONS], start=1):
+        progress(f"drawing chart {place} of {min(len(findings), MOST_SECTIONS)}")
+        sections.append(section(finding, draw(finding, survey)))
+    return Report(
+        title=title or say("What matters in {table}", table=survey.table.name),
+        edition=edition(survey),
+        summary=summary,
+        keys=tuple(_key(one) for one in latest[:_MOST_KEYS]),
+        sections=tuple(sections),
+        further=tuple(finding.headline for finding in findings[MOST_SECTIONS:]),
+        caveats=_caveats(survey, caveats),
+        made=_made(survey, tests, len(findings), len(folded)),
+    )
+
+
+def change_report(
+    survey: Survey, summary: Summary, findings: Sequence[Finding], one: Explanation, title: str | None = None
+) -> Report:
+    """The report of one explained change: how it lies in its series, the bridge from baseline to now, rate and mix,
+    what stands out, then a section for each dimension's contributions."""
+    finding = findings[0]
+    sections = [*_pictures(findings, one)]
+    for breakdown in one.breakdowns[:4]:
+        lead = max(breakdown.contributions, key=lambda part: (part.change * one.change, part.label or ""))
+        places = {
+            "part": names.dimension(breakdown.by),
+            "label": names.label(lead.label),
+            "size": words_of_change.contributions(one, breakdown)[lead.label],
+        }
+        claim = (
+            say(
+                "By {part}: {label} contributed most, {size}, {share} of the change.",
+                share=numbers.percent(100 * lead.share),
+                **places,
+            )
+            if lead.share and 0 < lead.share <= 2
+            else say("By {part}: {label} contributed most, {size}.", **places)
+        )
+        sections.append(
+            Section(
+                id=f"by-{breakdown.by}",
+                claim=claim,
+                detail=say("Contributions add up to the change."),
+                chart=draw_change(one, claim, breakdown.by),
+                sql=finding.evidence.sql,
+                expect=tuple((name, repr(value)) for name, value in finding.evidence.expect.items()),
+                evidence=(
+                    (
+                        say("Periods"),
+                        say(
+                            "{period} against {baseline}",
+                            period=dates.period(one.period),
+                            baseline=dates.period(one.baseline),
+                        ),
+                    ),
+                    (
+                        say("Rows"),
+                        say(
+                            "{period} against {baseline}",
+                            period=numbers.whole(one.rows),
+                            baseline=numbers.whole(one.rows_before),
+                        ),
+                    ),
+                ),
+            )
+        )
+    return Report(
+        title=title or say("Why {measure} changed", measure=names.measure_name(one.measure)),
+        edition=edition(survey),
+        summary=summary,
+        keys=(_key(one),),
+        sections=tuple(sections),
+        further=(),
+        caveats=_caveats(survey, ()),
+        made=_made(survey, None, None, None),
+    )
+
+
+def changes_report(
+    summary: Summary,
+    told: Sequence[tuple[Sequence[Finding], Explanation, Summary]],
+    caveats: Sequence[str],
+    title: str | None = None,
+) -> Report:
+    """The report of several changes: one story, a key figure and a section for each, with what the leading one is made
+    of after its own."""
+    first = told[0][1]
+    sections = []
+    for place, (findings, one, own) in enumerate(told):
+        pictures = _pictures(findings, one)
+        kept = pictures if place == 0 else pictures[:1]
+        kept = [replace(kept[0], detail=own.text), *kept[1:]] if kept and place else kept
+        sections += [replace(part, id=f"{part.id}-{place + 1}") for part in kept]
+    return Report(
+        title=title or say("What changed in {table}", table=first.survey.table.name),
+        edition=edition(first.survey),
+        summary=summary,
+        keys=tuple(_key(one) for _, one, _ in told[:_MOST_KEYS]),
+        sections=tuple(sections),
+        further=(),
+        caveats=tuple(dict.fromkeys([*caveats, *_caveats(first.survey, ())])),
+        made=_made(first.survey, None, None, None),
+    )
+
+
+#: What each picture of a change claims, by its kind; the figures are in the picture and beside it.
+_PICTURES = ("series", "bridge", "rate and mix", "slices")
+
+
+def _pictures(findings: Sequence[Finding], one: Explanation) -> list[Section]:
+    """A section for each way to draw a change that there is something to draw for."""
+    whole = findings[0]
+    stands_out = words_of_change.where(one)
+    moved = words_of_change.movement(one)
+    claims = {
+        "series": (whole.headline, " ".join(words_of_change.usual(one))),
+        "bridge": (
+            (words_of_change.made_of(one, moved) or words_of_change.through(one, moved) or [whole.headline])[0],
+            say("Steps add up to the change."),
+        ),
+        "rate and mix": (
+            (words_of_change.reversal(one) or words_of_change.through(one, moved) or [whole.headline])[0],
+            say("Rate and mix add up to the change."),
+        ),
+        "slices": ((stands_out or [whole.headline])[0], " ".join(words_of_change.next_look(one))),
+    }
+    made = []
+    for kind in _PICTURES:
+        claim, detail = claims[kind]
+        chart = draw_change_as(kind, one, claim, None)
+        if chart is not None:
+            shown = findings[1] if kind == "slices" and len(findings) > 1 else whole
+            made.append(replace(section(shown, chart), id=kind.replace(" ", "-"), claim=claim, detail=detail))
+    return made
+
+
+def section(finding: Finding, chart: Chart | None) -> Section:
+    """A finding as a section: claim, chart, and its evidence for the margin."""
+    check = finding.evidence
+    return Section(
+        id=finding.id,
+        claim=finding.headline,
+        detail=finding.detail,
+        chart=chart,
+        sql=check.sql,
+        expect=tuple((name, repr(value)) for name, value in check.expect.items()),
+        evidence=_evidence(finding),
+    )
+
+
+def edition(survey: Survey) -> str:
+    """ "sailings.csv · 1 September 2022 to 19 October 2025 · 25,386 rows · by month"."""
+    table, line = survey.table, survey.timeline
+    parts = [table.name]
+    if line is not None:
+        parts.append(say("{first} to {last}", "days", first=dates.day(line.first_day), last=dates.day(line.last_day)))
+    parts.append(say("{n} rows", n=numbers.whole(table.rows)))
+    if line is not None:
+        parts.append(say("by {grain}", grain=names.grain_noun(line.grain.value)))
+    if table.where:
+        parts.append(say("where {condition}", condition=table.where))
+    return " · ".join(parts)
+
+
+def shown_edition(report: Report) -> str:
+    """The line above the headline: title, subtitle, what was read, who answers for it."""
+    parts = [report.title, report.subtitle, report.edition]
+    return " · ".join(
+        [part for part in parts if part] + ([say("prepared by {owner}", owner=report.owner)] if report.owner else [])
+    )
+
+
+def edition_line(table: Table, rows: int) -> str:
+    """ "sailings.csv · 25,386 rows · where …": what was read, where there is no time."""
+    parts = [table.name, say("{n} rows", n=numbers.whole(rows))]
+    return " · ".join([*parts, say("where {condition}", condition=table.where)] if table.where else parts)
+
+
+def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
+    f = finding.figures
+    found = []
+    if finding.period is not None:
+        found.append((say("Period"), dates.span_of(finding.period)))
+    share = f.get("share")
+    if share is not None and finding.where.conditions and finding.kind != "outlier":
+        additive = finding.measure is not None and finding.measure.additive
+        whole = names.measure_name(finding.measure) if additive else names.noun("rows")
+        size = numbers.signed(min(share, 0), numbers.percent(100 * share))
+        text = (
+            say("{size} of the change", size=size)
+            if finding.kind == "change"
+            else say("{size} of all {whole}", size=size, whole=whole)
+        )
+        found.append((say("Size"), text))
+    if f.get("relative_pct") is not None:
+        ends = ""
+        if f.get("relative_low_pct") is not None:
+            low, high = (numbers.per_cent(f[name]) for name in ("relative_low_pct", "relative_high_pct"))
+            ends = f" ({say('95% range {low} to {high}', low=low, high=high)})"
+        found.append((say("Against its siblings"), numbers.per_cent(f["relative_pct"]) + ends))
+    if f.get("n") is not None:
+        found.append((say("Rows"), numbers.whole(f["n"])))
+    if finding.good is not None:
+        found.append((say("Verdict"), say("for the better") if finding.good else say("for the worse")))
+    if finding.notes:
+        found.append((say("Known of that time"), "; ".join(finding.notes)))
+    test = finding.test
+    among = say(", q = {q} among all tests", q=f"{test.q:.2g}") if test.q is not None else ""
+    found.append((say("Test"), f"{test_words.spoken(test.name)}; {numbers.p_value(test.p)}{among}"))
+    score = finding.score
+    parts = say(
+        "strength {strength}, reach {reach}, confidence {confidence}",
+        strength=numbers.fixed(score.strength, 2),
+        reach=numbers.fixed(score.reach, 2),
+        confidence=numbers.fixed(score.confidence, 2),
+    )
+    found.append((say("Score"), f"{numbers.fixed(score.total, 2)} ({parts})"))
+    if finding.related:
+        text = count(
+            len(finding.related),
+            "{n} finding that follows from it or says the same of another measure",
+            "{n} findings that follow from it or say the same of another measure",
+            n=numbers.whole(len(finding.related)),
+        )
+        found.append((say("Folded under it"), text))
+    return tuple(found)
+
+
+def _key(one: Explanation) -> KeyFigure:
+    from ..analysis.change import candidate
+    from ..findings import Score, Test
+    from ..text.change_sentences import compared
+
+    bare = Finding(
+        candidate=candidate(one),
+        test=Test(name="", statistic=None, p=1.0),
+        score=Score(total=0, strength=0, reach=0, confidence=0),
+    )
+    survey = one.survey
+    line = survey.timeline
+    assert line is not None
+    values = survey.cells(PERIOD).value(one.measure)[line.complete] if not one.where.conditions else np.empty(0)
+    return KeyFigure(
+        name=f"{names.capital(names.measure_name(one.measure))}, {dates.period(one.period)}",
+        value=numbers.amount(one.value, one.measure),
+        change=compared(bare, dates.period(one.baseline)),
+        spark=tuple(float(value) for value in values if np.isfinite(value)),
+        periods=tuple(
+            str(line.period(place).start)
+            for place, value in zip(range(line.complete.start, line.complete.stop), values, strict=False)
+            if np.isfinite(value)
+        ),
+    )
+
+
+def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> tuple[str, ...]:
+    return (
+        *(told_caveats.sentence(name, facts) for name, facts in caveats),
+        # The scan says of itself which period is unfinished, at its own grain.
+        *(problem_sentences.sentence(one) for one in survey.table.problems if one.check != "unfinished period"),
+    )
+
+
+def _made(survey: Survey, tests: int | None, told: int | None, folded: int | None) -> tuple[str, ...]:
+    table = survey.table
+    lines = [
+        say(
+            "{n} rows and {columns} columns were read from {table}.",
+            n=numbers.whole(table.rows_read),
+            columns=len(table.columns),
+            table=table.name,
+        )
+    ]
+    if table.where:
+        lines.append(
+            say("Only rows where {condition} were kept: {n}.", condition=table.where, n=numbers.whole(table.rows))
+        )
+    lines.append(say("Measures: {names}.", names=", ".join(measure.name for measure in survey.measures)))
+    columns = ", ".join(column.name for column in survey.dimensions)
+    lines.append(say("Broken down by: {names}.", names=columns or say("nothing")))
+    if tests is not None:
+        lines.append(
+            say(
+                "{tests} tests were made in one family; {told} stories were kept and {folded} findings folded under "
+                "them. "
+                "Slices are tested against their siblings, so that growth of the whole is told once.",
+                tests=numbers.whole(tests),
+                told=told,
+                folded=folded,
+            )
+        )
+    return tuple(lines)

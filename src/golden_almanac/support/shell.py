@@ -1,0 +1,27 @@
+"""Commands that are suggested: whatever stands in them came from data, so every argument is quoted for a shell."""
+
+from __future__ import annotations
+
+import shlex
+
+from .printable import visible
+
+#: The source, where its name cannot be written on a line.
+_UNNAMED = "SOURCE"
+
+
+def suggested(command: str, source: str, *arguments: str) -> str:
+    """A command line that can be pasted: `golden-almanac COMMAND SOURCE ARGUMENT …`, each argument one word to a shell.
+
+    A source that would be taken for an option is named from its folder.
+    """
+    if visible(source) != source or "\n" in source:
+        source = _UNNAMED
+    elif source.startswith("-"):
+        source = f"./{source}"
+    return shlex.join(["golden-almanac", command, source, *map(visible, arguments)])
+
+
+def option(name: str, value: str) -> str:
+    """An option with its value, as words of a command line."""
+    return shlex.join([name, visible(value)])

@@ -1,0 +1,115 @@
+"""Dates kept as whole numbers: the day counts of spreadsheets, and eight digits such as 20250814."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from ...support.phrasing import phrased, phrased_count
+from ..io.raw_table import Spots
+from ..problems import Problem, Step
+from ..reading_guide import Guide
+
+#: Words in a name that mark a column of dates.
+_DATE_WORDS = frozenset("date day datum dato jour tag dag fecha data when month monat mois mes period time".split())
+_EPOCH_WORDS = frozenset("epoch timestamp unix ts at created updated".split())
+#: 1 January 2000 to 1 January 2100, in seconds since 1970.
+_FIRST_SECOND, _LAST_SECOND = 946_684_800, 4_102_444_800
+#: 1 January 1954 to 31 December 2064, counted as spreadsheets do, from 30 December 1899.
+_FIRST, _LAST = 19_725, 60_266
+#: Days from that origin to 1970.
+_TO_1970 = 25_569
+_SECONDS = 86_400
+
+
+def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Problem | None]:
+    """The column as dates if its numbers can be nothing else and its name says so; otherwise as it is."""
+    import pyarrow as pa
+
+    numeric = pa.types.is_integer(values.type) or pa.types.is_floating(values.type)
+    if not numeric or len(values) == values.null_count:
+        return values, None
+    step = guide.step("read numbers as dates", name)
+    if guide.replays and step is None:
+        return values, None
+    words = set(re.split(r"[\W_]+", re.sub(r"(?<=[a-z])(?=[A-Z])", "_", name).casefold()))
+    made, said = _eight_digits(values), phrased("dates, written as eight digits")
+    if made is None and (step is not None or words & _DATE_WORDS):
+        made, said = _day_counts(values), phrased("dates, from the day counts of a spreadsheet")
+    if made is None and (step is not None or words & (_DATE_WORDS | _EPOCH_WORDS)):
+        made, said = _seconds(values), phrased("moments, from seconds since 1970")
+    if made is None:
+        return values, None
+    filled = len(values) - values.null_count
+    place = (
+        next(place for place, value in enumerate(values.slice(0, 1000)) if value.as_py() is not None) if filled else 0
+    )
+    shown = (
+        spots.example(
+            place, phrased("{number} is {date}", number=f"{values[place].as_py():.10g}", date=str(made[place].as_py()))
+        ),
+    )
+    return made, Problem(
+        check="dates as numbers",
+        severity="repair",
+        column=name,
+        rows=filled,
+        examples=shown,
+        message=phrased_count(
+            filled,
+            "{column} was read as {what} ({n} cell).",
+            "{column} was read as {what} ({n} cells).",
+            column=repr(name),
+            what=said,
+        ),
+        repair=phrased("read as {what}", what=said),
+        step=Step(do="read numbers as dates", column=name),
+    )
+
+
+def _eight_digits(values: Any) -> Any | None:
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if not pa.types.is_integer(values.type):
+        return None
+    ends = pc.min_max(values).as_py()
+    if not 19_000_101 <= ends["min"] <= ends["max"] <= 21_001_231:
+        return None
+    texts = values.cast(pa.string())
+    dashed = pc.binary_join_element_wise(
+        pc.utf8_slice_codeunits(texts, 0, 4),
+        pc.utf8_slice_codeunits(texts, 4, 6),
+        pc.utf8_slice_codeunits(texts, 6, 8),
+        "-",
+    )
+    try:
+        return dashed.cast(pa.date32())
+    except pa.ArrowInvalid:
+        return None
+
+
+def _day_counts(values: Any) -> Any | None:
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    ends = pc.min_max(values).as_py()
+    if not _FIRST <= ends["min"] <= ends["max"] <= _LAST:
+        return None
+    whole = pc.floor(values.cast(pa.float64()))
+    if pc.all(pc.equal(whole, values.cast(pa.float64()))).as_py():
+        return pc.subtract(whole, _TO_1970).cast(pa.int32()).cast(pa.date32())
+    seconds = pc.round(pc.multiply(pc.subtract(values.cast(pa.float64()), _TO_1970), _SECONDS))
+    return seconds.cast(pa.int64()).cast(pa.timestamp("s")).cast(pa.timestamp("us"))
+
+
+def _seconds(values: Any) -> Any | None:
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if not pa.types.is_integer(values.type):
+        return None
+    ends = pc.min_max(values).as_py()
+    if not _FIRST_SECOND <= ends["min"] <= ends["max"] <= _LAST_SECOND:
+        return None
+    return values.cast(pa.timestamp("s")).cast(pa.timestamp("us"))

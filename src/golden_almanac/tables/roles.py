@@ -1,0 +1,198 @@
+"""The role of each column, guessed from its type, its values and its name."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from ..engine.arrow_arrays import floats, wholes
+from .table import Column, Role
+
+#: Words in a column's name that mark a number as one to average, never to add up.
+_RATE_WORDS = frozenset(
+    (
+        "rate ratio pct percent percentage share avg average mean median score rating index age price delay duration "
+        "temperature temp speed per height width depth lat lon latitude longitude level satisfaction utilisation "
+        "utilization occupancy factor probability min mins minute minutes"
+    ).split()
+)
+_KEY_WORDS = frozenset(
+    (
+        "id key code no number nr ref reference uuid guid serial index rownum row zip postcode postal plz phone tel "
+        "telephone mobile fax iban"
+    ).split()
+)
+_CATEGORY_WORDS = frozenset(
+    "code zip postcode postal plz class grade zone type category group year month quarter week weekday day".split()
+)
+_YEAR_WORDS = frozenset("year yr jahr año année".split())
+_UNITS = {
+    "min": "min",
+    "mins": "min",
+    "minutes": "min",
+    "hours": "h",
+    "hrs": "h",
+    "days": "days",
+    "sec": "s",
+    "pct": "%",
+    "percent": "%",
+    "kg": "kg",
+    "km": "km",
+    "litres": "l",
+    "kwh": "kWh",
+    "%": "%",
+    "eur": "EUR",
+    "usd": "USD",
+    "gbp": "GBP",
+    "chf": "CHF",
+    "jpy": "JPY",
+    "€": "EUR",
+    "$": "USD",
+    "£": "GBP",
+}
+#: More labels than this make free text, unless rows are so many that each label is common.
+MOST_LABELS = 300
+_LABELS = 300
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Facts:
+    """What is known of a column's values, wherever they are: how many, how many of them missing and different, the
+    least and the greatest number; whether its numbers are whole; the length of its longest text."""
+
+    kind: str
+    whole: bool
+    rows: int
+    missing: int
+    distinct: int
+    low: Any = None
+    high: Any = None
+    longest: Callable[[], int] = lambda: 0
+
+
+def describe(name: str, original: str, values: Any, borne: str | None = None) -> Column:
+    """What is known of a column: type, role, unit (that its cells bore, or of its name), missing and distinct."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    missing = values.null_count
+    kind = type_name(values.type)
+    if kind == "number" and pa.types.is_floating(values.type):
+        missing += int(pc.sum(pc.is_nan(values)).as_py() or 0)
+    ends = pc.min_max(values).as_py() if kind == "number" else {"min": None, "max": None}
+    facts = Facts(
+        kind=kind,
+        whole=bool(pa.types.is_integer(values.type)),
+        rows=len(values),
+        missing=missing,
+        distinct=_distinct(values),
+        low=ends["min"],
+        high=ends["max"],
+        longest=lambda: _longest(values),
+    )
+    return described(name, original, facts, borne)
+
+
+def described(name: str, original: str, facts: Facts, borne: str | None = None) -> Column:
+    """As `describe`, from the facts."""
+    kind = "empty" if facts.missing >= facts.rows else facts.kind
+    words = _words(name)
+    role = _role(kind, words, facts)
+    adds_up = None
+    if role is Role.MEASURE:
+        flag = kind == "number" and facts.distinct <= 2 and {facts.low, facts.high} <= {0, 1}
+        adds_up = not (
+            kind == "boolean" or flag or _RATE_WORDS & set(words) or name.strip().endswith("%") or borne == "%"
+        )
+    unit = (
+        borne or next((_UNITS[word] for word in reversed(words) if word in _UNITS), None)
+        if role is Role.MEASURE
+        else None
+    )
+    return Column(
+        name=name,
+        original=original,
+        type=kind,
+        role=role,
+        adds_up=adds_up,
+        unit=unit,
+        missing=facts.missing,
+        distinct=facts.distinct,
+    )
+
+
+def _distinct(values: Any) -> int:
+    """How many different values there are; by sorting, since hashing a long column takes ten times its memory."""
+    import numpy as np
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if pa.types.is_dictionary(values.type):
+        return len(pc.unique(values).drop_null()) if len(values) else 0
+    if pa.types.is_date32(values.type):
+        values = values.cast(pa.int32())
+    elif pa.types.is_timestamp(values.type):
+        values = values.cast(pa.int64())
+    if pa.types.is_integer(values.type) or pa.types.is_floating(values.type):
+        ranked = np.sort(wholes(values.drop_null()) if pa.types.is_integer(values.type) else floats(values))
+        ranked = ranked[ranked == ranked]
+        return int(np.count_nonzero(ranked[1:] != ranked[:-1])) + 1 if ranked.size else 0
+    return int(pc.count_distinct(values, mode="only_valid").as_py())
+
+
+def _role(kind: str, words: list[str], facts: Facts) -> Role:
+    rows, distinct = facts.rows, facts.distinct
+    filled = rows - facts.missing
+    if kind == "empty" or (distinct <= 1 and rows > 1):
+        return Role.IGNORED
+    if kind in ("date", "datetime"):
+        return Role.TIME
+    if kind == "boolean":
+        return Role.MEASURE
+    if kind == "text":
+        if filled >= 20 and distinct >= 0.95 * filled:
+            return Role.KEY if facts.longest() <= 40 else Role.TEXT
+        return Role.DIMENSION if distinct <= max(MOST_LABELS, filled // 200) and distinct <= filled / 2 else Role.TEXT
+    if facts.whole:
+        years = facts.low is not None and facts.low >= 1900 and facts.high <= 2100
+        if set(words) & _YEAR_WORDS or (years and 2 <= distinct <= 150):
+            return Role.DIMENSION
+        sequence = facts.low is not None and facts.high - facts.low + 1 == rows
+        if filled >= 20 and distinct == filled and (set(words) & _KEY_WORDS or sequence):
+            return Role.KEY
+        if set(words) & _KEY_WORDS and distinct > 30:
+            return Role.KEY
+        if set(words) & _CATEGORY_WORDS and distinct <= 60:
+            return Role.DIMENSION
+    return Role.MEASURE
+
+
+def type_name(kind: Any) -> str:
+    """number, date, datetime, boolean or text, for an Arrow type."""
+    import pyarrow as pa
+
+    if pa.types.is_dictionary(kind):
+        kind = kind.value_type
+    if pa.types.is_boolean(kind):
+        return "boolean"
+    if pa.types.is_integer(kind) or pa.types.is_floating(kind) or pa.types.is_decimal(kind):
+        return "number"
+    if pa.types.is_date(kind):
+        return "date"
+    return "datetime" if pa.types.is_timestamp(kind) else "text"
+
+
+def _words(name: str) -> list[str]:
+    split = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name)
+    return [word for word in re.split(r"[^\w€$£%]+|_", split.casefold()) if word]
+
+
+def _longest(values: Any) -> int:
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if pa.types.is_dictionary(values.type):
+        values = values.cast(values.type.value_type)
+    return int(pc.max(pc.utf8_length(values)).as_py() or 0)

@@ -1,0 +1,425 @@
+"""The table: rows with typed columns, each column with a role."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ..engine import arrow_arrays
+from ..engine.store import Store
+from ..sql import expressions, select_statements
+from ..support import progress
+from ..support.errors import ColumnError, ExpressionError, RequestError, SourceError, shorten
+from ..support.printable import made_visible
+from .calendar import Calendar
+from .io.raw_table import Origin, Spots
+from .problems import Aside, Problem, Step
+from .timeline import day_counts
+
+if TYPE_CHECKING:
+    import pandas as pd
+    import pyarrow as pa
+
+
+class Role(StrEnum):
+    TIME = "time"
+    DIMENSION = "dimension"
+    MEASURE = "measure"
+    KEY = "key"
+    TEXT = "text"
+    IGNORED = "ignored"
+
+
+#: Tests that need the rows themselves take about so many of them.
+MOST_SAMPLED = 250_000
+#: Columns by whose values rows are drawn into a sample.
+_SAMPLED_BY = (Role.TIME, Role.DIMENSION, Role.MEASURE, Role.KEY)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Column:
+    """What is known of one column.
+
+    `type` is number, date, datetime, text, boolean or empty. `adds_up` tells an amount (revenue),
+    which is summed, from a rate (delay, price), which is averaged; it is None unless a measure, or a number left
+    alone because it stands on several rows (a ship's tons beside each sailing).
+    """
+
+    name: str
+    original: str
+    type: str
+    role: Role
+    adds_up: bool | None
+    unit: str | None
+    missing: int
+    distinct: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Table:
+    """Rows with typed columns, held in memory as Arrow or left in their file; made by `ga.read`.
+
+    `rows_read` counts the rows of the source before any repair: those kept and those `aside`. `first_row` is the
+    number a person sees beside the first data row of the file (2 under one header line). `origin` tells where the
+    table comes from, `calendar` by which calendar it is told. `where` is the condition already applied, as
+    SQL, or None. `private` are names of columns that were left out where it was read, and that nothing may name;
+    labels of fewer rows than `minimum` are put together (see `disclosure`).
+    """
+
+    name: str
+    store: Store
+    columns: tuple[Column, ...]
+    rows_read: int
+    first_row: int = 2
+    problems: tuple[Problem, ...] = ()
+    aside: tuple[Aside, ...] = ()
+    origin: Origin = field(default_factory=lambda: Origin(kind="memory"))
+    calendar: Calendar = field(default_factory=Calendar)
+    where: str | None = None
+    private: tuple[str, ...] = ()
+    minimum: int = 0
+    _cache: dict[tuple[Any, ...], Any] = field(default_factory=dict)
+
+    @property
+    def rows(self) -> int:
+        return self.store.rows
+
+    @property
+    def arrow(self) -> pa.Table:
+        """All rows in memory. Raises BudgetError for a table left in its file that does not fit."""
+        return self.store.arrow()
+
+    @property
+    def readiness(self) -> tuple[Problem, ...]:
+        """Problems found and repairs made, worst first."""
+        from .problems import ordered
+
+        return ordered(self.problems)
+
+    @property
+    def repairs(self) -> tuple[Step, ...]:
+        """The repairs as data, in the order they were made."""
+        made: list[Step] = []
+        for problem in self.problems:
+            if problem.step is not None and problem.step not in made:
+                made.append(problem.step)
+        return tuple(made)
+
+    def example(self, place: int, text: str) -> tuple[int, str]:
+        """A row as a person finds it, with what is to be said of it."""
+        part = self.origin.part
+        parts = self.arrow.column(part) if part is not None and part in self.arrow.column_names else None
+        return Spots(numbers=self.row_numbers(), parts=parts).example(place, text)
+
+    @property
+    def names(self) -> list[str]:
+        return [column.name for column in self.columns]
+
+    def column(self, name: str, where: str = "") -> Column:
+        """The column of that name, case folded. Raises ColumnError with the nearest names."""
+        for column in self.columns:
+            if column.name == name:
+                return column
+        for column in self.columns:
+            if column.name.casefold() == name.casefold():
+                return column
+        raise ColumnError.unknown(name, self.names, where, self.private)
+
+    def with_role(self, role: Role) -> list[Column]:
+        return [column for column in self.columns if column.role is role]
+
+    def with_roles(self, **roles: str) -> Table:
+        """A copy with the roles of some columns set: `table.with_roles(crew="key")`."""
+        return self.set_roles(roles)
+
+    def set_roles(self, roles: Mapping[str, str]) -> Table:
+        """As `with_roles`, for names that are no Python words."""
+        wanted = {}
+        for name, role in roles.items():
+            if role not in tuple(Role):
+                raise RequestError(f"The role of {name}", role, "one of " + ", ".join(Role))
+            wanted[self.column(name).name] = Role(role)
+        changed = []
+        for column in self.columns:
+            role = wanted.get(column.name, column.role)
+            if role is Role.MEASURE and column.type not in ("number", "boolean"):
+                raise ColumnError(
+                    column.name,
+                    f"The column {column.name!r} holds {column.type}, so it cannot be a measure.",
+                    "Only numbers and yes/no columns can.",
+                )
+            if role is Role.TIME and column.type not in ("date", "datetime"):
+                raise ColumnError(
+                    column.name,
+                    f"The column {column.name!r} holds {column.type}, so it cannot be the time.",
+                    "Only dates can.",
+                )
+            known = role is column.role or (role is Role.MEASURE and column.adds_up is not None)
+            adds_up = column.adds_up if known else (True if role is Role.MEASURE else None)
+            changed.append(replace(column, role=role, adds_up=adds_up))
+        kept: dict[tuple[str, ...], Any] = {}
+        if ("row numbers",) in self._cache:
+            kept["row numbers",] = self._cache["row numbers",]
+        return replace(self, columns=tuple(changed), _cache=kept)
+
+    def filter(self, where: str) -> Table:
+        """The rows that an SQL condition keeps. Raises ExpressionError, ColumnError, SourceError."""
+        safe = expressions.condition(where, self.names, self.private)
+        kept, which = self.store.kept(safe)
+        if kept.rows == 0:
+            raise SourceError(
+                self.name, f"no row meets the condition {where!r}", "Loosen it, or check the spelling of its values."
+            )
+        both = safe if self.where is None else f"({self.where}) AND ({safe})"
+        cache: dict[tuple[str, ...], Any] = {} if which is None else {("row numbers",): self.row_numbers()[which]}
+        made = replace(self, store=kept, where=both, _cache=cache)
+        if not self.minimum:
+            return made
+        # A slice has fewer rows of each label than the whole.
+        from .disclosure import folded
+
+        return folded(made, self.minimum)
+
+    def leave_out(self, names: Sequence[str]) -> Table:
+        """A copy without these columns, as if the source did not have them: what was noticed of them goes too."""
+        from .disclosure import without_private
+
+        return without_private(self, names)
+
+    def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str | None, ...]]:
+        """Integer codes, in the smallest type, and their labels in sorted order, missing (None) last; shape (rows,)."""
+        key = ("codes", name)
+        if key not in self._cache:
+            self._cache[key] = arrow_arrays.encoded(self.arrow.column(name))
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def numbers(self, name: str) -> npt.NDArray[np.float64]:
+        """The column as doubles; missing is NaN, yes is 1 and no 0; shape (rows,)."""
+
+        key = ("numbers", name)
+        if key not in self._cache:
+            column = self.column(name)
+            if column.type not in ("number", "boolean", "empty"):
+                raise ColumnError(
+                    name,
+                    f"The column {shorten(name)!r} holds {column.type}, not numbers.",
+                    "Count it with count(distinct …), or choose a number.",
+                )
+            self._cache[key] = arrow_arrays.floats(self.arrow.column(name))
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def days(self, name: str) -> npt.NDArray[np.datetime64]:
+        """The column as days; missing is NaT; shape (rows,)."""
+
+        key = ("days", name)
+        if key not in self._cache:
+            column = self.column(name)
+            if column.type not in ("date", "datetime"):
+                dated = ", ".join(other.name for other in self.columns if other.type in ("date", "datetime"))
+                raise ColumnError(
+                    name,
+                    f"The column {name!r} holds {column.type}, not dates.",
+                    f"Columns with dates: {dated or 'none'}.",
+                )
+            self._cache[key] = arrow_arrays.days(self.arrow.column(name))
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
+        """The days of a column that occur, in order, and the rows on each; missing ones left out."""
+        key = ("day counts", name)
+        if key not in self._cache:
+            self._cache[key] = self._counted_days(name) if self.store.filed else day_counts(self.days(name))
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def _counted_days(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
+        day = f"CAST({expressions.quote_name(name)} AS DATE)"
+        found = self.store.query(
+            f"SELECT {day} AS d, count(*) AS n FROM source WHERE d IS NOT NULL GROUP BY 1 ORDER BY 1"
+        )
+        return arrow_arrays.days(found.column("d")), arrow_arrays.wholes(found.column("n"))
+
+    def label_counts(self, name: str) -> tuple[tuple[str | None, ...], npt.NDArray[np.int64]]:
+        """The labels of a column in sorted order, missing (None) last, and the rows of each."""
+        key = ("label counts", name)
+        if key not in self._cache:
+            if self.store.filed:
+                quoted = expressions.quote_name(name)
+                found = self.store.query(f"SELECT {quoted} AS v, count(*) AS n FROM source GROUP BY 1")
+                codes, labels = arrow_arrays.encoded(found.column("v"))
+                weights = arrow_arrays.floats(found.column("n"))
+                counts = np.bincount(codes, weights=weights, minlength=len(labels))
+            else:
+                codes, labels = self.codes(name)
+                counts = np.bincount(codes, minlength=len(labels))
+            self._cache[key] = labels, counts.astype(np.int64)
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def labels(self, name: str) -> tuple[str | None, ...]:
+        """The labels of a column in sorted order, missing (None) last."""
+        return self.label_counts(name)[0] if self.store.filed else self.codes(name)[1]
+
+    def evaluate(self, sql: str) -> npt.NDArray[np.float64]:
+        """A bound row expression (see `expressions`) as doubles, NaN where missing; shape (rows,)."""
+        key = ("expression", sql)
+        if key not in self._cache:
+            answer = self.store.query(f"SELECT TRY_CAST(({sql}) AS DOUBLE) AS v FROM source")
+            values = arrow_arrays.floats(answer.column("v"))
+            if np.isnan(values).all() and self._is_text(sql):
+                raise ExpressionError(sql, "gives texts or dates, not numbers", "Give an expression over numbers.")
+            self._cache[key] = values
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def _is_text(self, sql: str) -> bool:
+        """Whether a row expression gives something that is no number."""
+        kind = self.store.query(f"SELECT typeof(any_value({sql})) AS t FROM source").column("t")[0].as_py()
+        return str(kind).startswith(("VARCHAR", "DATE", "TIME"))
+
+    def row_numbers(self) -> npt.NDArray[np.int64]:
+        """The number a person sees beside each row in the file."""
+        if ("row numbers",) not in self._cache:
+            self._cache["row numbers",] = self.store.row_numbers(self.first_row)
+        return self._cache["row numbers",]  # type: ignore[no-any-return]
+
+    def at(self, numbers: Sequence[int]) -> Table:
+        """The rows that bear these numbers."""
+        kept, its = self.store.at(numbers, self.row_numbers)
+        return replace(self, store=kept, _cache={("row numbers",): its})
+
+    def equals(self, column: str, label: str | None) -> str:
+        """The rows where a column has a label, as an SQL condition."""
+        name = expressions.quote_name(column)
+        if label is None:
+            return f"{name} IS NULL"
+        kind = self.column(column).type
+        if kind == "boolean":
+            return f"{name} IS {'TRUE' if label == 'yes' else 'FALSE'}"
+        return f"{name} = {label if kind == 'number' else expressions.quote_value(label)}"
+
+    def label_sql(self, column: str) -> str:
+        """The label of each row in a column, as SQL."""
+        name = expressions.quote_name(column)
+        kind = self.column(column).type
+        if kind == "boolean":
+            return f"CASE {name} WHEN TRUE THEN 'yes' WHEN FALSE THEN 'no' END"
+        return name if kind == "text" else f"CAST({name} AS VARCHAR)"
+
+    def extent(self, name: str) -> tuple[Any, Any]:
+        """The least and the greatest value of a column; (None, None) where all are missing."""
+        import pyarrow.compute as pc
+
+        key = ("extent", name)
+        if key not in self._cache:
+            if self.store.filed:
+                quoted = expressions.quote_name(name)
+                row = self.store.query(f"SELECT min({quoted}) AS low, max({quoted}) AS high FROM source")
+                self._cache[key] = row.column("low")[0].as_py(), row.column("high")[0].as_py()
+            else:
+                ends = pc.min_max(self.arrow.column(name)).as_py()
+                self._cache[key] = ends["min"], ends["max"]
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def total(self, name: str) -> float | None:
+        """The sum of a column."""
+        import pyarrow.compute as pc
+
+        if not self.store.filed:
+            return pc.sum(self.arrow.column(name)).as_py()  # type: ignore[no-any-return]
+        quoted = expressions.quote_name(name)
+        found = self.store.query(f"SELECT sum({quoted}) AS total FROM source").column("total")[0].as_py()
+        # The engine adds doubles in another order on every run: the last digits are not to be relied on.
+        return float(f"{found:.12g}") if isinstance(found, float) else None if found is None else int(found)
+
+    def examples(self, name: str) -> list[str]:
+        """A few different values, as text, from the first thousand rows."""
+        import pyarrow.compute as pc
+
+        if self.minimum:
+            return []
+        first = self.store.first(1000).column(name)
+        return [str(value) for value in pc.unique(first).drop_null().slice(0, 3).to_pylist()]
+
+    def sample(self) -> Table | None:
+        """An even sample of about `MOST_SAMPLED` rows in memory (fewer where the budget holds fewer), in their order;
+        None where there are hardly more.
+
+        A row is taken by a hash of what it holds (its labels, dates and numbers), not by its place, so that the order
+        of the rows changes nothing, and equal rows are taken or left together.
+        """
+        key = ("sample",)
+        if key not in self._cache:
+            wanted = min(MOST_SAMPLED, self.store.most_held())
+            self._cache[key] = self._sampled(wanted) if self.rows > 1.5 * wanted else None
+        return self._cache[key]  # type: ignore[no-any-return]
+
+    def _sampled(self, wanted: int) -> Table:
+        hashed = ", ".join(_hashable(column) for column in self.columns if column.role in _SAMPLED_BY) or "1"
+        taken = f"hash({hashed}) < {int(2**64 * (wanted / self.rows))}"
+        progress.say(f"drawing a sample of {self.rows:,} rows")
+        numbers = self.row_numbers if ("row numbers",) in self._cache else None
+        kept, its = self.store.held(taken, numbers, self.first_row)
+        return replace(self, store=kept, _cache={("row numbers",): its})
+
+    def sql(self, query: str) -> pd.DataFrame:
+        """Run one SELECT over the table, named `source`, within bounds of time and memory.
+
+        Of a table with a least size of groups only sums, counts and averages of groups of that size are given.
+        Raises ExpressionError, ColumnError, BudgetError.
+        """
+        least, private = self.minimum, self.private
+        safe = (
+            select_statements.aggregated(query, least, private)
+            if least > 1
+            else select_statements.select(query, private)
+        )
+        return self.store.foreign(safe).to_pandas()  # type: ignore[no-any-return]
+
+    def to_frame(self) -> pd.DataFrame:
+        """The rows as a pandas DataFrame."""
+        return self.arrow.to_pandas()  # type: ignore[no-any-return]
+
+    def describe_columns(self) -> pd.DataFrame:
+        """One row a column: name, type, role, unit, missing, distinct."""
+        import pandas as pd
+
+        return pd.DataFrame(
+            [
+                {
+                    "column": c.name,
+                    "type": c.type,
+                    "role": c.role.value,
+                    "adds up": {True: "sum", False: "average", None: ""}[c.adds_up],
+                    "unit": c.unit or "",
+                    "missing": c.missing,
+                    "distinct": c.distinct,
+                }
+                for c in self.columns
+            ]
+        )
+
+    @made_visible
+    def __repr__(self) -> str:
+        head = f"Table {self.name}: {self.rows:,} rows, {len(self.columns)} columns"
+        if self.where:
+            head += f", where {self.where}"
+        lines = [
+            f"  {c.name:<24.24} {c.type:<9} {c.role.value:<10}"
+            f"{ {True: 'sum', False: 'average', None: ''}[c.adds_up]:<8} {c.distinct:>8,} distinct"
+            + (f", {c.missing:,} missing" if c.missing else "")
+            for c in self.columns[:40]
+        ]
+        if len(self.columns) > 40:
+            lines.append(f"  … and {len(self.columns) - 40} more")
+        return "\n".join([head, *lines])
+
+
+def _hashable(column: Column) -> str:
+    """A column in the form in which equal values hash alike, whatever type they were stored in."""
+    name = expressions.quote_name(column.name)
+    if column.type in ("number", "boolean"):
+        return f"CAST({name} AS DOUBLE) + 0.0"  # + 0.0 makes a negative nought a nought
+    return f"CAST({name} AS {'TIMESTAMP' if column.type in ('date', 'datetime') else 'VARCHAR'})"

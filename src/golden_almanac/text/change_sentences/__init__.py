@@ -1,0 +1,36 @@
+"""Why a measure changed, in sentences: what was usual, where it came about, through what, what offset it, what is left,
+and where to look next. Each sentence says one thing, with its figures; none says what the figures do not."""
+
+from ...analysis.change import Explanation
+from .change_claim import basis, compared, counted_days, headline, level, message
+from .change_sizes import contributions, the_noun
+from .decomposition import factor_names, made_of, movement, reversal, reversed_by, through
+from .expectation import usual
+from .location import against, next_look, where
+
+__all__ = [
+    "against",
+    "basis",
+    "compared",
+    "contributions",
+    "counted_days",
+    "factor_names",
+    "headline",
+    "level",
+    "made_of",
+    "message",
+    "movement",
+    "next_look",
+    "paragraph",
+    "reversal",
+    "reversed_by",
+    "the_noun",
+    "through",
+    "usual",
+    "where",
+]
+
+
+def paragraph(one: Explanation) -> list[str]:
+    """The sentences of a change after its headline, the most telling first."""
+    return [*usual(one), *where(one), *reversal(one), *through(one), *made_of(one), *against(one), *next_look(one)]

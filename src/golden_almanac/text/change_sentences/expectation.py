@@ -1,0 +1,88 @@
+"""The change beside what was to be expected."""
+
+from __future__ import annotations
+
+from ...analysis.change import Expected, Explanation
+from .. import numbers
+from ..languages import say
+from .change_claim import basis
+from .change_sizes import signed, size
+
+
+def usual(one: Explanation) -> list[str]:
+    """The change beside what was to be expected."""
+    by = one.usual
+    if by is None:
+        return []
+    low, high = _span(one, by)
+    up = one.change > 0
+    places = {
+        "size": size(one, one.change),
+        "alike": _alike(one, by),
+        "low": low,
+        "high": high,
+        "basis": basis(by.basis),
+    }
+    if by.usual and by.season:
+        return [
+            say(
+                "That is the season: a rise of {size}, where {alike} is usual (between {low} and {high}; {basis}).",
+                **places,
+            )
+            if up
+            else say(
+                "That is the season: a fall of {size}, where {alike} is usual (between {low} and {high}; {basis}).",
+                **places,
+            )
+        ]
+    if by.usual and by == one.chance:
+        return [say("That is no more than chance makes from row to row (between {low} and {high}).", **places)]
+    if by.usual:
+        return [say("That is within its usual movement (between {low} and {high}).", **places)]
+    surprise = one.change - by.change
+    places |= {
+        "extra": numbers.signed(surprise, numbers.difference(surprise, one.measure)),
+        "least": signed(one, one.change - by.high),
+        "most": signed(one, one.change - by.low),
+    }
+    if not by.season:
+        return [
+            say(
+                "That is unusual: between {low} and {high} was to be expected ({basis}); the surprise is {extra} "
+                "(between "
+                "{least} and {most}).",
+                **places,
+            )
+        ]
+    return [
+        say(
+            "That is unusual for the season: a rise of {size}, where {alike} is usual (between {low} and {high}; "
+            "{basis}); "
+            "the surprise is {extra} (between {least} and {most}).",
+            **places,
+        )
+        if up
+        else say(
+            "That is unusual for the season: a fall of {size}, where {alike} is usual (between {low} and {high}; "
+            "{basis}); "
+            "the surprise is {extra} (between {least} and {most}).",
+            **places,
+        )
+    ]
+
+
+def _span(one: Explanation, by: Expected) -> tuple[str, str]:
+    return _expected(one, by.low), _expected(one, by.high)
+
+
+def _expected(one: Explanation, change: float) -> str:
+    if one.change_pct is not None:
+        return numbers.per_cent(100 * change / one.before)
+    return signed(one, change)
+
+
+def _alike(one: Explanation, by: Expected) -> str:
+    """The usual change, without its sign where that is the sign of the change told before it."""
+    if by.change * one.change > 0:
+        return _expected(one, by.change).lstrip(numbers.MINUS + "+")
+    return _expected(one, by.change)

@@ -1,0 +1,104 @@
+"""From findings to the sentences of a summary: what belongs together is joined, what was just named is "it" or "there",
+and what went the other way is set against what came before. The same findings always give the same sentences."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..findings import Finding
+from . import names, numbers, time_series
+from .finding_messages import message
+from .languages import say
+from .message import sentence
+
+#: Kinds that go somewhere, so that others can be set against them.
+_MOVING = frozenset({"trend", "shift", "divergence"})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Story:
+    """One sentence, complete by itself, and the findings that it tells."""
+
+    text: str
+    findings: tuple[Finding, ...]
+    technical: bool = False
+
+    def following(self, before: Finding, contrasted: bool) -> tuple[str, bool]:
+        """The sentence as it stands behind one about `before`, and whether it is set against that; `contrasted` where
+        another was already."""
+        one = self.findings[0]
+        against = not contrasted and _opposite(before, one)
+        with names.told_of(before.measure, before.where):
+            claim = _claim(self.findings)
+        if against:
+            claim = say("by contrast, {claim}", claim=claim)
+        return sentence(claim + _sure(self.findings, self.technical)), against
+
+
+def stories(findings: Sequence[Finding], technical: bool = False) -> list[Story]:
+    """The findings as stories, in their order; `technical` adds how sure each is."""
+    made: list[Story] = []
+    told: set[str] = set()
+    for place, one in enumerate(findings):
+        if one.id in told:
+            continue
+        other = _other_season(one, findings[place + 1 :])
+        parts = (one,) if other is None else (one, other)
+        told |= {part.id for part in parts}
+        text = sentence(_claim(parts) + _sure(parts, technical))
+        made.append(Story(text=text, findings=parts, technical=technical))
+    return made
+
+
+def _claim(parts: Sequence[Finding]) -> str:
+    """ "Revenue peaks in July, …; over the week it peaks on Saturday, 22% above its average day"."""
+    said = message(parts[0])
+    if len(parts) == 1:
+        return said.claim + said.contrast
+    other = parts[1]
+    return say(
+        "{claim}; over the {cycle} {who:it|they} {parts}",
+        claim=said.claim,
+        cycle=names.grain_noun(other.figures["cycle"]),
+        who=names.subject(other.measure),
+        parts=time_series.season_parts(other)[0],
+    )
+
+
+def _other_season(one: Finding, later: Sequence[Finding]) -> Finding | None:
+    """Another season of the same measure: a year's and a week's are one story."""
+    if one.kind != "seasonality":
+        return None
+    return next(
+        (
+            other
+            for other in later
+            if other.kind == "seasonality"
+            and other.measure == one.measure
+            and other.figures["cycle"] != one.figures["cycle"]
+            and time_series.season_parts(other)
+        ),
+        None,
+    )
+
+
+def _opposite(before: Finding, one: Finding) -> bool:
+    return (
+        before.kind in _MOVING
+        and one.kind in _MOVING
+        and before.measure == one.measure
+        and before.by == one.by
+        and before.where != one.where
+        and {before.direction, one.direction} == {"up", "down"}
+    )
+
+
+def _sure(told: Sequence[Finding], technical: bool) -> str:
+    """ " (p below 0.0001, 25,386 rows)" where a technical reader asks for it."""
+    if not technical:
+        return ""
+    worst = max(told, key=lambda one: one.test.p)
+    rows = worst.figures.get("n")
+    sure = numbers.p_value(worst.test.p)
+    return f" ({say('{sure}, {n} rows', sure=sure, n=numbers.whole(rows))})" if rows else f" ({sure})"

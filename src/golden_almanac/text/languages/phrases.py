@@ -1,0 +1,84 @@
+"""Phrases with places in them, said in the current language.
+
+A phrase is written in English, where it stands in the code, and looked up in the catalogue of another language. Its
+places are filled by name: `{subject}`. A place may ask for a form of what fills it, `{subject.of}` or `{subject.the}`,
+and a phrase may agree with what fills a place without saying it again: `{subject:was|were}` takes the form by number,
+`{subject:m|f|p}` by gender or plural, `{subject:m|f|mp|fp}` by both.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from decimal import Decimal
+from string import Formatter
+from typing import Any
+
+from .catalogue import catalogue, singular
+from .inflection import Noun, agreeing, plain
+from .voice import voice
+
+
+def say(text: str, context: str | None = None, /, **places: Any) -> str:
+    """The phrase in the current language, its places filled.
+
+    `context` tells apart phrases that are one in English and two elsewhere. A phrase that its language lacks is said in
+    English.
+    """
+    return _smooth(_FILLER.vformat(phrase(text, context), (), places))
+
+
+def phrase(text: str, context: str | None = None, /) -> str:
+    """The phrase in the current language with its places open, for what fills them by itself, as a formula does."""
+    own = voice()
+    if own.english:
+        return text
+    found = catalogue(own.language).get((context, text))
+    return found if isinstance(found, str) and found else text
+
+
+def count(number: float | Decimal, one: str, many: str, context: str | None = None, /, **places: Any) -> str:
+    """The form of a phrase that goes with a number, by the rule of the language; a `Decimal` counts as it is written,
+    with its decimals: 1.0 points."""
+    own = voice()
+    phrase = one if singular("en", number) else many
+    if not own.english:
+        found = catalogue(own.language).get((context, one))
+        if found and not isinstance(found, str):
+            phrase = found[0 if singular(own.language, number) else -1]
+    return _smooth(_FILLER.vformat(phrase, (), places))
+
+
+def _smooth(text: str) -> str:
+    """What sound and spelling ask for where phrases meet: one full stop behind "Mio.", Spanish "e" before i."""
+    language = voice().language
+    if language == "de":
+        return _STOPS.sub(r"\1.", text)
+    return _Y_BEFORE_I.sub("e ", text) if language == "es" else text
+
+
+def mark(phrase: str, context: str | None = None) -> str:
+    """A phrase that is said elsewhere: named here, so that catalogues can be checked for it."""
+    return phrase
+
+
+_STOPS = re.compile(r"(Mio|Mrd|Bio)\.\.")
+_Y_BEFORE_I = re.compile(r"\by (?=[iIíÍ]|[hH]i(?!e))")
+
+
+class _Filler(Formatter):
+    """Fills places; nothing of Python is to be reached through them but the forms of a noun."""
+
+    def get_field(self, field_name: str, args: Sequence[Any], kwargs: Mapping[str, Any]) -> tuple[Any, str]:
+        name, _, form = field_name.partition(".")
+        value = kwargs[name]
+        if form:
+            said = value if isinstance(value, Noun) else plain(str(value))
+            value = said.form(form)
+        return value, name
+
+    def format_field(self, value: Any, format_spec: str) -> Any:
+        return agreeing(value, format_spec.split("|")) if "|" in format_spec else str(value)
+
+
+_FILLER = _Filler()

@@ -1,0 +1,223 @@
+"""What things are called in a sentence: measures, slices, dimensions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
+
+from ..aggregation.measures import Measure, spoken
+from ..findings import Finding, Slice
+from .languages import Noun, pronoun, say, voice
+from .languages import noun as noun
+from .languages.inflection import known, plain, written
+
+
+def capital(text: str) -> str:
+    """The first letter upper case, the rest as it is."""
+    return text[:1].upper() + text[1:]
+
+
+def measure_name(measure: Measure | None) -> Noun:
+    """A measure as a noun: "revenue", "average delay", "revenue per passengers"."""
+    if measure is None:
+        return noun("the value")
+    if voice().english or known(measure.label):
+        return noun(measure.label)
+    return _composed(measure)
+
+
+def _composed(measure: Measure) -> Noun:
+    """The name of a measure from what it is made of, in a language other than English."""
+    if len(measure.top) != 1 or len(measure.bottom) > 1 or not measure.top[0][1].column:
+        return noun(measure.label)
+    part = measure.top[0][1]
+    base = noun(spoken(part.column, measure.unit if measure.kind != "ratio" else None))
+    language = voice().language
+    gender = base.gender + ("p" if base.number == "many" else "")
+    if measure.kind == "mean":
+        if measure.share and spoken(part.column).endswith("rate"):
+            return base
+        return written(
+            say("{name} rate", name=base, gender=gender)
+            if measure.share
+            else say("average {name}", name=base, gender=gender),
+            language,
+        )
+    if measure.kind == "ratio":
+        below = measure.bottom[0][1]
+        per_one = noun(spoken(below.column)) if below.column else noun("rows")
+        return base.with_tail(say(" per {unit}", unit=per_one))
+    if part.kind == "count":
+        return noun("rows").with_tail(say(" with {name}", name=base))
+    if part.kind == "sum":
+        return base
+    if part.kind == "distinct":
+        return written(say("distinct {name}", name=base, gender=gender), language)
+    return written(
+        say("lowest {name}", name=base, gender=gender)
+        if part.kind == "min"
+        else say("highest {name}", name=base, gender=gender),
+        language,
+    )
+
+
+def column(name: str, unit: str | None = None) -> Noun:
+    """A column as a noun: "fuel cost"."""
+    return noun(spoken(name, unit))
+
+
+def many(measure: Measure | None) -> bool:
+    """Whether a measure is spoken of as many: passengers, sales."""
+    name = measure_name(measure)
+    if not voice().english or name.number == "many":
+        return name.number == "many"
+    return measure is not None and measure.additive and name.endswith("s") and name[-2:] != "ss"
+
+
+def subject(measure: Measure | None, where: Slice | None = None) -> Noun:
+    """The measure of a slice as the subject of a sentence, with which verbs agree."""
+    before = _told_of.get()
+    made = measure_name(measure) if where is None else of(measure, where)
+    if before is not None and before == (measure, Slice() if where is None else where):
+        if many(measure) and made.number == "one":
+            made = made.with_tail("")
+            made.number = "many"
+        return pronoun(made)
+    if many(measure) and made.number == "one":
+        made = made.with_tail("")
+        made.number = "many"
+    return made
+
+
+def weights(measure: Measure | None) -> Noun:
+    """What the weights of an average or ratio are shares of: "rows", "passengers"."""
+    below = [part.column for _, part in measure.bottom if part.kind == "sum"] if measure is not None else []
+    return noun(spoken(below[0]) if below and below[0] else "rows")
+
+
+#: The measure and slice that the sentence before was about.
+_told_of: ContextVar[tuple[Measure | None, Slice] | None] = ContextVar("told_of", default=None)
+
+
+@contextmanager
+def told_of(measure: Measure | None, where: Slice) -> Iterator[None]:
+    """Inside, what the sentence before was about is not named again: the same measure of the same slice is "it",
+    another measure of the same slice is "passengers there"."""
+    token = _told_of.set((measure, where))
+    try:
+        yield
+    finally:
+        _told_of.reset(token)
+
+
+def of(measure: Measure | None, where: Slice) -> Noun:
+    """ "revenue of Outer Bar", or "revenue" for the whole; "revenue there" of what was told of just before."""
+    name = measure_name(measure)
+    before = _told_of.get()
+    if where.conditions and before is not None and where == before[1]:
+        return name.with_tail(say(" there"))
+    return name.with_tail(say(" of {label}", label=where_label(where))) if where.conditions else name
+
+
+def where_label(where: Slice) -> str:
+    """The labels of a slice as said: "Outer Bar", "Outer Bar, Peak"; "" for the whole."""
+    return ", ".join(label(text) for _, text in where.conditions)
+
+
+def slice_(where: Slice) -> str:
+    """ "Outer Bar", "Outer Bar with Peak", "Outer Bar with Peak and Web": labels that belong together."""
+    first, *more = (label(text) for _, text in where.conditions)
+    return say("{label} with {others}", label=first, others=listed(more)) if more else first
+
+
+def label(text: str | None) -> str:
+    """A label as the reader's names have it, or what is said where it is missing."""
+    if text is None:
+        return say("(no value)")
+    own = dict(voice().names).get(text)
+    return text if own is None else own.split(",")[0].strip()
+
+
+def grain(finding: Finding) -> str | None:
+    """The grain of a finding's period: "month"."""
+    span = finding.period
+    return None if span is None or span.grain is None else span.grain.value
+
+
+def grain_noun(grain: str | None) -> Noun:
+    """A grain as a noun: "month", "Monat"."""
+    return noun(grain or "period")
+
+
+def one_of(units: Noun) -> Noun:
+    """One of what is counted: "passenger" of "passengers"."""
+    if units.number == "many" or not voice().english:
+        return plain(units.form("other")) if units.number == "many" else units
+    return plain(units[:-1]) if units.endswith("s") and not units.endswith("ss") else units
+
+
+def dimension(by: str | None) -> Noun:
+    return noun(spoken(by or "group"))
+
+
+def plural(by: str | None) -> Noun:
+    """ "routes", "fare classes", "cities"."""
+    word = dimension(by)
+    if word.number == "many":
+        return word
+    if known(spoken(by or "group")):
+        return written(f"{word.form('other')}, {word.gender.removesuffix('p')}p, {word}", voice().language)
+    if not voice().english:
+        made = word.with_tail("")
+        made.number = "many"
+        return made
+    made = plain(_english_plural(word))
+    made.number = "many"
+    return made
+
+
+def _english_plural(word: str) -> str:
+    if word.endswith(("s", "x", "ch", "sh")) and not word.endswith(("us",)):
+        return word + "es" if not word.endswith("ies") else word
+    if word.endswith("y") and word[-2:-1] not in "aeiou":
+        return word[:-1] + "ies"
+    return word + "s"
+
+
+def the_others(by: str | None, parent: Slice | None, besides: Sequence[str] = ()) -> Noun:
+    """ "the other routes", "the other routes of Outer Isles", "the other routes but Tern Rock"."""
+    tail = say(" of {label}", label=where_label(parent)) if parent is not None and parent.conditions else ""
+    if 0 < len(besides) <= 2:
+        tail += say(" but {labels}", labels=listed([label(text) for text in besides]))
+    elif besides:
+        tail += say(" that held course")
+    parts = plural(by)
+    told = say("the other {parts}", parts=parts)
+    if not voice().english:
+        return written(told, voice().language).with_tail(tail)
+    made = plain(told + tail)
+    made.number = "many"
+    return made
+
+
+def per(grain: str | None) -> str:
+    return say("a {grain}", grain=grain_noun(grain)) if grain else say("in all")
+
+
+def each(measure: Measure | None, grain: str | None) -> str:
+    """ " a month" behind an amount that adds up over periods; nothing behind others."""
+    return f" {per(grain)}" if measure is not None and measure.additive else ""
+
+
+def listed_clauses(parts: Sequence[str]) -> str:
+    """Clauses behind one subject: "peak in July, and are lowest in January"."""
+    return parts[0] if len(parts) == 1 else say("{first}, and {second}", first=parts[0], second=parts[1])
+
+
+def listed(items: Sequence[str]) -> str:
+    """ "a", "a and b", "a, b and c"."""
+    if len(items) < 2:
+        return items[0] if items else ""
+    most, last = ", ".join(items[:-1]), items[-1]
+    return say("{most} and {last}", most=most, last=last)

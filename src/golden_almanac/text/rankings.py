@@ -1,0 +1,126 @@
+"""Messages of who is first, last or apart: rankings and differences."""
+
+from __future__ import annotations
+
+from ..findings import Finding
+from . import dates, names, numbers
+from .languages import count, say
+from .message import Message
+from .time_series import others
+
+#: Places told in the order of a ranking.
+_TOLD = 5
+
+# --- ranking -----------------------------------------------------------------------------------
+
+
+def ranking(finding: Finding) -> Message:
+    f = finding.figures
+    if f["what"] == "climbed":
+        return Message(claim=_climbed(finding), evidence=_climbed_evidence(finding))
+    places = {"parts": names.plural(finding.by), "measure": names.measure_name(finding.measure)}
+    if f["what"] == "last":
+        claim = say(
+            "{label} is last of {n} {parts} in {measure}: {share} of the total, {less} less than {other}",
+            label=names.where_label(finding.where),
+            n=len(f["order"]),
+            share=numbers.percent(100 * f["share"]),
+            less=numbers.percent(f["lead_pct"]),
+            other=names.label(f["other"]),
+            **places,
+        )
+        return Message(claim=claim, evidence=_order(finding))
+    claim = say(
+        "{label} leads the {parts} in {measure}: {share} of the total, {more} more than {other}",
+        label=names.label(f["order"][0]),
+        share=numbers.percent(100 * f["shares"][0]),
+        more=numbers.percent(f["lead_pct"]),
+        other=names.label(f["order"][1]),
+        **places,
+    )
+    told = [_order(finding)]
+    if f["lead_low_pct"] is not None and f["lead_low_pct"] > 0:
+        low, high = (numbers.percent(f[which]) for which in ("lead_low_pct", "lead_high_pct"))
+        told.append(say("Period by period the lead averaged {low} to {high} (95% range).", low=low, high=high))
+    told += [
+        say(
+            "{label} climbed from place {before} to {after} within a year.",
+            label=names.label(one["label"]),
+            before=one["from"],
+            after=one["to"],
+        )
+        for one in f["climbers"][:1]
+    ]
+    return Message(claim=claim, evidence=" ".join(told))
+
+
+def _climbed(finding: Finding) -> str:
+    f = finding.figures
+    return say(
+        "{label} climbed from place {before} to {after} of the {parts} in {measure} within a year, past {passed}",
+        label=names.where_label(finding.where),
+        before=f["from"],
+        after=f["to"],
+        parts=names.plural(finding.by),
+        measure=names.measure_name(finding.measure),
+        passed=names.listed([names.label(one) for one in f["passed"][:3]]),
+    )
+
+
+def _climbed_evidence(finding: Finding) -> str:
+    f = finding.figures
+    assert finding.period is not None
+    value, other = (numbers.amount(f[which], finding.measure) for which in ("value", "other_value"))
+    return say(
+        "Over {span} it made {value}, {more} more than {label} ({other}).",
+        span=dates.span_of(finding.period),
+        value=value,
+        more=numbers.percent(f["lead_pct"]),
+        label=names.label(f["other"]),
+        other=other,
+    )
+
+
+def _order(finding: Finding) -> str:
+    f = finding.figures
+    told = ", ".join(
+        f"{names.label(label)} {numbers.amount(value, finding.measure)}"
+        for label, value in list(zip(f["order"], f["values"], strict=True))[:_TOLD]
+    )
+    more = len(f["order"]) - _TOLD
+    if more > 0:
+        return count(more, "In order: {told} and {n} more.", "In order: {told} and {n} more.", told=told, n=more)
+    return say("In order: {told}.", told=told)
+
+
+# --- difference --------------------------------------------------------------------------------
+
+
+def difference(finding: Finding) -> Message:
+    f, measure = finding.figures, finding.measure
+    claim = say(
+        "{who} {who:is|are} {value}, against {rest} for {others}",
+        who=names.subject(measure, finding.where),
+        value=numbers.amount(f["value"], measure),
+        rest=numbers.amount(f["rest"], measure),
+        others=others(finding),
+    )
+    low, high = sorted((abs(f["gap_low"]), abs(f["gap_high"])))
+    places = {
+        "gap": numbers.difference(f["gap"], measure),
+        "low": _bare(low, finding),
+        "high": numbers.difference(high, measure),
+        "n": numbers.whole(f["n"]),
+        "share": numbers.percent(100 * f["share"]),
+    }
+    evidence = (
+        say("It lies {gap} above them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+        if f["gap"] > 0
+        else say("It lies {gap} below them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+    )
+    return Message(claim=claim, evidence=evidence)
+
+
+def _bare(low: float, finding: Finding) -> str:
+    """The lower end of a range, without the unit that the upper end says."""
+    return numbers.difference(low, finding.measure).replace("\u00a0", " ").split(" ")[0]

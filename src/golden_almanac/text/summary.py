@@ -1,0 +1,223 @@
+"""The executive summary: what changed, beside what was usual, why and where, what else matters, what to beware of.
+
+A summary is planned as facts, each with its part in the story and the findings it rests on; as many as fit are told,
+the
+weightiest first, in the order of the story.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..analysis.change import Explanation
+from ..findings import Finding
+from ..support.errors import RequestError
+from ..support.printable import made_visible
+from . import caveats as told_caveats
+from . import change_sentences as why_changed
+from . import dates, names, numbers
+from .change_sentences import compared
+from .composition import Story, stories
+from .languages import say
+from .message import sentence
+from .suggestions import suggestions
+
+#: Words of each length: a glance, a minute, a page.
+LENGTHS = {"short": 60, "standard": 150, "long": 400}
+#: A manager reads so many words before noon.
+MOST_WORDS = LENGTHS["standard"]
+#: Stories told after the first, if the words last.
+_MOST_STORIES = {"short": 4, "standard": 5, "long": 10}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Fact:
+    """One sentence: its part in the story (change, expected, where, why, story, detail, watch, caveat), the ids of the
+    findings that its figures come from, its place among the others, and the story that it is told from."""
+
+    text: str
+    part: str = "story"
+    about: tuple[str, ...] = ()
+    place: float = 0.0
+    story: Story | None = field(default=None, compare=False, repr=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Summary:
+    """A headline, the text (headline not repeated), the same facts as bullets, and the facts themselves, the headline's
+    first."""
+
+    headline: str
+    text: str
+    bullets: tuple[str, ...]
+    facts: tuple[Fact, ...] = field(default=())
+
+    def to_dict(self) -> dict[str, Any]:
+        return {"headline": self.headline, "text": self.text, "bullets": list(self.bullets)}
+
+    @property
+    def words(self) -> int:
+        return len(f"{self.headline} {self.text}".split())
+
+    @made_visible
+    def __str__(self) -> str:
+        return f"{self.headline}\n\n{self.text}" if self.text else self.headline
+
+
+def check_length(length: str) -> str:
+    """The length, if it is one. Raises RequestError."""
+    if length not in LENGTHS:
+        raise RequestError("The length", length, "one of " + ", ".join(LENGTHS))
+    return length
+
+
+def scan_summary(
+    table_name: str,
+    rows: int,
+    tests: int,
+    findings: Sequence[Finding],
+    latest: Explanation | None,
+    caveats: Sequence[tuple[str, dict[str, Any]]],
+    length: str = "standard",
+    technical: bool = False,
+) -> Summary:
+    """The summary of a scan: the latest change of the leading measure, then the findings that matter. `technical` adds
+    how sure each story is."""
+    check_length(length)
+    opening = _latest(latest, length) if latest is not None else []
+    warnings = [Fact(text=told_caveats.sentence(name, facts), part="caveat") for name, facts in caveats]
+    if not findings:
+        nothing = say(
+            "Nothing stands out beyond chance: {tests} tests on {rows} rows of {table} found no movement, difference, "
+            "leader, odd week or wrong row that chance does not make too.",
+            tests=numbers.whole(tests),
+            rows=numbers.whole(rows),
+            table=table_name,
+        )
+        return planned(Fact(text=nothing, part="change"), [], [*opening, *warnings], length)
+    told = stories(findings[: _MOST_STORIES[length] + (not opening)], technical)
+    first = opening[0] if opening else _story(told.pop(0), 0)
+    body = [*opening[1:], *(_story(one, place) for place, one in enumerate(told, start=1))]
+    if length == "long":
+        # The first thing that goes the wrong way, with what is at stake, comes behind the stories.
+        body += [
+            Fact(text=one.text, part="watch", about=(one.finding,), place=len(told) + 1.0)
+            for one in suggestions(findings, table_name, most=1, side="decline")
+        ]
+        # What stands behind a story follows it, but all stories are told before any of that.
+        body += [
+            Fact(text=finding.detail, part="detail", about=(finding.id,), place=place + 0.5)
+            for place, one in enumerate(told, start=1)
+            for finding in one.findings
+            if finding.detail
+        ]
+    return planned(first, body, warnings, length)
+
+
+def change_summary(findings: Sequence[Finding], one: Explanation, length: str = "standard") -> Summary:
+    """The summary of an explained change: its finding first, then those of the slices named."""
+    check_length(length)
+    known = list(dict.fromkeys(note for finding in findings for note in finding.notes))[:2]
+    tail = [Fact(text=say("Known of that time: {notes}.", notes="; ".join(known)), part="watch")] if known else []
+    if one.cut_days is not None:
+        tail.append(Fact(text=why_changed.counted_days(one.cut_days), part="caveat"))
+    ids = tuple(finding.id for finding in findings)
+    body = [Fact(text=text, part="why", about=ids) for text in why_changed.paragraph(one)]
+    if length == "long":
+        body += [
+            Fact(text=f"{finding.headline} {finding.detail}".strip(), part="detail", about=(finding.id,))
+            for finding in findings[1:]
+        ]
+    return planned(Fact(text=findings[0].headline, part="change", about=ids[:1]), body, tail, length)
+
+
+def planned(first: Fact, body: Sequence[Fact], tail: Sequence[Fact], length: str = "standard") -> Summary:
+    """As many facts as fit; warnings at the end are never the ones to go, and none is told twice."""
+    kept: list[Fact] = []
+    seen = {first.text}
+    left = LENGTHS[length] - sum(len(fact.text.split()) for fact in (first, *tail))
+    if length == "short" and left < 0:
+        # The warnings alone are longer than a glance: the first of them stands for all.
+        tail = tail[:1]
+        left = LENGTHS[length] - sum(len(fact.text.split()) for fact in (first, *tail))
+    for fact in body:
+        size = len(fact.text.split())
+        if size <= left and fact.text not in seen:
+            kept.append(fact)
+            seen.add(fact.text)
+            left -= size
+    kept.sort(key=lambda fact: fact.place)
+    every = [*kept, *(fact for fact in tail if fact.text not in seen)]
+    return Summary(
+        headline=first.text,
+        text=_flowing(first, every),
+        bullets=tuple(fact.text for fact in every),
+        facts=(first, *every),
+    )
+
+
+def _flowing(first: Fact, every: Sequence[Fact]) -> str:
+    """The facts as a paragraph: each sentence knows what the one before was about. As bullets each stands by itself."""
+    before = first.story.findings[-1] if first.story is not None else None
+    contrasted, told = False, []
+    for fact in every:
+        text = fact.text
+        if fact.part == "story" and fact.story is not None and before is not None:
+            text, against = fact.story.following(before, contrasted)
+            contrasted = contrasted or against
+        told.append(text)
+        if fact.part == "story":
+            before = fact.story.findings[0] if fact.story is not None else None
+        elif fact.part not in ("expected", "detail"):
+            # A sentence on something else stands between: what follows names its subject again.
+            before = None
+    return " ".join(told)
+
+
+def fit(headline: str, body: list[str], tail: list[str], length: str = "standard") -> Summary:
+    """As `planned`, from plain sentences."""
+    return planned(
+        Fact(text=headline),
+        [Fact(text=text) for text in body],
+        [Fact(text=text, part="caveat") for text in tail],
+        length,
+    )
+
+
+def _story(one: Story, place: int) -> Fact:
+    about = tuple(finding.id for finding in one.findings)
+    return Fact(text=one.text, part="story", about=about, place=place, story=one)
+
+
+def _latest(one: Explanation, length: str) -> list[Fact]:
+    from ..analysis.change import candidate
+    from ..findings import Score, Test
+
+    facts = candidate(one)
+    bare = Finding(
+        candidate=facts,
+        test=Test(name="", statistic=None, p=1.0),
+        score=Score(total=0, strength=0, reach=0, confidence=0),
+    )
+    first = say(
+        "{who} {who:was|were} {value} {when}, {compared}.",
+        who=names.subject(one.measure),
+        value=numbers.amount(one.value, one.measure),
+        when=dates.within(one.period),
+        compared=compared(bare, dates.period(one.baseline)),
+    )
+    first = sentence(first)
+    told = [("change", [first]), ("expected", why_changed.usual(one)), ("where", why_changed.where(one))]
+    if length == "long":
+        told += [
+            ("why", [*why_changed.reversal(one), *why_changed.through(one), *why_changed.made_of(one)]),
+            ("why", [*why_changed.against(one), *why_changed.next_look(one)]),
+        ]
+    whole = Story(text=first, findings=(bare,))
+    return [
+        Fact(text=text, part=part, about=(bare.id,), story=whole if part == "change" else None)
+        for part, texts in told
+        for text in texts
+    ]

@@ -1,0 +1,404 @@
+"""What a comparison, a regression and a relation mean, in sentences a manager understands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..aggregation.measures import Measure
+from ..analysis.comparison import Compared, Pair, Tested
+from ..analysis.regression import Coefficient, Regression
+from ..analysis.relation import Relation
+from ..support.phrasing import Phrase
+from . import names, numbers
+from .core_sentences import retold
+from .languages import Noun, mark, say
+from .summary import Summary, fit
+
+#: A difference is called one at this level.
+LEVEL = 0.05
+_MOST_PAIRS = 3
+
+
+def figure(value: float, one: Compared, measure: Measure | None) -> str:
+    return numbers.share(value) if one.kind == "shares" else numbers.amount(value, measure)
+
+
+def gap(value: float, one: Compared, measure: Measure | None) -> str:
+    return numbers.points(100 * value) if one.kind == "shares" else numbers.difference(value, measure)
+
+
+def comparison_summary(one: Compared, measure: Measure | None) -> Summary:
+    """What the comparison means; the pairs that differ; what was left out."""
+    tail = (
+        [say("Left out: {names}.", names=names.listed([retold(text) for text in one.left_out]))] if one.left_out else []
+    )
+    return fit(f"{meaning(one, measure)}.", [*pairs(one, measure), _how_sure(one)], tail)
+
+
+def meaning(one: Compared, measure: Measure | None) -> str:
+    """One sentence, without its full stop."""
+    who = names.column(one.outcome, measure.unit if measure is not None else None)
+    sure = one.test.p < LEVEL
+    if one.kind == "labels":
+        return names.capital(_mixes(one, who, sure))
+    if len(one.groups) == 2:
+        return names.capital(_two(one, measure, who, sure))
+    return names.capital(_several(one, measure, who, sure))
+
+
+def _mixes(one: Compared, who: Noun, sure: bool) -> str:
+    test, size = one.test, ""
+    if test.effect.value is not None:
+        value = test.effect.value
+        size = (
+            f" ({say(test.effect_name)} {numbers.fixed(value, 2)})"
+            if test.effect_name == "Cramér's V"
+            else say(" (odds ratio {ratio})", ratio=numbers.plain(value, 2))
+        )
+    places = {"who": who, "parts": names.plural(one.by), "size": size}
+    if sure:
+        return say("the mix of {who} differs between the {parts}{size}, more than chance makes", **places)
+    return say("the mix of {who} is the same in all {parts}, as far as chance lets one tell{size}", **places)
+
+
+def _several(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
+    known = [group for group in one.groups if group.mean is not None]
+    ranks = one.test.name == "Kruskal–Wallis test"
+
+    def value(group: object) -> float:
+        found = getattr(group, "median" if ranks else "mean")
+        return float(found)
+
+    top, low = max(known, key=value), min(known, key=value)
+    places = {
+        "who": who,
+        "parts": names.plural(one.by),
+        "low": figure(value(low), one, measure),
+        "lowest": names.label(low.label),
+        "high": figure(value(top), one, measure),
+        "highest": names.label(top.label),
+    }
+    if not sure:
+        return say(
+            "{who} {who:does|do} not differ between the {parts} by more than chance makes (from {low} in {lowest} to "
+            "{high} "
+            "in {highest})",
+            **places,
+        )
+    if ranks:
+        return say(
+            "median {who} differs between the {parts}, more than chance makes: from {low} in {lowest} to {high} in "
+            "{highest}",
+            **places,
+        )
+    return say(
+        "{who} {who:differs|differ} between the {parts}, more than chance makes: from {low} in {lowest} to {high} in "
+        "{highest}",
+        **places,
+    )
+
+
+def _two(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
+    a, b = one.groups
+    ranks = one.test.name in ("Mann–Whitney U test", "Wilcoxon signed-rank test")
+    first, second = (a.median, b.median) if ranks else (a.mean, b.mean)
+    assert first is not None
+    assert second is not None
+    places = {
+        "who": who,
+        "first": figure(first, one, measure),
+        "a": names.label(a.label),
+        "second": figure(second, one, measure),
+        "b": names.label(b.label),
+    }
+    if one.kind == "shares":
+        told = say("{who} {who:is|are} {first} in {a} and {second} in {b}", **places)
+    elif ranks:
+        told = say("{who} {who:has|have} a median of {first} in {a} and {second} in {b}", **places)
+    else:
+        told = say("{who} {who:averages|average} {first} in {a} and {second} in {b}", **places)
+    found = one.test.difference
+    if found is None or found.value is None or found.low is None or found.high is None:
+        return (
+            say("{told}, more than chance makes", told=told)
+            if sure
+            else say("{told}, no more than chance makes", told=told)
+        )
+    ends = {
+        "told": told,
+        "low": numbers.signed(found.low, gap(found.low, one, measure)),
+        "high": numbers.signed(found.high, gap(found.high, one, measure)),
+        "size": gap(found.value, one, measure),
+    }
+    if not sure:
+        return say(
+            "{told}, no more apart than chance makes: the true difference may lie between {low} and {high}", **ends
+        )
+    up = found.value > 0
+    if ranks:
+        return (
+            say("{told}: {size} more typically (95% range {low} to {high}), which chance does not make", **ends)
+            if up
+            else say("{told}: {size} less typically (95% range {low} to {high}), which chance does not make", **ends)
+        )
+    return (
+        say("{told}: {size} more (95% range {low} to {high}), which chance does not make", **ends)
+        if up
+        else say("{told}: {size} less (95% range {low} to {high}), which chance does not make", **ends)
+    )
+
+
+def pairs(one: Compared, measure: Measure | None) -> list[str]:
+    """The pairs that differ, the widest apart first, or that none does."""
+    if not one.test.pairs:
+        return []
+    differing = [pair for pair in one.test.pairs if pair.p < LEVEL]
+    if not differing:
+        return [say("No two of them differ for sure, the number of pairs allowed for.")]
+    widest = sorted(differing, key=lambda pair: (-abs(pair.difference), pair.a, pair.b))[:_MOST_PAIRS]
+    return [
+        say(
+            "{n} of {all} pairs differ for sure, the number of pairs allowed for; widest apart: {told}.",
+            n=len(differing),
+            all=len(one.test.pairs),
+            told=names.listed([_pair(pair, one, measure) for pair in widest]),
+        )
+    ]
+
+
+def _pair(pair: Pair, one: Compared, measure: Measure | None) -> str:
+    size = numbers.signed(pair.difference, gap(pair.difference, one, measure))
+    return say("{a} and {b} ({size})", a=names.label(pair.a), b=names.label(pair.b), size=size)
+
+
+def _how_sure(one: Compared) -> str:
+    line = names.capital(test_line(one.test))
+    if one.why.startswith("asked"):
+        return f"{line}."
+    return say("{line}. It was chosen for {why}.", line=line, why=retold(one.why))
+
+
+def test_line(test: Tested) -> str:
+    """ "Welch's t test: t = 4.2 on 31.5 degrees of freedom, p below 0.0001; Hedges' g 0.8 (0.4 to 1.2)"."""
+    letter = {
+        "Welch's t test": "t",
+        "paired t test": "t",
+        "Welch's analysis of variance": "F",
+        "chi-squared test": "χ²",
+        "Kruskal–Wallis test": "H",
+        "Mann–Whitney U test": "U",
+        "Wilcoxon signed-rank test": "W",
+        "two-proportion z test": "z",
+    }.get(test.name)
+    parts = []
+    if letter is not None and test.statistic is not None:
+        value = f"{letter} = {numbers.plain(test.statistic)}"
+        df = names.listed([numbers.plain(part) for part in test.df])
+        parts.append(say("{value} on {df} degrees of freedom", value=value, df=df) if df else value)
+    parts.append(numbers.p_value(test.p))
+    effect = test.effect
+    told = ""
+    if effect.value is not None:
+        told = f"; {say(test.effect_name)} {numbers.plain(effect.value, 2)}"
+        if effect.low is not None and effect.high is not None:
+            low, high = numbers.plain(effect.low, 2), numbers.plain(effect.high, 2)
+            told += f" ({say('95% range {low} to {high}', low=low, high=high)})"
+    return f"{say(test.name)}: {', '.join(parts)}{told}"
+
+
+def regression_summary(one: Regression) -> Summary:
+    """What the fit tells, its strongest terms, what its residuals warn of."""
+    label = names.noun(one.outcome.label)
+    sure = [c for c in one.coefficients if c.p < LEVEL and c.term != "intercept"]
+    sure.sort(key=lambda c: -abs(c.t))
+    n = numbers.whole(one.n)
+    if one.p is not None and one.p >= LEVEL:
+        first = say(
+            "The factors do not tell {label} beyond chance: R² {r2} on {n} rows ({p}).",
+            label=label,
+            r2=numbers.fixed(one.r2, 2),
+            n=n,
+            p=numbers.p_value(one.p),
+        )
+    else:
+        first = say(
+            "The fit accounts for {share} of what varies in {label} (R² {r2}, {n} rows).",
+            share=numbers.percent(100 * max(0.0, one.r2)),
+            label=label,
+            r2=numbers.fixed(one.r2, 3),
+            n=n,
+        )
+    body = [_coefficient(c, label, one.bases) for c in sure[:3]]
+    return fit(first, body, warnings(one))
+
+
+def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
+    ends = [numbers.signed(end, numbers.plain(abs(end))) for end in (one.low, one.high)]
+    places = {"label": label, "size": numbers.plain(abs(one.estimate)), "low": ends[0], "high": ends[1]}
+    if "=" in one.term:
+        column, level = one.term.split("=", 1)
+        places |= {
+            "column": names.column(column),
+            "level": names.label(level),
+            "against": next((level for name, level in map(_base, bases) if name == column), say("nought")),
+        }
+        return names.capital(
+            say(
+                "{label} {label:is|are} {size} higher where {column} is {level} than where it is {against} (95% "
+                "range {low} "
+                "to {high}).",
+                **places,
+            )
+            if one.estimate > 0
+            else say(
+                "{label} {label:is|are} {size} lower where {column} is {level} than where it is {against} (95% range "
+                "{low} "
+                "to {high}).",
+                **places,
+            )
+        )
+    places["size"] = numbers.signed(one.estimate, numbers.plain(abs(one.estimate)))
+    term = names.column(one.term) if one.term.isidentifier() else one.term
+    return say("One more of {term} goes with {size} {label} (95% range {low} to {high}).", term=term, **places)
+
+
+def _base(text: str) -> tuple[str, str]:
+    """The column and the label that its other labels are told against."""
+    assert isinstance(text, Phrase)
+    return text.places["column"].column, str(text.places["label"])
+
+
+def warnings(one: Regression) -> list[str]:
+    """What the diagnostics say, worst first, as sentences; nothing where all is well."""
+    found = dict(one.notes)
+    told = []
+    if "ill-conditioned" in found:
+        told.append(
+            say(
+                "The terms are so nearly combinations of each other (condition {condition}) that no digit of the "
+                "coefficients is to be relied on; leave some out.",
+                condition=f"{found['ill-conditioned']['condition']:.1e}",
+            )
+        )
+    if "collinear" in found:
+        facts = found["collinear"]
+        told.append(
+            say(
+                "{term} goes so closely with other terms that its variance is {vif} times what it would be alone.",
+                term=facts["term"],
+                vif=numbers.plain(float(facts["vif"])),
+            )
+        )
+    if "spread" in found and float(found["spread"]["p"]) < 0.01:
+        told.append(say("Residuals spread more in some places than in others: rely on the robust errors (HC3) beside."))
+    if "residuals" in found and float(found["residuals"]["p"]) < 0.001 and one.n < 200:
+        told.append(say("Residuals are far from normal, and rows are few: take p-values with care."))
+    if "leverage" in found and float(found["leverage"]["cook"]) > 1:
+        row = int(one.outcome.table.row_numbers()[one.rows[int(found["leverage"]["row"])]])
+        told.append(
+            say(
+                "Row {row} alone moves the fit (Cook's distance {distance}).",
+                row=numbers.whole(row),
+                distance=numbers.plain(float(found["leverage"]["cook"])),
+            )
+        )
+    told += [f"{names.capital(retold(text)).rstrip('.')}." for text in one.left_out]
+    return told
+
+
+def equation(one: Regression) -> str:
+    """ "delay_min = 3.2 + 0.051 · load + 4.1 · vessel=Petrel"."""
+    parts = []
+    for place, c in enumerate(one.coefficients):
+        size = f"{abs(c.estimate):.6g}"
+        body = size if c.term == "intercept" else f"{size} · {c.term}"
+        sign = ("−" if c.estimate < 0 else "") if place == 0 else (" − " if c.estimate < 0 else " + ")
+        parts.append(f"{sign}{body}")
+    return f"{one.outcome.name} = {''.join(parts)}"
+
+
+def relation_summary(one: Relation) -> Summary:
+    x, y = (names.column(column.name, column.unit) for column in (one.x, one.y))
+    r, low, high, p = one.pearson
+    rho = one.spearman
+    places = {
+        "x": x,
+        "y": y,
+        "r": numbers.fixed(r, 2),
+        "low": numbers.fixed(low, 2),
+        "high": numbers.fixed(high, 2),
+        "n": numbers.whole(one.n),
+    }
+    if rho[3] >= LEVEL and p >= LEVEL and one.bins_p >= 0.01:
+        nothing = say(
+            "{y} and {x} do not go together beyond chance (correlation {r}, 95% range {low} to {high}, {n} rows).",
+            **places,
+        )
+        return fit(names.capital(nothing), [], [])
+    rises = rho[0] > 0
+    if one.shape.name == "turns":
+        curve = one.shape.curve
+        rises = min(curve, key=lambda point: abs(point[0] - (one.shape.bend or 0.0)))[1] > curve[0][1]
+    places["where"] = _bent(one)
+    first = (
+        say("{y} {y:rises|rise} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
+        if rises
+        else say("{y} {y:falls|fall} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
+    )
+    slope = numbers.signed(one.slope, numbers.plain(abs(one.slope)))
+    body = [
+        say("On a straight line, one more of {x} goes with {size} {y}.", x=x, y=y, size=slope),
+        say(
+            "By ranks the correlation is {r} ({low} to {high}).",
+            r=numbers.fixed(rho[0], 2),
+            low=numbers.fixed(rho[1], 2),
+            high=numbers.fixed(rho[2], 2),
+        ),
+        say("That is no proof that the one makes the other."),
+    ]
+    return fit(names.capital(first), body, [])
+
+
+def _bent(one: Relation) -> str:
+    """How a relation departs from a straight line, with the comma before it."""
+    shape = one.shape
+    if shape.cut is not None:
+        return say(", in a step above {at}", at=numbers.trimmed(shape.cut.at))
+    if shape.bend is None:
+        return ""
+    at = numbers.plain(shape.bend)
+    if shape.name == "levels off":
+        return say(", then levels off above about {at}", at=at)
+    if shape.name == "sets in":
+        return say(", but only from about {at} on", at=at)
+    if shape.name == "turns":
+        return say(" up to about {at}, then the other way", at=at)
+    return say(", more steeply on one side of about {at}", at=at)
+
+
+#: Names of tests, effects and shapes, as results have them.
+_NAMES = (
+    mark("Welch's t test"),
+    mark("paired t test"),
+    mark("Welch's analysis of variance"),
+    mark("chi-squared test"),
+    mark("Kruskal–Wallis test"),
+    mark("Mann–Whitney U test"),
+    mark("Wilcoxon signed-rank test"),
+    mark("two-proportion z test"),
+    mark("odds ratio"),
+    mark("risk ratio"),
+    mark("rank-biserial correlation"),
+    mark("chance that the first is larger"),
+    mark("Hedges' g"),
+    mark("Cramér's V"),
+    mark("Cohen's d of the differences"),
+    # Shapes of a relation, and the term that no factor has.
+    mark("line"),
+    mark("step"),
+    mark("levels off"),
+    mark("sets in"),
+    mark("turns"),
+    mark("bend"),
+    mark("intercept"),
+)

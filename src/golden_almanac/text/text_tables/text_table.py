@@ -1,0 +1,36 @@
+"""A table of text."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...support.printable import made_visible
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TextTable:
+    """Title, heads and rows as they are shown; `total` is the last row where parts add up, else empty; the first `left`
+    columns are words, the others figures."""
+
+    title: str
+    heads: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    total: tuple[str, ...] = ()
+    left: int = 1
+
+    @made_visible
+    def __str__(self) -> str:
+        lines = [self.heads, *self.rows, *([self.total] if self.total else [])]
+        widths = [max(len(line[place]) for line in lines) for place in range(len(self.heads))]
+        told = (
+            "  ".join(
+                text.ljust(width) if place < self.left else text.rjust(width)
+                for place, (text, width) in enumerate(zip(line, widths, strict=True))
+            ).rstrip()
+            for line in lines
+        )
+        return "\n".join([self.title, *told])
+
+
+#: What stands where there is no figure.
+NONE = "–"
