@@ -11,7 +11,6 @@ import pandas as pd
 
 import golden_almanac as ga
 from golden_almanac.analysis import detectors
-from golden_almanac.analysis.change import unusual
 from golden_almanac.analysis.scan_pipeline import survey_of
 
 from . import noise
@@ -24,7 +23,7 @@ _MORE = 5
 
 def tails(pool: ProcessPoolExecutor, first: int, seconds: int) -> dict[str, Any]:
     """For each kind the tests made, and for each level the ratio of the share at or below it to the level."""
-    kinds = [*sorted(detectors.KINDS), "change"]
+    kinds = list(detectors.kinds())
     found: dict[str, Any] = {"levels": LEVELS, "kinds": {}}
     print(f"{'kind':<15}{'tests':>9}" + "".join(f"{level:>9g}" for level in LEVELS) + "   (observed / nominal)")
     for kind, counted in zip(kinds, pool.map(_of_kind, [(kind, first, seconds) for kind in kinds]), strict=True):
@@ -42,7 +41,7 @@ def _of_kind(task: tuple[str, int, int]) -> tuple[int, list[int]]:
     while time.perf_counter() - began < seconds:
         frame = _frame(seed)
         survey = survey_of(ga.read(frame), measures=None, by=None, time=None, grain=None)
-        found = unusual(survey) if kind == "change" else detectors.load(kind).detect(survey)
+        found = detectors.load(kind).detect(survey)
         p = np.array([one.p for one in found])
         tests += p.size
         below += np.array([int((p <= level).sum()) for level in LEVELS])

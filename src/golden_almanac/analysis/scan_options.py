@@ -9,7 +9,7 @@ from ..aggregation.measures import Measure, parse_measure
 from ..findings import Candidate, Note
 from ..support.errors import RequestError
 from ..tables import Role, Table
-from .detectors import FLOORS
+from .detectors import kinds
 
 #: How much less a finding that touches none of the columns of interest counts.
 OTHER_INTEREST = 0.7
@@ -59,8 +59,9 @@ def steering(
         if way not in ("up", "down"):
             raise RequestError(f"What is better for {measure}", way, "up or down")
     for kind, floor in (floors or {}).items():
-        if kind not in FLOORS:
-            raise RequestError("The kind of the floor", kind, "one of " + ", ".join(sorted(FLOORS)))
+        if kind not in kinds() or kinds()[kind].floor is None:
+            floored = sorted(name for name, one in kinds().items() if one.floor is not None)
+            raise RequestError("The kind of the floor", kind, "one of " + ", ".join(floored))
         if not floor >= 0:
             raise RequestError(f"The floor of {kind}", floor, "a number that is not negative")
     if least_rows < 0:

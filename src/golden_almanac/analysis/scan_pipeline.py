@@ -12,16 +12,17 @@ from ..aggregation import PERIOD, Survey
 from ..aggregation.hierarchies import aliases, parents
 from ..aggregation.measures import Measure, default_measures, lead_measure, parse_measure
 from ..findings import Candidate, Finding, Test
+from ..findings.finding_kind import FindingKind
 from ..findings.known_notes import beside
 from ..findings.scoring import ordered, score
-from ..stats.false_discovery import LEVEL, MOST_RANK, q_values, weights
+from ..stats.false_discovery import LEVEL, MOST_RANK, q_values
 from ..support import progress
 from ..support.errors import ColumnError, RequestError, SourceError
 from ..tables import Column, Grain, Role, Table, Timeline
 from ..tables.disclosure import folded
 from ..tables.timeline import timeline_of
 from . import detectors
-from .change import unusual, why
+from .change import why
 from .deduplication import (
     follows_from_composition,
     follows_from_mix,
@@ -36,13 +37,7 @@ from .scan_options import Steering
 
 #: A dimension has no more labels than this.
 _MOST_LABELS = 5000
-#: Kinds that a scan looks for unless told otherwise, in the order of their names.
-ALL_KINDS = (*sorted(detectors.KINDS), "change")
-
-
 UNSTEERED = Steering()
-#: Kinds that show rows by themselves, or how few there are of them.
-_OF_ROWS = {"outlier", "distribution"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -93,22 +88,17 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steeri
     """Run the detectors and keep what survives: sure enough among all tests, and above the effect floor."""
     chosen = _kinds(kinds)
     if survey.table.minimum > 1:
-        if kinds is not None and set(chosen) & _OF_ROWS:
-            raise RequestError(
-                "The kind", sorted(set(chosen) & _OF_ROWS)[0], "one that shows no rows where groups have a least size"
-            )
-        chosen = tuple(kind for kind in chosen if kind not in _OF_ROWS)
+        showing = sorted(kind.name for kind in chosen if kind.shows_rows)
+        if kinds is not None and showing:
+            raise RequestError("The kind", showing[0], "one that shows no rows where groups have a least size")
+        chosen = tuple(kind for kind in chosen if not kind.shows_rows)
     candidates: list[Candidate] = []
     line = survey.timeline
     for kind in chosen:
         progress.say(f"looking for {kind}")
-        if kind == "change":
-            candidates += unusual(survey)
+        if kind.needs_time and (line is None or line.complete_count < kind.least_periods):
             continue
-        detector = detectors.load(kind, steering.floors.get(kind))
-        if detector.needs_time and (line is None or line.complete_count < detector.least_periods):
-            continue
-        candidates += detector.detect(survey)
+        candidates += detectors.load(kind.name, steering.floors.get(kind.name)).detect(survey)
     progress.say("weighing what was found")
     told, folded = _weigh(survey, candidates, steering)
     told = [_steered(_with_why(survey, one), steering) for one in told]
@@ -139,7 +129,7 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     story: the step-up procedure runs over all tests, but its ranks count only what is told.
     """
     lead = lead_measure(survey.measures)
-    first = q_values([one.p for one in candidates], weights([one.kind for one in candidates]))
+    first = q_values([one.p for one in candidates], [one.kind.weight for one in candidates])
     kept = [
         Finding(
             candidate=one,
@@ -152,8 +142,8 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     ]
     related = related_measures(survey)
     # What each test has paid for the weight of its kind.
-    mean = float(np.mean(weights([one.kind for one in candidates]))) if candidates else 1.0
-    paid = {one.id: min(1.0, one.test.p * mean / weights([one.kind])[0]) for one in kept}
+    mean = float(np.mean([one.kind.weight for one in candidates])) if candidates else 1.0
+    paid = {one.id: min(1.0, one.test.p * mean / one.definition.weight) for one in kept}
     while True:
         best_first = _by_story(kept, lead)
         implied = [
@@ -209,7 +199,7 @@ def _by_story(kept: Sequence[Finding], lead: Measure) -> list[Finding]:
     """Best first, but of findings on one slice that in the leading measure first: people report that one."""
 
     def story(one: Finding) -> tuple[str, str, object]:
-        return ("movement" if one.kind in ("trend", "shift") else one.kind, one.by or "", one.where)
+        return (one.definition.story, one.by or "", one.where)
 
     best: dict[tuple[str, str, object], float] = {}
     for one in kept:
@@ -288,10 +278,12 @@ def _timeline(table: Table, time: str | None, grain: str | None) -> Timeline | N
     return timeline_of(name, table.day_counts(name), None if grain is None else Grain(grain), table.calendar)
 
 
-def _kinds(kinds: Sequence[str] | None) -> tuple[str, ...]:
-    if kinds is None:
-        return ALL_KINDS
-    for kind in kinds:
-        if kind not in ALL_KINDS:
-            raise RequestError("The kind", kind, "one of " + ", ".join(ALL_KINDS))
-    return tuple(kind for kind in ALL_KINDS if kind in kinds)
+def _kinds(names: Sequence[str] | None) -> tuple[FindingKind, ...]:
+    """The kinds to look for, in their own order; all of them unless told otherwise."""
+    known = detectors.kinds()
+    if names is None:
+        return tuple(known.values())
+    for name in names:
+        if name not in known:
+            raise RequestError("The kind", name, "one of " + ", ".join(known))
+    return tuple(kind for name, kind in known.items() if name in names)

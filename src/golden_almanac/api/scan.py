@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from ..aggregation import Survey
 from ..aggregation.measures import lead_measure
 from ..analysis.change import Explanation, explain, resolve_periods, with_slices
-from ..analysis.detectors import KINDS, floor_of
+from ..analysis.detectors import floor_of, kinds
 from ..analysis.scan_options import steering, without
 from ..analysis.scan_pipeline import ScanResult, survey_of
 from ..analysis.scan_pipeline import scan as run_scan
@@ -324,13 +324,12 @@ def scan(
 
 def finding_kinds() -> dict[str, str]:
     """The kinds of finding that a scan looks for, each with what it is."""
-    found = {kind: what for kind, (_, _, what) in sorted(KINDS.items())}
-    return found | {"change": "the last complete period, where it is unusual against earlier ones"}
+    return {name: kind.what for name, kind in kinds().items()}
 
 
 def finding_floors() -> dict[str, tuple[float, str]]:
     """The effect floor of each kind that has one, and what it is measured in."""
-    return {kind: floor for kind in sorted(KINDS) if (floor := floor_of(kind)) is not None}
+    return {kind: floor for kind in kinds() if (floor := floor_of(kind)) is not None}
 
 
 def _listed(value: Sequence[str] | str | None) -> list[str] | None:

@@ -12,6 +12,7 @@ from ..aggregation.measures import Measure
 from ..sql import expressions
 from ..support.printable import made_visible
 from ..tables import Period, Table
+from .finding_kind import FindingKind
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -97,17 +98,6 @@ def _close(wanted: float, got: float) -> bool:
     return abs(wanted - got) <= TOLERANCE * max(1.0, abs(wanted), abs(got))
 
 
-#: The figure that tells findings of one kind apart where measure, slice and period do not.
-_TOLD_APART_BY = {
-    "outlier": "row",
-    "seasonality": "cycle",
-    "relationship": "columns",
-    "distribution": "shape",
-    "ranking": "what",
-    "gap": "what",
-}
-
-
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Candidate:
     """What a detector returns: a claim with its p-value, before the scan decides what to keep.
@@ -118,7 +108,7 @@ class Candidate:
     is claimed; see `nothing`.
     """
 
-    kind: str
+    kind: FindingKind
     measure: Measure | None
     by: str | None
     where: Slice
@@ -138,7 +128,14 @@ class Candidate:
 
     @classmethod
     def nothing(
-        cls, kind: str, measure: Measure | None, by: str | None, where: Slice, test: str, statistic: float, p: float
+        cls,
+        kind: FindingKind,
+        measure: Measure | None,
+        by: str | None,
+        where: Slice,
+        test: str,
+        statistic: float,
+        p: float,
     ) -> Candidate:
         """A test that was made and found nothing: it counts in the family and is told nowhere."""
         return cls(
@@ -151,9 +148,9 @@ class Candidate:
         """What the claim is about: the same in every run and edition."""
         measure = None if self.measure is None else self.measure.name
         span = None if self.period is None else [str(self.period.start), str(self.period.end)]
-        name = _TOLD_APART_BY.get(self.kind)
+        name = self.kind.told_apart_by
         besides = None if name is None else self.figures.get(name)
-        return json.dumps([self.kind, measure, self.by, self.where.conditions, span, besides], ensure_ascii=True)
+        return json.dumps([self.kind.name, measure, self.by, self.where.conditions, span, besides], ensure_ascii=True)
 
     @property
     def id(self) -> str:
@@ -187,6 +184,12 @@ class Finding:
 
     @property
     def kind(self) -> str:
+        """The name of its kind."""
+        return self.candidate.kind.name
+
+    @property
+    def definition(self) -> FindingKind:
+        """The declaration of its kind."""
         return self.candidate.kind
 
     @property
@@ -246,7 +249,7 @@ class Finding:
                 )
                 + ")"
             )
-        if self.kind == "outlier":
+        if self.definition.happens == "row":
             kept = table.at([int(self.figures["row"])])
             if kept.rows > 1:
                 # Rows of several files bear the same number.

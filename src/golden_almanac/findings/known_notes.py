@@ -54,14 +54,16 @@ def when(one: Candidate) -> Period | None:
     The place of a step is known to within a period or so.
     """
     span = one.period
-    if one.kind == "outlier" and one.figures.get("date"):
+    happens = one.kind.happens
+    if happens == "row" and one.figures.get("date"):
         day = np.datetime64(one.figures["date"], "D")
         return Period(start=day, end=day, grain=Grain.DAY)
     if span is None:
         return None
-    if one.kind in ("spike", "divergence", "change", "gap"):
+    if happens == "period":
         return span
-    if one.kind == "shift" or (one.kind == "trend" and one.figures.get("bend")):
+    # A trend over the whole time has no beginning that a remark could lie at.
+    if happens == "start" and one.figures.get("bend", True):
         grain = span.grain or Grain.MONTH
         number = int(span.calendar.number(grain, np.array([span.start]))[0])
         first, last = span.calendar.start(grain, number - 1), span.calendar.end(grain, number + 1)
@@ -71,7 +73,7 @@ def when(one: Candidate) -> Period | None:
 
 def _on_the_way(note: Note, one: Candidate) -> bool:
     """Whether a remark on just that slice falls between the baseline of a change and its period."""
-    if one.kind != "change" or one.baseline is None or one.period is None:
+    if one.kind.name != "change" or one.baseline is None or one.period is None:
         return False
     labels = dict(one.where.conditions)
     own = any(labels.get(column) == label for column, label in note.where.items())

@@ -6,24 +6,6 @@ from collections.abc import Sequence
 
 from .finding import Candidate, Finding, Score
 
-#: Base interest of the kinds: what changed comes before what merely is.
-INTEREST = {
-    "change": 1.0,
-    "shift": 1.0,
-    "trend": 1.0,
-    "outlier": 0.95,
-    "spike": 0.95,
-    "gap": 0.9,
-    "exception": 0.85,
-    "difference": 0.85,
-    "seasonality": 0.85,
-    "divergence": 0.95,
-    "mix": 0.9,
-    "relationship": 0.6,
-    "concentration": 0.45,
-    "distribution": 0.4,
-    "ranking": 0.45,
-}
 #: A slice's reach never counts for less: a small part can still matter much.
 _LEAST_REACH = 0.02
 #: Among the first ten, no more than so many of one kind while another kind waits.
@@ -39,7 +21,7 @@ def score(candidate: Candidate, q: float, *, leading: bool = True, interest: flo
     reach = min(1.0, max(_LEAST_REACH, candidate.reach))
     strength = min(1.0, max(0.0, candidate.strength))
     total = (
-        INTEREST.get(candidate.kind, 0.7)
+        candidate.kind.interest
         * (strength * reach * confidence) ** (1 / 3)
         * (1.0 if leading else _OTHER_MEASURE)
         * interest

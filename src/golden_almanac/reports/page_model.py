@@ -278,7 +278,7 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     if finding.period is not None:
         found.append((say("Period"), dates.span_of(finding.period)))
     share = f.get("share")
-    if share is not None and finding.where.conditions and finding.kind != "outlier":
+    if share is not None and finding.where.conditions and not finding.definition.shows_rows:
         additive = finding.measure is not None and finding.measure.additive
         whole = names.measure_name(finding.measure) if additive else names.noun("rows")
         size = numbers.signed(min(share, 0), numbers.percent(100 * share))

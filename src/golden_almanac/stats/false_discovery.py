@@ -14,13 +14,6 @@ LEVEL = 0.012
 #: Ranks beyond this buy no more room: the expected number of false tests stays below a half however
 #: much there is to tell.
 MOST_RANK = 25
-#: Kinds that look at many slices for little, and so have less of a scan's room for error than the rest.
-WEIGHTS = {"divergence": 0.25, "exception": 0.5, "distribution": 0.5, "concentration": 0.5, "ranking": 0.5}
-
-
-def weights(kinds: Sequence[str]) -> list[float]:
-    """The weight of each test by its kind, for `q_values`."""
-    return [WEIGHTS.get(kind, 1.0) for kind in kinds]
 
 
 def q_values(

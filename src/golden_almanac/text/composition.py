@@ -7,13 +7,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..findings import Finding
-from . import names, numbers, time_series
+from . import names, numbers
 from .finding_messages import message
+from .kinds.seasonality import season_parts
 from .languages import say
 from .message import sentence
-
-#: Kinds that go somewhere, so that others can be set against them.
-_MOVING = frozenset({"trend", "shift", "divergence"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,7 +60,7 @@ def _claim(parts: Sequence[Finding]) -> str:
         claim=said.claim,
         cycle=names.grain_noun(other.figures["cycle"]),
         who=names.subject(other.measure),
-        parts=time_series.season_parts(other)[0],
+        parts=season_parts(other)[0],
     )
 
 
@@ -77,7 +75,7 @@ def _other_season(one: Finding, later: Sequence[Finding]) -> Finding | None:
             if other.kind == "seasonality"
             and other.measure == one.measure
             and other.figures["cycle"] != one.figures["cycle"]
-            and time_series.season_parts(other)
+            and season_parts(other)
         ),
         None,
     )
@@ -85,8 +83,8 @@ def _other_season(one: Finding, later: Sequence[Finding]) -> Finding | None:
 
 def _opposite(before: Finding, one: Finding) -> bool:
     return (
-        before.kind in _MOVING
-        and one.kind in _MOVING
+        before.definition.moves
+        and one.definition.moves
         and before.measure == one.measure
         and before.by == one.by
         and before.where != one.where

@@ -3,17 +3,15 @@ look at. A rule that has no figure to give stays silent: advice that would fit a
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from importlib import import_module
 from typing import Any
 
 from ..aggregation.measures import Measure
 from ..findings import Finding
-from ..sql.expressions import quote_name
 from ..support.shell import suggested
-from . import consistent_rounding, dates, names, numbers
-from .anomalies import fault
-from .languages import say
+from . import consistent_rounding
 
 #: What is better of a measure where nobody says: words of its name.
 _MORE = frozenset(
@@ -54,8 +52,8 @@ def suggestions(findings: Sequence[Finding], source: str, most: int = 5, side: s
     made: list[Suggestion] = []
     seen: set[object] = set()
     for one in findings:
-        rule = _RULES.get(one.kind)
-        about = (one.where, one.kind in ("outlier", "gap"))
+        rule = getattr(import_module(f".kinds.{one.kind}", __package__), "suggestion", None)
+        about = (one.where, one.definition.of_data)
         if rule is None or about in seen:
             continue
         found = rule(one, source)
@@ -81,280 +79,18 @@ def better(one: Finding) -> str | None:
     return "up" if plain & _MORE else None
 
 
-def _side(one: Finding) -> str:
+def side_of(one: Finding) -> str:
     way = better(one)
     return "data" if way is None or one.direction is None else "improvement" if way == one.direction else "decline"
 
 
-def _command(source: str, one: Finding, command: str = "change", *more: str) -> str:
+def next_command(source: str, one: Finding, command: str = "change", *more: str) -> str:
     measure = [] if one.measure is None else ["-m", one.measure.name]
     where = [] if one.condition is None else ["-w", one.condition]
     return suggested(command, source, *measure, *where, *more)
 
 
-def _amount(value: float, measure: Measure | None) -> str:
-    return numbers.difference(value, measure)
-
-
-def _less(value: float, other: float, measure: Measure | None) -> str:
+def subtraction(value: float, other: float, measure: Measure | None) -> str:
     """The arithmetic of a difference, with as many digits as make it come out as it is told."""
     told = consistent_rounding.stairs(other, [value - other], value, measure)
     return f"{told.end} − {told.start}"
-
-
-def _moved(one: Finding, source: str) -> Suggestion | None:
-    """A trend or step of something that adds up: what the movement is worth a period, and where to look."""
-    f, measure = one.figures, one.measure
-    if measure is None or not one.where.conditions:
-        # That the whole grows or shrinks tells nobody what to do: its parts are told by themselves.
-        return None
-    before, after = (f["start"], f["end"]) if one.kind == "trend" else (f["before"], f["after"])
-    size, side = after - before, _side(one)
-    places = {
-        "who": names.subject(measure, one.where),
-        "worth": _amount(size, measure) + names.each(measure, names.grain(one)),
-        "since": dates.since(one.period) if one.period is not None else say("since then"),
-        "before": say("before {start}", start=dates.start(one.period))
-        if one.period is not None
-        else say("before then"),
-        "others": names.the_others(one.by, None, ()),
-    }
-    if side == "decline" and measure.additive:
-        text = say("Find what {who} lost {since}, and whether it went to {others}: {worth} at stake.", **places)
-    elif side == "decline":
-        text = say("Find what made {who} worse {since}, in it or in what it is made of: {worth} at stake.", **places)
-    elif side == "improvement":
-        text = say(
-            "Find what lifted {who} {since}, and whether {others} can do the same: it is worth {worth}.", **places
-        )
-    elif size > 0:
-        text = say("Plan for {who} at {who:its|their} new level: {worth} more than {before}.", **places)
-    else:
-        text = say("Plan for {who} at {who:its|their} new level: {worth} less than {before}.", **places)
-    return Suggestion(
-        text=text,
-        amount=size,
-        reckoned=_less(after, before, measure),
-        next_look=_command(source, one),
-        finding=one.id,
-        side=side,
-    )
-
-
-def _difference(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
-    if measure is None or f.get("n") is None or f.get("gap") is None:
-        return None
-    way = better(one)
-    gap, n = float(f["gap"]), float(f["n"])
-    worse = way is not None and (gap > 0) == (way == "down")
-    total = gap * n
-    places = {
-        "label": names.where_label(one.where),
-        "others": names.the_others(one.by, None, ()),
-        "gap": _amount(gap, measure),
-        "measure": names.measure_name(measure),
-    }
-    if worse:
-        what = (
-            say("{n} rows", n=numbers.plain(abs(total)))
-            if measure.share
-            else say("{size} in all", size=_amount(total, measure))
-        )
-        text = say("Look at {label} first: were it like {others}, it would spare {what}.", what=what, **places)
-    elif way is not None:
-        text = say("Learn from {label}: {others} are {gap} behind it in {measure}.", **places)
-    else:
-        text = say("Ask why {label} differs from {others} by {gap} in {measure}.", **places)
-    column = one.figures.get("column") or next((part.column for part in measure.parts if part.column), None)
-    where = [] if one.condition is None else ["-w", one.condition]
-    look = suggested("drivers", source, "--outcome", column, *where) if column else _command(source, one)
-    return Suggestion(
-        text=text,
-        amount=total,
-        reckoned=say("{gap} × {n} rows", gap=numbers.difference(gap, measure, digits=6), n=numbers.whole(n)),
-        next_look=look,
-        finding=one.id,
-        side="decline" if worse else "improvement" if way is not None else "data",
-    )
-
-
-def _outlier(one: Finding, source: str) -> Suggestion | None:
-    f = one.figures
-    off = float(f["value"]) - float(f["typical"])
-    measure = one.measure if one.measure and not one.measure.share else None
-    told = consistent_rounding.stairs(float(f["typical"]), [off], float(f["value"]), measure)
-    return Suggestion(
-        text=say(
-            "Check row {row} before anything is sent: {name} {value}{fault} moves every total it is in by about "
-            "{size}.",
-            row=numbers.whole(f["row"]),
-            name=names.column(f["column"]),
-            value=numbers.amount(f["value"], measure),
-            fault=f" ({fault(str(f['fault']))})" if f.get("fault") else "",
-            size=numbers.plain(abs(off)),
-        ),
-        amount=off,
-        reckoned=say("{value} − {typical} (median)", value=told.end, typical=told.start),
-        next_look=suggested(
-            "check", source, "--sql", f"SELECT * FROM source WHERE {quote_name(f['column'])} = {f['value']!r}"
-        ),
-        finding=one.id,
-        side="data",
-    )
-
-
-def _gap(one: Finding, source: str) -> Suggestion | None:
-    f = one.figures
-    expected = f.get("expected_rows")
-    if not expected or one.period is None:
-        return None
-    places = {
-        "who": names.where_label(one.where)
-        or (names.column(str(f["column"])) if f.get("column") else say("the table")),
-        "n": numbers.plain(expected),
-        "span": dates.span_of(one.period),
-    }
-    text = (
-        say(
-            "Set {who} apart when comparing with years before it began: at its share since, {n} rows would have come "
-            "before.",
-            **places,
-        )
-        if f.get("what") == "began"
-        else say(
-            "Ask whether {who} really stopped or rows are missing: {n} rows would have come over {span}.", **places
-        )
-    )
-    return Suggestion(
-        text=text,
-        amount=float(expected),
-        reckoned=_expected_rows(float(expected), one),
-        next_look=suggested("check", source),
-        finding=one.id,
-        side="data",
-    )
-
-
-def _expected_rows(expected: float, one: Finding) -> str:
-    """How the rows expected were reckoned: by a share of all rows, or by so many rows a period."""
-    f = one.figures
-    if one.baseline is not None and f.get("share"):
-        share = numbers.as_percent(numbers.fixed(100 * f["share"], 3))
-        return say("{share} × {n} rows", share=share, n=numbers.whole(expected / f["share"]))
-    each = numbers.figure(expected / f["periods"], 4)
-    return say("{n} rows × {periods} periods", n=each, periods=f["periods"])
-
-
-def _spike(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
-    if measure is None or one.period is None or f.get("expected") is None or f.get("value") is None:
-        return None
-    off = float(f["value"]) - float(f["expected"])
-    places = {"who": names.subject(measure), "when": dates.within(one.period), "size": _amount(off, measure)}
-    text = (
-        say(
-            "Note what happened {when}: {who} {who:was|were} {size} above what the time around it leads one to "
-            "expect; leave "
-            "it out of averages.",
-            **places,
-        )
-        if off > 0
-        else say(
-            "Note what happened {when}: {who} {who:was|were} {size} below what the time around it leads one to "
-            "expect; leave "
-            "it out of averages.",
-            **places,
-        )
-    )
-    return Suggestion(
-        text=text,
-        amount=off,
-        reckoned=_less(float(f["value"]), float(f["expected"]), measure),
-        next_look=suggested("change", source, "-m", measure.name, "--period", f"{one.period.start}/{one.period.end}"),
-        finding=one.id,
-        side=_side(one),
-    )
-
-
-def _season(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
-    facts = one.candidate.series
-    if measure is None or f.get("peak") is None or f.get("trough") is None or "profile" not in facts:
-        return None
-    profile = dict(zip((str(name) for name in facts["names"]), (float(v) for v in facts["profile"]), strict=True))
-    high, low = profile.get(str(f["peak"])), profile.get(str(f["trough"]))
-    if high is None or low is None or not low:
-        return None
-    return Suggestion(
-        text=say(
-            "Plan capacity by the {cycle}: {peak} brings {times} times the {measure} of {trough}.",
-            cycle=names.grain_noun(f["cycle"]),
-            peak=dates.calendar_name(str(f["peak"])),
-            trough=dates.calendar_name(str(f["trough"])),
-            times=numbers.plain(high / low, 2),
-            measure=names.measure_name(measure),
-        ),
-        amount=high / low,
-        reckoned=say("{high} ÷ {low} of the average", high=numbers.share(high), low=numbers.share(low)),
-        next_look=_command(source, one, "change", "--baseline", "year-ago"),
-        finding=one.id,
-        side="data",
-    )
-
-
-def _mix(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
-    if measure is None or f.get("mix") is None:
-        return None
-    mix, within = consistent_rounding.split([f["mix"], f["within"]], f["change"], measure).texts(signed=True)
-    return Suggestion(
-        text=say(
-            "Report {measure} by {part}, not in all: {mix} of its movement is the weight of the {parts}, {within} what "
-            "happened within them.",
-            measure=names.measure_name(measure),
-            part=names.dimension(one.by),
-            parts=names.plural(one.by),
-            mix=mix,
-            within=within,
-        ),
-        amount=float(f["mix"]),
-        reckoned=say("midpoint weights; both parts add up to the change"),
-        next_look=_command(source, one, "change", *([] if one.by is None else ["-b", one.by])),
-        finding=one.id,
-        side=_side(one),
-    )
-
-
-def _concentration(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
-    if measure is None or not f.get("top"):
-        return None
-    places = {
-        "top": names.listed([names.label(label) for label in f["top"][:3]]),
-        "share": numbers.percent(100 * f["share"]),
-        "measure": names.measure_name(measure),
-    }
-    return Suggestion(
-        text=say("Secure {top}: {share} of {measure} hangs on it.", **places)
-        if len(f["top"]) == 1
-        else say("Secure {top}: {share} of {measure} hangs on them.", **places),
-        amount=float(f["share"]),
-        reckoned=say("{share} of the sum of {measure}", **places),
-        next_look=_command(source, one),
-        finding=one.id,
-        side="data",
-    )
-
-
-_RULES: dict[str, Callable[[Finding, str], Suggestion | None]] = {
-    "trend": _moved,
-    "shift": _moved,
-    "difference": _difference,
-    "outlier": _outlier,
-    "gap": _gap,
-    "spike": _spike,
-    "seasonality": _season,
-    "mix": _mix,
-    "concentration": _concentration,
-}

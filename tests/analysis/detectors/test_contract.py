@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from pathlib import Path
+
 import numpy as np
 import pandas as pd
 import pytest
@@ -12,14 +15,15 @@ from golden_almanac.analysis.scan_pipeline import survey_of
 from golden_almanac.findings import Candidate
 from tests.analysis.detectors.tables import plain, planted
 
-KINDS = sorted(detectors.KINDS)
+KINDS = sorted(detectors.kinds())
+TESTS = Path(__file__).parent
 
 
 def detect(kind: str, frame: pd.DataFrame, **options: object) -> list[Candidate]:
     survey = survey_of(ga.read(frame), measures=None, by=None, time=None, grain=None)
     detector = detectors.load(kind)
     line = survey.timeline
-    if detector.needs_time and (line is None or line.complete_count < detector.least_periods):
+    if detector.kind.needs_time and (line is None or line.complete_count < detector.kind.least_periods):
         return []
     return list(detector.detect(survey))
 
@@ -61,7 +65,7 @@ def test_odd_tables_are_borne(kind: str, frame: pd.DataFrame) -> None:
         assert 0 <= one.p <= 1
         assert 0 <= one.strength <= 1
         assert 0 <= one.reach <= 1
-        assert one.kind == kind
+        assert one.kind.name == kind
         assert one.direction in (None, "up", "down", "flat")
 
 
@@ -96,8 +100,52 @@ def test_every_check_agrees(kind: str) -> None:
         assert one.check.run(table).agrees, one.key
 
 
-def test_the_registry_is_complete_and_says_what_each_looks_for() -> None:
-    for kind, (_, name, text) in detectors.KINDS.items():
-        assert detectors.load(kind).kind == kind
-        assert type(detectors.load(kind)).__name__ == name
-        assert text
+# --- what a kind declares, and where its other files are ------------------------------------------
+
+
+def lacking(kind: str) -> list[str]:
+    """What a kind of finding still lacks, by the declaration in its detector's file."""
+    declared = detectors.kinds()[kind]
+    room = Path(ga.__file__).parent
+    missing = []
+    for file, holds in (
+        (room / "analysis" / "detectors" / f"{kind}.py", f"class {declared.detector}"),
+        (room / "text" / "kinds" / f"{kind}.py", "message"),
+        (room / "text" / "kinds" / f"{kind}.py", f'NAME = mark("{kind}", "kind")'),
+        (room / "charts" / "kinds" / f"{kind}.py", "def draw("),
+        (TESTS / f"test_{kind}.py", "def test_"),
+        (TESTS.parents[2] / "docs" / "findings.md", f"## {kind}\n"),
+    ):
+        if not file.is_file() or holds not in file.read_text("utf-8"):
+            missing.append(f"{file.parent.name}/{file.name}: {holds.strip()}")
+    if not declared.figures or not all(declared.figures.values()):
+        missing.append("the meaning of its figures")
+    if not 0 < declared.interest <= 1 or not 0 < declared.weight <= 1:
+        missing.append("interest and weight between nought and one")
+    return missing
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_kind_lacks_nothing(kind: str) -> None:
+    assert lacking(kind) == []
+    detector = detectors.load(kind)
+    assert detector.kind.name == kind
+    assert type(detector).__name__ == detector.kind.detector
+    if detector.kind.floor is not None:
+        assert getattr(detectors.load(kind, 0.125), detector.kind.floor.setting) == 0.125
+
+
+def test_every_figure_of_a_finding_is_declared_with_its_meaning(
+    demo_scan: ga.Scan, planted_scan: ga.Scan, sailings: Path
+) -> None:
+    change = ga.explain_change(sailings, "sum(revenue)").findings
+    found = [*demo_scan.findings, *demo_scan.folded, *planted_scan.findings, *planted_scan.folded, *change]
+    assert sorted({(one.kind, name) for one in found for name in set(one.figures) - set(one.definition.figures)}) == []
+
+
+def test_the_page_of_findings_says_what_each_figure_means() -> None:
+    page = (TESTS.parents[2] / "docs" / "findings.md").read_text("utf-8")
+    for kind in detectors.kinds().values():
+        section = page.split(f"## {kind.name}\n", 1)[1].split("\n## ", 1)[0]
+        assert kind.what.capitalize() in section
+        assert re.findall(r"^- `(\w+)`: (.+)$", section, re.MULTILINE) == list(kind.figures.items())

@@ -9,11 +9,43 @@ import numpy as np
 from ...aggregation import PERIOD, Survey
 from ...findings import Candidate, Check
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind
 from ...findings.scoring import squash
 from ...support.errors import PeriodError
 from .compared_periods import resolve_periods
 from .explanation import Explanation, explain
 
+KIND = FindingKind(
+    name="change",
+    what="the last complete period, where it is unusual against earlier ones",
+    detector="Change",
+    interest=1.0,
+    needs_time=True,
+    least_periods=2,
+    happens="period",
+    figures={
+        "value": "the measure in the period",
+        "baseline": "the measure in the baseline",
+        "change": "value minus baseline",
+        "change_pct": "the same in percent of the baseline",
+        "expected_change": "the change that was to be expected",
+        "expected_low": "lower end of the range it was expected in",
+        "expected_high": "upper end of the range it was expected in",
+        "expected_basis": "what the expectation rests on",
+        "rows": "rows in the period",
+        "rows_baseline": "rows in the baseline",
+        "cut_days": "days to which both were cut, where the period is unfinished",
+        "contributions": "parts of the change by slice or factor; they add up",
+        "contribution": "of a slice: what it adds to the change of the whole",
+        "share": "of a slice: its contribution as a share of that change",
+        "excess": "of a slice: its change beyond what the rest did",
+        "how": "of a slice: rate, or mix",
+        "status": "of a slice: kept, new or ended",
+        "weight_before": "of a slice of an average: its share of the rows (or weights) in the baseline",
+        "weight_now": "of a slice of an average: the same in the period",
+        "along": "of a slice: the columns of its condition",
+    },
+)
 #: What the surprise of a change is set against.
 _TESTS = {
     "expected": "surprise against earlier comparisons of the same kind",
@@ -81,7 +113,7 @@ def candidate(one: Explanation) -> Candidate:
     surprise = one.change - (0.0 if expected is None else expected.change)
     half = abs(expected.high - expected.low) / 2 if expected is not None else abs(one.change) or 1.0
     return Candidate(
-        kind="change",
+        kind=KIND,
         measure=one.measure,
         by=None,
         where=one.where,

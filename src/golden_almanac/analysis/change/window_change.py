@@ -21,7 +21,7 @@ def why(survey: Survey, finding: Finding) -> dict[str, Any] | None:
     """Figures that say through what a trend or shift came about, or None where nothing can be said."""
     windows = finding.figures.get("windows")
     measure = finding.measure
-    if finding.kind not in ("trend", "shift") or not windows or measure is None or measure.kind == "other":
+    if finding.definition.movement != "path" or not windows or measure is None or measure.kind == "other":
         return None
     before, after = (_period(windows[name]) for name in ("before", "after"))
     try:

@@ -14,9 +14,6 @@ from ..detectors.difference import adjusted_p
 from ..detectors.peer_series import MIRROR
 from .remainders import goes_on, label
 
-#: Kinds that no slice is the reason of.
-_OF_THEIR_OWN = ("outlier", "exception", "gap", "ranking")
-
 
 def related_measures(survey: Survey) -> dict[frozenset[str], float]:
     """How the rows of two averaged measures go together (correlation of their columns)."""
@@ -44,7 +41,7 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
             triples += [
                 (one.id, mix.id, phrased("the same movement of the whole"))
                 for one in findings
-                if one.kind in ("trend", "shift", "change")
+                if (one.definition.movement == "path" or one.kind == "change")
                 and not one.where.conditions
                 and (one.measure, one.direction) == (mix.measure, mix.direction)
             ]
@@ -55,7 +52,7 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
             continue
         rates, weight = top / bottom, bottom.sum(axis=1)
         for one in findings:
-            moves = one.kind in ("trend", "shift", "divergence") and one.by == mix.by and one.measure == mix.measure
+            moves = one.definition.moves and one.by == mix.by and one.measure == mix.measure
             if not moves:
                 continue
             own = cells.labels[0].index(label(one.where))
@@ -103,7 +100,7 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
     """
     pairs: list[tuple[str, str, str]] = []
     for one in findings:
-        if one.by is None or one.measure is None or not one.where.conditions or one.kind in _OF_THEIR_OWN:
+        if one.by is None or one.measure is None or not one.where.conditions or not one.definition.of_parts:
             continue
         for other in survey.dimensions:
             if other.name == one.by or _kin(survey, one.by, other.name):
@@ -113,7 +110,7 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
                 for r in findings
                 if r.by == other.name
                 and r.measure == one.measure
-                and _alike(r.kind, one.kind)
+                and r.definition.story == one.definition.story
                 and r.candidate.implied_by is None
                 and r.where.conditions
                 and _may_explain(survey, r, one)
@@ -146,10 +143,6 @@ def _stood_still(one: Finding) -> bool:
     if relative is None or one.measure is None or one.measure.additive:
         return False
     return bool(one.figures["change"] * relative < 0.5 * relative * relative)
-
-
-def _alike(first: str, second: str) -> bool:
-    return first == second or {first, second} <= {"trend", "shift"}
 
 
 def _kin(survey: Survey, first: str, second: str) -> bool:

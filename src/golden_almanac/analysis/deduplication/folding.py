@@ -11,8 +11,6 @@ from ...support.phrasing import phrased
 
 #: Two series that move together so closely tell one story.
 _ALIKE = 0.6
-#: Kinds that speak of the movement of a series.
-_MOVING = ("trend", "shift", "divergence")
 
 
 def folds(
@@ -39,7 +37,7 @@ def folds(
             folded[name] = (leader, reason)
     for gap in findings:
         for other in findings if gap.kind == "gap" and gap.where.conditions and gap.id not in folded else ():
-            if other.kind in _MOVING and other.where == gap.where and other.id not in folded:
+            if other.definition.moves and other.where == gap.where and other.id not in folded:
                 folded[other.id] = (gap.id, phrased("follows from the periods without rows"))
     for place, one in enumerate(findings):
         if one.id in folded:
@@ -64,19 +62,22 @@ def folds(
 def _mirrored(one: Finding, label: str, by_slice: dict[tuple[str, str, Slice], Finding]) -> Finding | None:
     measure = one.measure.name if one.measure else ""
     column = one.by or ""
-    for (kind, name, where), other in by_slice.items():
-        same_kind = kind == one.kind or (kind in _MOVING and one.kind in _MOVING)
-        if same_kind and name == measure and other.by == column and where.label == label:
+    for (_, name, where), other in by_slice.items():
+        if _same_kind(other, one) and name == measure and other.by == column and where.label == label:
             return other
     return None
 
 
+def _same_kind(first: Finding, second: Finding) -> bool:
+    return first.kind == second.kind or (first.definition.moves and second.definition.moves)
+
+
 def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], float]) -> str | None:
-    if {better.kind, one.kind} <= {"mix", *_MOVING} and "mix" in (better.kind, one.kind):
+    mixed = [pair.kind == "mix" for pair in (better, one)]
+    if any(mixed) and all(is_mix or pair.definition.moves for is_mix, pair in zip(mixed, (better, one), strict=True)):
         whole = better.measure == one.measure and better.direction == one.direction and not better.where.conditions
         return phrased("the same movement of the whole") if whole and not one.where.conditions else None
-    same_kind = better.kind == one.kind or (better.kind in _MOVING and one.kind in _MOVING)
-    if not same_kind:
+    if not _same_kind(better, one):
         return None
     if better.kind == "concentration":
         same = better.by == one.by and set(better.figures["top"]) & set(one.figures["top"])
@@ -87,7 +88,7 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
             return None
         who = [finding.figures["order"][0] if what == "first" else finding.where for finding in (better, one)]
         return phrased("the same order in another measure") if who[0] == who[1] else None
-    if better.where != one.where or better.kind in ("outlier", "relationship", "distribution"):
+    if better.where != one.where or better.definition.stands_alone:
         return None
     if better.figures.get("cycle") != one.figures.get("cycle"):
         return None

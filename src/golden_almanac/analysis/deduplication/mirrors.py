@@ -23,7 +23,7 @@ def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
     """
     triples: list[tuple[str, str, str]] = []
     for one in findings:
-        if one.by is None or one.kind not in ("trend", "shift") or one.candidate.implied_by is not None:
+        if one.by is None or one.definition.movement != "path" or one.candidate.implied_by is not None:
             continue
         for child in survey.dimensions:
             if survey.parents.get(child.name) != one.by:
@@ -35,7 +35,7 @@ def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
                 for part in findings
                 if part.by == child.name
                 and part.measure == one.measure
-                and part.kind in ("trend", "shift")
+                and part.definition.movement == "path"
                 and part.candidate.implied_by is None
                 and up[labels.index(label(part.where))] != code
             ]
@@ -61,10 +61,10 @@ def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tup
     """
     triples: list[tuple[str, str, str]] = []
     for one in findings:
-        if one.measure is None or one.by is None or one.kind not in ("trend", "shift", "divergence", "difference"):
+        if one.measure is None or one.by is None or not (one.definition.moves or one.kind == "difference"):
             continue
         for other in findings:
-            moving = other.kind in ("trend", "shift", "divergence") and other.kind != one.kind
+            moving = other.definition.moves and other.kind != one.kind
             same = other.by == one.by and other.measure == one.measure and other.where != one.where
             if not moving or not same or other.direction == one.direction or other.candidate.implied_by is not None:
                 continue

@@ -21,7 +21,7 @@ def goes_on(survey: Survey, one: Finding, y: Any) -> bool:
     assert line is not None
     sign = 1.0 if one.direction == "up" else -1.0
     prepared = prepare(line.grain, period_numbers(survey), y)
-    if one.kind == "divergence":
+    if one.definition.movement == "departure":
         p, gap = off_path(prepared.y, prepared.season, [], 0.0)
         return p <= MIRROR and gap * sign > 0
     path = choose_path(prepared, Pooled(phi=0.0, belief=1.0))
@@ -30,9 +30,10 @@ def goes_on(survey: Survey, one: Finding, y: Any) -> bool:
 
 def moving(first: Finding, second: Finding) -> bool:
     """True when both speak of movements that began at about the same time."""
-    if first.kind == second.kind == "divergence":
+    if first.definition.movement == second.definition.movement == "departure":
         return first.period == second.period
-    if not {first.kind, second.kind} <= {"trend", "shift"} or first.period is None or second.period is None:
+    paths = first.definition.movement == second.definition.movement == "path"
+    if not paths or first.period is None or second.period is None:
         return False
     apart = abs(int((first.period.start - second.period.start).astype(np.int64)))
     return apart <= 0.2 * max(first.period.days, second.period.days)

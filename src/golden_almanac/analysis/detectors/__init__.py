@@ -1,5 +1,5 @@
 """Detectors: each looks for one kind of thing and returns candidates. See `registry`."""
 
-from .registry import FLOORS, KINDS, Detector, floor_of, load
+from .registry import Detector, floor_of, kinds, load
 
-__all__ = ["FLOORS", "KINDS", "Detector", "floor_of", "load"]
+__all__ = ["Detector", "floor_of", "kinds", "load"]

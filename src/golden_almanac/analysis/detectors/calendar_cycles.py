@@ -18,6 +18,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
 from ...tables import Period
@@ -47,7 +48,7 @@ class _Cycle:
     days: int
 
 
-def short_cycles(survey: Survey, floor_strength: float, floor_pct: float) -> list[Candidate]:
+def short_cycles(survey: Survey, kind: FindingKind, floor_strength: float, floor_pct: float) -> list[Candidate]:
     """A candidate for the week and one for the month, of each measure with daily dates enough."""
     day = by_day(survey)
     if day is None:
@@ -59,7 +60,7 @@ def short_cycles(survey: Survey, floor_strength: float, floor_pct: float) -> lis
         for make in (_week, _month):
             cycle = make(day, measure)
             if cycle is not None:
-                found.append(_candidate(day, measure, cycle, floor_strength, floor_pct))
+                found.append(_candidate(day, kind, measure, cycle, floor_strength, floor_pct))
     return found
 
 
@@ -136,12 +137,14 @@ def _span(day: Survey, first: int, last: int) -> Period:
     return line.span(first - line.first, last - line.first)
 
 
-def _candidate(day: Survey, measure: Measure, cycle: _Cycle, floor_strength: float, floor_pct: float) -> Candidate:
+def _candidate(
+    day: Survey, kind: FindingKind, measure: Measure, cycle: _Cycle, floor_strength: float, floor_pct: float
+) -> Candidate:
     whole = cycle.values[np.isfinite(cycle.values).all(axis=1)]
     statistic, p = friedman(whole)
     test = _TEST.format(cycle.name)
     if p > _SURE or whole.shape[0] < (_LEAST_WEEKS if cycle.name == "week" else _LEAST_MONTHS):
-        return _nothing(measure, test, statistic, p, cycle)
+        return _nothing(kind, measure, test, statistic, p, cycle)
     line = day.timeline
     assert line is not None
     at = cycle.sql.format(time=quote_name(line.column))
@@ -163,7 +166,7 @@ def _candidate(day: Survey, measure: Measure, cycle: _Cycle, floor_strength: flo
     profile = means / means.mean() if means.mean() > 0 else np.ones(means.size)
     stands_out = 100 * float(np.abs(profile - 1).max())
     return Candidate(
-        kind="seasonality",
+        kind=kind,
         measure=measure,
         by=None,
         where=Slice(),
@@ -194,9 +197,9 @@ def _squashed(strength: float) -> float:
     return float(min(1.0, np.sqrt(max(0.0, strength))))
 
 
-def _nothing(measure: Measure, test: str, statistic: float, p: float, cycle: _Cycle) -> Candidate:
+def _nothing(kind: FindingKind, measure: Measure, test: str, statistic: float, p: float, cycle: _Cycle) -> Candidate:
     return Candidate(
-        kind="seasonality", measure=measure, by=None, where=Slice(), period=None, baseline=None, direction=None,
+        kind=kind, measure=measure, by=None, where=Slice(), period=None, baseline=None, direction=None,
         figures={"cycle": cycle.name}, test=test, statistic=statistic, p=p, strength=0.0, reach=0.0, large=False,
         check=None,
     )  # fmt: skip

@@ -18,6 +18,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from .block_tests import LEAST_BLOCKS, block_test
@@ -28,13 +29,34 @@ _LEAST_LABELS = 8
 _TOP = 0.2
 
 
+KIND = FindingKind(
+    name="concentration",
+    what="a few labels that make most of the whole",
+    detector="Concentration",
+    interest=0.45,
+    weight=0.5,
+    floor=Floor(setting="floor_times", unit="times an even share"),
+    figures={
+        "top": "the labels, largest first",
+        "share": "their share of the whole, 0 to 1",
+        "herfindahl": "sum of the squared shares of all labels",
+        "gini": "Gini coefficient of the labels' amounts",
+        "labels": "number of labels",
+        "half": "number of labels that make half of the whole",
+        "even_share": "the share they would have if all were equal",
+        "top_value": "their amount",
+        "total": "the amount of all",
+        "share_year_before": "their share in the year before the last",
+        "share_last_year": "share that the top of the last year made in it",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Concentration:
     """`floor_times`: the top fifth must make so many times its even share to be reported."""
 
-    kind: ClassVar[str] = "concentration"
-    needs_time: ClassVar[bool] = False
-    least_periods: ClassVar[int] = 0
+    kind: ClassVar[FindingKind] = KIND
     floor_times: float = 2.0
 
     def detect(self, survey: Survey) -> list[Candidate]:

@@ -18,6 +18,7 @@ from ...aggregation.hierarchies import parent_codes
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
@@ -42,14 +43,32 @@ class _Rows:
     squares: Floats
 
 
+KIND = FindingKind(
+    name="difference",
+    what="a group whose average or rate differs from the rest",
+    detector="Difference",
+    interest=0.85,
+    floor=Floor(setting="floor", unit="standard deviations of the rows"),
+    figures={
+        "value": "the group's average or rate",
+        "rest": "that of its siblings together",
+        "gap": "value minus rest",
+        "gap_pct": "the same in percent of rest",
+        "gap_low": "lower end of the gap's 95% range",
+        "gap_high": "upper end of the gap's 95% range",
+        "shrunk_gap": "the gap drawn towards nought by how sure it is",
+        "n": "rows of the group",
+        "share": "share of the whole that the group makes, 0 to 1",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Difference:
     """`floor`: smaller gaps, in standard deviations of the rows, are not reported; `floor_share` the
     same for rates, as a share (0.01 is one percentage point)."""
 
-    kind: ClassVar[str] = "difference"
-    needs_time: ClassVar[bool] = False
-    least_periods: ClassVar[int] = 0
+    kind: ClassVar[FindingKind] = KIND
     floor: float = 0.1
     floor_share: float = 0.01
 

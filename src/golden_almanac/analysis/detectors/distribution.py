@@ -17,6 +17,7 @@ from ...aggregation import Rows, Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, within
+from ...findings.finding_kind import FindingKind
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
@@ -33,14 +34,45 @@ _TOP = 0.1
 _CLEAR = 0.05
 
 
+KIND = FindingKind(
+    name="distribution",
+    what="heaps at round numbers, two humps, a few rows that make most",
+    detector="Distribution",
+    interest=0.4,
+    weight=0.5,
+    told_apart_by="shape",
+    shows_rows=True,
+    stands_alone=True,
+    figures={
+        "column": "the column",
+        "shape": "heaps, two humps or long tail",
+        "n": "rows looked at",
+        "step": "the round number",
+        "on_step": "share of the values that are multiples of it",
+        "even_share": "the share that chance would give",
+        "first_hump": "the middle of the first hump",
+        "second_hump": "the middle of the second",
+        "valley": "the middle of the valley between",
+        "valley_depth": "the valley's count as a share of the lower hump's",
+        "below": "share of the rows below the valley",
+        "divided_by": "the dimension that tells the humps apart, None where none does",
+        "divided_share": "share of the spread that it accounts for",
+        "top_share": "share of the whole that the top tenth of the rows make",
+        "top_from": "the least value among the top tenth",
+        "top_rows": "the share of rows that are the top",
+        "median": "median of the column",
+        "quartiles": "first, second and third quartile",
+        "skew": "Bowley's skewness of the quartiles",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Distribution:
     """`floor_heap`: so many times the even share must lie on round numbers; `floor_valley`: the valley holds at most
     this part of the lower hump; `floor_tail`: a tenth of the rows must make so much of the whole."""
 
-    kind: ClassVar[str] = "distribution"
-    needs_time: ClassVar[bool] = False
-    least_periods: ClassVar[int] = 0
+    kind: ClassVar[FindingKind] = KIND
     floor_heap: float = 2.0
     floor_valley: float = 0.5
     floor_tail: float = 0.5

@@ -15,6 +15,7 @@ import numpy as np
 from ...aggregation import Survey
 from ...findings import Candidate, Check
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Fit, Floats
 from ...stats.segmented_paths import searched
@@ -27,13 +28,38 @@ _LENGTHS, _LEAST_BEFORE = (2, 3, 4, 5), 12
 _TEST = "the last periods off the path of those before, autoregressive, weighed against the series in other orders"
 
 
+KIND = FindingKind(
+    name="divergence",
+    what="a slice whose last periods leave the path that it kept among its siblings",
+    detector="Divergence",
+    interest=0.95,
+    weight=0.25,
+    needs_time=True,
+    least_periods=_LEAST_BEFORE + max(_LENGTHS),
+    floor=Floor(setting="floor_pct", unit="percent"),
+    movement="departure",
+    happens="period",
+    figures={
+        "value": "average of a period since",
+        "expected": "the same by the path kept before",
+        "since": "first day of the departure",
+        "periods": "number of periods since",
+        "change": "value minus expected",
+        "change_pct": "the same in percent of expected",
+        "low": "lower end of the 95% range of the departure",
+        "high": "upper end of the 95% range of the departure",
+        "rest": "the siblings' average of a period since",
+        "share": "share of the whole that the slice makes, 0 to 1",
+        "n": "rows since",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Divergence:
     """`floor_pct`: smaller departures from the path are not reported; `floor_noise` the same in standard deviations."""
 
-    kind: ClassVar[str] = "divergence"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = _LEAST_BEFORE + max(_LENGTHS)
+    kind: ClassVar[FindingKind] = KIND
     floor_pct: float = 10.0
     floor_noise: float = 1.5
 

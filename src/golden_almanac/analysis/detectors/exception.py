@@ -20,6 +20,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from .block_tests import LEAST_BLOCKS, block_test
@@ -35,13 +36,39 @@ _MOST_TOLD, _ROUNDS = 3, 60
 _CLEAR = 0.05
 
 
+KIND = FindingKind(
+    name="exception",
+    what="two labels that together make more or less than each would alone",
+    detector="Exceptional",
+    interest=0.85,
+    weight=0.5,
+    needs_time=True,
+    least_periods=LEAST_BLOCKS,
+    floor=Floor(setting="floor_ratio", unit="times what is expected"),
+    of_parts=False,
+    figures={
+        "value": "the two labels' amount together",
+        "expected": "the amount the other cells lead one to expect",
+        "ratio": "value over expected",
+        "first_total": "amount of the first label",
+        "second_total": "amount of the second",
+        "total": "amount of all",
+        "ratio_low": "lower end of the ratio's 95% range",
+        "ratio_high": "upper end of the ratio's 95% range",
+        "share_of_first": "value as a share of the first label",
+        "share_of_all": "the second label as a share of all",
+        "n": "rows of the two together",
+        "share": "value as a share of all",
+        "and_by": "the column of the second label",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Exceptional:
     """`floor_ratio`: a cell must be so many times what is expected, or its inverse, to be reported."""
 
-    kind: ClassVar[str] = "exception"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = LEAST_BLOCKS
+    kind: ClassVar[FindingKind] = KIND
     floor_ratio: float = 1.25
 
     def detect(self, survey: Survey) -> list[Candidate]:

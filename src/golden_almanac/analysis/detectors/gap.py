@@ -19,6 +19,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure, lead_measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
@@ -39,14 +40,41 @@ class _Run:
     p: float
 
 
+KIND = FindingKind(
+    name="gap",
+    what="a label that ends, begins or pauses, a column that stops being filled",
+    detector="Gap",
+    interest=0.9,
+    needs_time=True,
+    least_periods=8,
+    floor=Floor(setting="floor_share", unit="share of the rows"),
+    told_apart_by="what",
+    happens="period",
+    of_data=True,
+    of_parts=False,
+    figures={
+        "what": "no rows, ended, began, paused, filled until, filled from, not filled",
+        "since": "first day without",
+        "until": "last day without, None where it lasts",
+        "periods": "number of periods without",
+        "expected_rows": "rows (or values) that were to be expected",
+        "rows": "rows beside the gap",
+        "share": "share of all rows beside it, 0 to 1",
+        "periods_beside": "number of periods beside it",
+        "value": "the label's amount beside it",
+        "value_total": "the amount of all beside it",
+        "value_share": "the label's share of the amount beside it, 0 to 1",
+        "column": "the column that is not filled",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Gap:
     """`floor_share`: labels that made a smaller share of the rows around the gap are not reported; `floor_periods`
     the same for gaps of fewer periods."""
 
-    kind: ClassVar[str] = "gap"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = 8
+    kind: ClassVar[FindingKind] = KIND
     floor_share: float = 0.01
     floor_periods: int = 2
 

@@ -18,6 +18,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from .block_tests import LEAST_BLOCKS, block_test
@@ -30,14 +31,35 @@ _SURE = 0.01
 _TEST = "t over pairs of periods: the whole's change, and what of it goes through the weights"
 
 
+KIND = FindingKind(
+    name="mix",
+    what="an average or rate that moves because its parts weigh otherwise",
+    detector="Mix",
+    interest=0.9,
+    needs_time=True,
+    least_periods=2 * LEAST_BLOCKS,
+    floor=Floor(setting="floor_pct", unit="percent"),
+    figures={
+        "value_before": "the average or rate over the span before",
+        "value": "the same over the span after",
+        "change": "value minus value_before",
+        "mix": "what of the change goes through the weights (midpoint)",
+        "within": "what of it happened within the parts",
+        "whole": "the change of the whole",
+        "parts": "each part with its rate and its share of all, before and after",
+        "reversal": "whether most parts went the other way",
+        "weight_against": "share of the weight whose parts went the other way",
+        "mix_share": "mix as a share of the change",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Mix:
     """`floor_share`: the weights must account for so much of the change; `floor_points` and `floor_pct`: smaller
     changes of a rate, or of an average in percent, are not reported."""
 
-    kind: ClassVar[str] = "mix"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = 2 * LEAST_BLOCKS
+    kind: ClassVar[FindingKind] = KIND
     floor_share: float = 0.6
     floor_points: float = 0.01
     floor_pct: float = 2.0

@@ -20,6 +20,7 @@ from ...aggregation.extreme_rows import Far, Scale, farthest
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
@@ -37,6 +38,40 @@ _CLEAR = 0.05
 _LEAST_SPACING = 0.05
 
 
+KIND = FindingKind(
+    name="outlier",
+    what="one row far from all others, and what may be wrong with it",
+    detector="Outlier",
+    interest=0.95,
+    floor=Floor(setting="floor_factor", unit="times the next value"),
+    told_apart_by="row",
+    happens="row",
+    shows_rows=True,
+    of_data=True,
+    stands_alone=True,
+    of_parts=False,
+    figures={
+        "column": "the column",
+        "row": "number of the row in the source",
+        "value": "its value",
+        "expected_low": "lower end of the usual",
+        "expected_high": "upper end of the usual",
+        "typical": "median of its group",
+        "times_typical": "value over typical",
+        "next_value": "the value next to it",
+        "fault": "the error that it looks like",
+        "key": "the row's key",
+        "key_column": "the column of the key",
+        "date": "the row's day",
+        "share": "its size as a share of the column's",
+        "materiality": "major or minor",
+        "off": "value minus typical",
+        "off_share_of_period": "off as a share of its period",
+        "together": "number of such rows in the group",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Outlier:
     """`floor_factor`: a value must be so many times the next one to be reported.
@@ -45,9 +80,7 @@ class Outlier:
     amount) and by at least `material_share` of what the column adds up to in the row's period; else it is minor.
     """
 
-    kind: ClassVar[str] = "outlier"
-    needs_time: ClassVar[bool] = False
-    least_periods: ClassVar[int] = 0
+    kind: ClassVar[FindingKind] = KIND
     floor_factor: float = 3.0
     material: float = 0.0
     material_share: float = 0.01

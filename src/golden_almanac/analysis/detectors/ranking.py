@@ -15,6 +15,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from .block_tests import LEAST_BLOCKS, block_test
@@ -29,13 +30,44 @@ _LEAST_LAST = 0.25
 _SURE = 0.01
 
 
+KIND = FindingKind(
+    name="ranking",
+    what="who leads by more than chance",
+    detector="Ranking",
+    interest=0.45,
+    weight=0.5,
+    floor=Floor(setting="floor_pct", unit="percent ahead of the next"),
+    told_apart_by="what",
+    of_parts=False,
+    figures={
+        "what": "first, last or climbed",
+        "order": "the labels in order",
+        "values": "their amounts",
+        "shares": "their shares of the whole, 0 to 1",
+        "lead_pct": "the gap to the other in percent of the smaller",
+        "lead_low_pct": "lower end of its 95% range",
+        "lead_high_pct": "upper end of its 95% range",
+        "first_value": "amount of the first",
+        "second_value": "amount of the second",
+        "total": "amount of all",
+        "level_with": "labels that may share the place",
+        "climbers": "labels that climbed within a year",
+        "other": "the label it is told against",
+        "share": "share of the whole, 0 to 1",
+        "value": "the label's amount",
+        "other_value": "the other's amount",
+        "from": "place a year before",
+        "to": "place now",
+        "passed": "labels passed",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Ranking:
     """`floor_pct`: a lead over the second of fewer percent is not reported."""
 
-    kind: ClassVar[str] = "ranking"
-    needs_time: ClassVar[bool] = False
-    least_periods: ClassVar[int] = 0
+    kind: ClassVar[FindingKind] = KIND
     floor_pct: float = 5.0
 
     def detect(self, survey: Survey) -> list[Candidate]:

@@ -18,6 +18,7 @@ import numpy.typing as npt
 from ...aggregation import Rows, Survey
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
@@ -36,13 +37,32 @@ _COPY = 0.999
 BINS = 10
 
 
+KIND = FindingKind(
+    name="relationship",
+    what="two columns whose values go together beyond what time and groups explain",
+    detector="Relationship",
+    interest=0.6,
+    floor=Floor(setting="floor", unit="correlation"),
+    told_apart_by="columns",
+    stands_alone=True,
+    figures={
+        "columns": "the two columns",
+        "r": "correlation of the rows as they stand",
+        "low": "lower end of its 95% range",
+        "high": "upper end of its 95% range",
+        "r_adjusted": "correlation of normal scores within weeks, groups taken out",
+        "slope": "change of the second for one of the first, by least squares",
+        "n": "rows with both",
+        "shape": "straight, uneven, levels off, sets in late, or turns",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Relationship:
     """`floor`: correlations smaller than this, plain or adjusted, are not reported."""
 
-    kind: ClassVar[str] = "relationship"
-    needs_time: ClassVar[bool] = False
-    least_periods: ClassVar[int] = 0
+    kind: ClassVar[FindingKind] = KIND
     floor: float = 0.15
 
     def detect(self, survey: Survey) -> list[Candidate]:

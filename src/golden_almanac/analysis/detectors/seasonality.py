@@ -15,6 +15,7 @@ import numpy as np
 from ...aggregation import PERIOD, Survey
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...sql.expressions import quote_name
 from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, autocorrelation, ols, whiten
@@ -26,14 +27,36 @@ _MONTHS = tuple("January February March April May June July August September Oct
 _QUARTERS = ("the first quarter", "the second quarter", "the third quarter", "the fourth quarter")
 
 
+KIND = FindingKind(
+    name="seasonality",
+    what="the same ups and downs every year, month or week",
+    detector="Seasonality",
+    interest=0.85,
+    needs_time=True,
+    least_periods=1,
+    floor=Floor(setting="floor_pct", unit="percent off the average"),
+    told_apart_by="cycle",
+    figures={
+        "cycle": "year, month or week",
+        "peak": "the part of the cycle that is highest, None where none leads",
+        "trough": "the part that is lowest",
+        "peak_value": "average of a period (or day) of the peak",
+        "trough_value": "average of a period (or day) of the trough",
+        "average": "average of a period (or day) over whole cycles",
+        "strength": "share of the variance within cycles that the season accounts for, 0 to 1",
+        "profile": "each part against the average of its cycle, 1 is level",
+        "years": "number of whole years",
+        "blocks": "number of whole weeks or months",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Seasonality:
     """`floor`: a season weaker than this strength (0–1), or whose peak stands out by fewer than
     `floor_pct` percent of the average period, is not reported."""
 
-    kind: ClassVar[str] = "seasonality"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = 1
+    kind: ClassVar[FindingKind] = KIND
     floor: float = 0.3
     floor_pct: float = 5.0
 
@@ -43,7 +66,7 @@ class Seasonality:
         if line is not None and line.grain in (Grain.MONTH, Grain.QUARTER):
             enough = line.complete_count >= 2 * line.grain.per_year
             found = [self._candidate(survey, one) for one in all_series(survey) if one.by is None and enough]
-        return [*found, *short_cycles(survey, self.floor, self.floor_pct)]
+        return [*found, *short_cycles(survey, self.kind, self.floor, self.floor_pct)]
 
     def _candidate(self, survey: Survey, one: Series) -> Candidate:
         line = survey.timeline

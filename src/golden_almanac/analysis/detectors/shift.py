@@ -13,19 +13,53 @@ import numpy as np
 
 from ...aggregation import Survey
 from ...findings import Candidate
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...support.phrasing import marked
 from .before_after import around_step, moved, observed
 from .peer_series import UNLIKELY, Series, all_series
+
+KIND = FindingKind(
+    name="shift",
+    what="a lasting step from one period to the next",
+    detector="Shift",
+    interest=1.0,
+    needs_time=True,
+    least_periods=10,
+    floor=Floor(setting="floor_pct", unit="percent"),
+    movement="path",
+    happens="start",
+    figures={
+        "date": "first day of the first period after the step",
+        "before": "average of a period over the span before",
+        "after": "average of a period over the span after",
+        "rest_before": "the siblings over the span before",
+        "rest_after": "the siblings over the span after",
+        "change": "after minus before",
+        "change_pct": "the same in percent of before",
+        "relative_pct": "step against the siblings, in percent",
+        "relative_change": "the same in the measure's unit",
+        "relative_low_pct": "lower end of its 95% range",
+        "relative_high_pct": "upper end of its 95% range",
+        "relative_low": "lower end of its 95% range, in the measure's unit",
+        "relative_high": "upper end of its 95% range, in the measure's unit",
+        "change_low": "lower end of the 95% range of the step",
+        "change_high": "upper end of the 95% range of the step",
+        "n": "rows",
+        "share": "share of the whole that the slice makes, 0 to 1",
+        "periods_before": "periods before the step",
+        "periods_after": "periods after it",
+        "windows": "the spans of days that are compared: before and after, and whether they are the same months",
+        "why": "through what it came about: mix, or volume and value per row",
+    },
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shift:
     """`floor_pct`: smaller steps are not reported; `floor_noise` the same in standard deviations of noise."""
 
-    kind: ClassVar[str] = "shift"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = 10
+    kind: ClassVar[FindingKind] = KIND
     floor_pct: float = 3.0
     floor_noise: float = 1.0
 

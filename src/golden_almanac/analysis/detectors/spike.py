@@ -19,6 +19,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import between, one_row, scalar, within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
@@ -40,14 +41,37 @@ _REACH = 0.1
 _CLEAR = 0.05
 
 
+KIND = FindingKind(
+    name="spike",
+    what="a week or period far off, while those before and after it are not",
+    detector="Spike",
+    interest=0.95,
+    needs_time=True,
+    least_periods=3,
+    floor=Floor(setting="floor_pct", unit="percent"),
+    happens="period",
+    figures={
+        "date": "first day of the period",
+        "value": "the measure in it",
+        "expected": "the usual of the periods around it",
+        "deviations": "how far off, in robust standard deviations",
+        "expected_low": "lower end of the 95% range of the usual",
+        "expected_high": "upper end of the 95% range of the usual",
+        "change": "value minus expected",
+        "change_pct": "the same in percent of expected",
+        "n": "rows in the period",
+        "around": "number of periods it is compared with",
+        "grain": "the grain of the period",
+    },
+)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Spike:
     """`floor_pct`: periods that differ by less from those around them are not reported; `floor_points` the same for
     rates."""
 
-    kind: ClassVar[str] = "spike"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = 3
+    kind: ClassVar[FindingKind] = KIND
     floor_pct: float = 10.0
     floor_points: float = 0.03
 

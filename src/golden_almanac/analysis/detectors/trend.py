@@ -17,6 +17,7 @@ from ...aggregation import Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import within
+from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats, ols
@@ -27,15 +28,50 @@ from ...support.phrasing import marked
 from .before_after import around_leg, moved, observed
 from .peer_series import UNLIKELY, Series, all_series, period_numbers
 
+KIND = FindingKind(
+    name="trend",
+    what="a measure that rises or falls steadily, as a whole or against its siblings",
+    detector="Trend",
+    interest=1.0,
+    needs_time=True,
+    least_periods=LEAST_PERIODS,
+    floor=Floor(setting="floor_pct", unit="percent over the leg"),
+    movement="path",
+    happens="start",
+    figures={
+        "slope_per_period": "change per period in the measure's unit, by the fitted line",
+        "slope_pct_per_period": "the same in percent, where the line is one of growth",
+        "change": "end minus start of the fitted line",
+        "change_pct": "the same in percent of the start",
+        "level": "the middle of the fitted line",
+        "start": "the fitted line at the first period",
+        "end": "the fitted line at the last period",
+        "observed_start": "average of a period over the span before",
+        "observed_end": "average of a period over the span after",
+        "rest_observed_start": "the siblings over the span before",
+        "rest_observed_end": "the siblings over the span after",
+        "rest_change_pct": "what the siblings did meanwhile, in percent",
+        "rest_change": "the same in the measure's unit",
+        "periods": "number of periods of the leg",
+        "n": "rows",
+        "share": "share of the whole that the slice makes, 0 to 1",
+        "relative_pct": "change against the siblings, in percent",
+        "relative_low_pct": "lower end of its 95% range",
+        "relative_high_pct": "upper end of its 95% range",
+        "relative_change": "change against the siblings, in the measure's unit",
+        "windows": "the spans of days that are compared: before and after, and whether they are the same months",
+        "bend": "whether the leg began at a bend",
+        "why": "through what it came about: mix, or volume and value per row",
+    },
+)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Trend:
     """`floor_pct`: changes over the leg smaller than so many percent (of the siblings' level) are too
     small to report; `floor_points` the same for shares and averages, in standard deviations of noise."""
 
-    kind: ClassVar[str] = "trend"
-    needs_time: ClassVar[bool] = True
-    least_periods: ClassVar[int] = LEAST_PERIODS
+    kind: ClassVar[FindingKind] = KIND
     floor_pct: float = 5.0
     floor_points: float = 1.0
 

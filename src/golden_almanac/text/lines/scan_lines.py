@@ -8,7 +8,7 @@ from math import isfinite
 from ...findings import Finding
 from .. import numbers, page_labels
 from ..core_sentences import retold
-from ..languages import mark, say
+from ..languages import say
 from ..suggestions import Suggestion
 from ..summary import Summary
 from .line_pieces import BLANK, Line, bullet, line
@@ -16,24 +16,6 @@ from .line_pieces import BLANK, Line, bullet, line
 _BLOCKS = "▁▂▃▄▅▆▇█"
 #: Steps of the score bar, and periods of the spark line.
 _BAR, _SPARK = 10, 48
-#: Kinds of finding as they are called in other languages; English has the names that commands take.
-_KINDS = (
-    mark("trend", "kind"),
-    mark("shift", "kind"),
-    mark("spike", "kind"),
-    mark("seasonality", "kind"),
-    mark("ranking", "kind"),
-    mark("concentration", "kind"),
-    mark("difference", "kind"),
-    mark("exception", "kind"),
-    mark("outlier", "kind"),
-    mark("distribution", "kind"),
-    mark("relationship", "kind"),
-    mark("mix", "kind"),
-    mark("divergence", "kind"),
-    mark("gap", "kind"),
-    mark("change", "kind"),
-)
 
 
 def scan_lines(
@@ -70,7 +52,7 @@ def scan_lines(
 
 def _finding(place: int, one: Finding) -> list[Line]:
     full = round(_BAR * one.score.total)
-    kind = say(one.kind, "kind") if one.kind in _KINDS else one.kind
+    kind = say(one.kind, "kind")
     head = Line(
         (
             (f"{place:>2}  ", ""),

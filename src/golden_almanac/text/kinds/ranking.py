@@ -1,20 +1,20 @@
-"""Messages of who is first, last or apart: rankings and differences."""
+"""A ranking in words: who leads, who is last, who climbed."""
 
 from __future__ import annotations
 
-from ..findings import Finding
-from . import dates, names, numbers
-from .languages import count, say
-from .message import Message
-from .time_series import others
+from ...findings import Finding
+from .. import dates, names, numbers
+from ..languages import count, mark, say
+from ..message import Message
+
+NAME = mark("ranking", "kind")
+
 
 #: Places told in the order of a ranking.
 _TOLD = 5
 
-# --- ranking -----------------------------------------------------------------------------------
 
-
-def ranking(finding: Finding) -> Message:
+def message(finding: Finding) -> Message:
     f = finding.figures
     if f["what"] == "climbed":
         return Message(claim=_climbed(finding), evidence=_climbed_evidence(finding))
@@ -91,36 +91,3 @@ def _order(finding: Finding) -> str:
     if more > 0:
         return count(more, "In order: {told} and {n} more.", "In order: {told} and {n} more.", told=told, n=more)
     return say("In order: {told}.", told=told)
-
-
-# --- difference --------------------------------------------------------------------------------
-
-
-def difference(finding: Finding) -> Message:
-    f, measure = finding.figures, finding.measure
-    claim = say(
-        "{who} {who:is|are} {value}, against {rest} for {others}",
-        who=names.subject(measure, finding.where),
-        value=numbers.amount(f["value"], measure),
-        rest=numbers.amount(f["rest"], measure),
-        others=others(finding),
-    )
-    low, high = sorted((abs(f["gap_low"]), abs(f["gap_high"])))
-    places = {
-        "gap": numbers.difference(f["gap"], measure),
-        "low": _bare(low, finding),
-        "high": numbers.difference(high, measure),
-        "n": numbers.whole(f["n"]),
-        "share": numbers.percent(100 * f["share"]),
-    }
-    evidence = (
-        say("It lies {gap} above them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
-        if f["gap"] > 0
-        else say("It lies {gap} below them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
-    )
-    return Message(claim=claim, evidence=evidence)
-
-
-def _bare(low: float, finding: Finding) -> str:
-    """The lower end of a range, without the unit that the upper end says."""
-    return numbers.difference(low, finding.measure).replace("\u00a0", " ").split(" ")[0]

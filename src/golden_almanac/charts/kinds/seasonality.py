@@ -1,0 +1,41 @@
+"""A season: each part of the cycle against its average."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ...aggregation import Survey
+from ...findings import Finding
+from ...text import dates, names
+from ...text.languages import say
+from ..bars import bars
+from ..chart import Chart, source_of
+
+
+def draw(finding: Finding, survey: Survey) -> Chart:
+    facts = finding.candidate.series
+    peak = finding.figures["peak"]
+    profile, labels = (np.asarray(facts["profile"]), [_cycle_label(str(name)) for name in facts["names"]])
+    return bars(
+        name=finding.id,
+        title=finding.headline,
+        subtitle=say("Against the average of the {cycle}, percent", cycle=names.grain_noun(finding.figures["cycle"]))
+        + (f" · {dates.span_of(finding.period)}" if finding.period else ""),
+        source=source_of(survey),
+        labels=labels,
+        values=[100 * (value - 1) for value in profile],
+        highlight=None if peak is None else _cycle_label(peak),
+        measure=None,
+        by=say("part of the {cycle}", cycle=names.grain_noun(finding.figures["cycle"])),
+        adds_up=False,
+        order=False,
+        signed=True,
+        most=12,
+        percent=True,
+    )
+
+
+def _cycle_label(name: str) -> str:
+    """A part of a cycle as a label: "July", "First quarter", "Second week"."""
+    said = dates.calendar_name(name)
+    return names.capital(said.removeprefix("the ").removesuffix(" of the month"))

@@ -1,0 +1,81 @@
+"""A group set against its siblings in words."""
+
+from __future__ import annotations
+
+from ...findings import Finding
+from ...support.shell import suggested
+from .. import names, numbers
+from ..languages import mark, say
+from ..message import Message
+from ..movement_phrases import others
+from ..suggestions import Suggestion, better, next_command
+
+NAME = mark("difference", "kind")
+
+
+def message(finding: Finding) -> Message:
+    f, measure = finding.figures, finding.measure
+    claim = say(
+        "{who} {who:is|are} {value}, against {rest} for {others}",
+        who=names.subject(measure, finding.where),
+        value=numbers.amount(f["value"], measure),
+        rest=numbers.amount(f["rest"], measure),
+        others=others(finding),
+    )
+    low, high = sorted((abs(f["gap_low"]), abs(f["gap_high"])))
+    places = {
+        "gap": numbers.difference(f["gap"], measure),
+        "low": _bare(low, finding),
+        "high": numbers.difference(high, measure),
+        "n": numbers.whole(f["n"]),
+        "share": numbers.percent(100 * f["share"]),
+    }
+    evidence = (
+        say("It lies {gap} above them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+        if f["gap"] > 0
+        else say("It lies {gap} below them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+    )
+    return Message(claim=claim, evidence=evidence)
+
+
+def suggestion(one: Finding, source: str) -> Suggestion | None:
+    f, measure = one.figures, one.measure
+    if measure is None or f.get("n") is None or f.get("gap") is None:
+        return None
+    way = better(one)
+    gap, n = float(f["gap"]), float(f["n"])
+    worse = way is not None and (gap > 0) == (way == "down")
+    total = gap * n
+    places = {
+        "label": names.where_label(one.where),
+        "others": names.the_others(one.by, None, ()),
+        "gap": numbers.difference(gap, measure),
+        "measure": names.measure_name(measure),
+    }
+    if worse:
+        what = (
+            say("{n} rows", n=numbers.plain(abs(total)))
+            if measure.share
+            else say("{size} in all", size=numbers.difference(total, measure))
+        )
+        text = say("Look at {label} first: were it like {others}, it would spare {what}.", what=what, **places)
+    elif way is not None:
+        text = say("Learn from {label}: {others} are {gap} behind it in {measure}.", **places)
+    else:
+        text = say("Ask why {label} differs from {others} by {gap} in {measure}.", **places)
+    column = one.figures.get("column") or next((part.column for part in measure.parts if part.column), None)
+    where = [] if one.condition is None else ["-w", one.condition]
+    look = suggested("drivers", source, "--outcome", column, *where) if column else next_command(source, one)
+    return Suggestion(
+        text=text,
+        amount=total,
+        reckoned=say("{gap} × {n} rows", gap=numbers.difference(gap, measure, digits=6), n=numbers.whole(n)),
+        next_look=look,
+        finding=one.id,
+        side="decline" if worse else "improvement" if way is not None else "data",
+    )
+
+
+def _bare(low: float, finding: Finding) -> str:
+    """The lower end of a range, without the unit that the upper end says."""
+    return numbers.difference(low, finding.measure).replace("\u00a0", " ").split(" ")[0]

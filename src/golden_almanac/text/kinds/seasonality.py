@@ -1,0 +1,129 @@
+"""A season in words: where it peaks and where it is lowest, as far as that is sure."""
+
+from __future__ import annotations
+
+from ...findings import Finding
+from .. import dates, names, numbers
+from ..languages import mark, say
+from ..message import Message
+from ..suggestions import Suggestion, next_command
+
+NAME = mark("seasonality", "kind")
+
+
+def message(finding: Finding) -> Message:
+    return Message(claim=_season_claim(finding), evidence=_season_evidence(finding))
+
+
+def suggestion(one: Finding, source: str) -> Suggestion | None:
+    f, measure = one.figures, one.measure
+    facts = one.candidate.series
+    if measure is None or f.get("peak") is None or f.get("trough") is None or "profile" not in facts:
+        return None
+    profile = dict(zip((str(name) for name in facts["names"]), (float(v) for v in facts["profile"]), strict=True))
+    high, low = profile.get(str(f["peak"])), profile.get(str(f["trough"]))
+    if high is None or low is None or not low:
+        return None
+    return Suggestion(
+        text=say(
+            "Plan capacity by the {cycle}: {peak} brings {times} times the {measure} of {trough}.",
+            cycle=names.grain_noun(f["cycle"]),
+            peak=dates.calendar_name(str(f["peak"])),
+            trough=dates.calendar_name(str(f["trough"])),
+            times=numbers.plain(high / low, 2),
+            measure=names.measure_name(measure),
+        ),
+        amount=high / low,
+        reckoned=say("{high} ÷ {low} of the average", high=numbers.share(high), low=numbers.share(low)),
+        next_look=next_command(source, one, "change", "--baseline", "year-ago"),
+        finding=one.id,
+        side="data",
+    )
+
+
+def _season_claim(finding: Finding) -> str:
+    who = names.subject(finding.measure)
+    parts = season_parts(finding)
+    if parts:
+        return say("{who} {parts}", "season", who=who, parts=names.listed_clauses(parts))
+    cycle = finding.figures["cycle"]
+    if cycle == "year":
+        return say("{who} {who:follows|follow} a yearly season, though no month leads every year", who=who)
+    return say(
+        "{who} {who:goes|go} up and down with the {cycle}, though no part of it leads for certain",
+        who=who,
+        cycle=names.grain_noun(cycle),
+    )
+
+
+def season_parts(finding: Finding) -> list[str]:
+    """Where a season peaks and where it is lowest, as far as that is sure, without the subject."""
+    f = finding.figures
+    who = names.subject(finding.measure)
+    parts = []
+    for name in ("peak", "trough"):
+        if f[name] is None or f.get(f"{name}_value") is None:
+            continue
+        places = {
+            "who": who,
+            "when": dates.in_cycle(f[name], f["cycle"]),
+            "off": _off_average(f[f"{name}_value"], f["average"], finding),
+        }
+        parts.append(
+            say("{who:peaks|peak} {when}{off}", **places)
+            if name == "peak"
+            else say("{who:is|are} lowest {when}{off}", **places)
+        )
+    return parts
+
+
+def _off_average(value: float, average: float, finding: Finding) -> str:
+    f = finding.figures
+    who = names.subject(finding.measure)
+    if (finding.measure is not None and finding.measure.share) or average <= 0:
+        size = numbers.difference(value - average, finding.measure)
+        return (
+            say(" ({size} above the average)", size=size)
+            if value > average
+            else say(" ({size} below the average)", size=size)
+        )
+    pct = 100 * (value / average - 1)
+    places = {
+        "who": who,
+        "size": numbers.percent(pct),
+        "grain": names.grain_noun((names.grain(finding) or "period") if f["cycle"] == "year" else "day"),
+    }
+    return (
+        say(", {size} above {who:its|their} average {grain}", **places)
+        if pct > 0
+        else say(", {size} below {who:its|their} average {grain}", **places)
+    )
+
+
+def _season_evidence(finding: Finding) -> str:
+    f, measure = finding.figures, finding.measure
+    average, share = numbers.amount(f["average"], measure), numbers.percent(100 * f["strength"])
+    if f["cycle"] == "year":
+        return say(
+            "The average {grain} of the {years} full years was {average}; the season accounts for {share} of the ups "
+            "and "
+            "downs that are left when the trend is taken out.",
+            grain=names.grain_noun(names.grain(finding)),
+            years=f["years"],
+            average=average,
+            share=share,
+        )
+    places = {"average": average + names.each(measure, "day"), "share": share, "blocks": f["blocks"]}
+    if f["cycle"] == "week":
+        return say(
+            "The average was {average} over {blocks} full weeks; within them the week accounts for {share} of the "
+            "ups and "
+            "downs.",
+            **places,
+        )
+    return say(
+        "The average was {average} over {blocks} full months (days 1 to 28); within them the month accounts for "
+        "{share} of "
+        "the ups and downs.",
+        **places,
+    )

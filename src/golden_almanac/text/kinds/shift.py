@@ -1,0 +1,61 @@
+"""A step in words: how large, when, beside what the siblings did."""
+
+from __future__ import annotations
+
+from ...findings import Finding
+from .. import dates, names, numbers
+from ..languages import mark, say
+from ..message import Message
+from ..movement_phrases import against_siblings, movement_suggestion, others, window
+from ..suggestions import Suggestion
+
+NAME = mark("shift", "kind")
+
+
+def message(finding: Finding) -> Message:
+    f, measure, span = finding.figures, finding.measure, finding.period
+    assert span is not None
+    who = names.subject(measure, finding.where)
+    if f["change_pct"] is not None and measure is not None and measure.additive:
+        size = numbers.per_cent(f["change_pct"])
+    else:
+        size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
+    places = {"who": who, "when": dates.at(span), "size": size}
+    year, contrast = bool(f["windows"]["same_months"]), ""
+    if finding.direction == "up":
+        claim = (
+            say("{who} stepped up {when}: {size} on a year before", **places)
+            if year
+            else say("{who} stepped up {when}: {size} on the time before", **places)
+        )
+    else:
+        claim = (
+            say("{who} stepped down {when}: {size} on a year before", **places)
+            if year
+            else say("{who} stepped down {when}: {size} on the time before", **places)
+        )
+    if finding.where.conditions:
+        rest_pct = 100 * (f["rest_after"] / f["rest_before"] - 1) if f["rest_before"] > 0 else None
+        rest = f["rest_after"] - f["rest_before"]
+        contrast = against_siblings(rest_pct, rest, f["change_pct"], f["change"], finding, others(finding))
+    return Message(claim=claim, contrast=contrast, evidence=_shift_evidence(finding))
+
+
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    return movement_suggestion(finding, source, finding.figures["before"], finding.figures["after"])
+
+
+def _shift_evidence(finding: Finding) -> str:
+    f, measure = finding.figures, finding.measure
+    each = names.each(measure, names.grain(finding))
+    places = {
+        "it": names.subject(measure),
+        "value": numbers.amount(f["after"], measure) + each,
+        "after": window(f["windows"]["after"]),
+        "base": numbers.amount(f["before"], measure),
+        "before": window(f["windows"]["before"]),
+        "same": say(" (the same time of year)") if f["windows"]["same_months"] else "",
+    }
+    if measure is not None and measure.share:
+        return say("{it:It|They} {it:was|were} {value} over {after}, against {base} over {before}{same}.", **places)
+    return say("{it:It|They} averaged {value} over {after}, against {base} over {before}{same}.", **places)

@@ -1,0 +1,114 @@
+"""A trend in words: how far, since when, beside what the siblings did."""
+
+from __future__ import annotations
+
+from ...findings import Finding
+from .. import dates, names, numbers
+from ..languages import Noun, mark, say
+from ..message import Message, sentence
+from ..movement_phrases import against_siblings, movement_suggestion, others, window
+from ..suggestions import Suggestion
+
+NAME = mark("trend", "kind")
+
+
+def message(finding: Finding) -> Message:
+    f, span = finding.figures, finding.period
+    assert span is not None
+    who = names.subject(finding.measure, finding.where)
+    when = dates.since(span) if f["bend"] else dates.during(span)
+    claim = _moved(who, when, finding)
+    contrast = ""
+    if finding.where.conditions:
+        contrast = against_siblings(
+            f["rest_change_pct"], f["rest_change"], f["change_pct"], f["change"], finding, others(finding)
+        )
+    return Message(claim=claim, contrast=contrast, evidence=_trend_evidence(finding))
+
+
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    return movement_suggestion(finding, source, finding.figures["start"], finding.figures["end"])
+
+
+def _moved(who: Noun, when: str, finding: Finding) -> str:
+    f, measure = finding.figures, finding.measure
+    change, bent = f["change"], bool(f["bend"])
+    up = change > 0
+    if measure is not None and measure.share:
+        size = numbers.difference(change, measure)
+        ends = {"start": numbers.percent(100 * f["start"]), "end": numbers.percent(100 * f["end"])}
+        if bent:
+            return (
+                say(
+                    "{who} {who:has|have} risen {size}, from {start} to {end}, {when}",
+                    **ends,
+                    who=who,
+                    size=size,
+                    when=when,
+                )
+                if up
+                else say(
+                    "{who} {who:has|have} fallen {size}, from {start} to {end}, {when}",
+                    **ends,
+                    who=who,
+                    size=size,
+                    when=when,
+                )
+            )
+        return (
+            say("{who} rose {size}, from {start} to {end}, {when}", **ends, who=who, size=size, when=when)
+            if up
+            else say("{who} fell {size}, from {start} to {end}, {when}", **ends, who=who, size=size, when=when)
+        )
+    if f["change_pct"] is None or (measure is not None and not measure.additive):
+        ends = {name: numbers.amount(f[name], measure) for name in ("start", "end")}
+        if bent:
+            return (
+                say("{who} {who:has|have} risen from {start} to {end} {when}", **ends, who=who, when=when)
+                if up
+                else say("{who} {who:has|have} fallen from {start} to {end} {when}", **ends, who=who, when=when)
+            )
+        return (
+            say("{who} rose from {start} to {end} {when}", **ends, who=who, when=when)
+            if up
+            else say("{who} fell from {start} to {end} {when}", **ends, who=who, when=when)
+        )
+    size = numbers.percent(f["change_pct"])
+    if bent:
+        return (
+            say("{who} {who:has|have} risen {size} {when}", who=who, size=size, when=when)
+            if up
+            else say("{who} {who:has|have} fallen {size} {when}", who=who, size=size, when=when)
+        )
+    return (
+        say("{who} rose {size} {when}", who=who, size=size, when=when)
+        if up
+        else say("{who} fell {size} {when}", who=who, size=size, when=when)
+    )
+
+
+def _trend_evidence(finding: Finding) -> str:
+    f, measure = finding.figures, finding.measure
+    first, last = (numbers.amount(f[name], measure) for name in ("observed_start", "observed_end"))
+    each = names.each(measure, names.grain(finding))
+    places = {
+        "it": names.subject(measure),
+        "first": first + each,
+        "last": last,
+        "before": window(f["windows"]["before"]),
+        "after": window(f["windows"]["after"]),
+    }
+    same = say(" (the same time of year)") if f["windows"]["same_months"] else ""
+    if measure is not None and measure.share:
+        text = say("{it:It|They} {it:was|were} {first} over {before} and {last} over {after}", **places)
+    else:
+        text = say("{it:It|They} averaged {first} over {before} and {last} over {after}", **places)
+    text += same
+    if measure is not None and measure.additive:
+        start, end = (numbers.amount(f[name], measure) for name in ("start", "end"))
+        text += (
+            say("; the fitted line, free of the season, runs from {start} to {end}", start=start, end=end)
+            if f["windows"]["same_months"]
+            else say("; the fitted line runs from {start} to {end}", start=start, end=end)
+        )
+    return sentence(text)

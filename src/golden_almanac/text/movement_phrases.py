@@ -1,0 +1,74 @@
+"""What the kinds that move over time have in common: the siblings, the spans compared, what to do about it."""
+
+from __future__ import annotations
+
+from ..findings import Finding
+from ..tables import Period
+from . import dates, names, numbers
+from .languages import Noun, say
+from .suggestions import Suggestion, next_command, side_of, subtraction
+
+
+def against_siblings(
+    rest_pct: float | None, rest: float, own_pct: float | None, own: float, finding: Finding, who: Noun
+) -> str:
+    """What the siblings did meanwhile: ", against +18% for the other routes"."""
+    additive = finding.measure is not None and finding.measure.additive
+    if rest_pct is not None and own_pct is not None and additive:
+        small, size = abs(rest_pct) < 0.05 * abs(own_pct), numbers.per_cent(rest_pct)
+    else:
+        small, size = abs(rest) < 0.05 * abs(own), numbers.signed(rest, numbers.difference(rest, finding.measure))
+    return (
+        say(", while {others} held level", others=who)
+        if small
+        else say(", against {size} for {others}", size=size, others=who)
+    )
+
+
+def others(finding: Finding) -> Noun:
+    facts = finding.candidate.series
+    return names.the_others(finding.by, facts.get("parent"), facts.get("besides", ()))
+
+
+def window(one: dict[str, str]) -> str:
+    import numpy as np
+
+    return dates.span_of(Period(start=np.datetime64(one["start"]), end=np.datetime64(one["end"])))
+
+
+def movement_suggestion(one: Finding, source: str, before: float, after: float) -> Suggestion | None:
+    """A trend or step of something that adds up: what the movement is worth a period, and where to look."""
+    measure = one.measure
+    if measure is None or not one.where.conditions:
+        # That the whole grows or shrinks tells nobody what to do: its parts are told by themselves.
+        return None
+    size, side = after - before, side_of(one)
+    places = {
+        "who": names.subject(measure, one.where),
+        "worth": numbers.difference(size, measure) + names.each(measure, names.grain(one)),
+        "since": dates.since(one.period) if one.period is not None else say("since then"),
+        "before": say("before {start}", start=dates.start(one.period))
+        if one.period is not None
+        else say("before then"),
+        "others": names.the_others(one.by, None, ()),
+    }
+    if side == "decline" and measure.additive:
+        text = say("Find what {who} lost {since}, and whether it went to {others}: {worth} at stake.", **places)
+    elif side == "decline":
+        text = say("Find what made {who} worse {since}, in it or in what it is made of: {worth} at stake.", **places)
+    elif side == "improvement":
+        text = say(
+            "Find what lifted {who} {since}, and whether {others} can do the same: it is worth {worth}.", **places
+        )
+    elif size > 0:
+        text = say("Plan for {who} at {who:its|their} new level: {worth} more than {before}.", **places)
+    else:
+        text = say("Plan for {who} at {who:its|their} new level: {worth} less than {before}.", **places)
+    return Suggestion(
+        text=text,
+        amount=size,
+        reckoned=subtraction(after, before, measure),
+        next_look=next_command(source, one),
+        finding=one.id,
+        side=side,
+    )

@@ -1,0 +1,88 @@
+"""The kind "spike": what is planted is found with its size, what is none is not."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy import stats
+
+import golden_almanac as ga
+from golden_almanac.analysis.detectors.spike import _robust
+from golden_almanac.stats.normal_scores import normal_scores
+from tests.analysis.detectors.tables import plain, told
+
+
+def test_a_bad_week() -> None:
+    frame = plain(9000)
+    frame["late"] = np.random.default_rng(5).random(len(frame)) < 0.1
+    inside = frame["date"].between("2023-05-08", "2023-05-14")
+    frame.loc[inside, "late"] = True
+    (one,) = told(frame, "spike")
+    around = frame["date"].between("2023-03-27", "2023-06-25") & ~inside
+    assert one.measure is not None
+    assert one.measure.name == "avg(late)"
+    assert str(one.period.start) == one.figures["date"] == "2023-05-08"  # type: ignore[union-attr]
+    assert one.figures["value"] == 1.0
+    assert one.figures["expected"] == pytest.approx(frame.loc[around, "late"].mean())
+    assert one.figures["n"] == int(inside.sum())
+    assert one.headline.startswith("Late rate was 100% in the week of 8 May 2023, against ")
+
+
+def test_a_week_without_most_of_its_rows_is_one_story() -> None:
+    frame = plain(20_000)
+    inside = frame["date"].between("2024-02-05", "2024-02-11").to_numpy()
+    frame = frame[~inside | (np.arange(len(frame)) % 10 == 0)].reset_index(drop=True)
+    frame["units"] = frame["amount"] // 10 + 1
+    found = ga.scan(frame, kinds=["spike"])
+    (one,) = found.findings
+    assert one.direction == "down"
+    assert {other.folded_under and other.folded_under[1] for other in found.folded} == {
+        "the same time, in another measure",
+        "the same time",
+    }
+    assert "In the same week " in one.detail
+
+
+def test_a_week_without_any_row() -> None:
+    frame = plain(9000)
+    frame = frame[~frame["date"].between("2024-02-05", "2024-02-11")].reset_index(drop=True)
+    found = ga.scan(frame, kinds=["spike"])
+    (one,) = found.findings
+    assert one.figures["value"] == 0.0
+    assert one.check().agrees
+    assert one.chart().issues() == []
+
+
+def test_a_step_is_no_spike_and_one_huge_row_is_no_week() -> None:
+    frame = plain(9000)
+    frame["amount"] *= np.where(frame["date"] > "2023-06-15", 3.0, 1.0)
+    frame.loc[4000, "amount"] *= 1e4
+    assert told(frame, "spike") == []
+
+
+def test_robust_deviations_by_hand() -> None:
+    """0 1 2 0 1 2 …, with a 41: six before and six after it have the median 1; others lie 1, 0 or 1 from theirs."""
+    values = np.tile([0.0, 1.0, 2.0], 14)
+    values[21] = 41.0
+    off = _robust(values)
+    assert int(np.argmax(np.abs(off))) == 21
+    assert off[21] == pytest.approx(40 / 1.4826)
+    assert _robust(5 - 3 * values) == pytest.approx(-off)
+
+
+@given(st.floats(-1e6, 1e6), st.integers(8, 30))
+def test_a_step_of_any_height_is_far_from_one_side_only(height: float, place: int) -> None:
+    values = np.tile([0.0, 1.0, 2.0], 13) + height * (np.arange(39) >= place)
+    assert np.abs(_robust(values)).max() < 3
+
+
+def test_normal_scores_are_those_of_the_ranks() -> None:
+    values = np.array([3.0, 1.0, 2.0, np.nan, 2.0])
+    scores = normal_scores(values)
+    assert np.isnan(scores[3])
+    assert scores[[1, 0]] == pytest.approx(stats.norm.ppf([0.125, 0.875]))
+    assert scores[2] == scores[4] == pytest.approx(0.0)
+    strata = np.array([0, 0, 1, 1, 1])
+    assert normal_scores(values, strata, 2)[[0, 1]] == pytest.approx(stats.norm.ppf([0.75, 0.25]))
