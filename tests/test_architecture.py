@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import inspect
 import re
 import subprocess
 import sys
 from pathlib import Path
 
+import pytest
+
 import golden_almanac as ga
+from golden_almanac.api.scan import finding_kinds
 
 ROOT = Path(__file__).parent.parent
 
@@ -48,6 +52,21 @@ def test_public_names() -> None:
     assert set(dir(ga)) == set(ga.__all__)
 
 
+PUBLIC = [name for name in ga.__all__ if inspect.isfunction(getattr(ga, name))]
+
+
+@pytest.mark.parametrize("name", PUBLIC)
+def test_every_public_function_says_what_it_takes_gives_and_refuses(name: str) -> None:
+    """Each parameter under a heading of its own; what comes back, in which unit, what missing values do; the errors."""
+    told = inspect.getdoc(getattr(ga, name)) or ""
+    for section in ("Parameters\n-", "Returns\n-", "Raises\n-"):
+        assert section in told, (name, section)
+    taken = told.split("Parameters\n", 1)[1].split("Returns\n", 1)[0]
+    headings = {word for line in re.findall(r"^(\w[\w, ]*)$", taken, re.MULTILINE) for word in line.split(", ")}
+    assert set(inspect.signature(getattr(ga, name)).parameters) <= headings, name
+    assert "missing" in told or not {"source", "data", "left", "outcome"} & headings, name
+
+
 def test_types() -> None:
     done = subprocess.run([sys.executable, "-m", "mypy"], cwd=ROOT, capture_output=True, text=True)
     assert done.returncode == 0, done.stdout
@@ -74,4 +93,4 @@ def test_every_dependency_has_its_reason() -> None:
 def test_no_file_name_stands_twice_in_the_package() -> None:
     """But for the files of one kind of finding across its rooms."""
     names = [path.stem for path in (ROOT / "src").rglob("*.py") if not path.stem.startswith("__")]
-    assert sorted({name for name in names if names.count(name) > 1} - set(ga.finding_kinds())) == []
+    assert sorted({name for name in names if names.count(name) > 1} - set(finding_kinds())) == []

@@ -9,6 +9,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.api.scan import finding_floors, finding_kinds
 from tests.analysis.detectors.tables import plain, planted
 
 
@@ -122,6 +123,6 @@ def test_a_bad_note_log_says_where(tmp_path: Path, text: str, said: str) -> None
 
 
 def test_floors_have_units() -> None:
-    floors = ga.finding_floors()
+    floors = finding_floors()
     assert floors["trend"] == (5.0, "percent over the leg")
-    assert set(floors) < set(ga.finding_kinds())
+    assert set(floors) < set(finding_kinds())

@@ -14,6 +14,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.support.printable import visible
 from golden_almanac.support.shell import option, suggested
 
 from .kit import attack, done
@@ -34,7 +35,7 @@ def words(command: str) -> list[str]:
 def test_every_argument_is_one_word_to_a_shell(text: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.chdir(tmp_path)
     command = suggested("change", "x.csv", "-w", text)
-    shown = ga.visible(text)
+    shown = visible(text)
     assert words(command) == shlex.split(command) == ["golden-almanac", "change", "x.csv", "-w", shown]
     assert words(option("--answer", text)) == ["--answer", shown]
     assert not re.search(r"[\x00-\x08\x0b-\x1f\x7f]", command)

@@ -14,7 +14,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.export.data_files import cell_text
+from golden_almanac.export.data_files import cell_text, frame_bytes
 
 from .kit import attack, done, texts
 
@@ -96,11 +96,11 @@ def test_one_rule_for_every_csv(text: str, tmp_path: Path) -> None:
     for name in ("fixed.csv", "scored.csv", "found.csv"):
         for row in csv.reader(io.StringIO((tmp_path / name).read_text("utf-8"))):
             assert not any(map(is_formula, row)), (name, row)
-    assert ga.frame_bytes(pd.DataFrame({text: [text]})).count(b"'") >= 2
+    assert frame_bytes(pd.DataFrame({text: [text]})).count(b"'") >= 2
 
 
 def test_numbers_with_signs_stay_numbers() -> None:
-    assert ga.frame_bytes(pd.DataFrame({"a": [-1.5, 2.0], "b": ["-3", "+4.5%"]})) == b"a,b\n-1.5,'-3\n2.0,'+4.5%\n"
+    assert frame_bytes(pd.DataFrame({"a": [-1.5, 2.0], "b": ["-3", "+4.5%"]})) == b"a,b\n-1.5,'-3\n2.0,'+4.5%\n"
 
 
 def test_text_that_looks_like_our_marks_stays_text(tmp_path: Path) -> None:

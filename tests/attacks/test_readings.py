@@ -138,7 +138,7 @@ def test_sub_headings_are_asked_about(tmp_path: Path, beside: bool) -> None:
     assert filled.column("amount").type == "number"
     assert ga.read(path, answers={key: "set aside"}).rows == 24
     assert "sub-headings" not in checks(ga.read(path, answers={key: "keep"}))
-    log = ga.table_repairs(filled)
+    log = filled.repair_log()
     assert ga.read(path, repairs=log).arrow.equals(filled.arrow)
 
 

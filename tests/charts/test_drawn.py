@@ -11,6 +11,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.api.draw import chart_kinds, gallery
 from golden_almanac.charts import theme
 from golden_almanac.charts.palette import CATEGORIES, OTHER, Palette, contrast
 
@@ -37,7 +38,7 @@ HOSTILE = {
 
 
 @pytest.mark.parametrize("shape", sorted(HOSTILE))
-@pytest.mark.parametrize("kind", ga.chart_kinds())
+@pytest.mark.parametrize("kind", chart_kinds())
 @pytest.mark.filterwarnings("ignore:Glyph")
 def test_every_kind_draws_or_says_why_not(kind: str, shape: str) -> None:
     frame = HOSTILE[shape]
@@ -51,18 +52,18 @@ def test_every_kind_draws_or_says_why_not(kind: str, shape: str) -> None:
     pd.testing.assert_frame_equal(frame, before)
 
 
-@pytest.mark.parametrize("kind", ga.chart_kinds())
+@pytest.mark.parametrize("kind", chart_kinds())
 def test_no_rows_is_a_sentence(kind: str) -> None:
     chart = ga.draw(SMALL.head(0), kind, title="Nothing yet")
     assert "no rows" in chart.alternative
 
 
 def test_the_gallery_is_legible_and_complete(sailings: Path) -> None:
-    charts = ga.gallery(sailings)
-    assert {chart.name.split("-")[0] for chart in charts} == set(ga.chart_kinds())
+    charts = gallery(sailings)
+    assert {chart.name.split("-")[0] for chart in charts} == set(chart_kinds())
     for chart in charts:
         assert chart.issues() == [], chart.name
-    assert ga.gallery(sailings)[2].svg() == charts[2].svg()
+    assert gallery(sailings)[2].svg() == charts[2].svg()
 
 
 def test_figures_drawn_are_those_given() -> None:

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.api.scan import finding_kinds
 
 
 def run(*arguments: object, **environment: str) -> subprocess.CompletedProcess[str]:
@@ -198,7 +199,7 @@ def test_help_and_version() -> None:
 def test_kinds_are_listed_without_a_source() -> None:
     done = run("scan", "--kinds")
     assert done.returncode == 0
-    assert [line.split()[0] for line in done.stdout.splitlines() if line[0] != " "] == list(ga.finding_kinds())
+    assert [line.split()[0] for line in done.stdout.splitlines() if line[0] != " "] == list(finding_kinds())
     assert "not told below 5 percent over the leg (--floor trend=…)" in done.stdout
 
 

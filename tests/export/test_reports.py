@@ -10,8 +10,10 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.api.publish_brief import brief_report
 from golden_almanac.charts.rendering import _may_fork
-from golden_almanac.export.files import made_by_us
+from golden_almanac.export.files import made_by_us, write_whole
+from golden_almanac.text.numbers import format_amount
 
 from .test_formats import READERS, _flat
 
@@ -99,7 +101,7 @@ def test_an_overview_and_a_page_a_category_in_one_call(sailings: Path) -> None:
     month = frame[frame["date"].str[:7] == "2025-09"].groupby("region")["revenue"].sum()
     for section in report.model.sections:
         if section.part:
-            told = ga.format_amount(float(month[section.part]), None)
+            told = format_amount(float(month[section.part]), None)
             assert told in section.claim, section.claim
     pages = PdfReader(io.BytesIO(report.made("pdf"))).pages
     opening = [page.extract_text().split("\n")[0] for page in pages]
@@ -149,7 +151,7 @@ def test_a_full_disk_is_told_and_leaves_nothing(
 
     monkeypatch.setattr(os, "fsync", full)
     with pytest.raises(ga.OutputError, match=r"No space left.*Make room"):
-        ga.write_whole(tmp_path / f"page.{kind}", made)
+        write_whole(tmp_path / f"page.{kind}", made)
     assert list(tmp_path.iterdir()) == []
 
 
@@ -230,7 +232,7 @@ def test_a_brief_is_published_as_it_says(sailings: Path, tmp_path: Path) -> None
     page = (tmp_path / "made" / "report.html").read_text(encoding="utf-8")
     assert "prepared by Reporting desk" in page
     assert "--category2" in page
-    report = ga.brief_report(ga.read_brief(brief))
+    report = brief_report(ga.read_brief(brief))
     assert report.ids[0].startswith("chart-")
 
 

@@ -33,7 +33,7 @@ def test_a_clean_table_in_random_diseases_reads_back_equal(seed: int, rows: int)
         table = ga.read(path)
         assert came_out(table) == wanted.rows, file.said
         assert table.rows_read == table.rows + len(table.aside)
-        log = json.loads(json.dumps(ga.table_repairs(table)))
+        log = json.loads(json.dumps(table.repair_log()))
         again = ga.read(path, repairs=log)
         assert again.arrow.equals(table.arrow), file.said
         assert path.read_bytes() == before
@@ -51,4 +51,4 @@ def test_the_same_in_a_workbook(tmp_path: Path, seed: int) -> None:
     book.save(path)
     table = ga.read(path)
     assert came_out(table) == wanted.rows, file.said
-    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(path, repairs=table.repair_log()).arrow.equals(table.arrow)

@@ -20,6 +20,7 @@ import golden_almanac as ga
 from golden_almanac.aggregation import PERIOD
 from golden_almanac.analysis.scan_pipeline import survey_of
 from golden_almanac.engine import filed_store
+from golden_almanac.export.data_files import table_bytes
 from golden_almanac.tables.io import large_files
 
 
@@ -33,7 +34,7 @@ def left(monkeypatch: pytest.MonkeyPatch) -> None:
 @pytest.fixture(scope="module")
 def parquet_of_demo(sailings: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     path = tmp_path_factory.mktemp("filed") / "sailings.parquet"
-    path.write_bytes(ga.table_bytes(ga.read(sailings), ".parquet"))
+    path.write_bytes(table_bytes(ga.read(sailings), ".parquet"))
     return path
 
 

@@ -62,7 +62,7 @@ def test_sheets_with_the_same_columns_are_stacked(tmp_path: Path) -> None:
     }
     assert {"sheets stacked", "several sheets"} <= {one.check for one in table.problems}
     assert ga.read(tmp_path / "b.xlsx", sheet="Feb").rows == 2
-    assert ga.read(tmp_path / "b.xlsx", repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(tmp_path / "b.xlsx", repairs=table.repair_log()).arrow.equals(table.arrow)
 
 
 @pytest.mark.parametrize("extra", [[], [("West", 7)]])
@@ -88,7 +88,7 @@ def test_titles_of_different_height_are_found_again_in_each_file(tmp_path: Path)
     )
     table = ga.read(str(tmp_path / "*.csv"))
     assert table.arrow.column("Guests").to_pylist() == [10, 20, 30, 40]
-    assert ga.read(str(tmp_path / "*.csv"), repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(str(tmp_path / "*.csv"), repairs=table.repair_log()).arrow.equals(table.arrow)
     (spaces,) = [one for one in table.problems if one.check == "spaces around texts"]
     assert spaces.message.startswith("a.csv: ")
     assert spaces.examples == ((4, "' North ' [a.csv]"),)

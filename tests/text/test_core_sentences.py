@@ -13,6 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import golden_almanac as ga
+from golden_almanac.api.join import links_lines
 from golden_almanac.support.phrasing import Commas, Either, Glued, figure, named, phrased, phrased_count, together
 from golden_almanac.text.core_sentences import retold
 from golden_almanac.text.languages import LANGUAGES, speaking, voice_of
@@ -141,6 +142,6 @@ def test_a_join_and_its_links_are_said(tmp_path: Path) -> None:
     with ga.speaking("de"):
         assert "8 Zeilen ohne Gegenstück; 1 Zeile von vessels.csv nie verwendet" in retold(message)
         tables = ga.read_all([str(tmp_path / "fees.csv"), str(tmp_path / "vessels.csv")])
-        lines = "\n".join(map(str, ga.links_lines(tables)))
+        lines = "\n".join(map(str, links_lines(tables)))
     assert "2 Tabellen" in lines
     assert not ENGLISH.search(lines.replace("fees.csv", "").replace("vessels.csv", ""))

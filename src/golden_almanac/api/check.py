@@ -95,7 +95,28 @@ class Readiness:
 def check(
     source: Any, *, locale: str | None = None, names: Mapping[str, str] | None = None, **options: Any
 ) -> Readiness:
-    """Read a table and say whether it is fit to report from; takes what `ga.read` takes, and a language."""
+    """Read a table and say whether it is fit to report from.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+    options
+        As for `ga.read`.
+
+    Returns
+    -------
+    Readiness
+        Verdict, questions, repairs and notes; each with the rows concerned. Cells with missing values are counted by
+        column; spellings of "no value" count as such only among numbers, dates and yes/no.
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses, when the source cannot be read.
+    """
     table = read(source, **options)
     return Readiness(table=table, problems=ordered(table.problems))
 

@@ -190,7 +190,16 @@ def compare(
     where
         An SQL condition; only the rows that meet it take part.
 
-    All tests are two-sided; sources stand in `docs/compare.md`.
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Comparison
+        Test, effect, difference in the outcome's unit with its 95% range, pairs. Rows with a missing outcome or group
+        take no part. All tests are two-sided; sources stand in `docs/compare.md`.
 
     Raises
     ------

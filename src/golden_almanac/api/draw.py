@@ -42,6 +42,10 @@ def draw(
 
     Parameters
     ----------
+    data
+        Anything `ga.read` takes; a pandas DataFrame as it is.
+    title, subtitle, source
+        What stands above the chart and below it; the title is its message.
     kind
         line, bars, diverging, grouped, stacked, shares, dots, box, histogram, scatter, heat, crosstab, triangle,
         sparks or
@@ -61,6 +65,14 @@ def draw(
         Inches, wide and high.
     partial_last, forecast_from
         The last place is unfinished (drawn hollow, bars hatched); the place from which a line is a forecast (dashed).
+
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Chart
+        `png()`, `svg()`, `to_frame()`, `issues()`; missing figures leave gaps.
 
     What cannot be drawn (no rows, a single point, nothing but missing figures) becomes a sentence in place of a chart.
 
@@ -94,7 +106,23 @@ def draw(
 
 
 def gallery(source: Any) -> list[Chart]:
-    """Every kind of chart once, from the demo's sailings (see `write_demo`)."""
+    """Every kind of chart once, from the demo's sailings (see `write_demo`).
+
+    Parameters
+    ----------
+    source
+        The demo's sailings: a path or a `Table`; missing figures leave gaps.
+
+    Returns
+    -------
+    list of Chart
+        One a kind.
+
+    Raises
+    ------
+    ColumnError
+        The table is not that of the demo.
+    """
     from .gallery import gallery as drawn
 
     return drawn(read(source))

@@ -211,6 +211,16 @@ def explain_change(
         itself where it holds in (nearly) all rows.
     notes
         A note log as for `ga.scan`: remarks that overlap in time and scope stand beside the findings.
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Change
+        Contributions in the measure's unit that add up to the change; what was to be expected. A missing amount adds
+        nothing, a missing label is one of its own; methods and sources stand in `docs/change.md`.
 
     Raises
     ------

@@ -146,9 +146,31 @@ def explain_changes(
 ) -> Changes:
     """Explain the changes of several measures, against one or more baselines, as one story.
 
-    Measures are those that a scan would take unless named; the leading one (money first) is told first. All else is as
-    for `ga.explain_change`. A measure that has no value in one of the periods is left out, and said to be; PeriodError
-    is raised where that is true of all.
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    measures
+        Those that a scan would take unless named; the leading one (money first) is told first.
+    period, baseline, by, time, grain, where, identity, notes
+        As for `ga.explain_change`; of `baseline` there may be several.
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Changes
+        The changes in order; amounts in each measure's unit. A measure that is missing in one of the periods is left
+        out, and said to be.
+
+    Raises
+    ------
+    PeriodError
+        No measure has a value in both periods, or as for `ga.explain_change`.
+    AlmanacError
+        Another of its subclasses, when the source or the request cannot be used.
     """
     with told_to(progress), one_at_a_time():
         survey = surveyed(source, measures, by, time, grain, where)

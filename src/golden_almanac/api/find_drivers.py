@@ -278,6 +278,17 @@ def find_drivers(
     where
         An SQL condition; only the rows that meet it take part.
 
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Drivers
+        Effects in the outcome's unit with 95% ranges. Rows with a missing outcome take no part; a missing label is one
+        of its own, a missing number counts as the usual one.
+
     Effects are least squares beside all other factors with HC3 errors (MacKinnon & White 1985), or by weeks where
     rows of
     one week lean on each other; cut points are tested as the best of all (Hothorn & Lausen 2003); segments are found

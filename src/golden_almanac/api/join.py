@@ -16,11 +16,26 @@ from .read import read
 
 
 def read_all(source: Any, **options: Any) -> Tables:
-    """Read every table of a workbook (its visible sheets), a database file, a pattern or list of files, or a mapping
-    of names to anything `ga.read` takes, and find the keys between them.
+    """Read every table of a source, and find the keys between them.
 
-    `options` are those of `ga.read`, for every table. The links found stand in `.links`; `.star()` gives the longest
-    table with the columns of all that it leads to. Raises SourceError.
+    Parameters
+    ----------
+    source
+        A workbook (its visible sheets), a database file, a pattern or list of files, or a mapping of names to anything
+        `ga.read` takes.
+    options
+        Those of `ga.read`, for every table.
+
+    Returns
+    -------
+    Tables
+        The tables by name; the links found stand in `.links`, and `.star()` gives the longest table with the columns of
+        all that it leads to. Keys that are missing match nothing.
+
+    Raises
+    ------
+    SourceError
+        It holds no table.
     """
     if isinstance(source, Tables):
         return source
@@ -60,6 +75,11 @@ def join(
         "left" keeps rows without a match (they have no value in the new columns), "inner" sets them aside.
     many_to_many
         Allows a key that stands on several rows of the right table; all numbers are then averaged unless asked.
+
+    Returns
+    -------
+    Table
+        A missing key matches nothing.
 
     Numbers of the right table stand on many rows of the result: they are left alone unless asked for, and then
     averaged. The problem "join" in `readiness` gives the rows before and after, the rows without a match, and those

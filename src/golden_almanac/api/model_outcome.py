@@ -201,6 +201,19 @@ def model_outcome(
     metric
         `auc`, `accuracy`, `brier` or `log_loss` (the default) for yes/no outcomes, `mae` or `rmse` (the default) for
         numbers.
+    where
+        An SQL condition; only the rows that meet it take part.
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    OutcomeModel
+        It predicts new rows, in the outcome's unit or as a probability; rows with a missing outcome take no part, a
+        missing number counts as the usual one. Trees are those of Breiman et al. (1984), boosting that of Friedman
+        (2001).
 
     Raises
     ------
@@ -221,7 +234,23 @@ _MOST_BYTES = 100_000_000
 
 
 def load_model(path: str | os.PathLike[str]) -> OutcomeModel:
-    """A model that `OutcomeModel.save` kept. Raises SourceError."""
+    """A model that `OutcomeModel.save` kept.
+
+    Parameters
+    ----------
+    path
+        The file.
+
+    Returns
+    -------
+    OutcomeModel
+        It predicts new rows; a missing value counts as the column's usual one.
+
+    Raises
+    ------
+    SourceError
+        There is no such file, or it holds no model.
+    """
     name = Path(path).name
     try:
         kept = json.loads(text_of(Path(path), _MOST_BYTES))

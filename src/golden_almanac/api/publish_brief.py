@@ -28,8 +28,25 @@ _FORMATS = ("html", "json")
 
 
 def read_brief(path: str | os.PathLike[str]) -> Brief:
-    """A brief from its TOML file. Raises SourceError where it cannot be read, RequestError for an unknown key (with the
-    nearest ones) or a value of another kind."""
+    """A brief from its TOML file.
+
+    Parameters
+    ----------
+    path
+        The file; paths in it are relative to its folder.
+
+    Returns
+    -------
+    Brief
+        What to read, measure, compare and publish; a key that is missing has its default.
+
+    Raises
+    ------
+    SourceError
+        The file cannot be read.
+    RequestError
+        An unknown key (the nearest ones are named), or a value of another kind.
+    """
     return briefs.read(Path(path))
 
 
@@ -60,9 +77,28 @@ def publish_brief(
     replace: bool = False,
     progress: Callable[[str], None] = lambda _: None,
 ) -> list[Path]:
-    """Publish what a brief asks for, in every format that it names, and mail it where it says so; the files written.
+    """Publish what a brief asks for, in every format that it names, and mail it where it says so.
 
-    `out` is a folder in place of the brief's. Raises AlmanacError; nothing is written then.
+    Parameters
+    ----------
+    brief
+        A `Brief`, or the path of one.
+    out
+        A folder in place of the brief's.
+    replace
+        Write over files that this program did not make.
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+
+    Returns
+    -------
+    list of Path
+        The files written.
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses; nothing is written then.
     """
     own = brief if isinstance(brief, Brief) else read_brief(brief)
     folder = own.folder / own.get("out", "out") if out is None else Path(out)

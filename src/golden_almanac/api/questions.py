@@ -60,9 +60,27 @@ class Question:
 def questions(
     source: Any, most: int = 12, *, locale: str | None = None, names: Mapping[str, str] | None = None
 ) -> list[Question]:
-    """Questions worth asking of a table, a mixed lot, from the roles and shapes of its columns. Raises AlmanacError
-    where
-    the source cannot be read."""
+    """Questions worth asking of a table, a mixed lot, from the roles and shapes of its columns.
+
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`. Columns that are mostly missing are not asked about.
+    most
+        How many at most.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    list of Question
+        Each with its text, the call in Python and the command; `run()` answers it.
+
+    Raises
+    ------
+    AlmanacError
+        One of its subclasses, when the source cannot be read.
+    """
     table = read(source)
     return [Question(table=table, asked=one) for one in worth_asking(table, most)]
 

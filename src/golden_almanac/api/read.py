@@ -8,10 +8,10 @@ from typing import Any
 from ..support.progress import told_to
 from ..tables import Calendar, Guide, Table
 from ..tables import read as read_raw
+from ..tables import repair_log as logs
 from ..tables.disclosure import check_private, folded, minimum_of
 from ..tables.joins import Tables
 from ..tables.readiness import doubtful, ready
-from . import repair_log as logs
 
 
 def read(
@@ -54,7 +54,7 @@ def read(
         Answers to questions of an earlier reading, by their key: `{"date order/Date": "day first"}`. A key without
         a column answers for all columns.
     repairs
-        A repair log (a path, or what `table_repairs` gave): just its repairs are made, and nothing is decided anew.
+        A repair log (a path, or what `Table.repair_log` gave): just its repairs are made, and nothing is decided anew.
     calendar
         Fiscal years, weeks, time zone and public holidays: `ga.Calendar(fiscal_start=4, holidays="DE")`.
     memory
@@ -73,6 +73,12 @@ def read(
         Tables whose columns are added, as `join_named` reads them: "ports.csv on port = name".
     progress
         Called with a line of text: what is being done, how far it is, how long it will take.
+
+    Returns
+    -------
+    Table
+        Rows in the order of the source, numbered as there. Spellings of "no value" are missing only among numbers,
+        dates and yes/no; nothing is filled in.
 
     Raises
     ------

@@ -21,9 +21,23 @@ _SHOULD = f"Give it a heading line with {_FROM}, {_TO} and {_TEXT}, and a column
 
 
 def read_notes(source: str | os.PathLike[str]) -> tuple[Note, ...]:
-    """Notes from a CSV file with the columns from, to, note and any columns of the table that limit their scope.
+    """Notes from a CSV file: what people know, set beside findings that overlap in time and scope.
 
-    Dates are ISO 8601, both included; `to` may be empty for a single day, a scope for all. Raises SourceError.
+    Parameters
+    ----------
+    source
+        A file with the columns from, to, note and any columns of the table that limit their scope. Dates are ISO 8601,
+        both included; `to` may be missing for a single day, a scope for all.
+
+    Returns
+    -------
+    tuple of Note
+        In the order of the file.
+
+    Raises
+    ------
+    SourceError
+        The file cannot be read, or a date in it.
     """
     path = Path(source)
     try:

@@ -175,6 +175,16 @@ def regress(
     where
         An SQL condition; only the rows that meet it take part.
 
+    progress
+        Called with a line of text: what is being done, how far it is, how long it will take.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Regressed
+        Coefficients in the outcome's unit for one of the term's; rows with a missing value take no part.
+
     QR with iterative refinement in doubled arithmetic (Björck 1967); whole powers of columns keep all their digits.
     Robust errors are HC3 (MacKinnon & White 1985).
 

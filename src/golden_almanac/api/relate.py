@@ -118,12 +118,29 @@ def relate(
     locale: str | None = None,
     names: Mapping[str, str] | None = None,
 ) -> Related:
-    """How `y` goes with `x`: Pearson's and Spearman's correlation with intervals (Fisher 1921; Bonett & Wright 2000),
-    the
-    straight line with its band, and the shape (steady, a step, levelling off, a turn) by BIC.
+    """How `y` goes with `x`: correlations with intervals, the straight line with its band, the shape.
 
-    Raises ColumnError for columns that are not there, hold no numbers, never vary, or have fewer than ten rows in
-    common.
+    Parameters
+    ----------
+    source
+        Anything `ga.read` takes, or a `Table`.
+    x, y
+        Columns of numbers; rows where one of them is missing take no part.
+    where
+        An SQL condition; only the rows that meet it take part.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Related
+        Pearson's and Spearman's correlation, -1 to 1, with 95% ranges (Fisher 1921; Bonett & Wright 2000); the slope in
+        units of `y` for one of `x`; steady, a step, levelling off or a turn, by BIC (Schwarz 1978).
+
+    Raises
+    ------
+    ColumnError
+        A column is not there, holds no numbers, never varies, or has fewer than ten rows in common with the other.
     """
     table = read(source)
     if where is not None:

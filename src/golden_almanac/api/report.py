@@ -20,6 +20,7 @@ from ..export.folders import put_folder
 from ..export.pointer_marks import OVERLAY, overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
+from ..reports.brief import Brief
 from ..support.errors import RequestError, rather
 from ..support.printable import made_visible
 from ..text import Summary
@@ -384,11 +385,33 @@ def report(
     owner: str | None = None,
     colours: Mapping[str, str] | Palette | None = None,
 ) -> Report:
-    """A report of a `Scan`, a `Change`, drivers or any other result.
+    """A report of a `Scan`, a `Change`, drivers or any other result; or of a brief, as it asks for it.
 
-    `owner` is who answers for it; `colours` those of labels (`{"Outer Bar": "#1F5F99"}`), kept in every chart.
-    Raises RequestError for a colour that is none.
+    Parameters
+    ----------
+    result
+        The result, or a `Brief`.
+    title
+        The report's title; by default the result's own.
+    subtitle, owner
+        The line above the headline, and who answers for the report.
+    colours
+        Those of labels (`{"Outer Bar": "#1F5F99"}`) or a `Palette`, kept in every chart.
+
+    Returns
+    -------
+    Report
+        Pages and files: `publish`, `save`, `html`. Figures that are missing stand as a dash.
+
+    Raises
+    ------
+    RequestError
+        A colour is none.
     """
+    if isinstance(result, Brief):
+        from .publish_brief import brief_report
+
+        return brief_report(result).titled(subtitle=subtitle, owner=owner)
     with sharing(colours if isinstance(colours, Palette) else Palette(colours)):
         made: Report = result.report(title)
     return made.titled(subtitle=subtitle, owner=owner)

@@ -63,10 +63,24 @@ def in_one_palette(method: Callable[P, R]) -> Callable[P, R]:
 def speaking(locale: str, names: Mapping[str, str] | None = None) -> Iterator[None]:
     """Inside, everything that is made is said in a language: `with ga.speaking("de"): ga.scan(table)`.
 
-    `locale` is en, de, es or fr, with a territory or without (de_AT, fr_CA), which decides how numbers and dates are
-    written. `names` says what columns and labels are called: `{"revenue": "Umsatz, m, Umsätze, des Umsatzes"}`: the
-    word, its gender (m, f, n; p, mp, fp where it stands in the plural), its other number and its genitive, of which all
-    but the word may be left out. Raises RequestError for a locale that there are no phrases for.
+    Parameters
+    ----------
+    locale
+        en, de, es or fr, with a territory or without (de_AT, fr_CA), which decides how numbers and dates are written.
+    names
+        What columns and labels are called: `{"revenue": "Umsatz, m, Umsätze, des Umsatzes"}`: the word, its gender (m,
+        f, n; p, mp, fp where it stands in the plural), its other number and its genitive, of which all but the word may
+        be missing.
+
+    Returns
+    -------
+    context manager
+        For a `with` block.
+
+    Raises
+    ------
+    RequestError
+        There are no phrases for the locale.
     """
     with spoken_by(voice_of(locale, names)):
         yield

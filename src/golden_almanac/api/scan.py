@@ -291,6 +291,14 @@ def scan(
         Known circumstances (see `read_notes`), set beside the findings they overlap with.
     progress
         Called with a line of text, again and again: what is being done, how far it is, how long it will take.
+    locale, names
+        The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+
+    Returns
+    -------
+    Scan
+        Findings in order, with their figures in the measure's unit. A missing amount adds nothing, a missing label is
+        one of its own; methods and sources stand in `docs/scan.md`.
 
     Raises
     ------

@@ -10,8 +10,23 @@ from ..export.files import write_whole
 
 
 def write_demo(folder: str | os.PathLike[str]) -> Path:
-    """Write sailings.csv, stories.toml (what is planted in it), notes.csv (what the company knows) and
-    harbour-office.xlsx (a workbook with every disease); returns the path of the sailings."""
+    """Write the made-up company's files: sailings.csv, stories.toml, notes.csv and harbour-office.xlsx.
+
+    Parameters
+    ----------
+    folder
+        Where; made if it is missing.
+
+    Returns
+    -------
+    Path
+        That of the sailings. `stories.toml` says what is planted in them; the workbook has every disease.
+
+    Raises
+    ------
+    OutputError
+        The folder cannot be written to.
+    """
     from ..demo import harbour_workbook, sailings_csv
 
     root = Path(folder)

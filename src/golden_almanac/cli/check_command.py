@@ -59,6 +59,9 @@ def check(
 ) -> None:
     import golden_almanac as ga
 
+    from ..api.join import links_lines
+    from ..export.files import check_target, refuse_to_overwrite, write_all
+
     ways = {"--sql": sql, "--links": links, "--questions": questions}
     shared_options.refuse_together(ways)
     shared_options.refuse_together({**ways, "--fix, --repairs and --aside": fix or repairs or aside})
@@ -66,10 +69,10 @@ def check(
     wanted = {"fix": fix, "repairs": repairs, "aside": aside}
     targets = {name: Path(value) for name, value in wanted.items() if value is not None}
     for name, target in targets.items():
-        ga.check_target(target, opening.source, endings[name], replace=opening.replace)
+        check_target(target, opening.source, endings[name], replace=opening.replace)
     if links:
         tables = ga.read_all(opening.source)
-        screen.json_out(tables.to_dict()) if as_json else screen.show(screen.terminal(), ga.links_lines(tables))
+        screen.json_out(tables.to_dict()) if as_json else screen.show(screen.terminal(), links_lines(tables))
         return
     table = opening.table(shared_options.progress(), hold=sql is None)
     shared_options.clear_progress()
@@ -82,9 +85,9 @@ def check(
     made = {name: _content(name, table, target.suffix) for name, target in targets.items()}
     for name, (content, _) in made.items():
         if not opening.replace:
-            ga.refuse_to_overwrite(targets[name], content)
+            refuse_to_overwrite(targets[name], content)
     found = ga.check(table)
-    ga.write_all([(targets[name], content) for name, (content, _) in made.items()])
+    write_all([(targets[name], content) for name, (content, _) in made.items()])
     for name, (_, said) in made.items():
         streams.tell(f"wrote {targets[name]}: {said}")
     if as_json:
@@ -95,13 +98,13 @@ def check(
 
 def _content(name: str, table: Any, ending: str) -> tuple[bytes, str]:
     """What a file of this option holds, and how much that is."""
-    import golden_almanac as ga
+    from ..export.data_files import aside_bytes, json_bytes, table_bytes
 
     if name == "fix":
-        return ga.table_bytes(table, ending), _many(table.rows, "row")
+        return table_bytes(table, ending), _many(table.rows, "row")
     if name == "aside":
-        return ga.aside_bytes(table), _many(len(table.aside), "row")
-    return ga.json_bytes(ga.table_repairs(table)), _many(len(table.repairs), "repair")
+        return aside_bytes(table), _many(len(table.aside), "row")
+    return json_bytes(table.repair_log()), _many(len(table.repairs), "repair")
 
 
 def _many(count: int, word: str) -> str:

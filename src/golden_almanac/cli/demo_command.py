@@ -22,6 +22,9 @@ Examples:
 def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to write.")] = "almanac-demo") -> None:
     import golden_almanac as ga
 
+    from ..api.draw import gallery
+    from ..export.files import write_whole
+
     began = clock.perf_counter()
     show = shared_options.progress()
     folder = Path(to)
@@ -32,8 +35,8 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     formats = ["html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "png", "svg"]
     written = report.publish(folder, formats=formats, progress=show)
     show("drawing the gallery")
-    for place, chart in enumerate(ga.gallery(sailings), start=1):
-        ga.write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())
+    for place, chart in enumerate(gallery(sailings), start=1):
+        write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())
     shared_options.clear_progress()
     screen.scan(found, 10)
     charts = sum(path.suffix == ".png" for path in written)

@@ -86,10 +86,12 @@ def drivers(
 ) -> None:
     import golden_almanac as ga
 
+    from ..export.files import check_target
+
     targets = shared_options.check_outputs(out, opening.source, replace=opening.replace)
     kept = None if keep is None else Path(keep)
     if kept is not None:
-        ga.check_target(kept, opening.source, (".json",), replace=opening.replace)
+        check_target(kept, opening.source, (".json",), replace=opening.replace)
     if score is not None:
         told = {"--model": model, "--keep-model": keep, "--outcome": outcome, "--factor": factor, "--metric": metric}
         shared_options.refuse_together({"--score": score, **told})
@@ -128,14 +130,17 @@ def _score(opening: Opening, model: str, where: str | None, targets: list[Path],
     """The rows' predictions: to a file where one is named, else to the screen."""
     import golden_almanac as ga
 
+    from ..export.data_files import frame_bytes
+    from ..export.files import check_target, write_whole
+
     for target in targets:
-        ga.check_target(target, opening.source, (".csv",), replace=opening.replace)
+        check_target(target, opening.source, (".csv",), replace=opening.replace)
     known = ga.load_model(model)
     table = opening.table()
     scored = known.predict(table if where is None else table.filter(where)).reset_index()
     if targets:
         for target in targets:
-            ga.write_whole(target, ga.frame_bytes(scored), replace=opening.replace)
+            write_whole(target, frame_bytes(scored), replace=opening.replace)
             streams.tell(f"wrote {target}: {len(scored):,} rows")
     else:
         screen.frame(scored, as_json)

@@ -69,10 +69,10 @@ Floors = Annotated[
 
 def _kinds(asked: bool) -> None:
     if asked:
-        import golden_almanac as ga
+        from ..api.scan import finding_floors, finding_kinds
 
-        floors = ga.finding_floors()
-        for kind, what in ga.finding_kinds().items():
+        floors = finding_floors()
+        for kind, what in finding_kinds().items():
             streams.say(f"{kind:<14}{what}")
             if kind in floors:
                 size, unit = floors[kind]

@@ -15,17 +15,17 @@ _LOOKS = {"": "", "bold": "bold", "dim": "dim", "italic": "italic", "accent": "#
 
 def json_out(value: dict[str, Any]) -> None:
     """JSON on standard output, and nothing else there."""
-    import golden_almanac as ga
+    from ..export.data_files import json_bytes
 
-    streams.say_bytes(ga.json_bytes(value))
+    streams.say_bytes(json_bytes(value))
 
 
 def frame(answer: Any, as_json: bool) -> None:
     """The answer of a query: a plain table, or JSON records."""
-    import golden_almanac as ga
+    from ..export.data_files import frame_records
 
     if as_json:
-        json_out({"format": "golden-almanac/rows/1", "rows": ga.frame_records(answer)})
+        json_out({"format": "golden-almanac/rows/1", "rows": frame_records(answer)})
     else:
         streams.say(answer.to_string(index=False))
 
@@ -50,9 +50,9 @@ def text_of(text: str, style: str = "") -> Any:
     """Text as a console takes it, with what would steer a terminal spelled out."""
     from rich.text import Text
 
-    import golden_almanac as ga
+    from ..support.printable import visible
 
-    return Text(ga.visible(text), style=style)
+    return Text(visible(text), style=style)
 
 
 def _fold(console: Any, text: str, indent: int = 0) -> str:
@@ -60,10 +60,10 @@ def _fold(console: Any, text: str, indent: int = 0) -> str:
     wider than the page is broken where it must be."""
     import textwrap
 
-    import golden_almanac as ga
+    from ..support.printable import visible
 
     width = max(8, console.width - indent)
-    return "\n".join(textwrap.wrap(ga.visible(text), width, break_long_words=True, break_on_hyphens=False)) or text
+    return "\n".join(textwrap.wrap(visible(text), width, break_long_words=True, break_on_hyphens=False)) or text
 
 
 def show(console: Any, lines: list[Any]) -> None:
@@ -133,11 +133,11 @@ def _least_width(one: Any, rows: Any) -> int:
     """The columns of the page that a table needs: figures are never cut, words may go over lines."""
     from rich.cells import cell_len
 
-    import golden_almanac as ga
+    from ..support.printable import visible
 
     width = 0
     for place, head in enumerate(one.heads):
-        longest = max((cell_len(ga.visible(str(row[place]))) for row in rows), default=0)
+        longest = max((cell_len(visible(str(row[place]))) for row in rows), default=0)
         if place >= one.left:
             words = max((cell_len(word) for word in str(head).split()), default=0)
             width += 1 + max(longest if longest <= _FIGURES else _LEAST_WORDS, words)

@@ -86,11 +86,11 @@ ENDINGS = (".html", ".pdf", ".pptx", ".docx", ".xlsx", ".md", ".eml", ".png", ".
 
 def check_outputs(out: Sequence[str] | None, source: str, *, replace: bool = False) -> list[Path]:
     """Targets of `--out`, refused before any work if they cannot be."""
-    import golden_almanac as ga
+    from ..export.files import check_target
 
     targets = [Path(name) for name in out or []]
     for target in targets:
-        ga.check_target(target, source, ENDINGS, replace=replace)
+        check_target(target, source, ENDINGS, replace=replace)
     return targets
 
 
@@ -113,15 +113,15 @@ def refuse_together(given: Mapping[str, object], *, most: int = 1) -> None:
 
 def write_outputs(report: Any, targets: Sequence[Path], *, replace: bool = False) -> None:
     """Everything is made before the first file is written, with each picture made once."""
-    import golden_almanac as ga
+    from ..export.files import refuse_to_overwrite, write_all
 
     show = progress()
     made = report.files(targets, show)
     clear_progress()
     for target, content in made:
         if not replace:
-            ga.refuse_to_overwrite(target, content)
-    ga.write_all(made)
+            refuse_to_overwrite(target, content)
+    write_all(made)
     for target in targets:
         streams.tell(f"wrote {target}")
 

@@ -79,10 +79,10 @@ def reaching() -> Iterator[None]:
 
 def say(text: object = "") -> None:
     """A line on standard output."""
-    import golden_almanac as ga
+    from ..support.printable import visible
 
     with reaching():
-        sys.stdout.write(ga.visible(str(text)) + "\n")
+        sys.stdout.write(visible(str(text)) + "\n")
 
 
 def say_bytes(data: bytes) -> None:
@@ -99,16 +99,18 @@ def say_bytes(data: bytes) -> None:
 
 def tell(text: object) -> None:
     """A line on standard error; where that cannot be written to, the result still counts."""
-    import golden_almanac as ga
 
-    _to_error(ga.visible(str(text)) + "\n")
+    from ..support.printable import visible
+
+    _to_error(visible(str(text)) + "\n")
 
 
 def overwrite(text: str) -> None:
     """A line of progress, in place of the one before."""
-    import golden_almanac as ga
 
-    _to_error(f"\r\x1b[2K{ga.visible(text)}" if text else "\r\x1b[2K")
+    from ..support.printable import visible
+
+    _to_error(f"\r\x1b[2K{visible(text)}" if text else "\r\x1b[2K")
 
 
 def _to_error(text: str) -> None:

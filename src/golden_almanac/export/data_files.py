@@ -118,3 +118,14 @@ def _safe(column: Any) -> Any:
     formula = r"^[\s]*[=+\-@\t\r\x{ff1d}\x{ff0b}\x{ff0d}\x{ff20}]"
     risky = pc.match_substring_regex(column, formula)
     return pc.if_else(risky, pc.binary_join_element_wise("'", column, ""), column)
+
+
+def aside_bytes(table: Table) -> bytes:
+    """The rows set aside as CSV: their number, the file or sheet, why, and their cells, or their text where they
+    have not the table's shape."""
+    names = list(dict.fromkeys(name for row in table.aside for name in row.cells))
+    rows = []
+    for row in table.aside:
+        cells = ["" if row.cells.get(name) is None else str(row.cells[name]) for name in names]
+        rows.append([row.row, row.part or "", row.why, *cells, "" if row.cells else row.text])
+    return csv_bytes(["row", "part", "why", *names, "text"], rows)

@@ -110,6 +110,13 @@ class Table:
                 made.append(problem.step)
         return tuple(made)
 
+    def repair_log(self) -> dict[str, Any]:
+        """The repairs as plain data (golden-almanac/repairs/1), which `ga.read(source, repairs=log)` makes again.
+        Raises JoinError for a joined table."""
+        from .repair_log import log_of
+
+        return log_of(self)
+
     def example(self, place: int, text: str) -> tuple[int, str]:
         """A row as a person finds it, with what is to be said of it."""
         part = self.origin.part

@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import golden_almanac as ga
+from golden_almanac.api.join import join_named
 from golden_almanac.demo import harbour_workbook
 
 
@@ -132,10 +133,10 @@ def test_the_sheets_of_a_workbook_and_a_named_join(tmp_path: Path) -> None:
     tables = ga.read_all(path)
     assert list(tables) == ["Moorings", "Quay dues", "Tonnage", "Vessels"]
     assert [(one.left, one.right, one.on) for one in tables.links] == [("Moorings", "Vessels", "Vessel = Name")]
-    by_name = ga.join_named(ga.read(path), path, "Vessels on Vessel = Name")
+    by_name = join_named(ga.read(path), path, "Vessels on Vessel = Name")
     assert by_name.arrow.column("Built").to_pylist() == tables.star().arrow.column("Built").to_pylist()
     VESSELS.to_csv(tmp_path / "vessels.csv", index=False)
     with pytest.raises(ga.JoinError, match="no repair log of its own"):
-        ga.table_repairs(by_name)
+        by_name.repair_log()
     with pytest.raises(ga.ColumnError, match="no column named 'nam'"):
-        ga.join_named(ga.read(path), path, f"{tmp_path / 'vessels.csv'} on Vessel = nam")
+        join_named(ga.read(path), path, f"{tmp_path / 'vessels.csv'} on Vessel = nam")

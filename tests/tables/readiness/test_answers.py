@@ -12,6 +12,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.export.data_files import aside_bytes
 
 AMBIGUOUS = "Date,n\n05/03/2025,1\n01/02/2025,2\n11/10/2025,3\n"
 
@@ -39,7 +40,7 @@ def test_date_order(tmp_path: Path, answer: str, first: date) -> None:
     for key in ("date order/Date", "date order"):
         table = ga.read(path, answers={key: answer})
         assert table.arrow.column("Date")[0].as_py() == first
-    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(path, repairs=table.repair_log()).arrow.equals(table.arrow)
 
 
 def test_mixed_units_become_a_column(tmp_path: Path) -> None:
@@ -51,7 +52,7 @@ def test_mixed_units_become_a_column(tmp_path: Path) -> None:
         "price": [2.4, 1.9, 3.1],
         "price unit": ["EUR", "GBP", "EUR"],
     }
-    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(path, repairs=table.repair_log()).arrow.equals(table.arrow)
 
 
 def test_percent_among_numbers(tmp_path: Path) -> None:
@@ -67,7 +68,7 @@ def test_words_among_numbers(tmp_path: Path) -> None:
     assert table.arrow.column("n").to_pylist() == [i + 0.5 for i in range(30)] + [None]
     (told,) = [one for one in table.problems if one.check == "missing values"]
     assert told.examples == ((32, "closed"),)
-    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(path, repairs=table.repair_log()).arrow.equals(table.arrow)
 
 
 def test_moments_with_and_without_a_zone(tmp_path: Path) -> None:
@@ -75,7 +76,7 @@ def test_moments_with_and_without_a_zone(tmp_path: Path) -> None:
     asked = question(ga.read(path), "time zones")
     table = ga.read(path, answers={asked.key: asked.choices[0]}, calendar=ga.Calendar(zone="America/New_York"))
     assert table.arrow.column("at").to_pylist() == [datetime(2025, 7, 1, 4), datetime(2025, 7, 1, 6)]
-    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(path, repairs=table.repair_log()).arrow.equals(table.arrow)
 
 
 def labelled(tmp_path: Path) -> Path:
@@ -91,7 +92,7 @@ def test_labels_are_merged_when_told(tmp_path: Path) -> None:
     assert table.sql("SELECT count(*) AS n FROM source WHERE route = 'Outer Bar'")["n"][0] == 42
     apart = ga.read(path, answers={asked.key: "keep apart"})
     assert not [one for one in apart.problems if one.severity == "question"]
-    log = ga.table_repairs(table)
+    log = table.repair_log()
     assert log["steps"][-1]["labels"] == {"outer  bar": "Outer Bar", "Outr Bar": "Outer Bar"}
     assert ga.read(path, repairs=log).arrow.equals(table.arrow)
 
@@ -102,12 +103,12 @@ def test_rows_are_taken_out_when_told_and_can_be_written(tmp_path: Path) -> None
     asked = question(ga.read(path), "repeated rows")
     table = ga.read(path, answers={asked.key: "take out"})
     assert (table.rows, table.rows_read) == (28, 29)
-    rows = list(csv.DictReader(io.StringIO(ga.aside_bytes(table).decode())))
+    rows = list(csv.DictReader(io.StringIO(aside_bytes(table).decode())))
     assert rows == [
         {"row": "30", "part": "", "why": "repeats an earlier row in every column", "day": "2025-01-05",
          "route": "Outer Bar", "fee": "67.5", "text": ""}
     ]  # fmt: skip
-    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(path, repairs=table.repair_log()).arrow.equals(table.arrow)
 
 
 @pytest.mark.parametrize(
@@ -149,7 +150,7 @@ def test_hidden_rows_and_error_cells(tmp_path: Path) -> None:
     taken = ga.read(tmp_path / "b.xlsx", answers={asked.key: "take out"})
     assert taken.arrow.column("n").to_pylist() == [1, 2, None, 4, *range(6, 12)]
     assert [one.row for one in taken.aside] == [6]
-    assert ga.read(tmp_path / "b.xlsx", repairs=ga.table_repairs(taken)).arrow.equals(taken.arrow)
+    assert ga.read(tmp_path / "b.xlsx", repairs=taken.repair_log()).arrow.equals(taken.arrow)
 
 
 def test_wrong_answers_and_logs_are_refused(tmp_path: Path) -> None:
@@ -158,7 +159,7 @@ def test_wrong_answers_and_logs_are_refused(tmp_path: Path) -> None:
         ga.read(path, answers={"date order/Date": "dayfirst"})
     with pytest.raises(ga.RequestError, match="Did you mean 'date order/Date'"):
         ga.read(path, answers={"date ordre/Date": "day first"})
-    log = ga.table_repairs(ga.read(labelled(tmp_path / "..")))
+    log = ga.read(labelled(tmp_path / "..")).repair_log()
     with pytest.raises(ga.RequestError, match="repair log"):
         ga.read(path, repairs=log)
     with pytest.raises(ga.RequestError, match="golden-almanac/repairs/1"):
@@ -181,7 +182,7 @@ def test_dates_kept_as_numbers(tmp_path: Path, name: str, values: list[float], w
     path = put(tmp_path / "a.csv", f"{name},n\n" + "".join(f"{value},1\n" for value in values))
     table = ga.read(path)
     assert table.arrow.column(name).to_pylist() == wanted
-    assert ga.read(path, repairs=ga.table_repairs(table)).arrow.equals(table.arrow)
+    assert ga.read(path, repairs=table.repair_log()).arrow.equals(table.arrow)
 
 
 def test_gaps_holidays_and_dates_to_come() -> None:

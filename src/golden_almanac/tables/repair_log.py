@@ -1,4 +1,4 @@
-"""The repair log, which makes the same repairs again, and the rows set aside."""
+"""The repair log, which makes the same repairs again."""
 
 from __future__ import annotations
 
@@ -7,12 +7,14 @@ import os
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..support.errors import JoinError, RequestError, SourceError
-from ..tables import Table
-from ..tables.io.regular_files import text_of
-from ..tables.problems import Step
+from .io.regular_files import text_of
+from .problems import Step
+
+if TYPE_CHECKING:
+    from .table import Table
 
 FORMAT = "golden-almanac/repairs/1"
 _MOST_BYTES = 50_000_000
@@ -39,7 +41,7 @@ class Log:
             )
 
 
-def table_repairs(table: Table) -> dict[str, Any]:
+def log_of(table: Table) -> dict[str, Any]:
     """The repairs of a table as a log (format golden-almanac/repairs/1), which `ga.read(source, repairs=log)` makes
     again. Raises JoinError for a joined table."""
     origin = table.origin
@@ -60,7 +62,7 @@ def table_repairs(table: Table) -> dict[str, Any]:
 
 
 def opened(log: Any) -> Log:
-    """A log from a path or from what `table_repairs` gave. Raises SourceError, RequestError."""
+    """A log from a path or from what `Table.repair_log` gave. Raises SourceError, RequestError."""
     if isinstance(log, str | os.PathLike):
         path = Path(log)
         try:
@@ -89,16 +91,3 @@ def opened(log: Any) -> Log:
         )
     except (KeyError, TypeError, ValueError, OverflowError) as problem:
         raise RequestError("The repair log", None, f"a JSON object of the format {FORMAT}") from problem
-
-
-def aside_bytes(table: Table) -> bytes:
-    """The rows set aside as CSV: their number, the file or sheet, why, and their cells, or their text where they
-    have not the table's shape."""
-    from ..export.data_files import csv_bytes
-
-    names = list(dict.fromkeys(name for row in table.aside for name in row.cells))
-    rows = []
-    for row in table.aside:
-        cells = ["" if row.cells.get(name) is None else str(row.cells[name]) for name in names]
-        rows.append([row.row, row.part or "", row.why, *cells, "" if row.cells else row.text])
-    return csv_bytes(["row", "part", "why", *names, "text"], rows)
