@@ -20,6 +20,7 @@ import golden_almanac as ga
 from golden_almanac.aggregation import PERIOD
 from golden_almanac.analysis.scan_pipeline import survey_of
 from golden_almanac.engine import filed_store
+from golden_almanac.engine.filed_store import Filed
 from golden_almanac.export.data_files import table_bytes
 from golden_almanac.tables.io import large_files
 
@@ -44,9 +45,9 @@ def test_a_table_in_its_file_gives_the_findings_it_gives_in_memory(
     held = ga.scan(parquet_of_demo)
     monkeypatch.setattr(large_files, "LONG", 0)
     table = ga.read(parquet_of_demo)
-    assert table.store.filed
+    assert not table.store.abilities.in_order
     there = ga.scan(table)
-    assert not held.result.survey.table.store.filed
+    assert held.result.survey.table.store.abilities.in_order
     assert [(one.kind, one.headline, one.detail) for one in there.findings] == [
         (one.kind, one.headline, one.detail) for one in held.findings
     ]
@@ -58,6 +59,24 @@ def test_a_table_in_its_file_gives_the_findings_it_gives_in_memory(
         assert_frame_equal(*(rows.astype(object) for rows in (one.rows(), other.rows())), obj=one.headline)
     outlier = next(one for one in (*there.findings, *there.folded) if one.kind == "outlier")
     assert len(outlier.rows()) == 1
+
+
+def test_a_scan_and_a_change_ask_few_questions_of_the_file(
+    parquet_of_demo: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    asked: list[str] = []
+    query = Filed.query
+
+    def counted(store: Filed, sql: str, beside: Any = None) -> Any:
+        asked.append(sql)
+        return query(store, sql, beside)
+
+    monkeypatch.setattr(large_files, "LONG", 0)
+    table = ga.read(parquet_of_demo)
+    monkeypatch.setattr(Filed, "query", counted)
+    assert ga.scan(table).findings
+    assert ga.explain_change(table, "sum(revenue)").findings
+    assert len(asked) <= 40
 
 
 def test_a_change_of_a_table_in_its_file(parquet_of_demo: Path, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -79,7 +98,7 @@ def test_text_larger_than_the_budget(left: None, tmp_path: Path) -> None:
     lines.insert(20, "21.03.2025;Süd; ;ja;00099")  # a cell that is no number
     path.write_text("Datum;Laden;Betrag;bar;Nr\n" + "\n".join(lines) + "\n", encoding="utf-8")
     table = ga.read(path)
-    assert table.store.filed
+    assert not table.store.abilities.in_order
     assert {column.name: column.type for column in table.columns} == {
         "Datum": "date", "Laden": "text", "Betrag": "number", "bar": "boolean", "Nr": "text",
     }  # fmt: skip
@@ -137,7 +156,7 @@ def test_several_files_are_one_table(left: None, tmp_path: Path) -> None:
             {"day": pd.to_datetime([f"2025-0{month}-0{d}" for d in (1, 2, 3)]), "v": [month, 2.5, 3]}
         ).to_parquet(tmp_path / f"{month}.parquet")
     table = ga.read(str(tmp_path / "*.parquet"))
-    assert table.store.filed
+    assert not table.store.abilities.in_order
     assert table.rows == 6
     assert table.labels("file") == ("1.parquet", "2.parquet")
     assert table.column("day").type == "date"
@@ -150,12 +169,12 @@ def test_what_is_amiss_is_looked_into_with_all_rows_in_memory(left: None, tmp_pa
     frame = pd.DataFrame({"shop": ["Outer Bar"] * 30 + ["outer bar"], "v": range(31)})
     frame.to_parquet(path)
     table = ga.read(path)
-    assert not table.store.filed
+    assert table.store.abilities.in_order
     assert [one.check for one in table.readiness if one.severity == "question"] == ["labels alike"]
     assert table.readiness[0].examples
     frame.iloc[:30].to_parquet(path)
-    assert ga.read(path).store.filed
-    assert not ga.read(path, hold=True).store.filed
+    assert not ga.read(path).store.abilities.in_order
+    assert ga.read(path, hold=True).store.abilities.in_order
 
 
 @pytest.mark.parametrize(
@@ -172,7 +191,7 @@ def test_what_would_be_mended_is_told_where_memory_is_too_small(
     path = tmp_path / "t.parquet"
     pd.DataFrame({"x": column, "v": np.arange(40) / 4}).to_parquet(path)
     table = ga.read(path)
-    assert table.store.filed
+    assert not table.store.abilities.in_order
     assert [one.check for one in table.readiness if one.severity == "note"] == [check]
 
 
@@ -192,7 +211,7 @@ def test_a_budget_too_small_names_one_that_does(tmp_path: Path) -> None:
         f"(hash(i * 3) % 1000) / 4 AS v FROM range(300000) t(i)) TO '{path}'"
     )
     large = ga.read(path, memory="600MB")
-    assert not large.store.filed  # it fits
+    assert large.store.abilities.in_order  # it fits
     with pytest.raises(ga.RequestError, match="a size such as"):
         ga.read(path, memory="lots")
     with pytest.raises(ga.BudgetError, match="the smallest that would do is 530MB"):
@@ -204,7 +223,7 @@ def test_a_budget_too_small_names_one_that_does(tmp_path: Path) -> None:
             ga.scan(small, measures=["v"], by=["customer"], grain="month")
         named = str(told.value).split("would do is ")[1].split(". ")[0]
         enough = ga.read(path, memory=named)
-        assert enough.store.filed
+        assert not enough.store.abilities.in_order
         asked = survey_of(enough, measures=["v"], by=["customer"], time="day", grain="month")
         assert asked.cells("customer", PERIOD).rows.sum() == 300_000
     with pytest.MonkeyPatch.context() as patch:

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from ..engine.arrow_arrays import column as arrow_column
 from ..engine.arrow_arrays import floats, texts, wholes
-from ..engine.filed_store import ROW
+from ..engine.store import ROW
 from ..sql.expressions import quote_name
 from .survey import Survey
 
@@ -48,7 +48,7 @@ class Far:
 
 def farthest(survey: Survey, column: str, scale: Scale, count: int) -> Far:
     """The `count` rows that lie farthest from the middle of their group; of equally far ones the first."""
-    if survey.table.store.filed:
+    if not survey.table.store.abilities.in_order:
         return _in_file(survey, column, scale, count)
     rows = survey.rows()
     values = rows.table.numbers(column)

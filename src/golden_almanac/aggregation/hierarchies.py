@@ -7,8 +7,6 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from ..engine.arrow_arrays import encoded
-from ..sql.expressions import quote_name
 from ..tables import Column, Table
 
 #: Pairs of labels up to this number are looked up in a table of their own.
@@ -51,36 +49,17 @@ def depends(table: Table, child: str, parent: str) -> bool:
     """True when each label of `child` occurs with only one label of `parent`."""
     sample = table.sample()
     # A few rows tell of most columns that they do not go together.
-    if sample is not None and not (_parent_codes(sample, child, parent) >= 0).all():
+    if sample is not None and not (parent_codes(sample, child, parent) >= 0).all():
         return False
     return bool((parent_codes(table, child, parent) >= 0).all())
 
 
 def parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
     """The parent's code of each child label, −1 where it has several; shape (labels of child,)."""
-    return _paired_in_file(table, child, parent) if table.store.filed else _parent_codes(table, child, parent)
-
-
-def _paired_in_file(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
     key = ("parent codes", child, parent)
     if key not in table._cache:
-        one, other = quote_name(child), quote_name(parent)
-        found = table.store.query(f"SELECT {one} AS a, {other} AS b FROM source GROUP BY ALL")
-        numbers = []
-        for column, name in (("a", child), ("b", parent)):
-            codes, labels = encoded(found.column(column))
-            place = {label: number for number, label in enumerate(table.labels(name))}
-            numbers.append(np.array([place[label] for label in labels], dtype=np.int64)[codes])
-        table._cache[key] = _single(numbers[0], numbers[1], len(table.labels(child)), len(table.labels(parent)))
-    return table._cache[key]  # type: ignore[no-any-return]
-
-
-def _parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
-    key = ("parent codes", child, parent)
-    if key not in table._cache:
-        codes, labels = table.codes(child)
-        above, above_labels = table.codes(parent)
-        table._cache[key] = _single(codes, above, len(labels), len(above_labels))
+        below, above = table.store.pairs(child, parent)
+        table._cache[key] = _single(below, above, len(table.labels(child)), len(table.labels(parent)))
     return table._cache[key]  # type: ignore[no-any-return]
 
 

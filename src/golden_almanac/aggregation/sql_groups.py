@@ -12,7 +12,6 @@ import numpy.typing as npt
 from ..engine import memory_budget
 from ..engine.arrow_arrays import column as arrow_column
 from ..engine.arrow_arrays import encoded, floats, wholes
-from ..engine.filed_store import Filed
 from ..sql.expressions import quote_name
 from ..support import progress
 from ..support.errors import BudgetError
@@ -30,7 +29,6 @@ _DAY, _PLACE = '"\tday"', '"\tplace"'
 def group(table: Table, timeline: Timeline | None, keys: Sequence[str], parts: Sequence[Part], only: Only) -> Base:
     """The cells of rows by these keys, with these parts of each. Raises BudgetError where the memory is too small."""
     store = table.store
-    assert isinstance(store, Filed)
     asked = _Asked.of(table, timeline, keys, parts, only)
     # Stretches that count a value each cannot be put together; all else can.
     slabs = ["TRUE"] if asked.distinct else store.slabs()
@@ -158,13 +156,13 @@ class _Asked:
 def fits(table: Table, groups: int, keys: Sequence[str], parts: int) -> bool:
     """Whether so many groups stay within the memory budget of a table left in its file."""
     store = table.store
-    return not isinstance(store, Filed) or memory_budget.needed(groups, len(keys), 2 * parts) <= store.memory
+    return store.memory is None or memory_budget.needed(groups, len(keys), 2 * parts) <= store.memory
 
 
 def check_budget(table: Table, groups: int, keys: Sequence[str], parts: int) -> None:
     """Raise BudgetError, with the smallest budget that would do, when so many groups do not fit."""
     store, need = table.store, memory_budget.needed(groups, len(keys), 2 * parts)
-    if isinstance(store, Filed) and need > store.memory:
+    if store.memory is not None and need > store.memory:
         by = ", ".join("period" if key == PERIOD else key for key in keys)
         raise BudgetError(
             f"The memory budget of {memory_budget.said(store.memory)} is too small for this plan"

@@ -136,7 +136,7 @@ class Survey:
 
     def _make_base(self) -> Base | None:
         keys = self._base_keys()
-        if not keys or (self.size < LEAST_ROWS and not self.table.store.filed):
+        if not keys or (self.size < LEAST_ROWS and not self.table.store.abilities.groups_in_sql):
             return None
         coded = [self.drawn().codes(key) for key in keys]
         estimate = estimated_cells(coded, self.size)
@@ -155,7 +155,7 @@ class Survey:
 
     def from_rows(self, keys: Sequence[str], parts: Sequence[Part]) -> Base:
         """Cells made from the rows, where those are."""
-        if self.table.store.filed:
+        if self.table.store.abilities.groups_in_sql:
             return sql_groups.group(self.table, self.timeline, keys, parts, self.only)
         rows = self.rows() if self.whole is None else self.whole.rows()
         return memory_groups.group(rows, keys, parts, self.only)

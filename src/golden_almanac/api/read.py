@@ -140,7 +140,7 @@ def _finished(
 def _ready(guide: Guide, raw: Callable[[bool], Table]) -> Table:
     """The table made ready; one that was left in its file though it fits is read whole where something is amiss."""
     made = ready(raw(False), guide)
-    if not made.store.filed or not doubtful(made):
+    if made.store.abilities.in_order or not doubtful(made):
         return made
     whole = raw(True)
-    return made if whole.store.filed else ready(whole, guide)
+    return ready(whole, guide) if whole.store.abilities.in_order else made

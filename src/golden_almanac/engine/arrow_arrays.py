@@ -10,6 +10,9 @@ import numpy.typing as npt
 
 _BY_WIDTH = {8: np.int8, 16: np.int16, 32: np.int32, 64: np.int64}
 
+#: Days between the first date and the last up to which they are counted in a table of their own.
+_MOST_DAYS = 1_000_000
+
 
 def floats(column: Any) -> npt.NDArray[np.float64]:
     """A column of numbers or flags as doubles, NaN where missing; the column itself where it is that already."""
@@ -125,3 +128,19 @@ def encoded(values: Any) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str 
         labels = [label for label, kept in zip(labels, used, strict=True) if kept]
     codes.flags.writeable = False
     return codes, tuple(labels)
+
+
+def day_counts(days: npt.NDArray[np.datetime64]) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
+    """The days that occur, in order, and how often each does; missing ones left out."""
+    whole = days.astype("datetime64[D]").astype(np.int64)
+    missing = np.iinfo(np.int64).min
+    present = whole[whole != missing] if (whole == missing).any() else whole
+    if present.size == 0:
+        return np.empty(0, dtype="datetime64[D]"), np.empty(0, dtype=np.int64)
+    first, last = int(present.min()), int(present.max())
+    if last - first < _MOST_DAYS:
+        counts = np.bincount(present - first)
+        places = np.flatnonzero(counts)
+        return (places + first).astype("datetime64[D]"), counts[places]
+    found, counts = np.unique(present, return_counts=True)
+    return found.astype("datetime64[D]"), counts

@@ -9,7 +9,7 @@ import weakref
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 import numpy.typing as npt
@@ -18,18 +18,18 @@ from ..sql.expressions import quote_name, quote_value
 from ..support.errors import BudgetError
 from ..support.parallel import stoppable
 from . import embedded_engine, memory_budget
-from .arrow_arrays import wholes
-from .store import Held, Store
+from .arrow_arrays import days, encoded, floats, wholes
+from .held_store import Held
+from .store import ROW, Abilities, Labels, Store
 
 if TYPE_CHECKING:
     import pyarrow as pa
 
 
-#: The column of `numbered` that holds the number a person sees beside each row. No column can be named so: names
-#: hold no tabs.
-ROW = "\trow"
 #: Rows looked at in one go where a table has many times as many: a pass can then be told of, and stopped.
 _SLAB = 10_000_000
+#: Columns whose labels are counted by one statement.
+_TOGETHER = 24
 #: Bytes that a cell takes once it is in memory, with what is made of it.
 _CELL = 24
 
@@ -53,6 +53,8 @@ class Filed:
     bytes; `condition` the rows kept, as safe SQL.
     """
 
+    abilities: ClassVar[Abilities] = Abilities(in_order=False, groups_in_sql=True)
+
     files: tuple[str, ...]
     select: str
     columns: tuple[str, ...]
@@ -60,11 +62,7 @@ class Filed:
     scratch: Scratch
     database: Path | None = None
     condition: str | None = None
-    _made: dict[str, Any] = field(default_factory=dict)
-
-    @property
-    def filed(self) -> bool:
-        return True
+    _made: dict[Any, Any] = field(default_factory=dict)
 
     @property
     def rows(self) -> int:
@@ -86,8 +84,72 @@ class Filed:
             )
         return self._made["arrow"]
 
+    def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], Labels]:
+        return encoded(self.arrow().column(name))
+
+    def label_counts(self, names: Sequence[str]) -> dict[str, tuple[Labels, npt.NDArray[np.int64]]]:
+        unknown = [name for name in dict.fromkeys(names) if ("labels", name) not in self._made]
+        for start in range(0, len(unknown), _TOGETHER):
+            self._count_labels(unknown[start : start + _TOGETHER])
+        return {name: self._made["labels", name] for name in names}
+
+    def _count_labels(self, names: Sequence[str]) -> None:
+        """One pass for several columns: a grouping set each, told apart by the bits of the columns left out."""
+        quoted = [quote_name(name) for name in names]
+        listed = ", ".join(f"{own} AS v{place}" for place, own in enumerate(quoted))
+        sets = ", ".join(f"({own})" for own in quoted)
+        found = self.query(
+            f"SELECT grouping({', '.join(quoted)}) AS g, {listed}, count(*) AS n FROM source "
+            f"GROUP BY GROUPING SETS ({sets})"
+        )
+        of, rows = wholes(found.column("g")), floats(found.column("n"))
+        everything = (1 << len(names)) - 1
+        for place, name in enumerate(names):
+            own = np.flatnonzero(of == everything - (1 << (len(names) - 1 - place)))
+            codes, labels = encoded(found.column(f"v{place}").take(own))
+            counts = np.bincount(codes, weights=rows[own], minlength=len(labels))
+            self._made["labels", name] = labels, counts.astype(np.int64)
+
+    def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
+        key = ("days", name)
+        if key not in self._made:
+            found = self.query(
+                f"SELECT CAST({quote_name(name)} AS DATE) AS d, count(*) AS n FROM source WHERE d IS NOT NULL "
+                "GROUP BY 1 ORDER BY 1"
+            )
+            self._made[key] = days(found.column("d")), wholes(found.column("n"))
+        return self._made[key]  # type: ignore[no-any-return]
+
+    def extents(self, names: Sequence[str]) -> dict[str, tuple[Any, Any]]:
+        unknown = [name for name in dict.fromkeys(names) if ("ends", name) not in self._made]
+        if unknown:
+            listed = [f"min({q}) AS l{at}, max({q}) AS h{at}" for at, q in enumerate(map(quote_name, unknown))]
+            row = self.query(f"SELECT {', '.join(listed)} FROM source")
+            for at, name in enumerate(unknown):
+                self._made["ends", name] = row.column(f"l{at}")[0].as_py(), row.column(f"h{at}")[0].as_py()
+        return {name: self._made["ends", name] for name in names}
+
+    def total(self, name: str) -> float | None:
+        found = self.query(f"SELECT sum({quote_name(name)}) AS total FROM source").column("total")[0].as_py()
+        # The engine adds doubles in another order on every run: the last digits are not to be relied on.
+        return float(f"{found:.12g}") if isinstance(found, float) else None if found is None else int(found)
+
+    def pairs(self, first: str, second: str) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
+        key = ("pairs", first, second)
+        if key not in self._made:
+            one, other = quote_name(first), quote_name(second)
+            found = self.query(f"SELECT {one} AS a, {other} AS b FROM source GROUP BY ALL")
+            self._made[key] = self._placed(first, found.column("a")), self._placed(second, found.column("b"))
+        return self._made[key]  # type: ignore[no-any-return]
+
+    def _placed(self, name: str, column: Any) -> npt.NDArray[np.int64]:
+        """The codes of some values of a column."""
+        place = {label: number for number, label in enumerate(self.label_counts((name,))[name][0])}
+        codes, labels = encoded(column)
+        numbers = np.array([place[label] for label in labels], dtype=np.int64)
+        return np.asarray(numbers[codes], dtype=np.int64)
+
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
-        """As `Store.query`; `numbered` is the source with the number of each row under `ROW`."""
         import duckdb
 
         cursor = self._connection().cursor()
@@ -117,8 +179,6 @@ class Filed:
         return replace(self, select=f"SELECT * REPLACE ({listed}) FROM ({inner})", condition=None, _made={})
 
     def slabs(self) -> list[str]:
-        """Conditions on `numbered` that part a long table into stretches of rows, each a pass over its part of the file
-        only."""
         if len(self.files) > 1 or self.rows < 2 * _SLAB:
             return ["TRUE"]
         ends = self.query(f"SELECT min({quote_name(ROW)}) AS a, max({quote_name(ROW)}) AS b FROM numbered")
@@ -142,7 +202,7 @@ class Filed:
 
     def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
         found = self.query(f"SELECT {quote_name(ROW)} AS n FROM numbered ORDER BY 1")
-        return wholes(found.column("n"))
+        return np.asarray(wholes(found.column("n")), dtype=np.int64)
 
     def at(self, numbers: Sequence[int], known: Any) -> tuple[Store, npt.NDArray[np.int64]]:
         return self.held(f"{quote_name(ROW)} IN ({', '.join(map(str, numbers))})", None, 1)

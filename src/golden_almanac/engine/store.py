@@ -1,33 +1,72 @@
-"""Where the rows of a table are: held in memory, or left in their file."""
+"""What every backend that keeps the rows of a table can be asked. Nobody asks which one it is: see `Abilities`."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, Protocol
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
 import numpy as np
 import numpy.typing as npt
-
-from . import embedded_engine
-from .arrow_arrays import wholes
 
 if TYPE_CHECKING:
     import pyarrow as pa
 
 
 Numbered = Callable[[], npt.NDArray[np.int64]]
+Labels = tuple[str | None, ...]
+#: The column of `numbered` that holds the number a person sees beside each row. No column can be named so: names
+#: hold no tabs.
+ROW = "\trow"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Abilities:
+    """What a backend can do.
+
+    in_order: its rows are at hand in their order, so that examples are shown, rows taken out, and every row tested;
+    else every look at them all is a pass, and what needs them by themselves takes an even sample
+    groups_in_sql: cells are asked in SQL, over `numbered` (the source with the number of each row under `ROW`), a
+    stretch of `slabs` at a time; else they are made from codes in memory
+    """
+
+    in_order: bool
+    groups_in_sql: bool
 
 
 class Store(Protocol):
-    """Rows that can be asked in SQL, under the name `source`."""
+    """Rows that can be asked in SQL, under the name `source`. A backend remembers what it was asked of its columns."""
+
+    abilities: ClassVar[Abilities]
 
     @property
     def rows(self) -> int: ...
 
     @property
-    def filed(self) -> bool:
-        """True when the rows are left in their file, and every look at them all is a pass over it."""
+    def memory(self) -> int | None:
+        """The memory that may be used, in bytes; None where there is no bound."""
+
+    def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], Labels]:
+        """Integer codes of a column, in the smallest type, and their labels in sorted order, missing (None) last; shape
+        (rows,). Raises BudgetError where the rows do not fit."""
+
+    def label_counts(self, names: Sequence[str]) -> dict[str, tuple[Labels, npt.NDArray[np.int64]]]:
+        """Of each column its labels in sorted order, missing (None) last, and the rows of each: asked in one go."""
+
+    def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
+        """The days of a column of dates that occur, in order, and the rows on each; missing ones left out."""
+
+    def extents(self, names: Sequence[str]) -> dict[str, tuple[Any, Any]]:
+        """The least and the greatest value of each column; (None, None) where all are missing: asked in one go."""
+
+    def total(self, name: str) -> float | None:
+        """The sum of a column."""
+
+    def pairs(self, first: str, second: str) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
+        """Codes of two columns that occur together (each pair once or more), by the labels of `label_counts`."""
+
+    def slabs(self) -> list[str]:
+        """Conditions on `numbered` that part a long table into stretches of rows, each a pass over its part only."""
 
     def arrow(self) -> pa.Table:
         """All rows in memory. Raises BudgetError where they do not fit."""
@@ -63,71 +102,3 @@ class Store(Protocol):
 
     def at(self, numbers: Sequence[int], known: Numbered) -> tuple[Store, npt.NDArray[np.int64]]:
         """The rows that bear these numbers, in memory, and their numbers; `known` gives those of all rows."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Held:
-    """Rows in memory, as Arrow."""
-
-    rows_held: Any
-
-    @property
-    def rows(self) -> int:
-        return int(self.rows_held.num_rows)
-
-    @property
-    def filed(self) -> bool:
-        return False
-
-    def arrow(self) -> pa.Table:
-        return self.rows_held
-
-    def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
-        return embedded_engine.query(sql, {"source": self.rows_held, **(beside or {})})
-
-    def foreign(self, sql: str) -> pa.Table:
-        connection = embedded_engine.locked(bounded=True)
-        try:
-            return embedded_engine.bounded_answer(connection, sql, {"source": self.rows_held}, self.rows)
-        finally:
-            connection.close()
-
-    def dropped(self, names: Sequence[str]) -> Store:
-        return Held(self.rows_held.drop_columns(list(names)))
-
-    def recast(self, columns: Mapping[str, str]) -> Store:
-        from ..sql.expressions import quote_name
-
-        listed = ", ".join(f"{sql} AS {quote_name(name)}" for name, sql in columns.items())
-        made = self.query(f"SELECT {listed} FROM source")
-        rows = self.rows_held
-        for name in columns:
-            place = rows.column_names.index(name)
-            rows = rows.set_column(place, name, made.column(name).dictionary_encode())
-        return Held(rows)
-
-    def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
-        import pyarrow as pa
-
-        answer = self.query(f"SELECT coalesce(({condition}), FALSE) AS keep FROM source")
-        keep = answer.column("keep").combine_chunks().cast(pa.bool_())
-        return Held(self.rows_held.filter(keep)), wholes(keep.cast(pa.int8())).astype(bool)
-
-    def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
-        kept, which = self.kept(condition)
-        assert which is not None
-        places = np.flatnonzero(which)
-        return kept, places + first if numbers is None else numbers()[places]
-
-    def most_held(self) -> int:
-        return self.rows
-
-    def first(self, count: int) -> pa.Table:
-        return self.rows_held.slice(0, count)
-
-    def row_numbers(self, first: int) -> npt.NDArray[np.int64]:
-        return np.arange(self.rows) + first
-
-    def at(self, numbers: Sequence[int], known: Numbered) -> tuple[Store, npt.NDArray[np.int64]]:
-        which = np.isin(known(), numbers)
-        return Held(self.rows_held.filter(which)), known()[which]

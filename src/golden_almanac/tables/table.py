@@ -19,7 +19,6 @@ from ..support.printable import made_visible
 from .calendar import Calendar
 from .io.raw_table import Origin, Spots
 from .problems import Aside, Problem, Step
-from .timeline import day_counts
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -200,10 +199,7 @@ class Table:
 
     def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], tuple[str | None, ...]]:
         """Integer codes, in the smallest type, and their labels in sorted order, missing (None) last; shape (rows,)."""
-        key = ("codes", name)
-        if key not in self._cache:
-            self._cache[key] = arrow_arrays.encoded(self.arrow.column(name))
-        return self._cache[key]  # type: ignore[no-any-return]
+        return self.store.codes(name)
 
     def numbers(self, name: str) -> npt.NDArray[np.float64]:
         """The column as doubles; missing is NaN, yes is 1 and no 0; shape (rows,)."""
@@ -222,53 +218,32 @@ class Table:
 
     def days(self, name: str) -> npt.NDArray[np.datetime64]:
         """The column as days; missing is NaT; shape (rows,)."""
-
         key = ("days", name)
         if key not in self._cache:
-            column = self.column(name)
-            if column.type not in ("date", "datetime"):
-                dated = ", ".join(other.name for other in self.columns if other.type in ("date", "datetime"))
-                raise ColumnError(
-                    name,
-                    f"The column {name!r} holds {column.type}, not dates.",
-                    f"Columns with dates: {dated or 'none'}.",
-                )
+            self._check_dates(name)
             self._cache[key] = arrow_arrays.days(self.arrow.column(name))
         return self._cache[key]  # type: ignore[no-any-return]
 
     def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
         """The days of a column that occur, in order, and the rows on each; missing ones left out."""
-        key = ("day counts", name)
-        if key not in self._cache:
-            self._cache[key] = self._counted_days(name) if self.store.filed else day_counts(self.days(name))
-        return self._cache[key]  # type: ignore[no-any-return]
+        self._check_dates(name)
+        return self.store.day_counts(name)
 
-    def _counted_days(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
-        day = f"CAST({expressions.quote_name(name)} AS DATE)"
-        found = self.store.query(
-            f"SELECT {day} AS d, count(*) AS n FROM source WHERE d IS NOT NULL GROUP BY 1 ORDER BY 1"
-        )
-        return arrow_arrays.days(found.column("d")), arrow_arrays.wholes(found.column("n"))
+    def _check_dates(self, name: str) -> None:
+        column = self.column(name)
+        if column.type not in ("date", "datetime"):
+            dated = ", ".join(other.name for other in self.columns if other.type in ("date", "datetime"))
+            raise ColumnError(
+                name, f"The column {name!r} holds {column.type}, not dates.", f"Columns with dates: {dated or 'none'}."
+            )
 
     def label_counts(self, name: str) -> tuple[tuple[str | None, ...], npt.NDArray[np.int64]]:
         """The labels of a column in sorted order, missing (None) last, and the rows of each."""
-        key = ("label counts", name)
-        if key not in self._cache:
-            if self.store.filed:
-                quoted = expressions.quote_name(name)
-                found = self.store.query(f"SELECT {quoted} AS v, count(*) AS n FROM source GROUP BY 1")
-                codes, labels = arrow_arrays.encoded(found.column("v"))
-                weights = arrow_arrays.floats(found.column("n"))
-                counts = np.bincount(codes, weights=weights, minlength=len(labels))
-            else:
-                codes, labels = self.codes(name)
-                counts = np.bincount(codes, minlength=len(labels))
-            self._cache[key] = labels, counts.astype(np.int64)
-        return self._cache[key]  # type: ignore[no-any-return]
+        return self.store.label_counts((name,))[name]
 
     def labels(self, name: str) -> tuple[str | None, ...]:
         """The labels of a column in sorted order, missing (None) last."""
-        return self.label_counts(name)[0] if self.store.filed else self.codes(name)[1]
+        return self.store.label_counts((name,))[name][0]
 
     def evaluate(self, sql: str) -> npt.NDArray[np.float64]:
         """A bound row expression (see `expressions`) as doubles, NaN where missing; shape (rows,)."""
@@ -317,29 +292,11 @@ class Table:
 
     def extent(self, name: str) -> tuple[Any, Any]:
         """The least and the greatest value of a column; (None, None) where all are missing."""
-        import pyarrow.compute as pc
-
-        key = ("extent", name)
-        if key not in self._cache:
-            if self.store.filed:
-                quoted = expressions.quote_name(name)
-                row = self.store.query(f"SELECT min({quoted}) AS low, max({quoted}) AS high FROM source")
-                self._cache[key] = row.column("low")[0].as_py(), row.column("high")[0].as_py()
-            else:
-                ends = pc.min_max(self.arrow.column(name)).as_py()
-                self._cache[key] = ends["min"], ends["max"]
-        return self._cache[key]  # type: ignore[no-any-return]
+        return self.store.extents((name,))[name]
 
     def total(self, name: str) -> float | None:
         """The sum of a column."""
-        import pyarrow.compute as pc
-
-        if not self.store.filed:
-            return pc.sum(self.arrow.column(name)).as_py()  # type: ignore[no-any-return]
-        quoted = expressions.quote_name(name)
-        found = self.store.query(f"SELECT sum({quoted}) AS total FROM source").column("total")[0].as_py()
-        # The engine adds doubles in another order on every run: the last digits are not to be relied on.
-        return float(f"{found:.12g}") if isinstance(found, float) else None if found is None else int(found)
+        return self.store.total(name)
 
     def examples(self, name: str) -> list[str]:
         """A few different values, as text, from the first thousand rows."""

@@ -7,14 +7,13 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
+from ..engine.arrow_arrays import day_counts
 from .calendar import MONDAY, STANDARD, Calendar, Days, Grain, Period
 
 #: Periods a scan wants: fewer give no power, more give noise (methods, section 1).
 FEWEST_PERIODS, MOST_PERIODS = 12, 400
 #: Rows in the median period, below which a finer grain only shows gaps.
 FEWEST_ROWS = 5
-#: Days between the first date and the last up to which they are counted in a table of their own.
-_MOST_DAYS = 1_000_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -130,22 +129,6 @@ def _rows_in_median(grain: Grain, distinct: Days, counts: npt.NDArray[np.int64])
     numbers = STANDARD.number(grain, distinct)
     rows = np.bincount(numbers - numbers[0], weights=counts)
     return float(np.median(rows))
-
-
-def day_counts(days: Days) -> tuple[Days, npt.NDArray[np.int64]]:
-    """The days that occur, in order, and how often each does; missing ones left out."""
-    whole = days.astype("datetime64[D]").astype(np.int64)
-    missing = np.iinfo(np.int64).min
-    present = whole[whole != missing] if (whole == missing).any() else whole
-    if present.size == 0:
-        return np.empty(0, dtype="datetime64[D]"), np.empty(0, dtype=np.int64)
-    first, last = int(present.min()), int(present.max())
-    if last - first < _MOST_DAYS:
-        counts = np.bincount(present - first)
-        places = np.flatnonzero(counts)
-        return (places + first).astype("datetime64[D]"), counts[places]
-    found, counts = np.unique(present, return_counts=True)
-    return found.astype("datetime64[D]"), counts
 
 
 def _usual_gap(distinct: Days, edge: np.datetime64, *, forward: bool) -> np.timedelta64:

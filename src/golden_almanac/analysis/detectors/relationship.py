@@ -8,6 +8,7 @@ Accounting identities are never reported, nor columns that are each other's copy
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Any, ClassVar
@@ -75,24 +76,26 @@ class Relationship:
         scores = {name: _adjusted(survey, drawn, drawn.table.numbers(name), strata, size) for name in columns}
         pairs = {frozenset(pair): _test(survey, scores, pair, strata, size) for pair in combinations(columns, 2)}
         adjusted = {pair: found[0] for pair, found in pairs.items()}
-        return [
-            self._candidate(survey, first, second, pairs[frozenset((first, second))], adjusted)
-            for first, second in combinations(columns, 2)
-            if not any({first, second} <= one for one in bound)
-        ]
+        tested = [pair for pair in combinations(columns, 2) if not any(set(pair) <= one for one in bound)]
+        likely = [pair for pair in tested if self._likely(*pairs[frozenset(pair)])]
+        seen = _plain(survey, likely)
+        return [self._candidate(survey, pair, pairs[frozenset(pair)], seen.get(pair), adjusted) for pair in tested]
+
+    def _likely(self, r_adjusted: float, _: float, p: float) -> bool:
+        return p <= 0.05 and abs(r_adjusted) >= self.floor
 
     def _candidate(
         self,
         survey: Survey,
-        first: str,
-        second: str,
+        pair: tuple[str, str],
         found: tuple[float, float, float],
+        seen: dict[str, float] | None,
         adjusted: dict[frozenset[str], float],
     ) -> Candidate:
+        first, second = pair
         r_adjusted, statistic, p = found
         name = "normal scores within weeks, groups taken out, and t over periods"
         figures: dict[str, Any] = {"columns": [first, second]}
-        seen = _plain(survey, first, second) if p <= 0.05 and abs(r_adjusted) >= self.floor else None
         if seen is None or not np.isfinite(seen["r"]) or abs(seen["r"]) >= _COPY:
             return Candidate(
                 kind=self.kind, measure=None, by=None, where=Slice(), period=None, baseline=None, direction=None,
@@ -221,15 +224,23 @@ def _test(
     return float(product.sum()) / spread, z, p
 
 
-def _plain(survey: Survey, first: str, second: str) -> dict[str, float] | None:
-    """The plain correlation and slope over all rows, as the check gives them."""
-    sql = _SQL.format(a=_double(first), b=_double(second), where=within(survey.table, Slice()))
-    row = survey.table.store.query(sql)
-    got = {name: row.column(name)[0].as_py() for name in ("r", "slope", "n")}
-    if got["r"] is None or got["slope"] is None:
-        return None
-    # Engines add in another order on every run: the last digits are not to be relied on.
-    return {name: float(f"{float(value):.11g}") for name, value in got.items()}
+def _plain(survey: Survey, pairs: Sequence[tuple[str, str]]) -> dict[tuple[str, str], dict[str, float]]:
+    """The plain correlation and slope of each pair over all rows, as its check gives them: by one pass for all."""
+    if not pairs:
+        return {}
+    asked = [
+        f"corr({b}, {a}) AS r{at}, regr_slope({b}, {a}) AS slope{at}, "
+        f"count(*) FILTER ({a} IS NOT NULL AND {b} IS NOT NULL) AS n{at}"
+        for at, (a, b) in enumerate((_double(first), _double(second)) for first, second in pairs)
+    ]
+    row = survey.table.store.query(f"SELECT {', '.join(asked)} FROM source WHERE {within(survey.table, Slice())}")
+    found = {}
+    for at, pair in enumerate(pairs):
+        got = {name: row.column(f"{name}{at}")[0].as_py() for name in ("r", "slope", "n")}
+        if got["r"] is not None and got["slope"] is not None:
+            # Engines add in another order on every run: the last digits are not to be relied on.
+            found[pair] = {name: float(f"{float(value):.11g}") for name, value in got.items()}
+    return found
 
 
 def _shape(survey: Survey, first: str, second: str) -> tuple[Floats, Floats, str]:

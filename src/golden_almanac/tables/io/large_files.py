@@ -187,20 +187,25 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
     for place, column in enumerate(table.columns):
         quoted = quote_name(column.name)
         listed += [f"count({quoted}) AS c{place}", f"approx_count_distinct({quoted}) AS a{place}"]
-        if column.type == "number":
-            listed += [f"min({quoted}) AS l{place}", f"max({quoted}) AS h{place}"]
     progress.say(f"looking through {table.rows:,} rows")
     found = table.store.query(f"SELECT {', '.join(listed)} FROM source")
     row = {name: found.column(name)[0].as_py() for name in found.column_names}
     rows = int(row["n"])
+    ends = table.store.extents([column.name for column in table.columns if column.type in ("number", "date")])
+    few = [
+        column.name
+        for place, column in enumerate(table.columns)
+        if column.type != "date" and int(row[f"a{place}"]) <= (_MOST_TEXTS if column.type == "text" else _FEW)
+    ]
+    counted = table.store.label_counts(few)
     facts: list[Facts] = []
     for place, column in enumerate(table.columns):
         filled, distinct = int(row[f"c{place}"]), int(row[f"a{place}"])
         whole = bool(pa.types.is_integer(kinds.field(column.name).type))
         if column.type == "date":
             distinct = int(table.day_counts(column.name)[0].size)
-        elif (column.type == "text" and distinct <= _MOST_TEXTS) or distinct <= _FEW:
-            distinct = sum(label is not None for label in table.labels(column.name))
+        elif column.name in counted:
+            distinct = sum(label is not None for label in counted[column.name][0])
         elif whole and distinct >= 0.9 * filled:
             # Numbers that may be a key: whether none comes twice must be known.
             quoted = quote_name(column.name)
@@ -209,7 +214,6 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
         else:
             # An estimate, and given as one: in two figures.
             distinct = int(float(f"{distinct:.2g}"))
-        table._cache["extent", column.name] = row.get(f"l{place}"), row.get(f"h{place}")
         facts.append(
             Facts(
                 kind=column.type,
@@ -217,8 +221,8 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
                 rows=rows,
                 missing=rows - filled,
                 distinct=min(distinct, filled),
-                low=row.get(f"l{place}"),
-                high=row.get(f"h{place}"),
+                low=ends[column.name][0] if column.type == "number" else None,
+                high=ends[column.name][1] if column.type == "number" else None,
                 longest=partial(_longest, table, column.name),
             )
         )

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ...engine import memory_budget
-from ...engine.store import Held
+from ...engine.held_store import Held
 from ...support.errors import BudgetError, RequestError, SourceError
 from ...support.parallel import LONG, each
 from ...support.phrasing import phrased, phrased_count

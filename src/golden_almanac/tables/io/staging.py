@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from ...engine import embedded_engine, memory_budget
-from ...engine.filed_store import ROW, Filed, Scratch, out_of, settings
+from ...engine.filed_store import Filed, Scratch, out_of, settings
+from ...engine.store import ROW
 from ...sql.expressions import quote_name, quote_value
 from ...support import progress
 from ...support.errors import SourceError

@@ -23,7 +23,7 @@ def ready(table: Table, guide: Guide) -> Table:
     With a log in the guide nothing is looked for: just its steps are made. Raises RequestError for an answer to a
     question that the table does not put.
     """
-    if table.store.filed:
+    if not table.store.abilities.in_order:
         return large_tables.ready(table, guide)
     if guide.log is not None:
         for step in guide.log:

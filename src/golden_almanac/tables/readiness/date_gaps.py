@@ -89,7 +89,7 @@ def _stray(table: Table, name: str, guide: Guide) -> Table:
 
 def _examples(table: Table, name: str, wanted: Any) -> tuple[tuple[int, str], ...]:
     """The first rows with these days; none of a table left in its file, where the order of rows is not looked at."""
-    if table.store.filed:
+    if not table.store.abilities.in_order:
         return ()
     days = table.days(name)
     return tuple(table.example(int(place), str(days[place])) for place in np.flatnonzero(np.isin(days, wanted))[:3])

@@ -81,7 +81,7 @@ def _listed(pairs: Sequence[tuple[str, str]], *, merged: bool) -> Any:
 
 def _examples(table: Table, name: str, pairs: Sequence[tuple[str, str]]) -> tuple[tuple[int, str], ...]:
     """The first row of each slip; none of a table left in its file, since the order of its rows is not looked at."""
-    if table.store.filed:
+    if not table.store.abilities.in_order:
         return ()
     codes, labels = table.codes(name)
     firsts = [int(np.flatnonzero(codes == labels.index(slip))[0]) for slip, _ in pairs]

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from ...engine.store import Held
+from ...engine.held_store import Held
 from ...support.errors import RequestError
 from ...support.phrasing import phrased, phrased_count
 from .. import Role, Table

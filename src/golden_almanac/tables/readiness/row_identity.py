@@ -20,7 +20,7 @@ def smallest(table: Table) -> tuple[str, ...] | None:
             and column.distinct == table.rows
         ):
             return (column.name,)
-    if table.rows > _MOST_ROWS or table.store.filed:
+    if table.rows > _MOST_ROWS or not table.store.abilities.in_order:
         return None
     roles = (Role.TIME, Role.KEY, Role.DIMENSION)
     names = [column.name for role in roles for column in table.with_role(role) if not column.missing][:_MOST_COLUMNS]
