@@ -48,7 +48,7 @@ def test_a_backend_describes_its_columns(backends: dict[str, Store], name: str) 
     assert store.extents(["amount", "shop"]) == {"amount": (-4.0, 1e6), "shop": ("Ash", "Elm d'Or")}
     assert store.total("amount") == pytest.approx(40 * (1.25 + 2.5 - 4 + 1e6), rel=1e-11)
     assert store.codes("shop")[1] == counted["shop"][0]
-    first, second = store.pairs("shop", "area")
+    first, second = store.pairs([("shop", "area")])["shop", "area"]
     assert {(int(a), int(b)) for a, b in zip(first, second, strict=True)} == {(0, 0), (1, 1), (2, 0), (3, 1)}
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -47,20 +48,32 @@ def aliases(table: Table, dimensions: tuple[Column, ...]) -> set[str]:
 
 def depends(table: Table, child: str, parent: str) -> bool:
     """True when each label of `child` occurs with only one label of `parent`."""
-    sample = table.sample()
-    # A few rows tell of most columns that they do not go together.
-    if sample is not None and not (parent_codes(sample, child, parent) >= 0).all():
-        return False
-    return bool((parent_codes(table, child, parent) >= 0).all())
+    return _may_depend(table, child, parent) and bool((parent_codes(table, child, parent) >= 0).all())
 
 
 def parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]:
     """The parent's code of each child label, −1 where it has several; shape (labels of child,)."""
     key = ("parent codes", child, parent)
     if key not in table._cache:
-        below, above = table.store.pairs(child, parent)
+        below, above = table.store.pairs([(child, parent)])[child, parent]
         table._cache[key] = _single(below, above, len(table.labels(child)), len(table.labels(parent)))
     return table._cache[key]  # type: ignore[no-any-return]
+
+
+def ask_together(table: Table, dimensions: Sequence[Column]) -> None:
+    """Ask for all that `parents` and `aliases` look at in one go, where each question is a pass over a file."""
+    if table.store.abilities.in_order:
+        return
+    counted = table.store.label_counts([column.name for column in dimensions])
+    sizes = {name: len(labels) for name, (labels, _) in counted.items()}
+    pairs = [(child, parent) for child in sizes for parent in sizes if child != parent]
+    table.store.pairs([pair for pair in pairs if sizes[pair[1]] <= sizes[pair[0]] and _may_depend(table, *pair)])
+
+
+def _may_depend(table: Table, child: str, parent: str) -> bool:
+    """False where a few rows tell that the columns do not go together, as they do of most."""
+    sample = table.sample()
+    return sample is None or bool((parent_codes(sample, child, parent) >= 0).all())
 
 
 def _single(codes: npt.NDArray[Any], above: npt.NDArray[Any], labels: int, above_labels: int) -> npt.NDArray[np.int64]:

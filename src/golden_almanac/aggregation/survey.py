@@ -142,7 +142,9 @@ class Survey:
         estimate = estimated_cells(coded, self.size)
         self._cache["estimate"] = estimate
         parts = [part for part in self._parts() if part.kind != "distinct"]
-        if estimate > WORTH * self.size or estimate > MOST_CELLS or not fits(self.table, estimate, keys, len(parts)):
+        # Where every grouping is a pass over the file, one is better than many, however little it groups.
+        worth = self.table.store.abilities.groups_in_sql or estimate <= WORTH * self.size
+        if not worth or estimate > MOST_CELLS or not fits(self.table, estimate, keys, len(parts)):
             return None
         base = self.from_rows(keys, parts)
         codes, sizes = dict(base.codes), dict(base.sizes)

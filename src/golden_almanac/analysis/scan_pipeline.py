@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..aggregation import PERIOD, Survey
-from ..aggregation.hierarchies import aliases, parents
+from ..aggregation.hierarchies import aliases, ask_together, parents
 from ..aggregation.measures import Measure, default_measures, lead_measure, parse_measure
 from ..findings import Candidate, Finding, Test
 from ..findings.finding_kind import FindingKind
@@ -71,6 +71,7 @@ def survey_of(
     parsed = tuple(parse_measure(text, table) for text in measures) if measures else tuple(_fit(table))
     dimensions = _dimensions(table, by)
     line = _timeline(table, time, grain)
+    ask_together(table, dimensions)
     if not by:
         renamed = aliases(table, dimensions)
         dimensions = tuple(column for column in dimensions if column.name not in renamed)

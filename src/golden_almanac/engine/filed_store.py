@@ -6,7 +6,7 @@ import os
 import shutil
 import tempfile
 import weakref
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
@@ -20,7 +20,7 @@ from ..support.parallel import stoppable
 from . import embedded_engine, memory_budget
 from .arrow_arrays import days, encoded, floats, wholes
 from .held_store import Held
-from .store import ROW, Abilities, Labels, Store
+from .store import ROW, Abilities, Labels, Pairs, Store
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -28,8 +28,10 @@ if TYPE_CHECKING:
 
 #: Rows looked at in one go where a table has many times as many: a pass can then be told of, and stopped.
 _SLAB = 10_000_000
-#: Columns whose labels are counted by one statement.
+#: Groupings that one statement makes.
 _TOGETHER = 24
+#: What answers call the set that a row belongs to, and the rows of a group; no column can be named so.
+_SET, _COUNT = "\tset", "\trows"
 #: Bytes that a cell takes once it is in memory, with what is made of it.
 _CELL = 24
 
@@ -89,26 +91,45 @@ class Filed:
 
     def label_counts(self, names: Sequence[str]) -> dict[str, tuple[Labels, npt.NDArray[np.int64]]]:
         unknown = [name for name in dict.fromkeys(names) if ("labels", name) not in self._made]
-        for start in range(0, len(unknown), _TOGETHER):
-            self._count_labels(unknown[start : start + _TOGETHER])
+        for (name,), found in self._grouped([(name,) for name in unknown]):
+            codes, labels = encoded(found.column(name))
+            counts = np.bincount(codes, weights=floats(found.column(_COUNT)), minlength=len(labels))
+            self._made["labels", name] = labels, counts.astype(np.int64)
         return {name: self._made["labels", name] for name in names}
 
-    def _count_labels(self, names: Sequence[str]) -> None:
-        """One pass for several columns: a grouping set each, told apart by the bits of the columns left out."""
-        quoted = [quote_name(name) for name in names]
-        listed = ", ".join(f"{own} AS v{place}" for place, own in enumerate(quoted))
-        sets = ", ".join(f"({own})" for own in quoted)
-        found = self.query(
-            f"SELECT grouping({', '.join(quoted)}) AS g, {listed}, count(*) AS n FROM source "
-            f"GROUP BY GROUPING SETS ({sets})"
-        )
-        of, rows = wholes(found.column("g")), floats(found.column("n"))
-        everything = (1 << len(names)) - 1
-        for place, name in enumerate(names):
-            own = np.flatnonzero(of == everything - (1 << (len(names) - 1 - place)))
-            codes, labels = encoded(found.column(f"v{place}").take(own))
-            counts = np.bincount(codes, weights=rows[own], minlength=len(labels))
-            self._made["labels", name] = labels, counts.astype(np.int64)
+    def pairs(self, wanted: Sequence[tuple[str, str]]) -> dict[tuple[str, str], Pairs]:
+        self.label_counts([name for pair in wanted for name in pair])
+        unknown = [pair for pair in dict.fromkeys(wanted) if ("pairs", *pair) not in self._made]
+        for (first, second), found in self._grouped(unknown):
+            self._made["pairs", first, second] = tuple(
+                self._placed(name, found.column(name)) for name in (first, second)
+            )
+        return {pair: self._made["pairs", *pair] for pair in wanted}
+
+    def _placed(self, name: str, column: Any) -> npt.NDArray[np.int64]:
+        """The codes of some values of a column."""
+        place = {label: number for number, label in enumerate(self._made["labels", name][0])}
+        codes, labels = encoded(column)
+        numbers = np.array([place[label] for label in labels], dtype=np.int64)
+        return np.asarray(numbers[codes], dtype=np.int64)
+
+    def _grouped(self, groupings: Sequence[tuple[str, ...]]) -> Iterator[tuple[tuple[str, ...], pa.Table]]:
+        """Each grouping of the rows by some columns, with the rows of each group under `_COUNT`: a pass for many of
+        them, told apart by the bits of the columns that a grouping set leaves out."""
+        for start in range(0, len(groupings), _TOGETHER):
+            some = groupings[start : start + _TOGETHER]
+            names = list(dict.fromkeys(name for one in some for name in one))
+            quoted = {name: quote_name(name) for name in names}
+            sets = ", ".join(f"({', '.join(quoted[name] for name in one)})" for one in some)
+            listed = ", ".join(quoted.values())
+            found = self.query(
+                f"SELECT {listed}, grouping({listed}) AS {quote_name(_SET)}, count(*) AS {quote_name(_COUNT)} "
+                f"FROM source GROUP BY GROUPING SETS ({sets})"
+            )
+            of = wholes(found.column(_SET))
+            for one in some:
+                left_out = sum(1 << (len(names) - 1 - at) for at, name in enumerate(names) if name not in one)
+                yield one, found.take(np.flatnonzero(of == left_out))
 
     def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
         key = ("days", name)
@@ -133,21 +154,6 @@ class Filed:
         found = self.query(f"SELECT sum({quote_name(name)}) AS total FROM source").column("total")[0].as_py()
         # The engine adds doubles in another order on every run: the last digits are not to be relied on.
         return float(f"{found:.12g}") if isinstance(found, float) else None if found is None else int(found)
-
-    def pairs(self, first: str, second: str) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
-        key = ("pairs", first, second)
-        if key not in self._made:
-            one, other = quote_name(first), quote_name(second)
-            found = self.query(f"SELECT {one} AS a, {other} AS b FROM source GROUP BY ALL")
-            self._made[key] = self._placed(first, found.column("a")), self._placed(second, found.column("b"))
-        return self._made[key]  # type: ignore[no-any-return]
-
-    def _placed(self, name: str, column: Any) -> npt.NDArray[np.int64]:
-        """The codes of some values of a column."""
-        place = {label: number for number, label in enumerate(self.label_counts((name,))[name][0])}
-        codes, labels = encoded(column)
-        numbers = np.array([place[label] for label in labels], dtype=np.int64)
-        return np.asarray(numbers[codes], dtype=np.int64)
 
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
         import duckdb

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from ..sql.expressions import quote_name
 from . import embedded_engine
 from .arrow_arrays import day_counts, days, encoded, wholes
-from .store import Abilities, Labels, Numbered, Store
+from .store import Abilities, Labels, Numbered, Pairs, Store
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -73,8 +73,8 @@ class Held:
 
         return pc.sum(self.rows_held.column(name)).as_py()  # type: ignore[no-any-return]
 
-    def pairs(self, first: str, second: str) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
-        return self.codes(first)[0], self.codes(second)[0]
+    def pairs(self, wanted: Sequence[tuple[str, str]]) -> dict[tuple[str, str], Pairs]:
+        return {(first, second): (self.codes(first)[0], self.codes(second)[0]) for first, second in wanted}
 
     def slabs(self) -> list[str]:
         return ["TRUE"]

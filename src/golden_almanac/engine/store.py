@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
 Numbered = Callable[[], npt.NDArray[np.int64]]
 Labels = tuple[str | None, ...]
+Pairs = tuple[npt.NDArray[Any], npt.NDArray[Any]]
 #: The column of `numbered` that holds the number a person sees beside each row. No column can be named so: names
 #: hold no tabs.
 ROW = "\trow"
@@ -62,8 +63,9 @@ class Store(Protocol):
     def total(self, name: str) -> float | None:
         """The sum of a column."""
 
-    def pairs(self, first: str, second: str) -> tuple[npt.NDArray[Any], npt.NDArray[Any]]:
-        """Codes of two columns that occur together (each pair once or more), by the labels of `label_counts`."""
+    def pairs(self, wanted: Sequence[tuple[str, str]]) -> dict[tuple[str, str], Pairs]:
+        """Of each two columns the codes that occur together (once or more), by the labels of `label_counts`: asked in
+        one go."""
 
     def slabs(self) -> list[str]:
         """Conditions on `numbered` that part a long table into stretches of rows, each a pass over its part only."""
