@@ -93,7 +93,7 @@ def test_every_repair_is_said_in_full_in_every_language(tmp_path: Path, seed: in
     found = ga.check(path)
     for language in OTHERS:
         told = ga.check(path, locale=language)
-        assert told.headline() != found.headline()
+        assert told.headline != found.headline
         for one, other in zip(found.to_dict()["readiness"], told.to_dict()["readiness"], strict=True):
             assert other["message"] != one["message"]
             assert digits(other["message"]) == digits(one["message"]), (one["message"], other["message"])

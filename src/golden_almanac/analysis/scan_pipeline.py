@@ -70,7 +70,7 @@ def survey_of(
         table = folded(table.set_roles(dict.fromkeys(numbers, "dimension")), table.minimum)
     parsed = tuple(parse_measure(text, table) for text in measures) if measures else tuple(_fit(table))
     dimensions = _dimensions(table, by)
-    line = _timeline(table, time, grain)
+    line = timeline_for(table, time, grain)
     ask_together(table, dimensions)
     if not by:
         renamed = aliases(table, dimensions)
@@ -266,7 +266,8 @@ def _dimensions(table: Table, by: Sequence[str] | None) -> tuple[Column, ...]:
     return tuple(dict.fromkeys(chosen))
 
 
-def _timeline(table: Table, time: str | None, grain: str | None) -> Timeline | None:
+def timeline_for(table: Table, time: str | None = None, grain: str | None = None) -> Timeline | None:
+    """The timeline asked for, or that of the best filled column of dates; None where there is none."""
     if grain is not None and grain not in tuple(Grain):
         raise RequestError("The grain", grain, "one of " + ", ".join(Grain))
     if time is not None:

@@ -3,29 +3,34 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..findings.finding import plain
-from ..support.printable import made_visible
+from ..reports import Report as Model
 from ..tables import Table
 from ..tables.problems import SEVERITIES, Problem, ordered
 from ..tables.readiness.row_identity import smallest
+from ..text import Summary
 from ..text.core_sentences import retold
-from ..text.languages import Voice, voice
 from ..text.lines import Line, readiness_headline, readiness_lines
 from ..text.problem_sentences import problem_dict
 from .read import read
+from .result import Result
 from .result_language import in_voice, voiced
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Readiness:
+class Readiness(Result):
     """What was found in a table, worst first: `problems`, and the table after its repairs."""
+
+    format: ClassVar[str] = "golden-almanac/readiness/1"
 
     table: Table
     problems: tuple[Problem, ...]
-    voice: Voice = field(default_factory=voice)
 
     def one_row_per(self) -> tuple[str, ...] | None:
         """The smallest set of up to three columns that no two rows share; None if there is none."""
@@ -35,10 +40,27 @@ class Readiness:
         """How many problems of each severity."""
         return {name: sum(one.severity == name for one in self.problems) for name in SEVERITIES}
 
-    @in_voice
-    def headline(self) -> str:
-        """One sentence: fit or not, how many repairs and questions."""
-        return readiness_headline(self.table, self.problems)
+    def _about(self) -> Table:
+        return self.table
+
+    def _asked(self) -> dict[str, Any]:
+        return {}
+
+    def _summed(self, length: str, technical: bool) -> Summary:
+        """Fit or not, how many repairs and questions; each problem a bullet."""
+        told = tuple(retold(one.message) for one in self.problems)
+        return Summary(headline=readiness_headline(self.table, self.problems), text="", bullets=told)
+
+    def _heading(self) -> str:
+        return f"Readiness of {self.table.name}: {self.table.rows:,} rows"
+
+    def _face(self) -> pd.DataFrame:
+        return self.to_frame()[["severity", "message"]]
+
+    def _pages(self, title: str | None) -> Model:
+        from ..reports.readiness_report import readiness_report
+
+        return readiness_report(self.table, self.problems, self.summary(), title)
 
     @in_voice
     def lines(self) -> list[Line]:
@@ -46,7 +68,7 @@ class Readiness:
         return readiness_lines(self.table, self.problems, self.one_row_per())
 
     @in_voice
-    def to_frame(self) -> Any:
+    def to_frame(self) -> pd.DataFrame:
         """One row a problem: severity, check, column, rows, message, repair, question."""
         import pandas as pd
 
@@ -68,27 +90,18 @@ class Readiness:
 
     @in_voice
     def to_dict(self) -> dict[str, Any]:
-        """The format golden-almanac/readiness/1."""
+        """The format golden-almanac/readiness/1: every problem, worst first, stands under `readiness`."""
+        made = Result.to_dict(self)
+        made["table"]["one_row_per"] = _listed(self.one_row_per())
+        return made | {"readiness": [problem_dict(problem) for problem in self.problems]}
+
+    def _figures(self) -> dict[str, Any]:
         table = self.table
         return {
-            "format": "golden-almanac/readiness/1",
-            "table": {
-                "rows": table.rows_read,
-                "columns": len(table.columns),
-                "one_row_per": _listed(self.one_row_per()),
-            },
             "source": {"name": table.name, **table.origin.to_dict()},
             "columns": [_column(table, column) for column in table.columns],
-            "readiness": [problem_dict(problem) for problem in self.problems],
             "set_aside": len(table.aside),
-            "summary": {"headline": self.headline(), "text": "", "bullets": [retold(p.message) for p in self.problems]},
         }
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        lines = [self.headline(), *(f"  {p.severity:<9} {retold(p.message)}" for p in self.problems)]
-        return "\n".join(lines)
 
 
 @voiced

@@ -3,49 +3,52 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation.measures import Measure, parse_measure
 from ..analysis.comparison import Compared, Group, Sized
 from ..analysis.comparison import compare as run_compare
 from ..charts import Chart
 from ..charts import comparison_charts as charts
-from ..findings.finding import plain
-from ..support.printable import made_visible
+from ..reports import Report as Model
 from ..support.progress import told_to
 from ..tables import Table
 from ..text import Summary
 from ..text import test_sentences as said
 from ..text.core_sentences import retold
-from ..text.languages import Voice, say, voice
-from ..text.problem_sentences import problem_dict
+from ..text.languages import say
 from ..text.text_tables import TextTable, comparison_tables
 from .read import read
-from .report import Report
-from .result_language import in_one_palette, in_voice, voiced
+from .result import Result
+from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Comparison:
+class Comparison(Result):
     """A comparison of groups; `result` holds the test with its reason, effect, groups and pairs."""
+
+    format: ClassVar[str] = "golden-almanac/comparison/1"
 
     table: Table
     result: Compared
     measure: Measure | None
-    voice: Voice = field(default_factory=voice)
 
-    @property
-    @in_voice
-    def headline(self) -> str:
-        return self.summary().headline
+    def _about(self) -> Table:
+        return self.table
 
-    @in_voice
-    def summary(self) -> Summary:
+    def _asked(self) -> dict[str, Any]:
+        one = self.result
+        return {"outcome": one.outcome, "by": one.by, "paired": one.paired}
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         return said.comparison_summary(self.result, self.measure)
+
+    def _heading(self) -> str:
+        return f"Comparison of {self.result.outcome} by {self.result.by}"
 
     def to_frame(self) -> pd.DataFrame:
         """One row a group: label, n, mean, median, sd, q1, q3, missing; all rows last."""
@@ -71,23 +74,11 @@ class Comparison:
         rows, columns, counts = self.result.table
         return pd.DataFrame(counts.astype(int), index=pd.Index(rows, name=self.result.by), columns=list(columns))
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
-        one, table = self.result, self.table
+    def _figures(self) -> dict[str, Any]:
+        one = self.result
         test = one.test
         df: Any = None if not test.df else test.df[0] if len(test.df) == 1 else list(test.df)
-        made = {
-            "format": "golden-almanac/comparison/1",
-            "table": {"rows": table.rows_read, "columns": len(table.columns)},
-            "request": {
-                "source": table.name,
-                "outcome": one.outcome,
-                "by": one.by,
-                "paired": one.paired,
-                "where": table.where,
-            },
-            "readiness": [problem_dict(problem) for problem in table.problems],
-            "caveats": self.caveats(),
+        return {
             "test": {"name": test.name, "why": retold(one.why), "statistic": test.statistic, "df": df, "p": test.p},
             "effect": {"name": test.effect_name, **_sized(test.effect)},
             "difference": None if test.difference is None else _sized(test.difference),
@@ -106,10 +97,7 @@ class Comparison:
             },
             "assumptions": [retold(text) for text in one.assumptions],
             "meaning": f"{said.meaning(one, self.measure)}.",
-            "summary": self.summary().to_dict(),
         }
-        kept: dict[str, Any] = plain(made)
-        return kept
 
     @in_voice
     def tables(self, most: int = 12) -> tuple[TextTable, ...]:
@@ -121,8 +109,7 @@ class Comparison:
         """What the test takes for granted, and what the data say to that."""
         return [retold(text) for text in self.result.assumptions]
 
-    @in_voice
-    def caveats(self) -> list[str]:
+    def _caveats(self) -> list[str]:
         return [say("Left out: {names}.", names=retold(text)) for text in self.result.left_out]
 
     @in_voice
@@ -130,22 +117,11 @@ class Comparison:
         """Boxes for numbers, shares with intervals for a yes/no outcome, a crosstab for labels."""
         return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
 
-    @in_voice
-    @in_one_palette
-    def report(self, title: str | None = None) -> Report:
+    def _pages(self, title: str | None) -> Model:
         from ..reports.test_reports import comparison_report
 
-        model = comparison_report(
+        return comparison_report(
             self.table, self.result, self.measure, self.summary(), self.chart(), self.caveats(), title
-        )
-        return Report(model=model, data=self.to_dict, frame=self.to_frame)
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        return (
-            f"Comparison of {self.result.outcome} by {self.result.by}\n{self.summary()}\n\n"
-            + self.to_frame().to_string(index=False)
         )
 
 

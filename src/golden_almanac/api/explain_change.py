@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation import Survey
 from ..aggregation.measures import Measure, lead_measure
@@ -13,21 +13,22 @@ from ..analysis.scan_pipeline import caveats, survey_of
 from ..charts import CHANGE_CHARTS, Chart, draw_change, draw_change_as
 from ..findings import Candidate, Finding, Note, Score, Slice, Test
 from ..findings.checks import one_row, scalar, within
-from ..findings.finding import Check, plain
+from ..findings.finding import Check
 from ..findings.known_notes import beside
 from ..findings.scoring import score
+from ..reports import Report as Model
 from ..support.errors import RequestError, rather
 from ..support.parallel import one_at_a_time
-from ..support.printable import made_visible
 from ..support.progress import told_to
+from ..tables import Table, Timeline
 from ..text import Summary, change_summary, detail, fill, headline
-from ..text.languages import Voice, voice
+from ..text.languages import voice
 from ..text.text_tables import TextTable, change_tables
 from .explanation_json import explained
-from .json_envelope import caveat_sentences, change_head, live_name, live_of
+from .json_envelope import asked_change, caveat_sentences, live_name, live_of
 from .read import read
 from .read_notes import as_notes
-from .report import Report
+from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
@@ -35,26 +36,41 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Change:
+class Change(Result):
     """A change explained. `findings` holds the change first, then each slice that explains it; `notes` are those given,
     of which the ones that overlap stand beside the findings; `identity` is the one stated."""
+
+    format: ClassVar[str] = "golden-almanac/findings/1"
 
     explanation: Explanation
     findings: tuple[Finding, ...]
     notes: tuple[Note, ...] = ()
     identity: str | None = None
-    voice: Voice = field(default_factory=voice)
 
-    @property
-    @in_voice
-    def headline(self) -> str:
-        return self.findings[0].headline
+    def _about(self) -> Table:
+        return self.explanation.survey.table
 
-    @in_voice
-    def summary(self, length: str = "standard") -> Summary:
-        """What changed, against what was usual, where, through what, and where to look next: short (60 words), standard
-        (150) or long (400). Raises RequestError for another length."""
+    def _line(self) -> Timeline | None:
+        return self.explanation.survey.timeline
+
+    def _asked(self) -> dict[str, Any]:
+        return asked_change(self.explanation)
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         return change_summary(self.findings, self.explanation, length)
+
+    def _caveats(self) -> list[str]:
+        """Unfinished periods that are part of what was compared, rows without a date."""
+        return caveat_sentences(_relevant(self.explanation))
+
+    def _retold(self) -> Change:
+        return replace(self, findings=tuple(_worded(self.explanation, self.notes)), voice=voice())
+
+    def _heading(self) -> str:
+        return f"Change of {self.explanation.measure.name}"
+
+    def _face(self) -> pd.DataFrame:
+        return self.to_frame().drop(columns=["rate", "mix"] if self.explanation.measure.additive else [])
 
     @in_voice
     def fill(self, text: str) -> str:
@@ -95,11 +111,6 @@ class Change:
         """A table of text for each dimension: before, now, contribution; its columns add up to the last row."""
         return change_tables(self.explanation, most)
 
-    @in_voice
-    def caveats(self) -> list[str]:
-        """What to bear in mind: unfinished periods that are part of what was compared, rows without a date."""
-        return caveat_sentences(_relevant(self.explanation))
-
     def to_frame(self) -> pd.DataFrame:
         """One row a label of each dimension: by, label, baseline, value, change, share_of_change, status
         and, for averages and ratios, rate and mix. Within a dimension `change` adds up to the change."""
@@ -124,15 +135,10 @@ class Change:
             columns=["by", "label", "baseline", "value", "change", "share_of_change", "status", "rate", "mix"],
         )
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
-        """The change in JSON: the head, the findings and the explanation."""
-        one = self.explanation
+    def _figures(self) -> dict[str, Any]:
         return {
-            **change_head(one, self.caveats()),
             "findings": [finding.to_dict() for finding in self.findings],
-            "explanation": plain(explained(one)),
-            "summary": self.summary().to_dict(),
+            "explanation": explained(self.explanation),
         }
 
     @in_voice
@@ -152,25 +158,16 @@ class Change:
         return chart
 
     @in_voice
+    @in_one_palette
     def charts(self) -> tuple[Chart, ...]:
         """All the charts that there is something to draw for, in the order of the kinds."""
         made = (draw_change_as(kind, self.explanation, self.headline, None) for kind in CHANGE_CHARTS)
         return tuple(chart for chart in made if chart is not None)
 
-    @in_voice
-    @in_one_palette
-    def report(self, title: str | None = None) -> Report:
-        """The change as a report, ready to publish."""
+    def _pages(self, title: str | None) -> Model:
         from ..reports import change_report
 
-        model = change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
-        return Report(model=model, data=self.to_dict, frame=self.to_frame)
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        frame = self.to_frame().drop(columns=["rate", "mix"] if self.explanation.measure.additive else [])
-        return f"Change: {self.summary()}\n\n{frame.head(20).to_string(index=False)}"
+        return change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
 
 
 @voiced

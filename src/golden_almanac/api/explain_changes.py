@@ -3,23 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation.measures import lead_measure, summing
 from ..analysis.change import result_of
+from ..charts import Chart
+from ..reports import Report as Model
 from ..support.errors import PeriodError
 from ..support.parallel import one_at_a_time
-from ..support.printable import made_visible
 from ..support.progress import told_to
+from ..tables import Table, Timeline
 from ..text import Summary, joint_summary
-from ..text.languages import Voice, voice
+from ..text.languages import voice
 from ..text.text_tables import TextTable, changes_table
 from .explain_change import Change, change_of, surveyed
 from .explanation_json import explained
-from .json_envelope import change_head
+from .json_envelope import asked_change
 from .read_notes import as_notes
-from .report import Report
+from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
@@ -27,13 +29,14 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Changes:
+class Changes(Result):
     """Changes of several measures or against several baselines, the leading one first. `left_out` says of which
     measures nothing could be told, and why."""
 
+    format: ClassVar[str] = "golden-almanac/findings/1"
+
     changes: tuple[Change, ...]
     left_out: tuple[str, ...] = ()
-    voice: Voice = field(default_factory=voice)
 
     def __len__(self) -> int:
         return len(self.changes)
@@ -41,25 +44,46 @@ class Changes:
     def __getitem__(self, place: int) -> Change:
         return self.changes[place]
 
-    @property
-    @in_voice
-    def headline(self) -> str:
-        return self.changes[0].headline
+    def _about(self) -> Table:
+        return self.changes[0].explanation.survey.table
 
-    @in_voice
-    def summary(self) -> Summary:
+    def _line(self) -> Timeline | None:
+        return self.changes[0].explanation.survey.timeline
+
+    def _asked(self) -> dict[str, Any]:
+        return asked_change(self.changes[0].explanation)
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         """One story: the leading measure, what the others did beside it, and the slices that explain several."""
         return joint_summary([(change.findings[0], change.explanation) for change in self.changes])
+
+    def _caveats(self) -> list[str]:
+        """Each once; measures of which nothing could be told."""
+        return list(dict.fromkeys([text for change in self.changes for text in change.caveats()] + [*self.left_out]))
+
+    def _retold(self) -> Changes:
+        return replace(self, changes=tuple(change._retold() for change in self.changes), voice=voice())
+
+    def _heading(self) -> str:
+        return f"Changes of {len(self.changes)} measures"
+
+    def _face(self) -> pd.DataFrame:
+        return self.to_frame()[["measure", "before", "value", "change", "change_pct", "verdict"]]
+
+    @in_voice
+    def chart(self) -> Chart:
+        """The chart of the first change. Raises LookupError where there is nothing to draw."""
+        return self.changes[0].chart()
+
+    @in_voice
+    @in_one_palette
+    def charts(self) -> tuple[Chart, ...]:
+        return tuple(chart for change in self.changes for chart in change.charts()[:1])
 
     @in_voice
     def tables(self) -> tuple[TextTable, ...]:
         """The changes beside each other, as a table of text."""
         return (changes_table([change.explanation for change in self.changes]),)
-
-    @in_voice
-    def caveats(self) -> list[str]:
-        """What to bear in mind, each once; measures of which nothing could be told."""
-        return list(dict.fromkeys([text for change in self.changes for text in change.caveats()] + [*self.left_out]))
 
     def to_frame(self) -> pd.DataFrame:
         """One row a change: measure, period, baseline, value, before, change, change_pct, expected, low, high,
@@ -90,41 +114,27 @@ class Changes:
             )
         return pd.DataFrame(rows)
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
-        """The changes in JSON: the head, the findings of all, and an explanation for each."""
-        from ..findings.finding import plain
-
+    def _figures(self) -> dict[str, Any]:
+        """The findings of all, and an explanation for each."""
         return {
-            **change_head(self.changes[0].explanation, self.caveats()),
             "findings": [finding.to_dict() for change in self.changes for finding in change.findings],
             "explanations": [
                 {
                     "measure": change.explanation.measure.name,
                     "period": change.explanation.period.to_dict(),
                     "baseline": change.explanation.baseline.to_dict(),
-                    **plain(explained(change.explanation)),
+                    **explained(change.explanation),
                 }
                 for change in self.changes
             ],
-            "summary": self.summary().to_dict(),
         }
 
-    @in_voice
-    @in_one_palette
-    def report(self, title: str | None = None) -> Report:
-        """The changes as one report: the story, a key figure for each, a section for each."""
+    def _pages(self, title: str | None) -> Model:
+        """The story, a key figure for each, a section for each."""
         from ..reports import changes_report
 
         told = [(change.findings, change.explanation, change.summary()) for change in self.changes]
-        model = changes_report(self.summary(), told, tuple(self.caveats()), title)
-        return Report(model=model, data=self.to_dict, frame=self.to_frame)
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        frame = self.to_frame()[["measure", "before", "value", "change", "change_pct", "verdict"]]
-        return f"Changes: {self.summary()}\n\n{frame.to_string(index=False)}"
+        return changes_report(self.summary(), told, tuple(self.caveats()), title)
 
 
 @voiced

@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..analysis.drivers import Condition, Driver, Effect, Found, Segment, driver_of
 from ..analysis.drivers import find as run_find
 from ..charts import Chart
 from ..charts import driver_charts as charts
-from ..findings.finding import plain
+from ..reports import Report as Model
 from ..sql.expressions import quote_name
-from ..support.printable import made_visible
 from ..support.progress import told_to
+from ..tables import Table
 from ..text import Summary
 from ..text import driver_sentences as said
 from ..text.core_sentences import retold
-from ..text.languages import Voice, voice
-from ..text.problem_sentences import problem_dict
 from ..text.text_tables import TextTable, drivers_tables
 from .read import read
-from .report import Report
+from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
@@ -29,16 +27,12 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Drivers:
+class Drivers(Result):
     """What goes with an outcome. `found.drivers` are the factors with a clear effect, most important first."""
 
-    found: Found
-    voice: Voice = field(default_factory=voice)
+    format: ClassVar[str] = "golden-almanac/drivers/1"
 
-    @property
-    @in_voice
-    def headline(self) -> str:
-        return self.summary().headline
+    found: Found
 
     @property
     def drivers(self) -> tuple[Driver, ...]:
@@ -49,9 +43,32 @@ class Drivers:
         """Slices that stand out and share no row, best first; `found.every_segment` holds all that are sure."""
         return self.found.segments
 
-    @in_voice
-    def summary(self) -> Summary:
+    def _about(self) -> Table:
+        return self.found.outcome.table
+
+    def _asked(self) -> dict[str, Any]:
+        about = self.found.outcome
+        return {
+            "outcome": about.name,
+            "kind": about.kind,
+            "event": about.event,
+            "measure": about.measure.name,
+            "factors": [one.name for one in self.found.factors],
+            "toward": self.found.toward,
+        }
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         return said.drivers_summary(self.found)
+
+    def _caveats(self) -> list[str]:
+        return said.caveats(self.found)
+
+    def _heading(self) -> str:
+        about = self.found.outcome
+        return f"Drivers of {about.name} ({about.kind}, {about.n:,} rows)"
+
+    def _face(self) -> pd.DataFrame:
+        return self.to_frame().drop(columns=["sql"])
 
     def to_frame(self) -> pd.DataFrame:
         """One row an effect: factor, level, effect, low, high, per, p, q, importance, cut, unadjusted."""
@@ -69,26 +86,10 @@ class Drivers:
         kept = self.found.every_segment if every else self.found.segments
         return pd.DataFrame([{name: getattr(one, name) for name in names} for one in kept], columns=names)
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
-        """The drivers in JSON: the head, then drivers, no_clear_effect, left_out, segments."""
+    def _figures(self) -> dict[str, Any]:
         found = self.found
-        about, table = found.outcome, found.outcome.table
-        made = {
-            "format": "golden-almanac/drivers/1",
-            "table": {"rows": table.rows_read, "columns": len(table.columns)},
-            "request": {
-                "source": table.name,
-                "outcome": about.name,
-                "kind": about.kind,
-                "event": about.event,
-                "measure": about.measure.name,
-                "factors": [one.name for one in found.factors],
-                "toward": found.toward,
-                "where": table.where,
-            },
-            "readiness": [problem_dict(problem) for problem in table.problems],
-            "caveats": self.caveats(),
+        about = found.outcome
+        return {
             "overall": {"n": about.n, "value": about.overall, "foretold": found.foretold, "errors": found.errors},
             "drivers": [_driver(one, effect, found) for one in found.drivers for effect in one.effects],
             "no_clear_effect": [one.factor.name for one in found.unclear],
@@ -99,19 +100,12 @@ class Drivers:
             "left_out": [{"factor": one.factor, "reason": retold(one.reason)} for one in found.left_out],
             "segments": [_segment(one) for one in found.segments],
             "every_segment": [_segment(one) for one in found.every_segment],
-            "summary": self.summary().to_dict(),
         }
-        kept: dict[str, Any] = plain(made)
-        return kept
 
     @in_voice
     def tables(self, most: int = 12) -> tuple[TextTable, ...]:
         """Effects, segments, factors without a clear effect and those left out, as tables of text."""
         return drivers_tables(self.found, most)
-
-    @in_voice
-    def caveats(self) -> list[str]:
-        return said.caveats(self.found)
 
     @in_voice
     def chart(self, factor: str | None = None, *, kind: str = "effects") -> Chart:
@@ -133,19 +127,18 @@ class Drivers:
 
     @in_voice
     @in_one_palette
-    def report(self, title: str | None = None) -> Report:
+    def charts(self) -> tuple[Chart, ...]:
+        """The effects, each driver, the segments; what there is to draw."""
+        if not self.found.drivers and not self.found.segments:
+            return ()
+        made = [self.chart()] if self.found.drivers else []
+        made += [self.chart(one.factor.name) for one in self.found.drivers]
+        return (*made, *([self.chart(kind="segments")] if self.found.segments else []))
+
+    def _pages(self, title: str | None) -> Model:
         from ..reports.driver_report import drivers_report
 
-        model = drivers_report(self.found, self.summary(), self.caveats(), title)
-        return Report(model=model, data=self.to_dict, frame=self.to_frame)
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        about = self.found.outcome
-        return f"Drivers of {about.name} ({about.kind}, {about.n:,} rows)\n{self.summary()}\n\n" + self.to_frame().drop(
-            columns=["sql"]
-        ).head(20).to_string(index=False)
+        return drivers_report(self.found, self.summary(), self.caveats(), title)
 
 
 _COLUMNS = (

@@ -1,4 +1,4 @@
-"""The head that every command's JSON has, and faces that results share."""
+"""What the JSON of several results shares, and the live values of a change."""
 
 from __future__ import annotations
 
@@ -7,14 +7,13 @@ from typing import Any
 from ..aggregation import Survey
 from ..aggregation.measures import Measure
 from ..analysis.change import Explanation
+from ..tables import Table, Timeline
 from ..text import Live, dates
 from ..text import caveats as told_caveats
-from ..text.problem_sentences import problem_dict
 
 
-def table_head(survey: Survey) -> dict[str, Any]:
+def table_head(table: Table, line: Timeline | None) -> dict[str, Any]:
     """The `table` object of the JSON formats."""
-    line, table = survey.timeline, survey.table
     return {
         "rows": table.rows_read,
         "columns": len(table.columns),
@@ -26,28 +25,19 @@ def table_head(survey: Survey) -> dict[str, Any]:
     }
 
 
-def request_head(survey: Survey, **more: Any) -> dict[str, Any]:
-    """The `request` object: what was asked, as understood."""
+def asked_survey(survey: Survey, **more: Any) -> dict[str, Any]:
+    """What was asked of a survey, as understood."""
     return {
-        "source": survey.table.name,
         "measures": [measure.name for measure in survey.measures],
         "by": [column.name for column in survey.dimensions],
-        "where": survey.table.where,
         **more,
     }
 
 
-def change_head(one: Explanation, caveats: list[str]) -> dict[str, Any]:
-    """What the JSON of changes opens with."""
-    survey = one.survey
+def asked_change(one: Explanation) -> dict[str, Any]:
+    """What was asked of a change, as understood."""
     periods = {"period": one.period.to_dict(), "baseline": one.baseline.to_dict()}
-    return {
-        "format": "golden-almanac/findings/1",
-        "table": table_head(survey),
-        "request": request_head(survey, measure=one.measure.name, **periods),
-        "readiness": [problem_dict(problem) for problem in survey.table.problems],
-        "caveats": caveats,
-    }
+    return asked_survey(one.survey, measure=one.measure.name, **periods)
 
 
 def live_name(measure: Measure) -> str:

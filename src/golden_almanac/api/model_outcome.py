@@ -6,9 +6,9 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 
@@ -17,19 +17,18 @@ from ..charts import Chart
 from ..charts import model_charts as charts
 from ..export.data_files import to_json
 from ..export.files import write_whole
-from ..findings.finding import plain
+from ..reports import Report as Pages
 from ..support.errors import RequestError, SourceError
-from ..support.printable import made_visible
 from ..support.progress import told_to
 from ..tables import Table
 from ..tables.io.regular_files import text_of
 from ..text import Summary
 from ..text import model_sentences as said
-from ..text.languages import Voice, voice
-from ..text.problem_sentences import problem_dict
+from ..text.core_sentences import retold
+from ..text.languages import say
 from ..text.text_tables import TextTable, model_tables
 from .read import read
-from .report import Report
+from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
@@ -37,21 +36,39 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class OutcomeModel:
+class OutcomeModel(Result):
     """A model of an outcome. `chosen` tells how it was chosen and is None for one that was loaded."""
+
+    format: ClassVar[str] = "golden-almanac/outcome-model/1"
 
     model: Model
     chosen: Chosen | None = None
-    voice: Voice = field(default_factory=voice)
 
-    @property
-    @in_voice
-    def headline(self) -> str:
-        return self.summary().headline
+    def _about(self) -> Table:
+        return self._chosen().about.table
 
-    @in_voice
-    def summary(self) -> Summary:
+    def _asked(self) -> dict[str, Any]:
+        return {
+            "outcome": self.model.outcome,
+            "event": self.model.event,
+            "metric": self._chosen().metric,
+            "factors": [feature.name for feature in self.model.features],
+        }
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         return said.model_summary(self.model, self.chosen)
+
+    def _caveats(self) -> list[str]:
+        left_out = () if self.chosen is None else self.chosen.left_out
+        return [say("Left out: {names}.", names=f"{one.factor} ({retold(one.reason)})") for one in left_out]
+
+    def _heading(self) -> str:
+        return f"{self.model.kind} model of {self.model.outcome}"
+
+    def _face(self) -> pd.DataFrame:
+        import pandas as pd
+
+        return pd.DataFrame() if self.chosen is None else self.to_frame()
 
     def to_frame(self) -> pd.DataFrame:
         """One row a model tried and one for the base rate: model, metric, value, error, chosen."""
@@ -109,24 +126,10 @@ class OutcomeModel:
         Raises LookupError for a model that was loaded."""
         return model_tables(self.model, self._chosen())
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
-        """How it was chosen, in JSON; `save` keeps the model itself."""
+    def _figures(self) -> dict[str, Any]:
+        """How it was chosen; `save` keeps the model itself."""
         one = self._chosen()
-        table = one.about.table
-        made = {
-            "format": "golden-almanac/outcome-model/1",
-            "table": {"rows": table.rows_read, "columns": len(table.columns)},
-            "request": {
-                "source": table.name,
-                "outcome": self.model.outcome,
-                "event": self.model.event,
-                "metric": one.metric,
-                "factors": [feature.name for feature in self.model.features],
-                "where": table.where,
-            },
-            "readiness": [problem_dict(problem) for problem in table.problems],
-            "caveats": [f"{part.factor} was left out: {part.reason}." for part in one.left_out],
+        return {
             "model": self.model.kind,
             "scores": [{"model": name, "value": value, "error": error} for name, value, error in one.scores],
             "base": one.base,
@@ -134,10 +137,7 @@ class OutcomeModel:
                 dict(zip(("predicted", "outcome", "error", "rows"), point, strict=True)) for point in one.calibration
             ],
             "rules": rules(self.model) if self.model.kind == "tree" else None,
-            "summary": self.summary().to_dict(),
         }
-        kept: dict[str, Any] = plain(made)
-        return kept
 
     def save(self, path: str | os.PathLike[str]) -> Path:
         """Keep the model as JSON. Raises OutputError."""
@@ -154,25 +154,21 @@ class OutcomeModel:
 
     @in_voice
     @in_one_palette
-    def report(self, title: str | None = None) -> Report:
+    def charts(self) -> tuple[Chart, ...]:
+        """The calibration and, of a tree, its branches; none for a model that was loaded."""
+        if self.chosen is None:
+            return ()
+        return (self.chart(), *([self.chart(kind="tree")] if self.model.kind == "tree" else []))
+
+    def _pages(self, title: str | None) -> Pages:
         from ..reports.test_reports import model_report
 
-        return Report(
-            model=model_report(self.model, self._chosen(), self.summary(), title),
-            data=self.to_dict,
-            frame=self.to_frame,
-        )
+        return model_report(self.model, self._chosen(), self.summary(), title)
 
     def _chosen(self) -> Chosen:
         if self.chosen is None:
             raise LookupError("a model that was loaded keeps no record of how it was chosen")
         return self.chosen
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        text = f"{self.model.kind} model of {self.model.outcome}"
-        return text if self.chosen is None else f"{text}\n{self.summary()}\n\n{self.to_frame().to_string(index=False)}"
 
 
 @voiced

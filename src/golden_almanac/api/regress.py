@@ -3,25 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..analysis.regression import Regression
 from ..analysis.regression import regress as run_regress
 from ..charts import Chart
 from ..charts import comparison_charts as charts
-from ..findings.finding import plain
-from ..support.printable import made_visible
+from ..reports import Report as Model
 from ..support.progress import told_to
 from ..tables import Table
 from ..text import Summary
 from ..text import test_sentences as said
 from ..text.core_sentences import retold
-from ..text.languages import Voice, voice
-from ..text.problem_sentences import problem_dict
 from ..text.text_tables import TextTable, fit_line, regression_tables
 from .read import read
-from .report import Report
+from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
@@ -29,26 +26,34 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Regressed:
+class Regressed(Result):
     """A regression; `result` holds coefficients, fit, residuals and leverage."""
+
+    format: ClassVar[str] = "golden-almanac/regression/1"
 
     table: Table
     result: Regression
-    voice: Voice = field(default_factory=voice)
-
-    @property
-    @in_voice
-    def headline(self) -> str:
-        return self.summary().headline
 
     @property
     def equation(self) -> str:
         """The fitted equation as text, coefficients to six digits."""
         return said.equation(self.result)
 
-    @in_voice
-    def summary(self) -> Summary:
+    def _about(self) -> Table:
+        return self.table
+
+    def _asked(self) -> dict[str, Any]:
+        one = self.result
+        return {"outcome": one.outcome.name, "factors": list(one.factors), "intercept": one.intercept}
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         return said.regression_summary(self.result)
+
+    def _heading(self) -> str:
+        return self.equation
+
+    def _caveats(self) -> list[str]:
+        return [*self.warnings(), *self.bases()]
 
     def to_frame(self) -> pd.DataFrame:
         """One row a term: term, estimate, error, error_hc3, t, p, low, high, vif."""
@@ -86,21 +91,9 @@ class Regressed:
         """How well it fits, in one line."""
         return fit_line(self.result)
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
-        one, table = self.result, self.table
-        made = {
-            "format": "golden-almanac/regression/1",
-            "table": {"rows": table.rows_read, "columns": len(table.columns)},
-            "request": {
-                "source": table.name,
-                "outcome": one.outcome.name,
-                "factors": list(one.factors),
-                "intercept": one.intercept,
-                "where": table.where,
-            },
-            "readiness": [problem_dict(problem) for problem in table.problems],
-            "caveats": [*self.warnings(), *self.bases()],
+    def _figures(self) -> dict[str, Any]:
+        one = self.result
+        return {
             "coefficients": [_coefficient(c) for c in one.coefficients],
             "fit": {
                 "n": one.n,
@@ -114,10 +107,7 @@ class Regressed:
             },
             "equation": self.equation,
             "diagnostics": [{"name": name, **facts} for name, facts in one.notes],
-            "summary": self.summary().to_dict(),
         }
-        kept: dict[str, Any] = plain(made)
-        return kept
 
     @in_voice
     def chart(self, *, kind: str = "coefficients") -> Chart:
@@ -126,19 +116,13 @@ class Regressed:
 
     @in_voice
     @in_one_palette
-    def report(self, title: str | None = None) -> Report:
+    def charts(self) -> tuple[Chart, ...]:
+        return self.chart(), self.chart(kind="residuals")
+
+    def _pages(self, title: str | None) -> Model:
         from ..reports.test_reports import regression_report
 
-        return Report(
-            model=regression_report(self.table, self.result, self.summary(), self.equation, self.warnings(), title),
-            data=self.to_dict,
-            frame=self.to_frame,
-        )
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        return f"{self.equation}\n{self.summary()}\n\n{self.to_frame().to_string(index=False)}"
+        return regression_report(self.table, self.result, self.summary(), self.equation, self.warnings(), title)
 
 
 def _coefficient(one: Any) -> dict[str, Any]:

@@ -3,43 +3,45 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..analysis.relation import Relation
 from ..analysis.relation import relate as run_relate
 from ..charts import Chart
 from ..charts import comparison_charts as charts
-from ..findings.finding import plain
-from ..support.printable import made_visible
+from ..reports import Report as Model
+from ..tables import Table
 from ..text import Summary
 from ..text import test_sentences as said
-from ..text.languages import Voice, voice
-from ..text.problem_sentences import problem_dict
 from ..text.text_tables import TextTable, relation_table
 from .read import read
-from .report import Report
-from .result_language import in_one_palette, in_voice, voiced
+from .result import Result
+from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Related:
+class Related(Result):
     """Two columns of numbers; `result` holds correlations, the straight line, the shape and the points drawn."""
 
+    format: ClassVar[str] = "golden-almanac/relation/1"
+
     result: Relation
-    voice: Voice = field(default_factory=voice)
 
-    @property
-    @in_voice
-    def headline(self) -> str:
-        return self.summary().headline
+    def _about(self) -> Table:
+        return self.result.table
 
-    @in_voice
-    def summary(self) -> Summary:
+    def _asked(self) -> dict[str, Any]:
+        return {"x": self.result.x.name, "y": self.result.y.name}
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         return said.relation_summary(self.result)
+
+    def _heading(self) -> str:
+        return f"{self.result.y.name} by {self.result.x.name}, {self.result.n:,} rows"
 
     def to_frame(self) -> pd.DataFrame:
         """Averages in bins of about equally many rows: x, y, error, rows."""
@@ -54,16 +56,10 @@ class Related:
         """The averages along the first column, as a table of text."""
         return (relation_table(self.result),)
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
+    def _figures(self) -> dict[str, Any]:
         one = self.result
         shape = one.shape
-        made = {
-            "format": "golden-almanac/relation/1",
-            "table": {"rows": one.table.rows_read, "columns": len(one.table.columns)},
-            "request": {"source": one.table.name, "x": one.x.name, "y": one.y.name, "where": one.table.where},
-            "readiness": [problem_dict(problem) for problem in one.table.problems],
-            "caveats": [],
+        return {
             "n": one.n,
             "pearson": dict(zip(("r", "low", "high", "p"), one.pearson, strict=True)),
             "spearman": dict(zip(("r", "low", "high", "p"), one.spearman, strict=True)),
@@ -81,31 +77,17 @@ class Related:
             },
             "bins_p": one.bins_p,
             "bins": [dict(zip(("x", "y", "error", "rows"), point, strict=True)) for point in shape.curve],
-            "summary": self.summary().to_dict(),
         }
-        kept: dict[str, Any] = plain(made)
-        return kept
 
     @in_voice
     def chart(self) -> Chart:
         """The scatter with the fitted line, its band, and averages of bins."""
         return charts.draw_relation(self.result, self.headline.rstrip("."))
 
-    @in_voice
-    @in_one_palette
-    def report(self, title: str | None = None) -> Report:
+    def _pages(self, title: str | None) -> Model:
         from ..reports.test_reports import relation_report
 
-        return Report(
-            model=relation_report(self.result, self.summary(), self.chart(), title),
-            data=self.to_dict,
-            frame=self.to_frame,
-        )
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        return f"{self.result.y.name} by {self.result.x.name}, {self.result.n:,} rows\n{self.summary()}"
+        return relation_report(self.result, self.summary(), self.chart(), title)
 
 
 @voiced

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from typing import TYPE_CHECKING, Any
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation import Survey
 from ..aggregation.measures import lead_measure
@@ -14,22 +14,22 @@ from ..analysis.detectors import floor_of, kinds
 from ..analysis.scan_options import steering, without
 from ..analysis.scan_pipeline import ScanResult, survey_of
 from ..analysis.scan_pipeline import scan as run_scan
-from ..charts import draw
+from ..charts import Chart, draw
 from ..findings import Finding, Note
 from ..support.errors import PeriodError, RequestError
 from ..support.parallel import one_at_a_time
-from ..support.printable import made_visible
 from ..support.progress import told_to
+from ..tables import Table, Timeline
 from ..text import Line, Live, Suggestion, Summary, detail, fill, headline, scan_summary, suggestions
 from ..text.core_sentences import retold
-from ..text.languages import Voice, voice, voice_of
 from ..text.languages import speaking as spoken_by
+from ..text.languages import voice
 from ..text.lines import scan_lines
-from ..text.problem_sentences import problem_dict
-from .json_envelope import caveat_sentences, live_name, live_of, request_head, table_head
+from .json_envelope import asked_survey, caveat_sentences, live_name, live_of
 from .read import read
 from .read_notes import as_notes
 from .report import Report
+from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 from .slice_pages import pages_of, slices_of
 
@@ -38,30 +38,35 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Scan:
+class Scan(Result):
     """The findings of a scan, best first; `folded` are those implied by them; `tests` how many were made.
 
     `latest` explains the last complete period of the leading measures, the first of them the one that
     the summary opens with.
     """
 
+    format: ClassVar[str] = "golden-almanac/findings/1"
+
     result: ScanResult
     findings: tuple[Finding, ...]
     folded: tuple[Finding, ...]
     latest: tuple[Explanation, ...]
-    voice: Voice = field(default_factory=voice)
 
     @property
     def tests(self) -> int:
         return self.result.tests
 
-    @in_voice
-    def summary(self, length: str = "standard", *, technical: bool = False) -> Summary:
-        """The executive summary: short (60 words), standard (150) or long (400); `technical` says how sure each story
-        is.
+    def _about(self) -> Table:
+        return self.result.survey.table
 
-        Raises RequestError for another length.
-        """
+    def _line(self) -> Timeline | None:
+        return self.result.survey.timeline
+
+    def _asked(self) -> dict[str, Any]:
+        kinds_found = sorted({one.kind for one in (*self.findings, *self.folded)})
+        return asked_survey(self.result.survey, kinds_found=kinds_found, tests=self.tests)
+
+    def _summed(self, length: str, technical: bool) -> Summary:
         survey = self.result.survey
         return scan_summary(
             survey.table.name,
@@ -74,17 +79,24 @@ class Scan:
             technical,
         )
 
-    def in_language(self, locale: str, names: Mapping[str, str] | None = None) -> Scan:
-        """The same scan, told in another language: en, de, es or fr, with a territory or without. `names` says what
-        columns and labels are called (see `speaking`). Raises RequestError for a locale there are no phrases for."""
+    def _retold(self) -> Scan:
         survey = self.result.survey
-        with spoken_by(voice_of(locale, names)):
-            return replace(
-                self,
-                findings=tuple(_worded(self.findings, survey)),
-                folded=tuple(_worded(self.folded, survey)),
-                voice=voice(),
-            )
+        return replace(
+            self,
+            findings=tuple(_worded(self.findings, survey)),
+            folded=tuple(_worded(self.folded, survey)),
+            voice=voice(),
+        )
+
+    def _caveats(self) -> list[str]:
+        return caveat_sentences(self.result.caveats)
+
+    def _heading(self) -> str:
+        table = self.result.survey.table
+        return f"Scan of {table.name}: {len(self.findings)} findings, {self.tests} tests, {table.rows:,} rows"
+
+    def _face(self) -> pd.DataFrame:
+        return self.to_frame()[["score", "kind", "headline"]].round({"score": 2})
 
     @in_voice
     def suggestions(self, most: int = 5, *, side: str | None = None) -> list[Suggestion]:
@@ -116,11 +128,6 @@ class Scan:
         return scan_lines(
             self.summary(length), self.suggestions(3), self.findings, self.folded, top, everything=everything
         )
-
-    @in_voice
-    def caveats(self) -> list[str]:
-        """What to bear in mind of the data."""
-        return caveat_sentences(self.result.caveats)
 
     def to_frame(self) -> pd.DataFrame:
         """One row a finding: kind, measure, slice, period, direction, score, p, q, headline, id."""
@@ -160,17 +167,8 @@ class Scan:
             ],
         )
 
-    @in_voice
-    def to_dict(self) -> dict[str, Any]:
-        """The scan in the format golden-almanac/findings/1."""
-        survey = self.result.survey
-        kinds = sorted({one.kind for one in (*self.findings, *self.folded)})
+    def _figures(self) -> dict[str, Any]:
         return {
-            "format": "golden-almanac/findings/1",
-            "table": table_head(survey),
-            "request": request_head(survey, kinds_found=kinds, tests=self.tests),
-            "readiness": [problem_dict(problem) for problem in survey.table.problems],
-            "caveats": self.caveats(),
             "findings": [one.to_dict() for one in self.findings],
             "folded": [
                 one.to_dict() | {"under": one.folded_under[0], "reason": retold(one.folded_under[1])}
@@ -178,15 +176,21 @@ class Scan:
                 if one.folded_under
             ],
             "suggestions": [one.to_dict() for one in self.suggestions()],
-            "summary": self.summary().to_dict(),
         }
 
     @in_voice
-    def chart(self) -> Any:
+    def chart(self) -> Chart:
         """The chart of the first finding. Raises LookupError when there is none."""
         if not self.findings:
             raise LookupError("nothing was found, so there is nothing to draw")
-        return self.findings[0].chart()
+        first: Chart = self.findings[0].chart()
+        return first
+
+    @in_voice
+    @in_one_palette
+    def charts(self) -> tuple[Chart, ...]:
+        """A chart for each finding."""
+        return tuple(one.chart() for one in self.findings)
 
     @in_voice
     @in_one_palette
@@ -223,24 +227,6 @@ class Scan:
             parts = slices_of(self, "The pages", pages, title, progress)
             model = replace(model, sections=(*model.sections, *pages_of(pages, parts)))
         return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=switch or "")
-
-    @made_visible
-    @in_voice
-    def __repr__(self) -> str:
-        table = self.result.survey.table
-        lines = [f"Scan of {table.name}: {len(self.findings)} findings, {self.tests} tests, {table.rows:,} rows"]
-        lines += [f"  {one.score.total:.2f}  {one.kind:<14}{one.headline}" for one in self.findings[:20]]
-        if len(self.findings) > 20:
-            lines.append(f"  … and {len(self.findings) - 20} more")
-        return "\n".join(lines)
-
-    @in_voice
-    def _repr_html_(self) -> str:
-        from markupsafe import escape
-
-        items = "".join(f"<li>{escape(one.headline)}</li>" for one in self.findings[:20])
-        summary = self.summary()
-        return f"<p><b>{escape(summary.headline)}</b></p><p>{escape(summary.text)}</p><ol>{items}</ol>"
 
 
 @voiced

@@ -23,7 +23,7 @@ def test_a_clean_table_has_no_problem() -> None:
     frame = plain(300)
     frame["id"] = [f"T{i}" for i in range(300)]
     assert problems(frame) == {}
-    assert ga.check(frame).headline().endswith("are fit to report from as they stand.")
+    assert ga.check(frame).headline.endswith("are fit to report from as they stand.")
 
 
 amounts = st.lists(st.tuples(st.integers(100, 10**6), st.integers(100, 10**6)), min_size=3, max_size=12)

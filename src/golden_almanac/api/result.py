@@ -1,0 +1,171 @@
+"""What every result can do: summary, frame, JSON, charts, report, another language, a face in terminal and notebook.
+
+A result is made in a voice (a language, and what columns are called there) and says everything in it. A subclass gives
+what is its own; entering the voice, the head and the end of the JSON, and the report around the pages are here, once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
+
+from ..analysis.scan_pipeline import timeline_for
+from ..charts import Chart
+from ..findings.finding import plain
+from ..reports import Report as Model
+from ..support.printable import made_visible
+from ..tables import Table, Timeline
+from ..text import Summary
+from ..text.languages import Voice, voice, voice_of
+from ..text.languages import speaking as spoken_by
+from ..text.problem_sentences import problem_dict
+from ..text.summary import check_length
+from ..text.text_tables import TextTable
+from .json_envelope import table_head
+from .report import Report
+from .result_language import in_one_palette, in_voice
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+R = TypeVar("R", bound="Result")
+#: Rows of the frame that a terminal or a notebook shows.
+_SHOWN = 20
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
+class Result:
+    """A result of an analysis, frozen; `voice` is the language that it speaks."""
+
+    #: The format of its JSON.
+    format: ClassVar[str]
+
+    voice: Voice = field(default_factory=voice)
+
+    # --- what a subclass gives, asked for in its voice --------------------------------------------
+
+    def _about(self) -> Table:
+        """The table that it was made from."""
+        raise NotImplementedError
+
+    def _asked(self) -> Mapping[str, Any]:
+        """What was asked, as understood: the `request` of the JSON, without source and condition."""
+        raise NotImplementedError
+
+    def _summed(self, length: str, technical: bool) -> Summary:
+        raise NotImplementedError
+
+    def _figures(self) -> Mapping[str, Any]:
+        """The figures of its JSON, between the head and the summary."""
+        raise NotImplementedError
+
+    def _pages(self, title: str | None) -> Model:
+        """The report's content."""
+        raise NotImplementedError
+
+    def _heading(self) -> str:
+        """The first line in a terminal: what it is, and of what."""
+        raise NotImplementedError
+
+    def _caveats(self) -> list[str]:
+        return []
+
+    def _line(self) -> Timeline | None:
+        """The timeline that it was made by, or that the table has."""
+        return timeline_for(self._about())
+
+    def _retold(self: R) -> R:
+        """The same in the voice that speaks now."""
+        return replace(self, voice=voice())
+
+    def _face(self) -> pd.DataFrame:
+        """The columns of the frame that a terminal shows."""
+        return self.to_frame()
+
+    # --- what every result has ---------------------------------------------------------------------
+
+    @property
+    @in_voice
+    def headline(self) -> str:
+        """One sentence with its number."""
+        return self.summary().headline
+
+    @in_voice
+    def summary(self, length: str = "standard", *, technical: bool = False) -> Summary:
+        """What it says: short (60 words), standard (150) or long (400), where there is so much to say; `technical` adds
+        how sure each story is. Raises RequestError for another length."""
+        return self._summed(check_length(length), technical)
+
+    @in_voice
+    def caveats(self) -> list[str]:
+        """What to bear in mind of the data and of the method."""
+        return self._caveats()
+
+    @in_voice
+    def tables(self) -> tuple[TextTable, ...]:
+        """Its figures as tables of text, as a terminal shows them."""
+        return ()
+
+    def to_frame(self) -> pd.DataFrame:
+        """Its figures as a frame: the one source of numbers."""
+        raise NotImplementedError
+
+    @in_voice
+    def to_dict(self) -> dict[str, Any]:
+        """The result in JSON: `format`, `table`, `request`, `readiness`, `caveats`, its own figures, `summary`."""
+        table = self._about()
+        made: dict[str, Any] = plain(
+            {
+                "format": self.format,
+                "table": table_head(table, self._line()),
+                "request": {"source": table.name, **self._asked(), "where": table.where},
+                "readiness": [problem_dict(problem) for problem in table.problems],
+                "caveats": self.caveats(),
+                **self._figures(),
+                "summary": self.summary().to_dict(),
+            }
+        )
+        return made
+
+    @in_voice
+    def chart(self) -> Chart:
+        """Its first chart. Raises LookupError where there is nothing to draw."""
+        raise LookupError("there is nothing to draw")
+
+    @in_voice
+    @in_one_palette
+    def charts(self) -> tuple[Chart, ...]:
+        """All its charts; none where there is nothing to draw."""
+        try:
+            return (self.chart(),)
+        except LookupError:
+            return ()
+
+    @in_voice
+    @in_one_palette
+    def report(self, title: str | None = None) -> Report:
+        """It as a report, ready to publish."""
+        return Report(model=self._pages(title), data=self.to_dict, frame=self.to_frame)
+
+    def in_language(self: R, locale: str, names: Mapping[str, str] | None = None) -> R:
+        """The same, told in another language: en, de, es or fr, with a territory or without; nothing is worked out
+        anew. `names` says what columns and labels are called (see `speaking`). Raises RequestError for a locale there
+        are no phrases for."""
+        with spoken_by(voice_of(locale, names)):
+            return self._retold()
+
+    @made_visible
+    @in_voice
+    def __repr__(self) -> str:
+        frame = self._face()
+        shown = "" if frame.empty else f"\n\n{frame.head(_SHOWN).to_string(index=False)}"
+        return f"{self._heading()}\n{self.summary()}{shown}"
+
+    @in_voice
+    def _repr_html_(self) -> str:
+        from markupsafe import escape
+
+        told, frame = self.summary(), self._face()
+        shown = "" if frame.empty else frame.head(_SHOWN).to_html(index=False, escape=True, border=0)
+        return f"<p><b>{escape(told.headline)}</b></p><p>{escape(told.text)}</p>{shown}"
