@@ -38,7 +38,8 @@ def test_lines_are_indented_and_wrap_below_their_first_word() -> None:
 
 def test_pieces_have_looks_and_none_without_colour() -> None:
     # The drawing library keeps a look as it was first drawn in this process, in whatever depth of colour that was.
-    Style.parse.cache_clear()
+    for kept in (Style.parse, Style._add):
+        kept.cache_clear()
     one = Line((("█", "accent"), ("░", "dim"), (" plain", "")), 2)
     assert "\x1b[" not in shown(lambda console: screen.show(console, [one]))
     coloured = shown(lambda console: screen.show(console, [one]), colour=True)
