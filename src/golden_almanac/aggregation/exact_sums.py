@@ -48,14 +48,14 @@ def slices(values: Floats, most: int = 70) -> list[Slice]:
     if decimal is not None or not np.isfinite(values).all():
         return [decimal or Slice(values)]
     bits = _BITS - int(np.ceil(np.log2(values.size + 1)))
-    found: list[Slice] = []
+    slices: list[Slice] = []
     rest = values
-    while len(found) < most and (largest := float(np.max(np.abs(rest)))) > 0:
+    while len(slices) < most and (largest := float(np.max(np.abs(rest)))) > 0:
         exponent = max(int(np.frexp(largest)[1]) - bits, LEAST_EXPONENT)
         whole = np.rint(np.ldexp(rest, -exponent))
-        found.append(Slice(whole, 1.0, exponent))
+        slices.append(Slice(whole, 1.0, exponent))
         rest = rest - np.ldexp(whole, exponent)
-    return found or [Slice(values)]
+    return slices or [Slice(values)]
 
 
 def added(parts: Sequence[Slice]) -> Floats:

@@ -154,7 +154,9 @@ def of_column(column: Column, table: Table) -> Measure:
 
 def summing(measures: Sequence[Measure], column: str) -> list[Measure]:
     """The measures that are the plain sum of a column."""
-    return [one for one in measures if one.additive and [part.column for _, part in one.top] == [column]]
+    return [
+        measure for measure in measures if measure.additive and [part.column for _, part in measure.top] == [column]
+    ]
 
 
 def lead_measure(measures: Sequence[Measure]) -> Measure:

@@ -41,8 +41,8 @@ def group(rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only) ->
             squares = what * what
         return BasePart(
             count=np.bincount(where, minlength=cells).astype(np.float64),
-            sums=tuple(one.grouped(where, cells) for one in slices(what)),
-            squares=tuple(one.grouped(where, cells) for one in slices(squares, SQUARE_SLICES)),
+            sums=tuple(slice_.grouped(where, cells) for slice_ in slices(what)),
+            squares=tuple(slice_.grouped(where, cells) for slice_ in slices(squares, SQUARE_SLICES)),
             low=extreme(np.minimum, where, what, cells) if part.kind == "min" else None,
             high=extreme(np.maximum, where, what, cells) if part.kind == "max" else None,
         )

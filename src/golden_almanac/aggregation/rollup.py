@@ -93,8 +93,8 @@ def merged(bases: Sequence[Base]) -> Base:
 
     def together(cuts: Sequence[Sequence[Slice]]) -> tuple[Slice, ...]:
         found: dict[tuple[float, int], npt.NDArray[np.float64]] = {}
-        for span, own in zip(spans, cuts, strict=True):
-            for cut in own:
+        for span, slice_ in zip(spans, cuts, strict=True):
+            for cut in slice_:
                 added = cut.grouped(number[span], cells).whole
                 key = (cut.scale, cut.exponent)
                 found[key] = found[key] + added if key in found else added
@@ -136,7 +136,7 @@ def numbered(codes: Sequence[tuple[Codes, int]]) -> tuple[Codes, list[Codes]]:
             wide = number.astype(np.int64) * more_size + more
             kept, number = np.unique(wide, return_inverse=True)
             size = int(kept.size)
-        held = [one[kept // more_size] for one in held]
+        held = [codes[kept // more_size] for codes in held]
         held.append(kept % more_size)
     return number, held
 

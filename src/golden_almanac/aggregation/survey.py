@@ -270,6 +270,6 @@ def _rolled_part(base: BasePart, number: npt.NDArray[np.intp], total: int, shape
     return PartCells(
         count=count,
         total=shaped(added([one.grouped(number, total) for one in base.sums])),
-        squares=shaped(added([one.grouped(number, total) for one in base.squares])),
+        squares=shaped(added([square.grouped(number, total) for square in base.squares])),
         other=other,
     )

@@ -28,7 +28,11 @@ def questions(table: Table, most: int = 12) -> list[Question]:
     outcomes = [c for c in table.columns if _outcome(c)]
     groups = [c for c in table.columns if c.role is Role.DIMENSION and 2 <= c.distinct <= _MOST_GROUPS]
     numbers = [c for c in table.with_role(Role.MEASURE) if c.type == "number" and c.distinct > 10]
-    bound = {frozenset(pair) for one in identities(table, [c.name for c in numbers]) for pair in _pairs(one.columns)}
+    bound = {
+        frozenset(pair)
+        for identity in identities(table, [c.name for c in numbers])
+        for pair in _pairs(identity.columns)
+    }
     rates = [c for c in outcomes if c.adds_up is False] + [c for c in outcomes if c.adds_up is not False]
     kinds: list[list[Question]] = [[], [], [], []]
     for c in rates[:3]:
@@ -44,7 +48,7 @@ def questions(table: Table, most: int = 12) -> list[Question]:
     if table.with_role(Role.TIME):
         amounts = default_measures(table)
         lead = lead_measure(amounts)
-        for measure in (lead, *(one for one in amounts if one != lead and not one.additive))[:2]:
+        for measure in (lead, *(amount for amount in amounts if amount != lead and not amount.additive))[:2]:
             kinds[3].append(_question("explain_change", "change", measure=measure))
     # One of each kind in turn, so that the first few are a mixed lot.
     mixed = [kind[place] for place in range(most) for kind in kinds if place < len(kind)]

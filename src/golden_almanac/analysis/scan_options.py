@@ -29,20 +29,20 @@ class Steering:
     least_rows: int = 0
     notes: tuple[Note, ...] = ()
 
-    def interest(self, one: Candidate) -> float:
+    def interest(self, candidate: Candidate) -> float:
         """1 for what touches a column of interest, less for the rest; 1 for all where none is named."""
         if not self.focus:
             return 1.0
-        touched = {column for column, _ in one.where.conditions} | set(one.figures.get("columns", ()))
-        touched |= {one.by or "", str(one.figures.get("column", ""))}
-        if one.measure is not None:
-            touched |= {one.measure.name, *(part.column for part in one.measure.parts)}
+        touched = {column for column, _ in candidate.where.conditions} | set(candidate.figures.get("columns", ()))
+        touched |= {candidate.by or "", str(candidate.figures.get("column", ""))}
+        if candidate.measure is not None:
+            touched |= {candidate.measure.name, *(part.column for part in candidate.measure.parts)}
         return 1.0 if touched & set(self.focus) else OTHER_INTEREST
 
-    def good(self, one: Candidate) -> bool | None:
+    def good(self, candidate: Candidate) -> bool | None:
         """Whether a claim is for the better, where the caller said what is."""
-        way = None if one.measure is None else self.better.get(one.measure.name)
-        return None if way is None or one.direction not in ("up", "down") else one.direction == way
+        way = None if candidate.measure is None else self.better.get(candidate.measure.name)
+        return None if way is None or candidate.direction not in ("up", "down") else candidate.direction == way
 
 
 def steering(

@@ -118,8 +118,8 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steeri
     )
 
 
-def _steered(one: Finding, steering: Steering) -> Finding:
-    return replace(one, good=steering.good(one.candidate), notes=beside(one.candidate, steering.notes))
+def _steered(finding: Finding, steering: Steering) -> Finding:
+    return replace(finding, good=steering.good(finding.candidate), notes=beside(finding.candidate, steering.notes))
 
 
 def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) -> tuple[list[Finding], list[Finding]]:
@@ -130,20 +130,20 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     story: the step-up procedure runs over all tests, but its ranks count only what is told.
     """
     lead = lead_measure(survey.measures)
-    first = q_values([one.p for one in candidates], [one.kind.weight for one in candidates])
+    first = q_values([candidate.p for candidate in candidates], [candidate.kind.weight for candidate in candidates])
     kept = [
         Finding(
-            candidate=one,
-            test=Test(name=one.test, statistic=one.statistic, p=one.p, q=float(q)),
-            score=score(one, float(q), leading=one.measure == lead, interest=steering.interest(one)),
+            candidate=candidate,
+            test=Test(name=candidate.test, statistic=candidate.statistic, p=candidate.p, q=float(q)),
+            score=score(candidate, float(q), leading=candidate.measure == lead, interest=steering.interest(candidate)),
             _table=survey.table,
         )
-        for one, q in zip(candidates, first, strict=True)
-        if q <= LEVEL and one.large
+        for candidate, q in zip(candidates, first, strict=True)
+        if q <= LEVEL and candidate.large
     ]
     related = related_measures(survey)
     # What each test has paid for the weight of its kind.
-    mean = float(np.mean([one.kind.weight for one in candidates])) if candidates else 1.0
+    mean = float(np.mean([candidate.kind.weight for candidate in candidates])) if candidates else 1.0
     paid = {one.id: min(1.0, one.test.p * mean / one.definition.weight) for one in kept}
     while True:
         best_first = _by_story(kept, lead)
@@ -177,34 +177,36 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     return told, [replace(one, folded_under=under[one.id]) for one in best_first if one.id in under]
 
 
-def _with_reach_of_whole(one: Finding, findings: Sequence[Finding], implied: Sequence[tuple[str, str, str]]) -> Finding:
+def _with_reach_of_whole(
+    finding: Finding, findings: Sequence[Finding], implied: Sequence[tuple[str, str, str]]
+) -> Finding:
     """A part that moves the whole reaches as far as the whole."""
-    wholes = {name for name, leader, _ in implied if leader == one.id}
+    wholes = {name for name, leader, _ in implied if leader == finding.id}
     reach = max((other.score.reach for other in findings if other.id in wholes and other.by is None), default=0.0)
-    if reach <= one.score.reach:
-        return one
-    total = one.score.total * (reach / one.score.reach) ** (1 / 3)
-    return replace(one, score=replace(one.score, reach=reach, total=total))
+    if reach <= finding.score.reach:
+        return finding
+    total = finding.score.total * (reach / finding.score.reach) ** (1 / 3)
+    return replace(finding, score=replace(finding.score, reach=reach, total=total))
 
 
-def _with_why(survey: Survey, one: Finding) -> Finding:
-    facts = why(survey, one)
+def _with_why(survey: Survey, finding: Finding) -> Finding:
+    facts = why(survey, finding)
     return (
-        one
+        finding
         if facts is None
-        else replace(one, candidate=replace(one.candidate, figures={**one.candidate.figures, "why": facts}))
+        else replace(finding, candidate=replace(finding.candidate, figures={**finding.candidate.figures, "why": facts}))
     )
 
 
 def _by_story(kept: Sequence[Finding], lead: Measure) -> list[Finding]:
     """Best first, but of findings on one slice that in the leading measure first: people report that one."""
 
-    def story(one: Finding) -> tuple[str, str, object]:
-        return (one.definition.story, one.by or "", one.where)
+    def story(finding: Finding) -> tuple[str, str, object]:
+        return (finding.definition.story, finding.by or "", finding.where)
 
     best: dict[tuple[str, str, object], float] = {}
-    for one in kept:
-        best[story(one)] = max(best.get(story(one), 0.0), one.score.total)
+    for finding in kept:
+        best[story(finding)] = max(best.get(story(finding), 0.0), finding.score.total)
     return sorted(
         kept, key=lambda one: (-best[story(one)], str(story(one)), one.measure != lead, -one.score.total, one.id)
     )

@@ -38,7 +38,7 @@ class Readiness(Result):
 
     def counts(self) -> dict[str, int]:
         """How many problems of each severity."""
-        return {name: sum(one.severity == name for one in self.problems) for name in SEVERITIES}
+        return {name: sum(problem.severity == name for problem in self.problems) for name in SEVERITIES}
 
     def _about(self) -> Table:
         return self.table
@@ -48,7 +48,7 @@ class Readiness(Result):
 
     def _summed(self, length: str, technical: bool) -> Summary:
         """Fit or not, how many repairs and questions; each problem a bullet."""
-        told = tuple(retold(one.message) for one in self.problems)
+        told = tuple(retold(problem.message) for problem in self.problems)
         return Summary(headline=readiness_headline(self.table, self.problems), text="", bullets=told)
 
     def _heading(self) -> str:

@@ -41,8 +41,8 @@ class Comparison(Result):
         return self.table
 
     def _asked(self) -> dict[str, Any]:
-        one = self.result
-        return {"outcome": one.outcome, "by": one.by, "paired": one.paired}
+        result = self.result
+        return {"outcome": result.outcome, "by": result.by, "paired": result.paired}
 
     def _summed(self, length: str, technical: bool) -> Summary:
         return said.comparison_summary(self.result, self.measure)
@@ -54,7 +54,7 @@ class Comparison(Result):
         """One row a group: label, n, mean, median, sd, q1, q3, missing; all rows last."""
         import pandas as pd
 
-        return pd.DataFrame([_group(one) for one in (*self.result.groups, self.result.overall)])
+        return pd.DataFrame([_group(group) for group in (*self.result.groups, self.result.overall)])
 
     def pairs_frame(self) -> pd.DataFrame:
         """One row a pair: a, b, difference, low, high, p (corrected for their number)."""
@@ -62,7 +62,7 @@ class Comparison(Result):
 
         names = ["a", "b", "difference", "low", "high", "p"]
         return pd.DataFrame(
-            [{name: getattr(one, name) for name in names} for one in self.result.test.pairs], columns=names
+            [{name: getattr(pair, name) for name in names} for pair in self.result.test.pairs], columns=names
         )
 
     def crosstab(self) -> pd.DataFrame:
@@ -75,28 +75,28 @@ class Comparison(Result):
         return pd.DataFrame(counts.astype(int), index=pd.Index(rows, name=self.result.by), columns=list(columns))
 
     def _figures(self) -> dict[str, Any]:
-        one = self.result
-        test = one.test
+        result = self.result
+        test = result.test
         df: Any = None if not test.df else test.df[0] if len(test.df) == 1 else list(test.df)
         return {
-            "test": {"name": test.name, "why": retold(one.why), "statistic": test.statistic, "df": df, "p": test.p},
+            "test": {"name": test.name, "why": retold(result.why), "statistic": test.statistic, "df": df, "p": test.p},
             "effect": {"name": test.effect_name, **_sized(test.effect)},
             "difference": None if test.difference is None else _sized(test.difference),
-            "groups": [_group(group) for group in one.groups],
-            "overall": _group(one.overall),
+            "groups": [_group(group) for group in result.groups],
+            "overall": _group(result.overall),
             "pairs": [
                 {"a": p.a, "b": p.b, "difference": p.difference, "low": p.low, "high": p.high, "p": p.p}
                 for p in test.pairs
             ],
             "crosstab": None
-            if one.table is None
+            if result.table is None
             else {
-                "rows": list(one.table[0]),
-                "columns": list(one.table[1]),
-                "counts": one.table[2].astype(int).tolist(),
+                "rows": list(result.table[0]),
+                "columns": list(result.table[1]),
+                "counts": result.table[2].astype(int).tolist(),
             },
-            "assumptions": [retold(text) for text in one.assumptions],
-            "meaning": f"{said.meaning(one, self.measure)}.",
+            "assumptions": [retold(text) for text in result.assumptions],
+            "meaning": f"{said.meaning(result, self.measure)}.",
         }
 
     @in_voice
@@ -125,12 +125,12 @@ class Comparison(Result):
         )
 
 
-def _group(one: Group) -> dict[str, Any]:
-    return {name: getattr(one, name) for name in ("label", "n", "mean", "median", "sd", "q1", "q3", "missing")}
+def _group(group: Group) -> dict[str, Any]:
+    return {name: getattr(group, name) for name in ("label", "n", "mean", "median", "sd", "q1", "q3", "missing")}
 
 
-def _sized(one: Sized) -> dict[str, float | None]:
-    return {"value": one.value, "low": one.low, "high": one.high}
+def _sized(sized: Sized) -> dict[str, float | None]:
+    return {"value": sized.value, "low": sized.low, "high": sized.high}
 
 
 @voiced

@@ -86,9 +86,9 @@ class Change(Result):
 
         Raises RequestError for a column that is not broken down by, or a label it does not have.
         """
-        one = self.explanation
-        held = dict(one.where.conditions)
-        open_ = [column.name for column in one.survey.dimensions if column.name not in held]
+        explanation = self.explanation
+        held = dict(explanation.where.conditions)
+        open_ = [column.name for column in explanation.survey.dimensions if column.name not in held]
         for column, label in labels.items():
             if column not in open_:
                 raise RequestError(
@@ -96,14 +96,22 @@ class Change(Result):
                     column,
                     f"one that is broken down by; {rather(column, open_, 'columns')}",
                 )
-            known = one.survey.labels(column)
+            known = explanation.survey.labels(column)
             if label not in known:
                 told = [text for text in known if text is not None]
                 raise RequestError(
                     f"The {column} to look within", label, f"one that occurs; {rather(str(label), told, 'labels')}"
                 )
-        where = Slice((*one.where.conditions, *sorted(labels.items())))
-        inside = explain(one.survey, one.measure, one.period, one.baseline, one.cut_days, where, identity=self.identity)
+        where = Slice((*explanation.where.conditions, *sorted(labels.items())))
+        inside = explain(
+            explanation.survey,
+            explanation.measure,
+            explanation.period,
+            explanation.baseline,
+            explanation.cut_days,
+            where,
+            identity=self.identity,
+        )
         return replace(self, explanation=inside, findings=tuple(_worded(inside, self.notes)))
 
     @in_voice
@@ -119,7 +127,7 @@ class Change(Result):
         return pd.DataFrame(
             [
                 {
-                    "by": one.by,
+                    "by": breakdown.by,
                     "label": part.label,
                     "baseline": part.baseline,
                     "value": part.value,
@@ -129,8 +137,8 @@ class Change(Result):
                     "rate": part.rate,
                     "mix": part.mix,
                 }
-                for one in self.explanation.breakdowns
-                for part in one.contributions
+                for breakdown in self.explanation.breakdowns
+                for part in breakdown.contributions
             ],
             columns=["by", "label", "baseline", "value", "change", "share_of_change", "status", "rate", "mix"],
         )
@@ -271,41 +279,44 @@ def change_of(
     return Change(explanation=one, findings=tuple(_worded(one, notes)), notes=tuple(notes), identity=identity)
 
 
-def _worded(one: Explanation, notes: Sequence[Note]) -> list[Finding]:
-    whole = _finding(candidate(one), one, notes)
-    return [whole, *(_finding(_slice(one, whole.candidate, part), one, notes) for part in one.named)]
+def _worded(explanation: Explanation, notes: Sequence[Note]) -> list[Finding]:
+    whole = _finding(candidate(explanation), explanation, notes)
+    return [
+        whole,
+        *(_finding(_slice(explanation, whole.candidate, part), explanation, notes) for part in explanation.named),
+    ]
 
 
-def _finding(claim: Candidate, one: Explanation, notes: Sequence[Note]) -> Finding:
+def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) -> Finding:
     q = claim.p
     bare = Finding(
         candidate=claim,
         test=Test(name=claim.test, statistic=claim.statistic, p=claim.p),
-        _table=one.survey.table,
+        _table=explanation.survey.table,
         score=score(claim, min(q, 0.1))
         if claim.large
         else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),
         notes=beside(claim, notes),
-        _draw=lambda finding: draw_change(one, finding.headline),
+        _draw=lambda finding: draw_change(explanation, finding.headline),
     )
     return replace(bare, headline=headline(bare), detail=detail(bare))
 
 
-def _slice(one: Explanation, whole: Candidate, part: Named) -> Candidate:
-    where = Slice((*one.where.conditions, *part.where.conditions))
-    table, line = one.survey.table, one.survey.timeline
+def _slice(explanation: Explanation, whole: Candidate, part: Named) -> Candidate:
+    where = Slice((*explanation.where.conditions, *part.where.conditions))
+    table, line = explanation.survey.table, explanation.survey.timeline
     assert line is not None
     kept = {"value": part.value, "baseline": part.baseline}
-    if one.measure.additive:
+    if explanation.measure.additive:
         kept = {name: 0.0 if number is None else number for name, number in kept.items()}
     columns = {
-        "value": scalar(one.measure, within(table, where, line.column, one.period)),
-        "baseline": scalar(one.measure, within(table, where, line.column, one.baseline)),
+        "value": scalar(explanation.measure, within(table, where, line.column, explanation.period)),
+        "baseline": scalar(explanation.measure, within(table, where, line.column, explanation.baseline)),
     }
     check = Check(
         sql=one_row(
             {
-                name: f"coalesce({sql}, 0)" if one.measure.additive else sql
+                name: f"coalesce({sql}, 0)" if explanation.measure.additive else sql
                 for name, sql in columns.items()
                 if kept[name] is not None
             }
@@ -317,8 +328,8 @@ def _slice(one: Explanation, whole: Candidate, part: Named) -> Candidate:
     figures: dict[str, Any] = {
         "value": part.value,
         "baseline": part.baseline,
-        "change": value - baseline if one.measure.additive or part.status == "kept" else part.change,
-        "change_pct": percent(value, baseline) if not one.measure.share and part.status == "kept" else None,
+        "change": value - baseline if explanation.measure.additive or part.status == "kept" else part.change,
+        "change_pct": percent(value, baseline) if not explanation.measure.share and part.status == "kept" else None,
         "contribution": part.change,
         "share": part.share,
         "excess": part.excess,
@@ -342,9 +353,9 @@ def _slice(one: Explanation, whole: Candidate, part: Named) -> Candidate:
     )
 
 
-def _relevant(one: Explanation) -> list[tuple[str, dict[str, Any]]]:
-    found = [(name, facts) for name, facts in caveats(one.survey) if name == "rows without a date"]
-    line = one.survey.timeline
-    if line is not None and line.partial_first and one.baseline.start < line.first_day:
+def _relevant(explanation: Explanation) -> list[tuple[str, dict[str, Any]]]:
+    found = [(name, facts) for name, facts in caveats(explanation.survey) if name == "rows without a date"]
+    line = explanation.survey.timeline
+    if line is not None and line.partial_first and explanation.baseline.start < line.first_day:
         found.append(("baseline begins late", {"first": line.first_day}))
     return found

@@ -92,23 +92,23 @@ class Changes(Result):
 
         rows = []
         for change in self.changes:
-            one = change.explanation
-            usual = one.usual
+            explanation = change.explanation
+            usual = explanation.usual
             rows.append(
                 {
-                    "measure": one.measure.name,
-                    "period": f"{one.period.start}/{one.period.end}",
-                    "baseline": f"{one.baseline.start}/{one.baseline.end}",
-                    "value": one.value,
-                    "before": one.before,
-                    "change": one.change,
-                    "change_pct": one.change_pct,
+                    "measure": explanation.measure.name,
+                    "period": f"{explanation.period.start}/{explanation.period.end}",
+                    "baseline": f"{explanation.baseline.start}/{explanation.baseline.end}",
+                    "value": explanation.value,
+                    "before": explanation.before,
+                    "change": explanation.change,
+                    "change_pct": explanation.change_pct,
                     "expected": None if usual is None else usual.change,
                     "low": None if usual is None else usual.low,
                     "high": None if usual is None else usual.high,
-                    "surprise": None if usual is None else one.change - usual.change,
+                    "surprise": None if usual is None else explanation.change - usual.change,
                     "p": None if usual is None else usual.p,
-                    "verdict": one.verdict,
+                    "verdict": explanation.verdict,
                     "explanation": change.summary().text,
                 }
             )

@@ -8,11 +8,11 @@ from ..analysis.change import Expected, Explanation
 from ..text.change_sentences import reversed_by
 
 
-def explained(one: Explanation) -> dict[str, Any]:
+def explained(explanation: Explanation) -> dict[str, Any]:
     """The `explanation` of a change's JSON."""
-    found = reversed_by(one)
+    found = reversed_by(explanation)
     return {
-        "verdict": one.verdict,
+        "verdict": explanation.verdict,
         "dimensions": [
             {
                 "by": b.by,
@@ -31,10 +31,10 @@ def explained(one: Explanation) -> dict[str, Any]:
                     for p in b.contributions
                 ],
             }
-            for b in one.breakdowns
+            for b in explanation.breakdowns
         ],
         "rate_mix": []
-        if one.measure.additive
+        if explanation.measure.additive
         else [
             {
                 "by": b.by,
@@ -43,48 +43,50 @@ def explained(one: Explanation) -> dict[str, Any]:
                 "reversal": found is not None and found.by == b.by,
                 "parts": [{"label": p.label, "rate": p.rate, "mix": p.mix} for p in b.contributions],
             }
-            for b in one.breakdowns
+            for b in explanation.breakdowns
         ],
-        "factors": _factors(one),
+        "factors": _factors(explanation),
         "components": [
             {"column": part.column, "baseline": part.before, "value": part.value, "change": part.change}
-            for part in one.bridge
+            for part in explanation.bridge
         ],
         "smallest": {
             "slices": [
                 {
                     "where": {column: [label] for column, label in part.where.conditions},
-                    "sql": part.where.sql(one.survey.table),
+                    "sql": part.where.sql(explanation.survey.table),
                     "how": part.how,
                     "status": part.status,
                     "change": part.change,
                     "excess": part.excess,
                 }
-                for part in one.named
+                for part in explanation.named
             ],
-            "explained": one.smallest.explained if one.named else None,
-            "rest": {"baseline": one.smallest.rest_before, "value": one.smallest.rest_now} if one.named else None,
+            "explained": explanation.smallest.explained if explanation.named else None,
+            "rest": {"baseline": explanation.smallest.rest_before, "value": explanation.smallest.rest_now}
+            if explanation.named
+            else None,
         },
-        "expected": _expected(one, one.expected),
-        "forecast": _expected(one, one.forecast),
+        "expected": _expected(explanation, explanation.expected),
+        "forecast": _expected(explanation, explanation.forecast),
     }
 
 
-def _factors(one: Explanation) -> list[dict[str, Any]]:
-    if one.factors is None:
+def _factors(explanation: Explanation) -> list[dict[str, Any]]:
+    if explanation.factors is None:
         return []
-    about = {"units": one.factors.units, "by": one.factors.by}
-    return [{"name": name, "change": change, **about} for name, change in one.factors.parts]
+    about = {"units": explanation.factors.units, "by": explanation.factors.by}
+    return [{"name": name, "change": change, **about} for name, change in explanation.factors.parts]
 
 
-def _expected(one: Explanation, by: Expected | None) -> dict[str, Any] | None:
+def _expected(explanation: Explanation, by: Expected | None) -> dict[str, Any] | None:
     if by is None:
         return None
     return {
         "change": by.change,
         "low": by.low,
         "high": by.high,
-        "surprise": one.change - by.change,
+        "surprise": explanation.change - by.change,
         "season": by.season,
         "p": by.p,
         "basis": by.basis,

@@ -53,7 +53,7 @@ class Drivers(Result):
             "kind": about.kind,
             "event": about.event,
             "measure": about.measure.name,
-            "factors": [one.name for one in self.found.factors],
+            "factors": [factor.name for factor in self.found.factors],
             "toward": self.found.toward,
         }
 
@@ -74,7 +74,7 @@ class Drivers(Result):
         """One row an effect: factor, level, effect, low, high, per, p, q, importance, cut, unadjusted."""
         import pandas as pd
 
-        rows = [_driver(one, effect, self.found) for one in self.found.drivers for effect in one.effects]
+        rows = [_driver(driver, effect, self.found) for driver in self.found.drivers for effect in driver.effects]
         columns = list(_COLUMNS)
         return pd.DataFrame([{name: row[name] for name in columns} for row in rows], columns=columns)
 
@@ -91,14 +91,14 @@ class Drivers(Result):
         about = found.outcome
         return {
             "overall": {"n": about.n, "value": about.overall, "foretold": found.foretold, "errors": found.errors},
-            "drivers": [_driver(one, effect, found) for one in found.drivers for effect in one.effects],
+            "drivers": [_driver(driver, effect, found) for driver in found.drivers for effect in driver.effects],
             "no_clear_effect": [one.factor.name for one in found.unclear],
             "unclear": [
                 {"factor": one.factor.name, "p": one.p, "q": one.q, "reason": retold(one.reason)}
                 for one in found.unclear
             ],
             "left_out": [{"factor": one.factor, "reason": retold(one.reason)} for one in found.left_out],
-            "segments": [_segment(one) for one in found.segments],
+            "segments": [_segment(segment) for segment in found.segments],
             "every_segment": [_segment(one) for one in found.every_segment],
         }
 
@@ -132,7 +132,7 @@ class Drivers(Result):
         if not self.found.drivers and not self.found.segments:
             return ()
         made = [self.chart()] if self.found.drivers else []
-        made += [self.chart(one.factor.name) for one in self.found.drivers]
+        made += [self.chart(driver.factor.name) for driver in self.found.drivers]
         return (*made, *([self.chart(kind="segments")] if self.found.segments else []))
 
     def _pages(self, title: str | None) -> Model:
@@ -167,11 +167,11 @@ _COLUMNS = (
 )
 
 
-def _driver(one: Driver, effect: Effect, found: Found) -> dict[str, Any]:
+def _driver(driver: Driver, effect: Effect, found: Found) -> dict[str, Any]:
     cut = None
-    if one.shape is not None and one.shape.cut is not None:
-        at = one.shape.cut
-        column = quote_name(one.factor.column)
+    if driver.shape is not None and driver.shape.cut is not None:
+        at = driver.shape.cut
+        column = quote_name(driver.factor.column)
         cut = {
             "at": at.at,
             "p": at.p,
@@ -192,10 +192,10 @@ def _driver(one: Driver, effect: Effect, found: Found) -> dict[str, Any]:
         "step": effect.step,
         "per_step": effect.per_step,
         "p": effect.p,
-        "q": one.q,
-        "importance": one.importance,
+        "q": driver.q,
+        "importance": driver.importance,
         "cut": cut,
-        "shape": None if one.shape is None else {"name": one.shape.name, "bend": one.shape.bend},
+        "shape": None if driver.shape is None else {"name": driver.shape.name, "bend": driver.shape.bend},
         "unadjusted": effect.unadjusted,
         "unadjusted_low": effect.unadjusted_low,
         "unadjusted_high": effect.unadjusted_high,
@@ -207,35 +207,35 @@ def _driver(one: Driver, effect: Effect, found: Found) -> dict[str, Any]:
     }
 
 
-def _segment(one: Segment) -> dict[str, Any]:
+def _segment(segment: Segment) -> dict[str, Any]:
     return {
-        "where": _where(one.conditions),
-        "sql": one.sql,
-        "conditions": [{"column": part.column, "op": part.op, "value": part.value} for part in one.conditions],
-        "n": one.n,
-        "share": one.share,
-        "value": one.value,
-        "overall": one.overall,
-        "lift": one.lift,
-        "estimate": one.estimate,
-        "estimate_n": one.estimate_n,
-        "low": one.low,
-        "high": one.high,
-        "p": one.p,
-        "direction": one.direction,
+        "where": _where(segment.conditions),
+        "sql": segment.sql,
+        "conditions": [{"column": part.column, "op": part.op, "value": part.value} for part in segment.conditions],
+        "n": segment.n,
+        "share": segment.share,
+        "value": segment.value,
+        "overall": segment.overall,
+        "lift": segment.lift,
+        "estimate": segment.estimate,
+        "estimate_n": segment.estimate_n,
+        "low": segment.low,
+        "high": segment.high,
+        "p": segment.p,
+        "direction": segment.direction,
     }
 
 
 def _where(conditions: tuple[Condition, ...]) -> dict[str, Any]:
     """The slice as columns and their values; of dates' parts and rare labels only the SQL tells."""
     made: dict[str, Any] = {}
-    for one in conditions:
-        if one.op in ("=", "in"):
-            made[one.factor] = list(one.value) if isinstance(one.value, tuple) else [one.value]
+    for condition in conditions:
+        if condition.op in ("=", "in"):
+            made[condition.factor] = list(condition.value) if isinstance(condition.value, tuple) else [condition.value]
             continue
-        known = made.setdefault(one.factor, {})
+        known = made.setdefault(condition.factor, {})
         # Both ends are included: the least value above a bound is the first that is in.
-        known["to" if one.op == "<=" else "from"] = one.value if one.op == "<=" else one.next
+        known["to" if condition.op == "<=" else "from"] = condition.value if condition.op == "<=" else condition.next
     return made
 
 

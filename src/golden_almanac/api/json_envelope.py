@@ -34,10 +34,10 @@ def asked_survey(survey: Survey, **more: Any) -> dict[str, Any]:
     }
 
 
-def asked_change(one: Explanation) -> dict[str, Any]:
+def asked_change(explanation: Explanation) -> dict[str, Any]:
     """What was asked of a change, as understood."""
-    periods = {"period": one.period.to_dict(), "baseline": one.baseline.to_dict()}
-    return asked_survey(one.survey, measure=one.measure.name, **periods)
+    periods = {"period": explanation.period.to_dict(), "baseline": explanation.baseline.to_dict()}
+    return asked_survey(explanation.survey, measure=explanation.measure.name, **periods)
 
 
 def live_name(measure: Measure) -> str:
@@ -50,18 +50,22 @@ def live_name_of(text: str) -> str:
     return "".join(letter if letter.isalnum() else "_" for letter in text.lower()).strip("_")
 
 
-def live_of(one: Explanation) -> Live:
+def live_of(explanation: Explanation) -> Live:
     """The live values of an explained change."""
-    percent = None if one.measure.share or one.before <= 0 else 100 * (one.value / one.before - 1)
+    percent = (
+        None
+        if explanation.measure.share or explanation.before <= 0
+        else 100 * (explanation.value / explanation.before - 1)
+    )
     figures = {
-        "value": one.value,
-        "baseline": one.before,
-        "change": one.change,
+        "value": explanation.value,
+        "baseline": explanation.before,
+        "change": explanation.change,
         "change_pct": percent,
-        "period": dates.period(one.period),
-        "compared_with": dates.period(one.baseline),
+        "period": dates.period(explanation.period),
+        "compared_with": dates.period(explanation.baseline),
     }
-    return Live(figures, one.measure)
+    return Live(figures, explanation.measure)
 
 
 def caveat_sentences(caveats: Any) -> list[str]:

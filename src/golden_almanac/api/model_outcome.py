@@ -103,11 +103,11 @@ class OutcomeModel(Result):
         table: Table = read(source)
         factors = new_rows(self.model, table)
         start, parts = self.model.parts(factors)
-        made = pd.DataFrame(parts, columns=[feature.name for feature in self.model.features])
-        made.insert(0, "prediction", self.model.predict(factors))
-        made.insert(1, "start", np.full(len(made), start))
-        made.index = pd.Index(table.row_numbers(), name="row")
-        return made
+        data_frame = pd.DataFrame(parts, columns=[feature.name for feature in self.model.features])
+        data_frame.insert(0, "prediction", self.model.predict(factors))
+        data_frame.insert(1, "start", np.full(len(data_frame), start))
+        data_frame.index = pd.Index(table.row_numbers(), name="row")
+        return data_frame
 
     @in_voice
     def why(self, source: Any, row: int) -> str:

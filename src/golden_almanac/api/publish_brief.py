@@ -113,112 +113,114 @@ def publish_brief(
     return written
 
 
-def _check_formats(own: Brief) -> None:
-    for name in own.get("formats", ()):
+def _check_formats(brief: Brief) -> None:
+    for name in brief.get("formats", ()):
         if name not in FORMATS:
             raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
 
 
-def _source(own: Brief) -> Path:
+def _source(brief: Brief) -> Path:
     """The source, relative to the brief; a pattern may not lead out of the brief's folder, where what it would find is
     anybody's guess. Raises RequestError."""
-    source, home = own.source(), own.folder.resolve()
-    if any(mark in str(own.get("source")) for mark in "*?["):
+    source, home = brief.source(), brief.folder.resolve()
+    if any(mark in str(brief.get("source")) for mark in "*?["):
         inside = all(path.resolve().is_relative_to(home) for path in files(source) or ())
-        if not inside or ".." in Path(str(own.get("source"))).parts:
-            raise RequestError("The source", str(own.get("source")), "a pattern that stays in the folder of the brief")
+        if not inside or ".." in Path(str(brief.get("source"))).parts:
+            raise RequestError(
+                "The source", str(brief.get("source")), "a pattern that stays in the folder of the brief"
+            )
     return source
 
 
-def _table(own: Brief, progress: Callable[[str], None]) -> Table:
-    said = own.get("calendar", {})
+def _table(brief: Brief, progress: Callable[[str], None]) -> Table:
+    said = brief.get("calendar", {})
     calendar = Calendar(**said) if said else None
-    options = {key: own.get(key) for key in ("sheet", "table") if key in own.said}
+    options = {key: brief.get(key) for key in ("sheet", "table") if key in brief.said}
     return read(
-        _source(own),
+        _source(brief),
         calendar=calendar,
         progress=progress,
-        private=own.get("private"),
-        minimum_group=own.get("minimum_group", 0),
+        private=brief.get("private"),
+        minimum_group=brief.get("minimum_group", 0),
         **options,
     )
 
 
-def _scan(own: Brief, table: Table, progress: Callable[[str], None]) -> Scan:
-    notes = own.folder / own.get("notes") if "notes" in own.said else None
+def _scan(brief: Brief, table: Table, progress: Callable[[str], None]) -> Scan:
+    notes = brief.folder / brief.get("notes") if "notes" in brief.said else None
     return scan(
         table,
-        measures=own.get("measures"),
-        by=own.get("by"),
-        time=own.get("time"),
-        grain=own.get("grain"),
-        where=own.get("where"),
-        focus=own.get("focus"),
-        ignore=own.get("ignore"),
-        better=own.get("better"),
+        measures=brief.get("measures"),
+        by=brief.get("by"),
+        time=brief.get("time"),
+        grain=brief.get("grain"),
+        where=brief.get("where"),
+        focus=brief.get("focus"),
+        ignore=brief.get("ignore"),
+        better=brief.get("better"),
         notes=notes,
         progress=progress,
     )
 
 
-def _section(made: Report, section: Mapping[str, Any], own: Brief, table: Table, found: Scan) -> Report:
+def _section(made: Report, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:
     """One section of the brief: a section that is there changed, or a new one."""
     about = briefs.subject(section)
     before = set(made.ids)
     if about in ("id", "kind"):
         ids = _ids(made, about, str(section[about]))
     else:
-        made = _new(made, about, section, own, table, found)
+        made = _new(made, about, section, brief, table, scan)
         ids = [name for name in made.ids if name not in before]
     if section.get("drop"):
         return made.drop(*ids)
     for name in ids:
-        made = _changed(made, name, section, found, fresh=about not in ("id", "kind"))
+        made = _changed(made, name, section, scan, fresh=about not in ("id", "kind"))
     return made.first(*ids) if section.get("first") else made
 
 
-def _ids(made: Report, about: str, wanted: str) -> list[str]:
+def _ids(report: Report, about: str, wanted: str) -> list[str]:
     if about == "id":
-        if wanted not in made.ids:
+        if wanted not in report.ids:
             raise RequestError(
-                "The section", wanted, f"one there is; {rather(wanted, made.ids, 'sections').rstrip('.')}"
+                "The section", wanted, f"one there is; {rather(wanted, report.ids, 'sections').rstrip('.')}"
             )
         return [wanted]
-    ids = [name for name in made.ids if name.split("-")[0] == wanted]
+    ids = [name for name in report.ids if name.split("-")[0] == wanted]
     if not ids:
-        kinds = sorted({name.split("-")[0] for name in made.ids})
+        kinds = sorted({name.split("-")[0] for name in report.ids})
         raise RequestError("The kind of section", wanted, f"one of {', '.join(kinds)}")
     return ids
 
 
-def _new(made: Report, about: str, section: Mapping[str, Any], own: Brief, table: Table, found: Scan) -> Report:
-    what, where = str(section[about]), own.get("where")
+def _new(report: Report, about: str, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:
+    what, where = str(section[about]), brief.get("where")
     kept = table.filter(where) if where else table
     if about == "note":
-        return made.note(found.fill(what))
+        return report.note(scan.fill(what))
     if about == "change":
-        period = section.get("period", own.get("period"))
-        baseline = section.get("baseline", own.get("baseline"))
-        return made.add(explain_change(kept, what, period=period, baseline=baseline))
+        period = section.get("period", brief.get("period"))
+        baseline = section.get("baseline", brief.get("baseline"))
+        return report.add(explain_change(kept, what, period=period, baseline=baseline))
     if about == "drivers":
-        return made.add(find_drivers(kept, what))
+        return report.add(find_drivers(kept, what))
     if about == "compare":
         if "by" not in section:
             raise RequestError("The section compare", what, 'with by = "COLUMN"')
-        return made.add(compare(kept, what, section["by"]))
+        return report.add(compare(kept, what, section["by"]))
     frame = kept.sql(str(section["sql"]))
     if about == "show":
-        return made.table(found.fill(what), frame)
+        return report.table(scan.fill(what), frame)
     wishes = {key: section[key] for key in (*WISHES, "by") if key in section}
-    chart = draw(frame, what, title=found.fill(str(section.get("title", what))), **wishes)
-    return made.chart(chart)
+    chart = draw(frame, what, title=scan.fill(str(section.get("title", what))), **wishes)
+    return report.chart(chart)
 
 
-def _changed(made: Report, name: str, section: Mapping[str, Any], found: Scan, *, fresh: bool) -> Report:
+def _changed(made: Report, name: str, section: Mapping[str, Any], scan: Scan, *, fresh: bool) -> Report:
     if "title" in section:
-        made = made.replace(name, claim=found.fill(str(section["title"])))
+        made = made.replace(name, claim=scan.fill(str(section["title"])))
     if "text" in section:
-        made = made.replace(name, detail=found.fill(str(section["text"])))
+        made = made.replace(name, detail=scan.fill(str(section["text"])))
     wishes = {key: section[key] for key in WISHES if key in section}
     if not fresh and ("chart" in section or wishes):
         made = made.restyle(name, section.get("chart"), **wishes)
@@ -227,5 +229,5 @@ def _changed(made: Report, name: str, section: Mapping[str, Any], found: Scan, *
     return made.new_page(name) if section.get("new_page") else made
 
 
-def _mail(made: Report, said: Mapping[str, Any]) -> None:
-    made.send(host=said["host"], port=int(said.get("port", 25)), sender=said["from"], to=said["to"])
+def _mail(report: Report, said: Mapping[str, Any]) -> None:
+    report.send(host=said["host"], port=int(said.get("port", 25)), sender=said["from"], to=said["to"])

@@ -85,11 +85,11 @@ def questions(
     return [Question(table=table, asked=one) for one in worth_asking(table, most)]
 
 
-def questions_frame(found: list[Question]) -> pd.DataFrame:
+def questions_frame(questions: list[Question]) -> pd.DataFrame:
     """One row a question: question, call, command."""
     import pandas as pd
 
     return pd.DataFrame(
-        [{"question": one.text, "call": one.call, "command": one.command} for one in found],
+        [{"question": question.text, "call": question.call, "command": question.command} for question in questions],
         columns=["question", "call", "command"],
     )

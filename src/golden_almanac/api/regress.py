@@ -43,8 +43,8 @@ class Regressed(Result):
         return self.table
 
     def _asked(self) -> dict[str, Any]:
-        one = self.result
-        return {"outcome": one.outcome.name, "factors": list(one.factors), "intercept": one.intercept}
+        result = self.result
+        return {"outcome": result.outcome.name, "factors": list(result.factors), "intercept": result.intercept}
 
     def _summed(self, length: str, technical: bool) -> Summary:
         return said.regression_summary(self.result)
@@ -59,16 +59,16 @@ class Regressed(Result):
         """One row a term: term, estimate, error, error_hc3, t, p, low, high, vif."""
         import pandas as pd
 
-        return pd.DataFrame([_coefficient(one) for one in self.result.coefficients])
+        return pd.DataFrame([_coefficient(coefficient) for coefficient in self.result.coefficients])
 
     def residuals(self) -> pd.DataFrame:
         """One row for each that took part: fitted, residual, leverage; the index is the row's number in the file."""
         import pandas as pd
 
-        one = self.result
-        numbers = one.outcome.table.row_numbers()[one.rows]
+        result = self.result
+        numbers = result.outcome.table.row_numbers()[result.rows]
         return pd.DataFrame(
-            {"fitted": one.fitted, "residual": one.residual, "leverage": one.leverage},
+            {"fitted": result.fitted, "residual": result.residual, "leverage": result.leverage},
             index=pd.Index(numbers, name="row"),
         )
 
@@ -92,21 +92,21 @@ class Regressed(Result):
         return fit_line(self.result)
 
     def _figures(self) -> dict[str, Any]:
-        one = self.result
+        result = self.result
         return {
-            "coefficients": [_coefficient(c) for c in one.coefficients],
+            "coefficients": [_coefficient(c) for c in result.coefficients],
             "fit": {
-                "n": one.n,
-                "r2": one.r2,
-                "adjusted_r2": one.adjusted_r2,
-                "f": one.f,
-                "df": list(one.df),
-                "p": one.p,
-                "residual_sd": one.residual_sd,
-                "condition": one.condition,
+                "n": result.n,
+                "r2": result.r2,
+                "adjusted_r2": result.adjusted_r2,
+                "f": result.f,
+                "df": list(result.df),
+                "p": result.p,
+                "residual_sd": result.residual_sd,
+                "condition": result.condition,
             },
             "equation": self.equation,
-            "diagnostics": [{"name": name, **facts} for name, facts in one.notes],
+            "diagnostics": [{"name": name, **facts} for name, facts in result.notes],
         }
 
     @in_voice

@@ -57,17 +57,17 @@ class Related(Result):
         return (relation_table(self.result),)
 
     def _figures(self) -> dict[str, Any]:
-        one = self.result
-        shape = one.shape
+        result = self.result
+        shape = result.shape
         return {
-            "n": one.n,
-            "pearson": dict(zip(("r", "low", "high", "p"), one.pearson, strict=True)),
-            "spearman": dict(zip(("r", "low", "high", "p"), one.spearman, strict=True)),
+            "n": result.n,
+            "pearson": dict(zip(("r", "low", "high", "p"), result.pearson, strict=True)),
+            "spearman": dict(zip(("r", "low", "high", "p"), result.spearman, strict=True)),
             "line": {
-                "intercept": one.intercept,
-                "slope": one.slope,
-                "error": one.slope_error,
-                "residual_sd": one.residual_sd,
+                "intercept": result.intercept,
+                "slope": result.slope,
+                "error": result.slope_error,
+                "residual_sd": result.residual_sd,
             },
             "shape": {
                 "name": shape.name,
@@ -75,7 +75,7 @@ class Related(Result):
                 "cut": None if shape.cut is None else shape.cut.at,
                 "cut_p": None if shape.cut is None else shape.cut.p,
             },
-            "bins_p": one.bins_p,
+            "bins_p": result.bins_p,
             "bins": [dict(zip(("x", "y", "error", "rows"), point, strict=True)) for point in shape.curve],
         }
 

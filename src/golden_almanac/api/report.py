@@ -33,7 +33,7 @@ if TYPE_CHECKING:
 #: Formats that can be published, by name.
 FORMATS = ("html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "csv", "png", "svg")
 #: What a chart may be wished to be, beside its kind.
-WISHES = tuple(one.name for one in fields(Wishes))
+WISHES = tuple(field.name for field in fields(Wishes))
 #: Formats that are one file, with the name it has in a folder.
 _FILES = {
     "html": "report.html",
@@ -96,14 +96,14 @@ class Report:
 
     def titled(self, title: str | None = None, *, subtitle: str | None = None, owner: str | None = None) -> Report:
         """A copy with another title, a subtitle, or the name of who answers for it."""
-        own = self.model
+        model = self.model
         return replace(
             self,
             model=replace(
-                own,
-                title=own.title if title is None else title,
-                subtitle=own.subtitle if subtitle is None else subtitle,
-                owner=own.owner if owner is None else owner,
+                model,
+                title=model.title if title is None else title,
+                subtitle=model.subtitle if subtitle is None else subtitle,
+                owner=model.owner if owner is None else owner,
             ),
         )
 
@@ -113,8 +113,8 @@ class Report:
 
     def opening(self, text: str) -> Report:
         """A copy whose summary begins with a sentence of your own, behind the headline."""
-        own = self.model.summary
-        told = replace(own, text=f"{text} {own.text}".strip(), bullets=(text, *own.bullets))
+        summary = self.model.summary
+        told = replace(summary, text=f"{text} {summary.text}".strip(), bullets=(text, *summary.bullets))
         return self.summed(told)
 
     def drop(self, *ids: str) -> Report:
@@ -228,7 +228,9 @@ class Report:
 
     def _changed(self, name: str, **what: Any) -> Report:
         self._known((name,))
-        return self._with(tuple(replace(one, **what) if one.id == name else one for one in self.model.sections))
+        return self._with(
+            tuple(replace(section, **what) if section.id == name else section for section in self.model.sections)
+        )
 
     def _with(self, sections: tuple[Section, ...]) -> Report:
         return replace(self, model=replace(self.model, sections=sections))
@@ -316,11 +318,11 @@ class Report:
         return {(id(chart), way): partial(_rendered, chart, way) for chart in charts for way in ways}
 
     def _files(self, formats: Sequence[str], progress: Callable[[str], None]) -> list[tuple[Path, bytes]]:
-        made = []
+        paths = []
         for kind, name in _FILES.items():
             if kind in formats and kind != "md":
                 progress(f"making {name}")
-                made.append((Path(name), self.made(kind)))
+                paths.append((Path(name), self.made(kind)))
         if "md" in formats:
             from ..export import markdown
 
@@ -329,16 +331,16 @@ class Report:
                 for place, section in enumerate(self.model.sections, start=1)
                 if section.chart is not None and "png" in formats
             }
-            made.append((Path("report.md"), markdown.render(self.model, pictures)))
+            paths.append((Path("report.md"), markdown.render(self.model, pictures)))
         for place, section in enumerate(self.model.sections, start=1):
             if section.chart is None:
                 continue
             stem = Path("charts") / f"{place:02d}-{_file_name(section.id)}"
             if "png" in formats:
-                made.append((stem.with_name(stem.name + ".png"), section.chart.png()))
+                paths.append((stem.with_name(stem.name + ".png"), section.chart.png()))
             if "svg" in formats:
-                made.append((stem.with_name(stem.name + ".svg"), section.chart.svg().encode("utf-8")))
-        return made
+                paths.append((stem.with_name(stem.name + ".svg"), section.chart.svg().encode("utf-8")))
+        return paths
 
     @in_voice
     def files(
@@ -346,13 +348,13 @@ class Report:
     ) -> list[tuple[Path, bytes]]:
         """Each target with what is to be written there, as its ending says. Raises RequestError, OutputError."""
         kinds = [target.suffix.lower().removeprefix(".") for target in targets]
-        made = []
+        paths = []
         # A page as a picture needs none of its charts as one.
         with keeping(self._wanted([kind for kind in kinds if kind != "png"]), progress):
             for target, kind in zip(targets, kinds, strict=True):
                 progress(f"making {target.name}")
-                made.append((target, self.made(kind)))
-        return made
+                paths.append((target, self.made(kind)))
+        return paths
 
     @in_voice
     def write(self, path: str | os.PathLike[str], *, replace: bool = False) -> Path:
@@ -413,8 +415,8 @@ def report(
 
         return brief_report(result).titled(subtitle=subtitle, owner=owner)
     with sharing(colours if isinstance(colours, Palette) else Palette(colours)):
-        made: Report = result.report(title)
-    return made.titled(subtitle=subtitle, owner=owner)
+        report: Report = result.report(title)
+    return report.titled(subtitle=subtitle, owner=owner)
 
 
 def _rendered(chart: Chart, way: Way) -> Any:

@@ -63,7 +63,7 @@ class Scan(Result):
         return self.result.survey.timeline
 
     def _asked(self) -> dict[str, Any]:
-        kinds_found = sorted({one.kind for one in (*self.findings, *self.folded)})
+        kinds_found = sorted({finding.kind for finding in (*self.findings, *self.folded)})
         return asked_survey(self.result.survey, kinds_found=kinds_found, tests=self.tests)
 
     def _summed(self, length: str, technical: bool) -> Summary:
@@ -136,20 +136,20 @@ class Scan(Result):
         return pd.DataFrame(
             [
                 {
-                    "kind": one.kind,
-                    "measure": one.measure.name if one.measure else None,
-                    "slice": one.where.label,
-                    "start": str(one.period.start) if one.period else None,
-                    "end": str(one.period.end) if one.period else None,
-                    "direction": one.direction,
-                    "score": one.score.total,
-                    "p": one.test.p,
-                    "q": one.test.q,
-                    "headline": one.headline,
-                    "detail": one.detail,
-                    "id": one.id,
+                    "kind": finding.kind,
+                    "measure": finding.measure.name if finding.measure else None,
+                    "slice": finding.where.label,
+                    "start": str(finding.period.start) if finding.period else None,
+                    "end": str(finding.period.end) if finding.period else None,
+                    "direction": finding.direction,
+                    "score": finding.score.total,
+                    "p": finding.test.p,
+                    "q": finding.test.q,
+                    "headline": finding.headline,
+                    "detail": finding.detail,
+                    "id": finding.id,
                 }
-                for one in self.findings
+                for finding in self.findings
             ],
             columns=[
                 "kind",
@@ -169,13 +169,13 @@ class Scan(Result):
 
     def _figures(self) -> dict[str, Any]:
         return {
-            "findings": [one.to_dict() for one in self.findings],
+            "findings": [finding.to_dict() for finding in self.findings],
             "folded": [
                 one.to_dict() | {"under": one.folded_under[0], "reason": retold(one.folded_under[1])}
                 for one in self.folded
                 if one.folded_under
             ],
-            "suggestions": [one.to_dict() for one in self.suggestions()],
+            "suggestions": [suggestion.to_dict() for suggestion in self.suggestions()],
         }
 
     @in_voice
@@ -190,7 +190,7 @@ class Scan(Result):
     @in_one_palette
     def charts(self) -> tuple[Chart, ...]:
         """A chart for each finding."""
-        return tuple(one.chart() for one in self.findings)
+        return tuple(finding.chart() for finding in self.findings)
 
     @in_voice
     @in_one_palette
@@ -339,7 +339,7 @@ def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
         with spoken_by(own):
             return draw(finding, survey)
 
-    return [replace(one, headline=headline(one), detail=detail(one), _draw=drawn) for one in findings]
+    return [replace(finding, headline=headline(finding), detail=detail(finding), _draw=drawn) for finding in findings]
 
 
 def _latest(survey: Survey) -> tuple[Explanation, ...]:

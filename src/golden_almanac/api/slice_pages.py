@@ -45,7 +45,7 @@ def slices_of(
 
 def pages_of(by: str, parts: Sequence[tuple[str, Report]]) -> list[Section]:
     """A page for each label: its headline and summary, then its sections."""
-    made = []
+    sections = []
     for place, (label, model) in enumerate(parts, start=1):
         key = f"{live_name_of(by)}-{place}"
         summary = model.summary
@@ -60,7 +60,9 @@ def pages_of(by: str, parts: Sequence[tuple[str, Report]]) -> list[Section]:
             new_page=True,
             part=names.label(label),
         )
-        made.append(opening)
+        sections.append(opening)
         # What its summary opens with is said; the charts are what a page adds.
-        made += [replace(one, id=f"{key}-{one.id}", level=3) for one in model.sections[:_MOST_PAGE_SECTIONS]]
-    return made
+        sections += [
+            replace(section, id=f"{key}-{section.id}", level=3) for section in model.sections[:_MOST_PAGE_SECTIONS]
+        ]
+    return sections

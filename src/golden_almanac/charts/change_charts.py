@@ -27,17 +27,19 @@ _MOST_STEPS, _MOST_PANELS = 7, 5
 _MOST_LETTERS = 112
 
 
-def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart | None:
+def draw_change(explanation: Explanation, headline: str, by: str | None = None) -> Chart | None:
     """Contribution bars of a change, by its most telling dimension unless named; None without one."""
-    breakdown = _breakdown(one, by)
+    breakdown = _breakdown(explanation, by)
     if breakdown is None:
         return None
-    changes = consistent_rounding.split([part.change for part in breakdown.contributions], one.change, one.measure)
+    changes = consistent_rounding.split(
+        [part.change for part in breakdown.contributions], explanation.change, explanation.measure
+    )
     up, down = changes.gross
-    name = names.measure_name(one.measure)
+    name = names.measure_name(explanation.measure)
     parts = [
         say("Contribution to the change of {measure} by {part}", measure=name, part=names.dimension(breakdown.by)),
-        _spans(one),
+        _spans(explanation),
     ]
     if up and down:
         told = {"up": changes.text(up, signed=True), "down": changes.text(down, signed=True)}
@@ -45,84 +47,87 @@ def draw_change(one: Explanation, headline: str, by: str | None = None) -> Chart
     drawn = bars(
         name=f"change-{breakdown.by}",
         title=headline,
-        measure=one.measure,
+        measure=explanation.measure,
         by=breakdown.by,
         adds_up=True,
         subtitle=_line(*parts),
-        source=source_of(one.survey),
+        source=source_of(explanation.survey),
         labels=[names.label(part.label) for part in breakdown.contributions],
         values=[part.change for part in breakdown.contributions],
-        highlight=_highlighted(one, breakdown.by) or None,
+        highlight=_highlighted(explanation, breakdown.by) or None,
         order=False,
         signed=True,
     )
-    return replace(drawn, figures=_figures(one))
+    return replace(drawn, figures=_figures(explanation))
 
 
-def draw_change_as(kind: str, one: Explanation, headline: str, by: str | None) -> Chart | None:
+def draw_change_as(kind: str, explanation: Explanation, headline: str, by: str | None) -> Chart | None:
     """One of the charts of a change; None where there is nothing of the kind to draw."""
-    chart = _DRAWERS[kind](one, headline, by)
-    return None if chart is None else replace(chart, figures=_figures(one))
+    chart = _DRAWERS[kind](explanation, headline, by)
+    return None if chart is None else replace(chart, figures=_figures(explanation))
 
 
-def _figures(one: Explanation) -> tuple[float, ...]:
+def _figures(explanation: Explanation) -> tuple[float, ...]:
     """What the title of a chart of a change may say beside what is drawn."""
-    found = [one.value, one.before, one.change, one.change_pct]
-    for by in (one.usual, one.chance):
+    found = [explanation.value, explanation.before, explanation.change, explanation.change_pct]
+    for by in (explanation.usual, explanation.chance):
         found += [] if by is None else [by.change, by.low, by.high]
-    if one.factors is not None:
-        factors = one.factors
+    if explanation.factors is not None:
+        factors = explanation.factors
         found += [change for _, change in factors.parts]
         found += [factors.volume_now, factors.volume_before, factors.price_now, factors.price_before]
-    found += [value for part in one.bridge or () for value in (part.change, part.value, part.before)]
-    for part in one.named:
+    found += [value for part in explanation.bridge or () for value in (part.change, part.value, part.before)]
+    for part in explanation.named:
         found += [part.told, part.excess, part.value, part.baseline, part.weight_now, part.weight_before]
-    for breakdown in one.breakdowns:
-        found += [breakdown.mix, one.change - breakdown.mix]
+    for breakdown in explanation.breakdowns:
+        found += [breakdown.mix, explanation.change - breakdown.mix]
         found += [contribution.share for contribution in breakdown.contributions]
-    found += [one.smallest.rest_before, one.smallest.rest_now]
+    found += [explanation.smallest.rest_before, explanation.smallest.rest_now]
     return tuple(float(value) for value in found if value is not None and np.isfinite(value))
 
 
-def _bridge(one: Explanation, headline: str, by: str | None) -> Chart | None:
-    what, steps = _steps(one, by)
+def _bridge(explanation: Explanation, headline: str, by: str | None) -> Chart | None:
+    what, steps = _steps(explanation, by)
     if not steps:
         return None
-    start, end = (names.capital(dates.period(span)) for span in (one.baseline, one.period))
+    start, end = (names.capital(dates.period(span)) for span in (explanation.baseline, explanation.period))
     return bridge(
-        name=f"bridge-{one.measure.label}",
+        name=f"bridge-{explanation.measure.label}",
         title=headline,
         subtitle=say(
             "{measure}, from {baseline} by {what} · bars show changes",
-            measure=measured(one.measure),
-            baseline=dates.period(one.baseline),
+            measure=measured(explanation.measure),
+            baseline=dates.period(explanation.baseline),
             what=what,
         ),
-        source=source_of(one.survey),
-        ends=((start, one.before), (end, one.value)),
+        source=source_of(explanation.survey),
+        ends=((start, explanation.before), (end, explanation.value)),
         steps=steps,
-        measure=one.measure,
+        measure=explanation.measure,
         by=what,
     )  # fmt: skip
 
 
-def _steps(one: Explanation, by: str | None) -> tuple[str, list[tuple[str, float]]]:
+def _steps(explanation: Explanation, by: str | None) -> tuple[str, list[tuple[str, float]]]:
     """What a change is bridged by, and the steps, which add up to it: components where it is a sum of columns, else
     volume, mix and price, else the slices named, else the largest contributions."""
-    if by is None and one.bridge:
+    if by is None and explanation.bridge:
         return say("component"), [
             (say("rows that do not add up") if part.column is None else names.column(part.column), part.change)
-            for part in one.bridge
+            for part in explanation.bridge
         ]
-    if by is None and one.factors is not None and len(one.factors.parts) > 1:
-        said = factor_names(one)
-        return say("what it went with"), [(said[name], change) for name, change in one.factors.parts]
+    if by is None and explanation.factors is not None and len(explanation.factors.parts) > 1:
+        said = factor_names(explanation)
+        return say("what it went with"), [(said[name], change) for name, change in explanation.factors.parts]
     # Slices share no rows only where they are of one dimension.
-    dimensions = {column for part in one.named for column, _ in part.where.conditions}
-    if by is None and one.named and len(dimensions) == 1 and one.measure.additive:
-        found = [(names.slice_(part.where), part.change) for part in one.named]
-        return say("what stands out"), [*found, (say("all else"), one.change - sum(change for _, change in found))]
-    breakdown = _breakdown(one, by)
+    dimensions = {column for part in explanation.named for column, _ in part.where.conditions}
+    if by is None and explanation.named and len(dimensions) == 1 and explanation.measure.additive:
+        found = [(names.slice_(part.where), part.change) for part in explanation.named]
+        return say("what stands out"), [
+            *found,
+            (say("all else"), explanation.change - sum(change for _, change in found)),
+        ]
+    breakdown = _breakdown(explanation, by)
     if breakdown is None:
         return "", []
     parts = [(names.label(part.label), part.change) for part in breakdown.contributions]
@@ -131,8 +136,8 @@ def _steps(one: Explanation, by: str | None) -> tuple[str, list[tuple[str, float
     return names.dimension(breakdown.by), [*parts[:_MOST_STEPS], *more]
 
 
-def _slope(one: Explanation, headline: str, by: str | None) -> Chart | None:
-    breakdown = _breakdown(one, by)
+def _slope(explanation: Explanation, headline: str, by: str | None) -> Chart | None:
+    breakdown = _breakdown(explanation, by)
     if breakdown is None:
         return None
     lines = [
@@ -145,20 +150,20 @@ def _slope(one: Explanation, headline: str, by: str | None) -> Chart | None:
     return slope(
         name=f"slope-{breakdown.by}",
         title=headline,
-        subtitle=say("{measure} by {part}", measure=measured(one.measure), part=names.dimension(breakdown.by)),
-        source=source_of(one.survey),
-        ends=(dates.period(one.baseline), dates.period(one.period)),
+        subtitle=say("{measure} by {part}", measure=measured(explanation.measure), part=names.dimension(breakdown.by)),
+        source=source_of(explanation.survey),
+        ends=(dates.period(explanation.baseline), dates.period(explanation.period)),
         lines=lines,
-        highlight=_highlighted(one, breakdown.by),
-        measure=one.measure,
+        highlight=_highlighted(explanation, breakdown.by),
+        measure=explanation.measure,
         by=breakdown.by,
     )
 
 
-def _rate_mix(one: Explanation, headline: str, by: str | None) -> Chart | None:
-    if not one.measure.bottom or not one.breakdowns:
+def _rate_mix(explanation: Explanation, headline: str, by: str | None) -> Chart | None:
+    if not explanation.measure.bottom or not explanation.breakdowns:
         return None
-    breakdown = _breakdown(one, by) if by else max(one.breakdowns, key=lambda b: (abs(b.mix), b.by))
+    breakdown = _breakdown(explanation, by) if by else max(explanation.breakdowns, key=lambda b: (abs(b.mix), b.by))
     assert breakdown is not None
     return twofold(
         name=f"rate-mix-{breakdown.by}",
@@ -166,91 +171,93 @@ def _rate_mix(one: Explanation, headline: str, by: str | None) -> Chart | None:
         subtitle=_line(
             say(
                 "Parts of the change of {measure} by {part}",
-                measure=names.measure_name(one.measure),
+                measure=names.measure_name(explanation.measure),
                 part=names.dimension(breakdown.by),
             ),
-            _spans(one),
+            _spans(explanation),
         ),
-        source=source_of(one.survey),
+        source=source_of(explanation.survey),
         rows=[(names.label(part.label), part.rate or 0.0, part.mix or 0.0) for part in breakdown.contributions],
         parts=(say("within (rate)"), say("through weights (mix)")),
-        measure=one.measure,
+        measure=explanation.measure,
         by=breakdown.by,
     )
 
 
-def _series(one: Explanation, headline: str, by: str | None) -> Chart | None:
-    timeline = one.survey.timeline
+def _series(explanation: Explanation, headline: str, by: str | None) -> Chart | None:
+    timeline = explanation.survey.timeline
     assert timeline is not None
-    values = _values(one, one.where.conditions)
+    values = _values(explanation, explanation.where.conditions)
     if values is None:
         return None
     return line(
-        name=f"series-{one.measure.label}",
+        name=f"series-{explanation.measure.label}",
         title=headline,
-        subtitle=_line(_shaded_measure(measured(one.measure, one.where), timeline), _spans(one)),
-        source=source_of(one.survey),
+        subtitle=_line(
+            _shaded_measure(measured(explanation.measure, explanation.where), timeline), _spans(explanation)
+        ),
+        source=source_of(explanation.survey),
         timeline=timeline,
-        measure=one.measure,
+        measure=explanation.measure,
         offset=timeline.complete.start,
-        series=[(names.capital(names.measure_name(one.measure)), values)],
-        spans=_shaded(one),
+        series=[(names.capital(names.measure_name(explanation.measure)), values)],
+        spans=_shaded(explanation),
         alternative=described("Line chart", headline),
     )
 
 
-def _slices(one: Explanation, headline: str, by: str | None) -> Chart | None:
-    timeline = one.survey.timeline
+def _slices(explanation: Explanation, headline: str, by: str | None) -> Chart | None:
+    timeline = explanation.survey.timeline
     assert timeline is not None
-    named = one.named[:_MOST_PANELS]
+    named = explanation.named[:_MOST_PANELS]
     panels = []
     for part in named:
-        values = _values(one, (*one.where.conditions, *part.where.conditions))
+        values = _values(explanation, (*explanation.where.conditions, *part.where.conditions))
         if values is not None:
             panels.append((names.slice_(part.where), values))
-    whole = _values(one, one.where.conditions)
+    whole = _values(explanation, explanation.where.conditions)
     if not panels or whole is None:
         return None
     highlight = len(panels)
-    if one.measure.additive and len({column for part in named for column, _ in part.where.conditions}) == 1:
+    if explanation.measure.additive and len({column for part in named for column, _ in part.where.conditions}) == 1:
         rest = whole - np.sum([np.nan_to_num(values) for _, values in panels], axis=0)
         panels.append((say("all else"), rest))
     else:
-        who = names.capital(names.of(one.measure, one.where))
+        who = names.capital(names.of(explanation.measure, explanation.where))
         panels.append((say("{who}, whole", who=who), whole))
     return multiples(
-        name=f"slices-{one.measure.label}",
+        name=f"slices-{explanation.measure.label}",
         title=headline,
-        subtitle=_line(_shaded_measure(measured(one.measure), timeline), _spans(one)),
-        source=source_of(one.survey),
+        subtitle=_line(_shaded_measure(measured(explanation.measure), timeline), _spans(explanation)),
+        source=source_of(explanation.survey),
         timeline=timeline,
         offset=timeline.complete.start,
         series=panels,
-        spans=_shaded(one),
-        measure=one.measure,
+        spans=_shaded(explanation),
+        measure=explanation.measure,
         highlight=highlight,
     )
 
 
 def _values(
-    one: Explanation, conditions: tuple[tuple[str, str | None], ...]
+    explanation: Explanation, conditions: tuple[tuple[str, str | None], ...]
 ) -> np.ndarray[tuple[int], np.dtype[np.float64]] | None:
     """The measure of a slice over the complete periods; None for fewer than three."""
-    survey, timeline = one.survey, one.survey.timeline
+    survey, timeline = explanation.survey, explanation.survey.timeline
     assert timeline is not None
-    if timeline.complete_count < 3 or one.measure.kind == "other":
+    if timeline.complete_count < 3 or explanation.measure.kind == "other":
         return None
-    values = survey.kept(Only(conditions)).cells(PERIOD).value(one.measure)[timeline.complete]
+    values = survey.kept(Only(conditions)).cells(PERIOD).value(explanation.measure)[timeline.complete]
     # Where a slice has no rows there is a gap, not a nought.
     return values if np.isfinite(values).any() else None
 
 
-def _shaded(one: Explanation) -> list[tuple[float, float]]:
+def _shaded(explanation: Explanation) -> list[tuple[float, float]]:
     """The places of both periods, as far as they lie within the complete ones."""
-    timeline = one.survey.timeline
+    timeline = explanation.survey.timeline
     assert timeline is not None
     found = []
-    for span in (one.baseline, one.period):
+    for span in (explanation.baseline, explanation.period):
         first, last = (int(place) for place in timeline.places(np.array([span.start, span.end])))
         first, last = max(first, timeline.complete.start), min(last, timeline.complete.stop - 1)
         if first <= last:
@@ -258,16 +265,16 @@ def _shaded(one: Explanation) -> list[tuple[float, float]]:
     return found
 
 
-def _breakdown(one: Explanation, by: str | None) -> Breakdown | None:
+def _breakdown(explanation: Explanation, by: str | None) -> Breakdown | None:
     """The dimension asked for, else the first slice's, else the most telling one."""
-    if not one.breakdowns:
+    if not explanation.breakdowns:
         return None
-    wanted = by or (one.named[0].where.conditions[0][0] if one.named else None)
-    return next((b for b in one.breakdowns if b.by == wanted), one.breakdowns[0])
+    wanted = by or (explanation.named[0].where.conditions[0][0] if explanation.named else None)
+    return next((b for b in explanation.breakdowns if b.by == wanted), explanation.breakdowns[0])
 
 
-def _highlighted(one: Explanation, by: str) -> list[str]:
-    return [names.label(label) for part in one.named for column, label in part.where.conditions if column == by]
+def _highlighted(explanation: Explanation, by: str) -> list[str]:
+    return [names.label(label) for part in explanation.named for column, label in part.where.conditions if column == by]
 
 
 def _line(*parts: str) -> str:
@@ -276,8 +283,12 @@ def _line(*parts: str) -> str:
     return whole if len(whole) <= _MOST_LETTERS else " · ".join(parts[:-1])
 
 
-def _spans(one: Explanation) -> str:
-    return say("{period} against {baseline}", period=dates.period(one.period), baseline=dates.period(one.baseline))
+def _spans(explanation: Explanation) -> str:
+    return say(
+        "{period} against {baseline}",
+        period=dates.period(explanation.period),
+        baseline=dates.period(explanation.baseline),
+    )
 
 
 def _shaded_measure(measure: str, timeline: Timeline) -> str:

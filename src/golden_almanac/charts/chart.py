@@ -92,10 +92,10 @@ class Chart:
         from .saved_figure import saved, unwarned
 
         width, height = self.figure.get_size_inches()
-        lines = [one for one in self.figure.texts if one.get_gid() == TITLE]
+        lines = [text for text in self.figure.texts if text.get_gid() == TITLE]
         cut = 0.0 if title else 0.08 + LINE * len(lines)
-        for one in lines:
-            one.set_visible(title)
+        for line in lines:
+            line.set_visible(title)
         paper = theme.DARK[theme.PAPER] if dark else theme.PAPER
         box = Bbox([[0, 0], [width, height - cut]]) if cut or wishes["format"] == "svg" else None
         with unwarned(), saved(self.figure, dark=dark, shaped=shaped):

@@ -22,11 +22,11 @@ def source_of(found: Found) -> str:
 def draw_effects(found: Found, title: str) -> Chart | None:
     """All drivers in one chart: a number per standard deviation, the strongest levels of each category."""
     rows = []
-    for place, one in enumerate(found.drivers[:8]):
-        told = one.effects[: 3 if not one.factor.number else 1]
+    for place, driver in enumerate(found.drivers[:8]):
+        told = driver.effects[: 3 if not driver.factor.number else 1]
         for number, effect in enumerate(told):
-            name = names.capital(said.factor_name(one.factor))
-            label = name if one.factor.number else f"{name}: {said.level(effect, one.factor)}"
+            name = names.capital(said.factor_name(driver.factor))
+            label = name if driver.factor.number else f"{name}: {said.level(effect, driver.factor)}"
             rows.append((label, effect, place == 0 and number == 0))
     if not rows:
         return None
@@ -42,17 +42,17 @@ def draw_effects(found: Found, title: str) -> Chart | None:
     )
 
 
-def draw_driver(found: Found, one: Driver) -> Chart:
+def draw_driver(found: Found, driver: Driver) -> Chart:
     """One driver: the levels of a category, or the curve along a number."""
-    title = f"{said.driver(one, found)}"
+    title = f"{said.driver(driver, found)}"
     measure = found.outcome.measure
-    if one.factor.number and one.shape is not None:
-        cut, bend = one.shape.cut, one.shape.bend
+    if driver.factor.number and driver.shape is not None:
+        cut, bend = driver.shape.cut, driver.shape.bend
         place = cut.at if cut is not None else bend
         at = "" if place is None else numbers.plain(place, 6 if cut else 3)
-        who, name = names.capital(said.subject(found)), said.factor_name(one.factor)
+        who, name = names.capital(said.subject(found)), said.factor_name(driver.factor)
         return curve(
-            name=f"driver-{one.factor.name}",
+            name=f"driver-{driver.factor.name}",
             title=title,
             source=source_of(found),
             subtitle=say(
@@ -60,7 +60,7 @@ def draw_driver(found: Found, one: Driver) -> Chart:
                 who=who,
                 name=name,
             ),
-            points=one.shape.curve,
+            points=driver.shape.curve,
             measure=measure,
             axis_names=(name, who),
             place=place,
@@ -71,19 +71,19 @@ def draw_driver(found: Found, one: Driver) -> Chart:
             else say("bends at about {at}", at=at),
             step=cut is not None,
         )
-    ordered = sorted(one.every, key=lambda effect: (-effect.effect, str(effect.level)))
+    ordered = sorted(driver.every, key=lambda effect: (-effect.effect, str(effect.level)))
     if len(ordered) > _MOST_ROWS:
         strong = {id(e) for e in sorted(ordered, key=lambda effect: -abs(effect.effect))[:_MOST_ROWS]}
         ordered = [effect for effect in ordered if id(effect) in strong]
-    rows = [(said.level(effect, one.factor), effect, effect is one.effects[0]) for effect in ordered]
+    rows = [(said.level(effect, driver.factor), effect, effect is driver.effects[0]) for effect in ordered]
     return _effects(
         found,
-        f"driver-{one.factor.name}",
+        f"driver-{driver.factor.name}",
         title,
         rows,
         say(
             "Effect of each {part} on {who} against the others, all else equal",
-            part=said.factor_name(one.factor),
+            part=said.factor_name(driver.factor),
             who=said.subject(found),
         ),
     )
@@ -112,7 +112,7 @@ def draw_segments(found: Found, title: str) -> Chart | None:
     if not found.segments:
         return None
     measure = found.outcome.measure
-    labels = [names.capital(said.conditions(one)) for one in found.segments]
+    labels = [names.capital(said.conditions(segment)) for segment in found.segments]
     drawn = intervals(
         name="segments",
         title=title,
@@ -123,23 +123,27 @@ def draw_segments(found: Found, title: str) -> Chart | None:
             overall=numbers.amount(found.outcome.overall, measure),
         ),
         labels=labels,
-        values=[one.estimate for one in found.segments],
-        low=[one.low for one in found.segments],
-        high=[one.high for one in found.segments],
+        values=[segment.estimate for segment in found.segments],
+        low=[segment.low for segment in found.segments],
+        high=[segment.high for segment in found.segments],
         texts=[
             say(
                 "{value} · {share} of all",
-                value=numbers.amount(one.estimate, measure),
-                share=numbers.percent(100 * one.share),
+                value=numbers.amount(segment.estimate, measure),
+                share=numbers.percent(100 * segment.share),
             )
-            for one in found.segments
+            for segment in found.segments
         ],
         by="segment",
         highlight=labels[:1],
         reference=found.outcome.overall,
     )
-    told = [value for one in found.segments for value in (one.value, one.lift, one.share)]
+    told = [value for segment in found.segments for value in (segment.value, segment.lift, segment.share)]
     told += [
-        cut for one in found.segments for part in one.conditions for cut in (part.value,) if isinstance(cut, float)
+        cut
+        for segment in found.segments
+        for part in segment.conditions
+        for cut in (part.value,)
+        if isinstance(cut, float)
     ]
     return replace(drawn, figures=(found.outcome.overall, *(float(value) for value in told if value is not None)))

@@ -32,8 +32,8 @@ def draw_frame(frame: Any, kind: str, wishes: Wishes) -> Chart:
     plain["source"] = wishes.source
     if len(frame) == 0:
         return said(**plain, sentence=say("There are no rows to draw."))
-    own = wishes.palette
-    with sharing(own) if own is not None else nullcontext():
+    palette = wishes.palette
+    with sharing(palette) if palette is not None else nullcontext():
         made = DRAWN[kind](Frame(frame, wishes), plain)
     if wishes.size is not None:
         width, height = wishes.size

@@ -125,8 +125,8 @@ def _label(value: Any) -> str:
     return " ".join(text.split()) or say("(blank)")
 
 
-def marked(one: Frame, labels: Sequence[str], values: Floats) -> list[str]:
-    wish = one.wishes.highlight
+def marked(frame: Frame, labels: Sequence[str], values: Floats) -> list[str]:
+    wish = frame.wishes.highlight
     if wish is None:
         return []
     if wish in ("above average", ["above average"]):

@@ -26,164 +26,164 @@ from .stacked import two_way
 Plain = dict[str, Any]
 
 
-def _bars(one: Frame, plain: Plain, signed: bool = False) -> Chart:
-    labels, values = one.summed()
-    if one.wishes.partial_last:
+def _bars(frame: Frame, plain: Plain, signed: bool = False) -> Chart:
+    labels, values = frame.summed()
+    if frame.wishes.partial_last:
         plain = {**plain, "subtitle": (plain["subtitle"] + " · " + say("hatched: unfinished")).lstrip(" ·")}
     if not labels:
-        return said(**plain, sentence=_nothing(), data=one.frame)
-    lit = marked(one, labels, values)
-    reference = next(iter(one.wishes.references.items()), None)
+        return said(**plain, sentence=_nothing(), data=frame.frame)
+    lit = marked(frame, labels, values)
+    reference = next(iter(frame.wishes.references.items()), None)
     return bars(
         **plain,
         labels=labels,
         values=values.tolist(),
         highlight=lit,
         measure=None,
-        by=one.x or "row",
+        by=frame.x or "row",
         adds_up=not signed and bool((values >= 0).all()),
-        order=one.wishes.order == "value" and not signed,
+        order=frame.wishes.order == "value" and not signed,
         reference=reference,
         signed=signed,
-        most=one.wishes.most,
-        suffix=one.wishes.unit,
-        hatched=one.labels()[-1:] if one.wishes.partial_last else (),
+        most=frame.wishes.most,
+        suffix=frame.wishes.unit,
+        hatched=frame.labels()[-1:] if frame.wishes.partial_last else (),
     )
 
 
-def _diverging(one: Frame, plain: Plain) -> Chart:
-    return _bars(one, plain, signed=True)
+def _diverging(frame: Frame, plain: Plain) -> Chart:
+    return _bars(frame, plain, signed=True)
 
 
-def _two(one: Frame, plain: Plain, stacked: bool, shares: bool = False) -> Chart:
-    rows, parts, values = one.crossed()
+def _two(frame: Frame, plain: Plain, stacked: bool, shares: bool = False) -> Chart:
+    rows, parts, values = frame.crossed()
     if not np.isfinite(values).any():
-        return said(**plain, sentence=_nothing(), data=one.frame)
+        return said(**plain, sentence=_nothing(), data=frame.frame)
     if stacked and float(np.nanmin(values)) < 0:
         worst = rows[int(np.argwhere(values == np.nanmin(values))[0][0])]
         return said(
             **plain,
-            data=one.frame,
+            data=frame.frame,
             sentence=say(
                 "{label} holds a negative figure, and parts of a whole cannot be negative; draw them side by side.",
                 label=worst,
             ),
         )
-    rows, values = folded(rows, values, one.wishes.most)
+    rows, values = folded(rows, values, frame.wishes.most)
     columns, flipped = folded(parts, values.T, 8)
     return two_way(
         **plain,
         rows=rows,
         parts=columns,
         values=flipped.T,
-        by=(one.x or "row", one.by or "what"),
+        by=(frame.x or "row", frame.by or "what"),
         stacked=stacked,
         shares=shares,
-        suffix=one.wishes.unit,
+        suffix=frame.wishes.unit,
     )
 
 
-def _line(one: Frame, plain: Plain) -> Chart:
-    if one.by is not None:
-        labels, parts, grid = one.crossed()
+def _line(frame: Frame, plain: Plain) -> Chart:
+    if frame.by is not None:
+        labels, parts, grid = frame.crossed()
         series = [(part, grid[:, j]) for j, part in enumerate(parts)]
     else:
-        labels = one.labels()
-        shown = [name for name in one.y if name not in ("low", "high")]
-        series = [(name, one.values(name)) for name in shown or one.y]
+        labels = frame.labels()
+        shown = [name for name in frame.y if name not in ("low", "high")]
+        series = [(name, frame.values(name)) for name in shown or frame.y]
     if not any(np.isfinite(values).any() for _, values in series):
-        return said(**plain, sentence=_nothing(), data=one.frame)
+        return said(**plain, sentence=_nothing(), data=frame.frame)
     if len(labels) < 2:
         value = next(float(v) for _, values in series for v in values if np.isfinite(v))
         told = say("There is a single point, {label}: {value}.", label=labels[0], value=numbers.plain(value))
-        return said(**plain, data=one.frame, sentence=told)
-    lit = [one.wishes.highlight] if isinstance(one.wishes.highlight, str) else list(one.wishes.highlight or ())
+        return said(**plain, data=frame.frame, sentence=told)
+    lit = [frame.wishes.highlight] if isinstance(frame.wishes.highlight, str) else list(frame.wishes.highlight or ())
     if len(series) > 8:
         series = sorted(series, key=lambda pair: -float(np.nansum(np.abs(pair[1]))))[:8]
         plain = {**plain, "subtitle": (plain["subtitle"] + say(" · the largest eight drawn")).lstrip(" ·")}
     series.sort(key=lambda pair: pair[0] not in lit)
-    band = (one.values("low"), one.values("high")) if {"low", "high"} <= set(one.y) and one.by is None else None
-    ahead = one.wishes.forecast_from
+    band = (frame.values("low"), frame.values("high")) if {"low", "high"} <= set(frame.y) and frame.by is None else None
+    ahead = frame.wishes.forecast_from
     return paths(
         **plain,
         labels=labels,
         series=series,
-        by=one.x or "place",
+        by=frame.x or "place",
         band=band,
         forecast_from=labels.index(ahead) if ahead in labels else None,
-        events=[(labels.index(place), text) for place, text in one.wishes.events.items() if place in labels],
-        references=list(one.wishes.references.items()),
-        partial_last=one.wishes.partial_last,
+        events=[(labels.index(place), text) for place, text in frame.wishes.events.items() if place in labels],
+        references=list(frame.wishes.references.items()),
+        partial_last=frame.wishes.partial_last,
     )
 
 
-def _dots(one: Frame, plain: Plain) -> Chart:
-    labels, values = one.labels(), one.values()
+def _dots(frame: Frame, plain: Plain) -> Chart:
+    labels, values = frame.labels(), frame.values()
     known = [place for place in range(len(labels)) if np.isfinite(values[place])]
     if not known:
-        return said(**plain, sentence=_nothing(), data=one.frame)
-    if one.wishes.order != "given":
+        return said(**plain, sentence=_nothing(), data=frame.frame)
+    if frame.wishes.order != "given":
         known.sort(key=lambda place: (-values[place], labels[place]))
-    ends = [one.values(name) if name in one.y else values for name in ("low", "high")]
-    kept = known[: one.wishes.most]
+    ends = [frame.values(name) if name in frame.y else values for name in ("low", "high")]
+    kept = known[: frame.wishes.most]
     more = len(known) - len(kept)
     subtitle = more_left_out(plain["subtitle"], more) if more else plain["subtitle"]
     return intervals(
         **{**plain, "subtitle": subtitle},
         labels=[labels[place] for place in kept],
-        by=one.x or "row",
+        by=frame.x or "row",
         values=[float(values[place]) for place in kept],
         low=[float(np.nan_to_num(ends[0][place], nan=values[place])) for place in kept],
         high=[float(np.nan_to_num(ends[1][place], nan=values[place])) for place in kept],
-        texts=[numbers.short(float(values[place])) + one.wishes.unit for place in kept],
-        highlight=marked(one, labels, values),
-        reference=next(iter(one.wishes.references.values()), 0.0),
+        texts=[numbers.short(float(values[place])) + frame.wishes.unit for place in kept],
+        highlight=marked(frame, labels, values),
+        reference=next(iter(frame.wishes.references.values()), 0.0),
     )
 
 
-def _box(one: Frame, plain: Plain) -> Chart:
-    labels, values = one.labels(), one.values()
+def _box(frame: Frame, plain: Plain) -> Chart:
+    labels, values = frame.labels(), frame.values()
     groups: dict[str, list[float]] = {}
     for label, value in zip(labels, values, strict=True):
         if np.isfinite(value):
             groups.setdefault(label, []).append(float(value))
     if not groups:
-        return said(**plain, sentence=_nothing(), data=one.frame)
-    kept = sorted(groups, key=lambda label: (-float(np.median(groups[label])), label))[: one.wishes.most]
-    lit = marked(one, kept, np.array([np.median(groups[label]) for label in kept]))
+        return said(**plain, sentence=_nothing(), data=frame.frame)
+    kept = sorted(groups, key=lambda label: (-float(np.median(groups[label])), label))[: frame.wishes.most]
+    lit = marked(frame, kept, np.array([np.median(groups[label]) for label in kept]))
     return boxes(
         **plain,
         labels=kept,
         samples=[np.array(groups[label]) for label in kept],
         measure=None,
-        by=one.x or "group",
+        by=frame.x or "group",
         highlight=lit[0] if lit else None,
     )
 
 
-def _histogram(one: Frame, plain: Plain) -> Chart:
-    values = one.values()
+def _histogram(frame: Frame, plain: Plain) -> Chart:
+    values = frame.values()
     known = values[np.isfinite(values)]
     if known.size < 2 or float(np.ptp(known)) == 0.0:
         if not known.size:
-            return said(**plain, sentence=_nothing(), data=one.frame)
+            return said(**plain, sentence=_nothing(), data=frame.frame)
         same = numbers.plain(float(known[0]))
         told = say("Every figure is {value}, so there is no distribution to draw.", value=same)
-        return said(**plain, sentence=told, data=one.frame)
-    marks = [(value, text) for text, value in one.wishes.references.items()]
+        return said(**plain, sentence=told, data=frame.frame)
+    marks = [(value, text) for text, value in frame.wishes.references.items()]
     return histogram(**plain, values=known, measure=None, marks=marks)
 
 
-def _scatter(one: Frame, plain: Plain) -> Chart:
-    if len(one.y) < 2 and one.wishes.x is None:
-        raise RequestError("The columns of a scatter", ", ".join(one.y) or "none", "two columns of numbers")
-    across, up = (one.wishes.x or one.y[0]), (one.y[1] if one.wishes.x is None else one.y[0])
-    a = one.frame[across].to_numpy(dtype=float, na_value=np.nan)
-    b = one.values(up)
+def _scatter(frame: Frame, plain: Plain) -> Chart:
+    if len(frame.y) < 2 and frame.wishes.x is None:
+        raise RequestError("The columns of a scatter", ", ".join(frame.y) or "none", "two columns of numbers")
+    across, up = (frame.wishes.x or frame.y[0]), (frame.y[1] if frame.wishes.x is None else frame.y[0])
+    a = frame.frame[across].to_numpy(dtype=float, na_value=np.nan)
+    b = frame.values(up)
     both = np.isfinite(a) & np.isfinite(b)
     if both.sum() < 2:
         told = say("Fewer than two rows have both figures, so there is nothing to draw.")
-        return said(**plain, sentence=told, data=one.frame)
+        return said(**plain, sentence=told, data=frame.frame)
     points = np.column_stack([a[both], b[both]])
     band = None
     if both.sum() >= 10 and float(np.ptp(points[:, 0])) > 0:
@@ -199,20 +199,20 @@ def _scatter(one: Frame, plain: Plain) -> Chart:
     return scatter(**plain, points=points, band=band, axis_names=(across, up))
 
 
-def _heat(one: Frame, plain: Plain, percent: bool = False) -> Chart:
-    rows, columns, values = one.crossed()
+def _heat(frame: Frame, plain: Plain, percent: bool = False) -> Chart:
+    rows, columns, values = frame.crossed()
     if not np.isfinite(values).any():
-        return said(**plain, sentence=_nothing(), data=one.frame)
+        return said(**plain, sentence=_nothing(), data=frame.frame)
     if percent and float(np.nanmin(values)) < 0:
         told = say("Some figures are negative, and shares of a whole cannot be; draw them as they are.")
-        return said(**plain, sentence=told, data=one.frame)
+        return said(**plain, sentence=told, data=frame.frame)
     rows, values = folded(rows, values, 24)
     if percent:
         # What is put together is counted before shares are taken, or they would not be of all.
         columns, turned = folded(columns, values.T, 20)
         values = np.nan_to_num(turned.T)
         values = values / np.maximum(values.sum(axis=1, keepdims=True), 1e-300)
-    shares = percent or (float(np.nanmin(values)) >= 0 and float(np.nanmax(values)) <= 1 and one.wishes.unit == "%")
+    shares = percent or (float(np.nanmin(values)) >= 0 and float(np.nanmax(values)) <= 1 and frame.wishes.unit == "%")
     known = values[np.isfinite(values)]
     if percent:
         texts = [consistent_rounding.shares(row) if row.sum() else ["–"] * len(row) for row in values]
@@ -225,7 +225,7 @@ def _heat(one: Frame, plain: Plain, percent: bool = False) -> Chart:
         values=values[:, :20],
         texts=texts,
         signed=bool(known.min() < 0 < known.max()),
-        by=(one.x or "row", one.by or "what"),
+        by=(frame.x or "row", frame.by or "what"),
     )
 
 
@@ -235,13 +235,13 @@ def _tile(value: float, share: bool) -> str:
     return numbers.percent(100 * value) if share else numbers.short(value, 2)
 
 
-def _crosstab(one: Frame, plain: Plain) -> Chart:
-    return _heat(one, plain, percent=True)
+def _crosstab(frame: Frame, plain: Plain) -> Chart:
+    return _heat(frame, plain, percent=True)
 
 
-def _triangle(one: Frame, plain: Plain) -> Chart:
+def _triangle(frame: Frame, plain: Plain) -> Chart:
     """Retention: cohorts down, ages across, blank where an age is not reached."""
-    rows, columns, values = one.crossed()
+    rows, columns, values = frame.crossed()
     order = sorted(range(len(columns)), key=lambda j: (len(columns[j]), columns[j]))[:24]
     return heat(
         **plain,
@@ -249,16 +249,16 @@ def _triangle(one: Frame, plain: Plain) -> Chart:
         columns=[columns[j] for j in order],
         values=values[:, order],
         texts=[[_tile(value, True) for value in row] for row in values[:, order]],
-        by=(one.x or "cohort", one.by or "age"),
+        by=(frame.x or "cohort", frame.by or "age"),
     )
 
 
-def _sparks(one: Frame, plain: Plain) -> Chart:
-    labels, parts, grid = one.crossed()
-    if one.by is None:
-        labels, parts, grid = one.y, one.labels(), grid.T
+def _sparks(frame: Frame, plain: Plain) -> Chart:
+    labels, parts, grid = frame.crossed()
+    if frame.by is None:
+        labels, parts, grid = frame.y, frame.labels(), grid.T
     rows = []
-    for label, series in list(zip(labels, grid, strict=True))[: one.wishes.most]:
+    for label, series in list(zip(labels, grid, strict=True))[: frame.wishes.most]:
         known = series[np.isfinite(series)]
         change = say("no figures")
         if known.size > 1 and known[0] > 0:
@@ -267,24 +267,26 @@ def _sparks(one: Frame, plain: Plain) -> Chart:
             change = say("{size} since {start}", size=numbers.per_cent(pct), start=first)
         elif known.size:
             change = say("from {value}", value=numbers.short(float(known[0])))
-        value = numbers.short(float(known[-1])) + one.wishes.unit if known.size else "–"
+        value = numbers.short(float(known[-1])) + frame.wishes.unit if known.size else "–"
         rows.append((label, value, change, series.tolist()))
-    return spark_table(**plain, rows=rows, by=one.x or "row")
+    return spark_table(**plain, rows=rows, by=frame.x or "row")
 
 
-def _card(one: Frame, plain: Plain) -> Chart:
-    series = one.values()
+def _card(frame: Frame, plain: Plain) -> Chart:
+    series = frame.values()
     known = series[np.isfinite(series)]
     if not known.size:
-        return said(**plain, sentence=_nothing(), data=one.frame)
+        return said(**plain, sentence=_nothing(), data=frame.frame)
     change = plain["subtitle"]
     if not change and known.size > 1:
         size = float(known[-1] - known[0])
-        change = say("{size} since {start}", size=numbers.signed(size, numbers.plain(abs(size))), start=one.labels()[0])
+        change = say(
+            "{size} since {start}", size=numbers.signed(size, numbers.plain(abs(size))), start=frame.labels()[0]
+        )
     return card(
         name=plain["name"],
         label=plain["title"],
-        value=numbers.plain(float(known[-1])) + one.wishes.unit,
+        value=numbers.plain(float(known[-1])) + frame.wishes.unit,
         change=change,
         series=series.tolist(),
         source=plain["source"],

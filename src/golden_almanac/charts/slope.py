@@ -30,7 +30,7 @@ def slope(
     import pandas as pd
 
     data = pd.DataFrame(
-        {by: [one[0] for one in lines], ends[0]: [one[1] for one in lines], ends[1]: [one[2] for one in lines]}
+        {by: [line[0] for line in lines], ends[0]: [line[1] for line in lines], ends[1]: [line[2] for line in lines]}
     )
     ranked = sorted(lines, key=lambda one: (one[0] not in highlight, -max(abs(one[1]), abs(one[2])), one[0]))
     kept = ranked[:_MOST]

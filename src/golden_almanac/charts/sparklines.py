@@ -41,7 +41,7 @@ def spark_table(
             **theme.font(bold=True),
         )
         axes.text(52, y, clip(change, 26), va="center", ha="left", fontsize=9.5, color=theme.QUIET, **theme.font())
-        known = np.array([np.nan if one is None else one for one in series], dtype=float)
+        known = np.array([np.nan if series is None else series for series in series], dtype=float)
         finite = np.isfinite(known)
         if finite.any():
             low, spread = float(np.nanmin(known)), float(np.nanmax(known) - np.nanmin(known)) or 1.0
@@ -71,7 +71,7 @@ def card(*, name: str, label: str, value: str, change: str, series: Sequence[flo
     figure.text(
         0.015, top - 0.02, value, fontsize=26, color=theme.INK, va="top", ha="left", **theme.font(serif=True, bold=True)
     )
-    known = np.array([np.nan if one is None else one for one in series], dtype=float)
+    known = np.array([np.nan if series is None else series for series in series], dtype=float)
     axes = figure.add_axes((0.42, 0.24, 0.55, 0.42))
     axes.axis("off")
     if np.isfinite(known).sum() > 1:

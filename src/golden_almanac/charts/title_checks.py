@@ -28,7 +28,7 @@ _DATES = re.compile(
 
 def unfounded(chart: Chart) -> list[str]:
     """The numbers of the title that neither the data drawn nor the figures of its finding give."""
-    wanted = [one for one in _numbers(chart.title) if len(_digits(one)) >= _LEAST_DIGITS]
+    wanted = [number for number in _numbers(chart.title) if len(_digits(number)) >= _LEAST_DIGITS]
     if not wanted:
         return []
     known = np.array([value for value in _values(chart) if np.isfinite(value) and value != 0.0])

@@ -13,8 +13,8 @@ def regression(found: Any) -> None:
     screen.opening(console, found.summary())
     console.print()
     console.print(screen.text_of(found.equation))
-    for one in found.tables():
-        screen.table(console, one)
+    for table in found.tables():
+        screen.table(console, table)
     screen.told(console, [found.fit_line(), *found.bases()])
 
 

@@ -129,7 +129,7 @@ def scan(
     shared_options.refuse_together({"--all": everything, "--json": as_json})
     if pages is not None and not targets:
         raise ga.RequestError("--pages", pages, "left out where no report is written (--out)")
-    if switch is not None and not any(one.suffix.lower() == ".html" for one in targets):
+    if switch is not None and not any(target.suffix.lower() == ".html" for target in targets):
         raise ga.RequestError("--switch", switch, "left out where no page is written (--out FILE.html)")
     ways = shared_options.pairs("--better", better, 'a measure and a way, such as "avg(delay)=down"')
     floors = {

@@ -107,11 +107,11 @@ def table(console: Any, one: Any) -> None:
     if _least_width(one, rows) > console.width:
         _lines_of(console, one, title)
         return
-    made = Table(box=None, pad_edge=False, header_style="dim", title=title, title_justify="left", title_style="")
+    table = Table(box=None, pad_edge=False, header_style="dim", title=title, title_justify="left", title_style="")
     for place, name in enumerate(one.heads):
         figures = place >= one.left
         longest = max((len(str(row[place])) for row in rows), default=0)
-        made.add_column(
+        table.add_column(
             text_of(name),
             justify="right" if figures else "left",
             overflow="fold",
@@ -119,10 +119,10 @@ def table(console: Any, one: Any) -> None:
             no_wrap=figures and longest <= _FIGURES,
         )
     for row in one.rows:
-        made.add_row(*(text_of(cell) for cell in row))
+        table.add_row(*(text_of(cell) for cell in row))
     if one.total:
-        made.add_row(*(Text.assemble(text_of(cell), style="bold") for cell in one.total))
-    console.print(made)
+        table.add_row(*(Text.assemble(text_of(cell), style="bold") for cell in one.total))
+    console.print(table)
 
 
 #: Columns that words need at least to be read, in a table.

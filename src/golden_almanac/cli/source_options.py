@@ -115,11 +115,16 @@ def reads(command: Callable[..., None], *, says: bool = True) -> Callable[..., N
     hints |= get_type_hints(_saying, include_extras=True)
     hints["source"] = Source
     first = inspect.Parameter("source", inspect.Parameter.POSITIONAL_OR_KEYWORD)
-    parameters = [first, *(one for one in own.parameters.values() if one.name != "opening"), *more.values()]
+    parameters = [
+        first,
+        *(parameter for parameter in own.parameters.values() if parameter.name != "opening"),
+        *more.values(),
+    ]
     run.__signature__ = own.replace(  # type: ignore[attr-defined]
-        parameters=[one.replace(annotation=hints[one.name]) for one in parameters], return_annotation=None
+        parameters=[parameter.replace(annotation=hints[parameter.name]) for parameter in parameters],
+        return_annotation=None,
     )
-    run.__annotations__ = {one.name: hints[one.name] for one in parameters}
+    run.__annotations__ = {parameter.name: hints[parameter.name] for parameter in parameters}
     return run
 
 

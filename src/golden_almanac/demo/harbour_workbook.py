@@ -107,7 +107,7 @@ def _dues(sheet: Any, bold: Any, middle: Any) -> None:
         sheet.write(4, column, name, bold)
     row, rows = 5, dues()
     for quay in _QUAYS:
-        own = [one for one in rows if one[0] == quay]
+        own = [row for row in rows if row[0] == quay]
         sheet.merge_range(row, 0, row + len(own) - 1, 0, quay)
         for _, month, paid, unpaid, large, small in own:
             sheet.write_string(row, 1, f"{_MONTHS[month.month - 1]} 2025")
@@ -122,7 +122,7 @@ def _dues(sheet: Any, bold: Any, middle: Any) -> None:
 def _sum_row(sheet: Any, row: int, label: str, rows: list[tuple[str, date, float, float, int, int]]) -> int:
     sheet.write_string(row, 0, label)
     for column in (2, 3, 4, 5):
-        sheet.write_number(row, column, round(sum(one[column] for one in rows), 2))  # type: ignore[misc]
+        sheet.write_number(row, column, round(sum(row[column] for row in rows), 2))  # type: ignore[misc]
     return row + 1
 
 

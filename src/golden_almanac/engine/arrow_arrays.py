@@ -60,10 +60,10 @@ def _plain(column: Any, kind: Any) -> npt.NDArray[Any]:
     whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
     chunks = whole.chunks if isinstance(whole, pa.ChunkedArray) else [whole]
     made = [
-        np.frombuffer(one.buffers()[1], dtype=kind)[one.offset : one.offset + len(one)]
-        if len(one)
+        np.frombuffer(chunk.buffers()[1], dtype=kind)[chunk.offset : chunk.offset + len(chunk)]
+        if len(chunk)
         else np.empty(0, dtype=kind)
-        for one in chunks
+        for chunk in chunks
     ]
     return made[0] if len(made) == 1 else np.concatenate(made) if made else np.empty(0, dtype=kind)
 

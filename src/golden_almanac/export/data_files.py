@@ -98,7 +98,7 @@ def table_bytes(table: Table, ending: str) -> bytes:
         from pyarrow import csv as arrow_csv
 
         safe = pa.table(
-            [_safe(column) for column in table.arrow.columns], names=[cell_text(one) for one in table.names]
+            [_safe(column) for column in table.arrow.columns], names=[cell_text(name) for name in table.names]
         )
         arrow_csv.write_csv(safe, sink, arrow_csv.WriteOptions(quoting_style="needed"))
     return bytes(sink.getvalue())

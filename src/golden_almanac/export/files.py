@@ -77,12 +77,12 @@ def write_whole(path: Path, data: bytes, *, replace: bool = True) -> None:
     write_all([(path, data)])
 
 
-def write_all(made: Sequence[tuple[Path, bytes]]) -> None:
+def write_all(paths: Sequence[tuple[Path, bytes]]) -> None:
     """Write several files: all of them beside their targets first, so that a full disk leaves none in place, then each
     renamed. Raises OutputError."""
     waiting: list[tuple[Path, Path]] = []
     try:
-        for place, (path, data) in enumerate(made):
+        for place, (path, data) in enumerate(paths):
             with refusals(path):
                 path.parent.mkdir(parents=True, exist_ok=True)
                 beside = path.parent / f".almanac-{os.getpid()}-{place}"

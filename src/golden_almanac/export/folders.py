@@ -149,13 +149,13 @@ def _in_place(staging: Path, root: Path) -> None:
     shutil.rmtree(old, ignore_errors=True)
 
 
-def _exchanged(one: Path, other: Path) -> bool:
+def _exchanged(path: Path, other: Path) -> bool:
     """Whether the system let two folders change places in one step."""
     import ctypes
 
     try:
         system = ctypes.CDLL(None, use_errno=True)
-        a, b = os.fsencode(one), os.fsencode(other)
+        a, b = os.fsencode(path), os.fsencode(other)
         if sys.platform == "darwin":
             return bool(system.renamex_np(a, b, 2) == 0)
         # AT_FDCWD, and RENAME_EXCHANGE of renameat2(2).

@@ -119,8 +119,8 @@ def _table(section: Section) -> list[list[str]]:
     return [[_shown(text, 200) for text in row] for row in (cells.heads, *cells.first(_MOST_TABLE_ROWS))]
 
 
-def _key(one: KeyFigure) -> dict[str, str]:
-    return {"name": _shown(one.name), "value": _shown(one.value), "change": _shown(one.change)}
+def _key(key_figure: KeyFigure) -> dict[str, str]:
+    return {"name": _shown(key_figure.name), "value": _shown(key_figure.value), "change": _shown(key_figure.change)}
 
 
 def _shown(text: str, most: int = 900) -> str:

@@ -35,7 +35,7 @@ def _overlay(chart: Chart) -> str:
     from matplotlib.backends.backend_agg import FigureCanvasAgg
 
     figure, frame = chart.figure, chart.data
-    lines = [one for one in figure.texts if one.get_gid() == TITLE]
+    lines = [text for text in figure.texts if text.get_gid() == TITLE]
     height = 72 * (figure.get_figheight() - 0.08 - LINE * len(lines))
     FigureCanvasAgg(figure).draw()  # type: ignore[no-untyped-call]
     scale = 72 / figure.dpi

@@ -78,20 +78,20 @@ def live(sentence: str, cells: Sequence[Cells], otherwise: str = "") -> str:
     if not found:
         return ""
     pieces += literals(sentence[at:])
-    holds += [condition for one in cells for condition in _leaders(sentence, one) if condition not in holds]
+    holds += [condition for cells in cells for condition in _leaders(sentence, cells) if condition not in holds]
     text = "&".join(pieces)
     if holds and otherwise:
         text = f"IF(AND({','.join(holds)}),{text},{otherwise})"
     return f"={text}" if len(text) < 8000 else ""
 
 
-def now(one: Cells, name: str = "") -> str:
+def now(cells: Cells, name: str = "") -> str:
     """What the last cell of a series says now, and how it lies to a year before, without its equals sign."""
-    letter, _, values = one.columns[0]
-    last = one.cell(letter, len(values) - 1)
+    letter, _, values = cells.columns[0]
+    last = cells.cell(letter, len(values) - 1)
     told = [*literals(f"{name}: "), f"FIXED({last},2)"] if name else [f"FIXED({last},2)"]
     if len(values) > YEAR:
-        before = one.cell(letter, len(values) - 1 - YEAR)
+        before = cells.cell(letter, len(values) - 1 - YEAR)
         told += [*literals(" ("), f"FIXED(100*({last}/{before}-1),1)", *literals("%)")]
     return "&".join(told)
 
@@ -109,12 +109,12 @@ def _source(sentence: str, match: re.Match[str], cells: Sequence[Cells]) -> _Rec
     percent = behind.lstrip("\u00a0 ").startswith("%")
     value, size = _parsed(written)
     scale = _scale(behind)
-    for one in _candidates(sentence, cells, percent):
-        shown = abs(one.value) * (100.0 if percent else 1.0) / scale
+    for candidate in _candidates(sentence, cells, percent):
+        shown = abs(candidate.value) * (100.0 if percent else 1.0) / scale
         if abs(shown - value) <= 0.5 * size * (1 + 1e-9):
             factor = "100*" if percent else ""
             divisor = f"/{scale:.0f}" if scale != 1 else ""
-            return _Reckoned(one.value, f"{factor}ABS({one.formula}){divisor}", one.holds)
+            return _Reckoned(candidate.value, f"{factor}ABS({candidate.formula}){divisor}", candidate.holds)
     return None
 
 
@@ -163,48 +163,48 @@ def _candidates(sentence: str, cells: Sequence[Cells], percent: bool) -> Iterato
 
 
 def _of_series(
-    one: Cells, letter: str, values: Any, known: Any, named: Sequence[int], percent: bool, fitted: bool
+    cells: Cells, letter: str, values: Any, known: Any, named: Sequence[int], percent: bool, fitted: bool
 ) -> Iterator[_Reckoned]:
     first, last = int(known[0]), int(known[-1])
     if not percent:
         for place in (last, *named):
-            yield _Reckoned(float(values[place]), one.cell(letter, place))
+            yield _Reckoned(float(values[place]), cells.cell(letter, place))
         if abs(values[last]) <= 1 and last >= YEAR:
             # A share changes by points.
-            here, there = one.cell(letter, last), one.cell(letter, last - YEAR)
+            here, there = cells.cell(letter, last), cells.cell(letter, last - YEAR)
             change = float(values[last] - values[last - YEAR])
             yield _Reckoned(100 * change, f"(100*({here}-{there}))", f"{here}{'>' if change > 0 else '<'}{there}")
         return
     if abs(values[last]) <= 1:
-        yield _Reckoned(float(values[last]), one.cell(letter, last))
+        yield _Reckoned(float(values[last]), cells.cell(letter, last))
     pairs = [(last, first)] if fitted else [(last, last - YEAR)]
     for a, b in pairs:
         if b >= 0 and values[b]:
-            yield _change(one.cell(letter, a), one.cell(letter, b), float(values[a] / values[b] - 1))
+            yield _change(cells.cell(letter, a), cells.cell(letter, b), float(values[a] / values[b] - 1))
     for place in named:
         if YEAR <= place <= len(values) - 2:
             past = min(len(values), place + YEAR)
             after, before = values[place:past], values[place - YEAR : place]
             if np.isfinite(after).all() and np.isfinite(before).all() and before.mean():
                 yield _change(
-                    f"AVERAGE({one.cell(letter, place)}:{_bare(one.cell(letter, past - 1))})",
-                    f"AVERAGE({one.cell(letter, place - YEAR)}:{_bare(one.cell(letter, place - 1))})",
+                    f"AVERAGE({cells.cell(letter, place)}:{_bare(cells.cell(letter, past - 1))})",
+                    f"AVERAGE({cells.cell(letter, place - YEAR)}:{_bare(cells.cell(letter, place - 1))})",
                     float(after.mean() / before.mean() - 1),
                 )
 
 
-def _of_labels(one: Cells, letter: str, values: Any, named: Sequence[int], percent: bool) -> Iterator[_Reckoned]:
-    span, whole = one.span(letter), float(np.nansum(values))
+def _of_labels(cells: Cells, letter: str, values: Any, named: Sequence[int], percent: bool) -> Iterator[_Reckoned]:
+    span, whole = cells.span(letter), float(np.nansum(values))
     if not percent:
         for place in named:
-            yield _Reckoned(float(values[place]), one.cell(letter, place))
+            yield _Reckoned(float(values[place]), cells.cell(letter, place))
         return
     shares = bool((values[np.isfinite(values)] >= 0).all()) and whole > 0
     if shares and len(named) > 1:
-        told = "+".join(one.cell(letter, place) for place in named)
+        told = "+".join(cells.cell(letter, place) for place in named)
         yield _Reckoned(float(values[list(named)].sum() / whole), f"(({told})/SUM({span}))")
     for place in named:
-        cell = one.cell(letter, place)
+        cell = cells.cell(letter, place)
         if shares:
             yield _Reckoned(float(values[place] / whole), f"({cell}/SUM({span}))")
         if abs(values[place]) <= 1:
@@ -213,7 +213,7 @@ def _of_labels(one: Cells, letter: str, values: Any, named: Sequence[int], perce
             yield _Reckoned(float(values[place]) / 100, f"({cell}/100)", f"{cell}{'>' if values[place] > 0 else '<'}0")
         for other in named:
             if other != place and values[other]:
-                yield _change(cell, one.cell(letter, other), float(values[place] / values[other] - 1))
+                yield _change(cell, cells.cell(letter, other), float(values[place] / values[other] - 1))
 
 
 def _change(here: str, there: str, change: float) -> _Reckoned:
@@ -234,16 +234,16 @@ def _named(label: str, sentence: str) -> bool:
     return len(label) > 1 and re.search(rf"(?<!\w){re.escape(label)}(?!\w)", sentence) is not None
 
 
-def _leaders(sentence: str, one: Cells) -> list[str]:
+def _leaders(sentence: str, cells: Cells) -> list[str]:
     """That a label which leads, and which the sentence names, leads still."""
-    if one.series or not one.columns or len(one.labels) < 2:
+    if cells.series or not cells.columns or len(cells.labels) < 2:
         return []
-    letter, _, column = one.columns[0]
+    letter, _, column = cells.columns[0]
     values = np.array(column, dtype=float)
     if not np.isfinite(values).any():
         return []
-    label = one.labels[int(np.nanargmax(values))]
+    label = cells.labels[int(np.nanargmax(values))]
     if len(label) < 2 or label not in sentence:
         return []
-    rows, span = one.span(one.label), one.span(letter)
+    rows, span = cells.span(cells.label), cells.span(letter)
     return [f"INDEX({rows},MATCH(MAX({span}),{span},0))={'&'.join(literals(label))}"]

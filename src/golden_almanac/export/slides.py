@@ -296,7 +296,7 @@ def _bullets(slide: Any, texts: Sequence[str], *, top: float, height: float, siz
     from pptx.dml.color import RGBColor
     from pptx.util import Inches, Pt
 
-    size = next((one for one in sizes if _fits(texts, height, one)), sizes[-1])
+    size = next((size for size in sizes if _fits(texts, height, size)), sizes[-1])
     kept = list(texts)
     while len(kept) > 1 and not _fits(kept, height, size):
         kept.pop()

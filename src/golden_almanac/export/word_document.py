@@ -22,10 +22,10 @@ def render(report: Report) -> bytes:
     from docx import Document
     from docx.shared import Cm, Pt, RGBColor
 
-    made = Document()
-    made.core_properties.title, made.core_properties.author = clean(report.title, 200), clean(report.owner, 100)
-    made.core_properties.keywords, made.core_properties.comments = MADE_BY, ""
-    page = made.sections[0]
+    document = Document()
+    document.core_properties.title, document.core_properties.author = clean(report.title, 200), clean(report.owner, 100)
+    document.core_properties.keywords, document.core_properties.comments = MADE_BY, ""
+    page = document.sections[0]
     page.page_width, page.page_height = Cm(21), Cm(29.7)
     page.left_margin = page.right_margin = Cm(2.2)
     for name, font, size in (
@@ -34,7 +34,7 @@ def render(report: Report) -> bytes:
         ("Heading 2", theme.SERIF, 14),
         ("Heading 3", theme.SERIF, 13),
     ):
-        style = made.styles[name]
+        style = document.styles[name]
         style.font.name, style.font.size = font, Pt(size)
         style.font.color.rgb = RGBColor.from_string(theme.INK[1:])
         fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
@@ -42,51 +42,51 @@ def render(report: Report) -> bytes:
             fonts.set(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", font)
         for kind in ("asciiTheme", "hAnsiTheme", "cstheme", "eastAsiaTheme"):
             fonts.attrib.pop(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", None)
-    made.add_paragraph(clean(shown_edition(report)))
-    made.add_heading(clean(report.summary.headline), 1)
+    document.add_paragraph(clean(shown_edition(report)))
+    document.add_heading(clean(report.summary.headline), 1)
     for text in report.summary.bullets:
-        made.add_paragraph(clean(text), style="List Bullet")
+        document.add_paragraph(clean(text), style="List Bullet")
     if report.keys:
         _table(
-            made,
+            document,
             [page_labels.column(name) for name in ("figure", "value", "change")],
             [[key.name, key.value, key.change] for key in report.keys],
         )
     for section in report.sections:
         if section.new_page:
-            made.add_page_break()
+            document.add_page_break()
         if section.part:
-            made.add_paragraph(clean(section.part)).runs[0].bold = True
-        made.add_heading(clean(section.claim), section.level)
+            document.add_paragraph(clean(section.part)).runs[0].bold = True
+        document.add_heading(clean(section.claim), section.level)
         if section.detail:
-            made.add_paragraph(clean(section.detail)).paragraph_format.keep_with_next = True
+            document.add_paragraph(clean(section.detail)).paragraph_format.keep_with_next = True
         if section.chart is not None:
-            made.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4 * section.size))
-            made.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
+            document.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4 * section.size))
+            document.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
             cells = chart_cells(section.chart)
-            _table(made, cells.heads, cells.first(_MOST_ROWS))
+            _table(document, cells.heads, cells.first(_MOST_ROWS))
         if section.table is not None:
             cells = frame_cells(section.table)
-            _table(made, cells.heads, cells.first(_MOST_TABLE_ROWS))
+            _table(document, cells.heads, cells.first(_MOST_TABLE_ROWS))
         for word, text in section.evidence:
-            paragraph = made.add_paragraph()
+            paragraph = document.add_paragraph()
             paragraph.paragraph_format.space_after = Pt(1)
             paragraph.add_run(clean(f"{word}: ")).bold = True
             paragraph.add_run(clean(text))
     for which, texts in (("further", report.further), ("caveats", report.caveats), ("made", report.made)):
         if texts:
-            made.add_heading(page_labels.heading(which), 2)
+            document.add_heading(page_labels.heading(which), 2)
             for text in texts:
-                made.add_paragraph(clean(text), style="List Bullet")
+                document.add_paragraph(clean(text), style="List Bullet")
     checked = [section for section in report.sections if section.sql]
     if checked:
-        made.add_heading(page_labels.heading("check"), 2)
+        document.add_heading(page_labels.heading("check"), 2)
     for section in checked:
-        made.add_paragraph(clean(section.claim)).runs[0].bold = True
-        made.add_paragraph(clean(page_labels.to_check(section.expect)))
-        made.add_paragraph(clean(section.sql))
+        document.add_paragraph(clean(section.claim)).runs[0].bold = True
+        document.add_paragraph(clean(page_labels.to_check(section.expect)))
+        document.add_paragraph(clean(section.sql))
     buffer = io.BytesIO()
-    made.save(buffer)
+    document.save(buffer)
     return steady(buffer.getvalue())
 
 

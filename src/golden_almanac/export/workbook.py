@@ -77,7 +77,7 @@ def _keys(book: Any, report: Report, look: dict[str, Any]) -> list[Cells]:
     _printed(sheet)
     sheet.set_column(0, 2 * len(told), 16)
     sheet.freeze_panes(1, 0)
-    made = []
+    cellses = []
     for place, key in enumerate(told):
         label, figure = 2 * place, 2 * place + 1
         sheet.write_string(0, label, page_labels.column("period"), look["head"])
@@ -85,7 +85,7 @@ def _keys(book: Any, report: Report, look: dict[str, Any]) -> list[Cells]:
         for row, (period, value) in enumerate(zip(key.periods, key.spark, strict=True), start=1):
             sheet.write_string(row, label, period, look["text"])
             sheet.write_number(row, figure, value, look["figure"])
-        made.append(
+        cellses.append(
             Cells(
                 sheet=name,
                 label=_letter(label),
@@ -95,7 +95,7 @@ def _keys(book: Any, report: Report, look: dict[str, Any]) -> list[Cells]:
                 series=True,
             )
         )
-    return made
+    return cellses
 
 
 def _front(
@@ -117,7 +117,9 @@ def _front(
         if text in at:
             sheet.write_formula(row, 0, f"='{at[text]}'!A1", look["text"], text)
         row += 1
-    by_name = {key.name: one for key, one in zip([k for k in report.keys if len(k.periods) > 1], keys, strict=False)}
+    by_name = {
+        key.name: cells for key, cells in zip([k for k in report.keys if len(k.periods) > 1], keys, strict=False)
+    }
     for key in report.keys:
         row += 1
         own = [by_name[key.name]] if key.name in by_name else []

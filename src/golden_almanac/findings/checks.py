@@ -19,7 +19,7 @@ def within(
         terms.append(f"({table.where})")
     if where.conditions:
         terms.append(where.sql(table))
-    terms += [f"({one.sql(table)}) IS NOT TRUE" for one in outside]
+    terms += [f"({slice_.sql(table)}) IS NOT TRUE" for slice_ in outside]
     if time is not None and period is not None:
         terms.append(between(time, period))
     return " AND ".join(terms) or "TRUE"

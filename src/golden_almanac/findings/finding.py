@@ -280,7 +280,7 @@ class Finding:
 
     def to_dict(self) -> dict[str, Any]:
         """The finding in the format golden-almanac/findings/1."""
-        one = self.candidate
+        candidate = self.candidate
         return {
             "id": self.id,
             "kind": self.kind,
@@ -292,7 +292,7 @@ class Finding:
             "baseline": None if self.baseline is None else self.baseline.to_dict(),
             "direction": self.direction,
             "good": self.good,
-            "figures": _plain(one.figures),
+            "figures": _plain(candidate.figures),
             "test": _plain(self.test.to_dict()),
             "score": _plain(self.score.to_dict()),
             "headline": self.headline,

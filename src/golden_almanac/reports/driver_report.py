@@ -21,7 +21,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
     sections = []
     whole = charts.draw_effects(found, summary.headline.rstrip("."))
     if whole is not None and len(found.drivers) > 1:
-        listed = names.listed([said.factor_name(one.factor) for one in found.drivers[:5]])
+        listed = names.listed([said.factor_name(driver.factor) for driver in found.drivers[:5]])
         claim = say("What goes with {who}: {names}", who=said.subject(found), names=listed)
         sections.append(
             Section(
@@ -34,7 +34,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
                 expect=(("value", repr(about.overall)),),
             )
         )
-    sections += [_driver(one, found) for one in found.drivers[:_MOST_DRIVERS]]
+    sections += [_driver(driver, found) for driver in found.drivers[:_MOST_DRIVERS]]
     if found.segments:
         first = found.segments[0]
         sections.append(_segments(first, found))
@@ -45,7 +45,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
             table=table.name,
             known=numbers.whole(about.n),
         ),
-        say("Factors: {names}.", names=", ".join(said.factor_name(one) for one in found.factors)),
+        say("Factors: {names}.", names=", ".join(said.factor_name(factor) for factor in found.factors)),
         say("Effects are least squares beside all other factors; ranges are robust and count weeks.")
         if found.errors != "HC3"
         else say("Effects are least squares beside all other factors; ranges are robust (HC3)."),
@@ -64,7 +64,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
             say("{name}: no clear effect; {reason}.", name=said.factor_name(one.factor), reason=said.reason(one.reason))
             for one in found.unclear
         ),
-        caveats=(*caveats, *(problem_sentences.sentence(one) for one in table.problems)),
+        caveats=(*caveats, *(problem_sentences.sentence(problem) for problem in table.problems)),
         made=tuple(made),
     )
 
@@ -78,28 +78,28 @@ def _whole(found: Found) -> tuple[tuple[str, str], ...]:
     )
 
 
-def _driver(one: Driver, found: Found) -> Section:
-    first = one.effects[0]
+def _driver(driver: Driver, found: Found) -> Section:
+    first = driver.effects[0]
     where = first.sql or "TRUE"
-    if one.shape is not None and one.shape.cut is not None:
+    if driver.shape is not None and driver.shape.cut is not None:
         from ..sql.expressions import quote_name
 
-        where = f"{quote_name(one.factor.column)} > {one.shape.cut.at!r}"
+        where = f"{quote_name(driver.factor.column)} > {driver.shape.cut.at!r}"
     value = _of(found, where)
     return Section(
-        id=f"driver-{one.factor.name}",
-        claim=f"{said.driver(one, found)}.",
-        detail=said.driver_detail(one, found),
-        chart=charts.draw_driver(found, one),
+        id=f"driver-{driver.factor.name}",
+        claim=f"{said.driver(driver, found)}.",
+        detail=said.driver_detail(driver, found),
+        chart=charts.draw_driver(found, driver),
         evidence=(
             (say("Rows"), numbers.whole(first.n)),
-            (say("Importance"), say("{share} of what varies", share=numbers.percent(100 * one.importance))),
+            (say("Importance"), say("{share} of what varies", share=numbers.percent(100 * driver.importance))),
             (
                 say("Test"),
                 say(
                     "all its effects together; {p}, q = {q} among all factors",
-                    p=numbers.p_value(one.p),
-                    q=f"{one.q:.2g}",
+                    p=numbers.p_value(driver.p),
+                    q=f"{driver.q:.2g}",
                 ),
             ),
         ),
@@ -117,7 +117,7 @@ def _of(found: Found, where: str) -> float | None:
 
 def _segments(first: Segment, found: Found) -> Section:
     claim = said.segment(first, found)
-    more = [f"{said.segment(one, found)}. {said.segment_detail(one, found)}" for one in found.segments[1:4]]
+    more = [f"{said.segment(segment, found)}. {said.segment_detail(segment, found)}" for segment in found.segments[1:4]]
     return Section(
         id="segments",
         claim=f"{claim}.",

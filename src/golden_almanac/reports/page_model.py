@@ -110,18 +110,18 @@ def scan_report(
 
 
 def change_report(
-    survey: Survey, summary: Summary, findings: Sequence[Finding], one: Explanation, title: str | None = None
+    survey: Survey, summary: Summary, findings: Sequence[Finding], explanation: Explanation, title: str | None = None
 ) -> Report:
     """The report of one explained change: how it lies in its series, the bridge from baseline to now, rate and mix,
     what stands out, then a section for each dimension's contributions."""
     finding = findings[0]
-    sections = [*_pictures(findings, one)]
-    for breakdown in one.breakdowns[:4]:
-        lead = max(breakdown.contributions, key=lambda part: (part.change * one.change, part.label or ""))
+    sections = [*_pictures(findings, explanation)]
+    for breakdown in explanation.breakdowns[:4]:
+        lead = max(breakdown.contributions, key=lambda part: (part.change * explanation.change, part.label or ""))
         places = {
             "part": names.dimension(breakdown.by),
             "label": names.label(lead.label),
-            "size": words_of_change.contributions(one, breakdown)[lead.label],
+            "size": words_of_change.contributions(explanation, breakdown)[lead.label],
         }
         claim = (
             say(
@@ -137,7 +137,7 @@ def change_report(
                 id=f"by-{breakdown.by}",
                 claim=claim,
                 detail=say("Contributions add up to the change."),
-                chart=draw_change(one, claim, breakdown.by),
+                chart=draw_change(explanation, claim, breakdown.by),
                 sql=finding.evidence.sql,
                 expect=tuple((name, repr(value)) for name, value in finding.evidence.expect.items()),
                 evidence=(
@@ -145,26 +145,26 @@ def change_report(
                         say("Periods"),
                         say(
                             "{period} against {baseline}",
-                            period=dates.period(one.period),
-                            baseline=dates.period(one.baseline),
+                            period=dates.period(explanation.period),
+                            baseline=dates.period(explanation.baseline),
                         ),
                     ),
                     (
                         say("Rows"),
                         say(
                             "{period} against {baseline}",
-                            period=numbers.whole(one.rows),
-                            baseline=numbers.whole(one.rows_before),
+                            period=numbers.whole(explanation.rows),
+                            baseline=numbers.whole(explanation.rows_before),
                         ),
                     ),
                 ),
             )
         )
     return Report(
-        title=title or say("Why {measure} changed", measure=names.measure_name(one.measure)),
+        title=title or say("Why {measure} changed", measure=names.measure_name(explanation.measure)),
         edition=edition(survey),
         summary=summary,
-        keys=(_key(one),),
+        keys=(_key(explanation),),
         sections=tuple(sections),
         further=(),
         caveats=_caveats(survey, ()),
@@ -203,31 +203,37 @@ def changes_report(
 _PICTURES = ("series", "bridge", "rate and mix", "slices")
 
 
-def _pictures(findings: Sequence[Finding], one: Explanation) -> list[Section]:
+def _pictures(findings: Sequence[Finding], explanation: Explanation) -> list[Section]:
     """A section for each way to draw a change that there is something to draw for."""
     whole = findings[0]
-    stands_out = words_of_change.where(one)
-    moved = words_of_change.movement(one)
+    stands_out = words_of_change.where(explanation)
+    moved = words_of_change.movement(explanation)
     claims = {
-        "series": (whole.headline, " ".join(words_of_change.usual(one))),
+        "series": (whole.headline, " ".join(words_of_change.usual(explanation))),
         "bridge": (
-            (words_of_change.made_of(one, moved) or words_of_change.through(one, moved) or [whole.headline])[0],
+            (
+                words_of_change.made_of(explanation, moved)
+                or words_of_change.through(explanation, moved)
+                or [whole.headline]
+            )[0],
             say("Steps add up to the change."),
         ),
         "rate and mix": (
-            (words_of_change.reversal(one) or words_of_change.through(one, moved) or [whole.headline])[0],
+            (words_of_change.reversal(explanation) or words_of_change.through(explanation, moved) or [whole.headline])[
+                0
+            ],
             say("Rate and mix add up to the change."),
         ),
-        "slices": ((stands_out or [whole.headline])[0], " ".join(words_of_change.next_look(one))),
+        "slices": ((stands_out or [whole.headline])[0], " ".join(words_of_change.next_look(explanation))),
     }
-    made = []
+    sections = []
     for kind in _PICTURES:
         claim, detail = claims[kind]
-        chart = draw_change_as(kind, one, claim, None)
+        chart = draw_change_as(kind, explanation, claim, None)
         if chart is not None:
             shown = findings[1] if kind == "slices" and len(findings) > 1 else whole
-            made.append(replace(section(shown, chart), id=kind.replace(" ", "-"), claim=claim, detail=detail))
-    return made
+            sections.append(replace(section(shown, chart), id=kind.replace(" ", "-"), claim=claim, detail=detail))
+    return sections
 
 
 def section(finding: Finding, chart: Chart | None) -> Section:
@@ -322,24 +328,28 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     return tuple(found)
 
 
-def _key(one: Explanation) -> KeyFigure:
+def _key(explanation: Explanation) -> KeyFigure:
     from ..analysis.change import candidate
     from ..findings import Score, Test
     from ..text.change_sentences import compared
 
     bare = Finding(
-        candidate=candidate(one),
+        candidate=candidate(explanation),
         test=Test(name="", statistic=None, p=1.0),
         score=Score(total=0, strength=0, reach=0, confidence=0),
     )
-    survey = one.survey
+    survey = explanation.survey
     line = survey.timeline
     assert line is not None
-    values = survey.cells(PERIOD).value(one.measure)[line.complete] if not one.where.conditions else np.empty(0)
+    values = (
+        survey.cells(PERIOD).value(explanation.measure)[line.complete]
+        if not explanation.where.conditions
+        else np.empty(0)
+    )
     return KeyFigure(
-        name=f"{names.capital(names.measure_name(one.measure))}, {dates.period(one.period)}",
-        value=numbers.amount(one.value, one.measure),
-        change=compared(bare, dates.period(one.baseline)),
+        name=f"{names.capital(names.measure_name(explanation.measure))}, {dates.period(explanation.period)}",
+        value=numbers.amount(explanation.value, explanation.measure),
+        change=compared(bare, dates.period(explanation.baseline)),
         spark=tuple(float(value) for value in values if np.isfinite(value)),
         periods=tuple(
             str(line.period(place).start)
@@ -353,7 +363,11 @@ def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> t
     return (
         *(told_caveats.sentence(name, facts) for name, facts in caveats),
         # The scan says of itself which period is unfinished, at its own grain.
-        *(problem_sentences.sentence(one) for one in survey.table.problems if one.check != "unfinished period"),
+        *(
+            problem_sentences.sentence(problem)
+            for problem in survey.table.problems
+            if problem.check != "unfinished period"
+        ),
     )
 
 

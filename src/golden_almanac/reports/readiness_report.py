@@ -17,14 +17,14 @@ def readiness_report(table: Table, problems: Sequence[Problem], summary: Summary
     import pandas as pd
 
     sections = []
-    for place, one in enumerate(problems, start=1):
-        evidence = [(say("Rows"), numbers.whole(one.rows))] if one.rows else []
-        rows = pd.DataFrame([{"row": row, "value": retold(value)} for row, value in one.examples])
+    for place, problem in enumerate(problems, start=1):
+        evidence = [(say("Rows"), numbers.whole(problem.rows))] if problem.rows else []
+        rows = pd.DataFrame([{"row": row, "value": retold(value)} for row, value in problem.examples])
         sections.append(
             Section(
                 id=f"problem-{place}",
-                claim=retold(one.message),
-                detail=retold(one.question.text) if one.question else "",
+                claim=retold(problem.message),
+                detail=retold(problem.question.text) if problem.question else "",
                 chart=None,
                 evidence=tuple(evidence),
                 sql="",

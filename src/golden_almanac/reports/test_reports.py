@@ -31,65 +31,75 @@ def _made(table: Table, *more: str) -> tuple[str, ...]:
 
 def comparison_report(
     table: Table,
-    one: Compared,
+    compared: Compared,
     measure: Measure | None,
     summary: Summary,
     chart: Chart,
     caveats: Sequence[str],
     title: str | None,
 ) -> Report:
-    first = one.groups[0]
-    column, by = quote_name(one.outcome), quote_name(one.by)
+    first = compared.groups[0]
+    column, by = quote_name(compared.outcome), quote_name(compared.by)
     where = f"{by} = {quote_value(first.label)}"
-    named = any(known.name == one.outcome for known in table.columns)
-    numeric = one.kind == "numbers" and named and first.mean is not None
+    named = any(known.name == compared.outcome for known in table.columns)
+    numeric = compared.kind == "numbers" and named and first.mean is not None
     expect = (("n", repr(float(first.n))), *((("mean", repr(first.mean)),) if numeric else ()))
     mean = f", avg({column}) AS mean" if numeric else ""
     section = Section(
         id="comparison",
-        claim=f"{said.meaning(one, measure)}.",
-        detail=" ".join(said.pairs(one, measure)),
+        claim=f"{said.meaning(compared, measure)}.",
+        detail=" ".join(said.pairs(compared, measure)),
         chart=chart,
         evidence=(
-            (say("Test"), said.test_line(one.test)),
-            (say("Chosen for"), retold(one.why)),
+            (say("Test"), said.test_line(compared.test)),
+            (say("Chosen for"), retold(compared.why)),
             (
                 say("Groups"),
-                "; ".join(f"{names.label(group.label)} {numbers.whole(group.n)}" for group in one.groups[:8]),
+                "; ".join(f"{names.label(group.label)} {numbers.whole(group.n)}" for group in compared.groups[:8]),
             ),
-            (say("Assumptions"), " ".join(map(retold, one.assumptions[-3:]))),
+            (say("Assumptions"), " ".join(map(retold, compared.assumptions[-3:]))),
         ),
-        sql=f"SELECT count({column}) AS n{mean} FROM source WHERE {where}" if named and one.kind != "pairs" else "",
-        expect=expect if named and one.kind != "pairs" else (),
+        sql=f"SELECT count({column}) AS n{mean} FROM source WHERE {where}"
+        if named and compared.kind != "pairs"
+        else "",
+        expect=expect if named and compared.kind != "pairs" else (),
     )
     return Report(
         title=title
-        or say("{measure} by {part}", measure=names.capital(names.column(one.outcome)), part=names.dimension(one.by)),
-        edition=_edition(table, one.overall.n),
+        or say(
+            "{measure} by {part}",
+            measure=names.capital(names.column(compared.outcome)),
+            part=names.dimension(compared.by),
+        ),
+        edition=_edition(table, compared.overall.n),
         summary=summary,
         keys=(),
         sections=(section,),
         further=(),
         caveats=tuple(caveats),
-        made=_made(table, say("{test}, chosen for {why}.", test=say(one.test.name), why=retold(one.why))),
+        made=_made(table, say("{test}, chosen for {why}.", test=say(compared.test.name), why=retold(compared.why))),
     )
 
 
 def regression_report(
-    table: Table, one: Regression, summary: Summary, equation: str, warnings: Sequence[str], title: str | None
+    table: Table, regression: Regression, summary: Summary, equation: str, warnings: Sequence[str], title: str | None
 ) -> Report:
     evidence = (
-        (say("Rows"), numbers.whole(one.n)),
+        (say("Rows"), numbers.whole(regression.n)),
         (
             "R²",
-            say("{r2} (adjusted {adjusted})", r2=numbers.fixed(one.r2, 3), adjusted=numbers.fixed(one.adjusted_r2, 3)),
+            say(
+                "{r2} (adjusted {adjusted})",
+                r2=numbers.fixed(regression.r2, 3),
+                adjusted=numbers.fixed(regression.adjusted_r2, 3),
+            ),
         ),
         (
             say("Residual"),
             say(
                 "standard deviation {sd} on {df} degrees of freedom",
-                sd=numbers.plain(one.residual_sd),
-                df=numbers.whole(one.df[1]),
+                sd=numbers.plain(regression.residual_sd),
+                df=numbers.whole(regression.df[1]),
             ),
         ),
     )
@@ -98,7 +108,7 @@ def regression_report(
             id=kind,
             claim=claim,
             detail=detail,
-            chart=charts.draw_regression(one, kind, claim.rstrip(".")),
+            chart=charts.draw_regression(regression, kind, claim.rstrip(".")),
             evidence=evidence,
             sql="",
             expect=(),
@@ -107,26 +117,26 @@ def regression_report(
             ("coefficients", summary.headline, equation),
             (
                 "residuals",
-                say("What the fit leaves of {label}.", label=names.noun(one.outcome.label)),
+                say("What the fit leaves of {label}.", label=names.noun(regression.outcome.label)),
                 " ".join(warnings),
             ),
         )
-        if kind != "coefficients" or len(one.coefficients) > one.intercept
+        if kind != "coefficients" or len(regression.coefficients) > regression.intercept
     ]
     return Report(
-        title=title or say("A regression of {label}", label=names.noun(one.outcome.label)),
-        edition=_edition(table, one.n),
+        title=title or say("A regression of {label}", label=names.noun(regression.outcome.label)),
+        edition=_edition(table, regression.n),
         summary=summary,
         keys=(),
         sections=tuple(sections),
         further=(),
-        caveats=tuple(map(retold, one.bases)),
+        caveats=tuple(map(retold, regression.bases)),
         made=_made(table, say("Least squares by QR, refined; ranges are classical, robust errors (HC3) stand beside.")),
     )
 
 
-def relation_report(one: Relation, summary: Summary, chart: Chart, title: str | None) -> Report:
-    a, b = quote_name(one.x.name), quote_name(one.y.name)
+def relation_report(relation: Relation, summary: Summary, chart: Chart, title: str | None) -> Report:
+    a, b = quote_name(relation.x.name), quote_name(relation.y.name)
     flag = [f"CAST({name} AS DOUBLE)" for name in (a, b)]
     section = Section(
         id="relation",
@@ -134,36 +144,37 @@ def relation_report(one: Relation, summary: Summary, chart: Chart, title: str | 
         detail=" ".join(summary.bullets),
         chart=chart,
         evidence=(
-            (say("Rows"), numbers.whole(one.n)),
-            (say("Shape"), say("{shape}, by BIC", shape=say(one.shape.name))),
+            (say("Rows"), numbers.whole(relation.n)),
+            (say("Shape"), say("{shape}, by BIC", shape=say(relation.shape.name))),
         ),
         sql=f"SELECT corr({flag[0]}, {flag[1]}) AS r FROM source",
-        expect=(("r", repr(one.pearson[0])),),
+        expect=(("r", repr(relation.pearson[0])),),
     )
     return Report(
-        title=title or say("{a} and {b}", a=names.capital(names.column(one.y.name)), b=names.column(one.x.name)),
-        edition=_edition(one.table, one.n),
+        title=title
+        or say("{a} and {b}", a=names.capital(names.column(relation.y.name)), b=names.column(relation.x.name)),
+        edition=_edition(relation.table, relation.n),
         summary=summary,
         keys=(),
         sections=(section,),
         further=(),
         caveats=(),
-        made=_made(one.table),
+        made=_made(relation.table),
     )
 
 
-def model_report(model: Model, one: Chosen, summary: Summary, title: str | None) -> Report:
-    table = one.about.table
+def model_report(model: Model, chosen: Chosen, summary: Summary, title: str | None) -> Report:
+    table = chosen.about.table
     evidence = (
-        (say("Rows"), numbers.whole(one.about.n)),
+        (say("Rows"), numbers.whole(chosen.about.n)),
         (
             say("Tried"),
-            "; ".join(f"{said_of_models.kind(model, name)} {numbers.plain(value)}" for name, value, _ in one.scores)
-            + say("; base {value}", value=numbers.plain(one.base)),
+            "; ".join(f"{said_of_models.kind(model, name)} {numbers.plain(value)}" for name, value, _ in chosen.scores)
+            + say("; base {value}", value=numbers.plain(chosen.base)),
         ),
-        (say("Metric"), say("{metric}, five-fold cross-validation", metric=one.metric)),
+        (say("Metric"), say("{metric}, five-fold cross-validation", metric=chosen.metric)),
     )
-    told = said_of_models.calibrated(one)
+    told = said_of_models.calibrated(chosen)
     sections = []
     if model.kind == "tree":
         leaf = rules(model)[0]
@@ -173,9 +184,9 @@ def model_report(model: Model, one: Chosen, summary: Summary, title: str | None)
                 claim=summary.headline,
                 detail="",
                 evidence=evidence,
-                chart=model_charts.draw_tree(model, one, summary.headline.rstrip(".")),
-                sql=f"SELECT {one.about.measure.sql} AS value FROM source WHERE {leaf['where']}",
-                expect=(("value", repr(leaf["value"])),) if one.about.sampled is None else (),
+                chart=model_charts.draw_tree(model, chosen, summary.headline.rstrip(".")),
+                sql=f"SELECT {chosen.about.measure.sql} AS value FROM source WHERE {leaf['where']}",
+                expect=(("value", repr(leaf["value"])),) if chosen.about.sampled is None else (),
             )
         )
     sections.append(
@@ -183,7 +194,7 @@ def model_report(model: Model, one: Chosen, summary: Summary, title: str | None)
             id="calibration",
             claim=f"{told}.",
             detail="",
-            chart=model_charts.draw_calibration(model, one, told),
+            chart=model_charts.draw_calibration(model, chosen, told),
             evidence=evidence,
             sql="",
             expect=(),
@@ -191,11 +202,11 @@ def model_report(model: Model, one: Chosen, summary: Summary, title: str | None)
     )
     return Report(
         title=title or say("Foretelling {label}", label=names.noun(model.label)),
-        edition=_edition(table, one.about.n),
+        edition=_edition(table, chosen.about.n),
         summary=summary,
         keys=(),
         sections=tuple(sections),
         further=(),
-        caveats=tuple(f"{part.factor}: {retold(part.reason)}." for part in one.left_out),
+        caveats=tuple(f"{part.factor}: {retold(part.reason)}." for part in chosen.left_out),
         made=_made(table, say("Every model was judged on rows it had not seen.")),
     )

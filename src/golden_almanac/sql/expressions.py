@@ -136,7 +136,7 @@ def quote_value(value: object) -> str:
         return "'" + text.replace("'", "''") + "'"
     # What steers a terminal or breaks a line is spelled out, so that the SQL can be shown and pasted.
     pieces = _UNSEEN.split(text)
-    told = [f"chr({ord(one)})" if _UNSEEN.fullmatch(one) else quote_value(one) for one in pieces if one]
+    told = [f"chr({ord(piece)})" if _UNSEEN.fullmatch(piece) else quote_value(piece) for piece in pieces if piece]
     return f"({' || '.join(told)})" if len(told) > 1 else told[0]
 
 

@@ -96,7 +96,7 @@ def aggregated(query: str, minimum: int, private: Sequence[str] = ()) -> str:
     aggregates = list(tree.find_all(exp.AggFunc, exp.AnonymousAggFunc, exp.ParameterizedAgg))
     odd = [node for node in aggregates if not isinstance(node, allowed)] + list(tree.find_all(exp.Anonymous))
     # A condition inside an aggregate could single out a row.
-    odd += [node for one in aggregates for node in one.walk() if type(node).__name__ not in _ARITHMETIC]
+    odd += [node for aggregate in aggregates for node in aggregate.walk() if type(node).__name__ not in _ARITHMETIC]
     group = tree.args.get("group")
     if not plain or odd or (not aggregates and group is None):
         raise ExpressionError(
@@ -125,7 +125,7 @@ def aggregated(query: str, minimum: int, private: Sequence[str] = ()) -> str:
         f"OR {place} > {small} + 1)"
     )
     if order is not None:
-        kept += f" ORDER BY {', '.join(_by_place(one, tree.expressions) for one in order.expressions)}"
+        kept += f" ORDER BY {', '.join(_by_place(expression, tree.expressions) for expression in order.expressions)}"
     return kept if limit is None else f"{kept} {limit.sql(dialect='duckdb')}"
 
 

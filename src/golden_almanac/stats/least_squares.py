@@ -40,11 +40,13 @@ class Solved:
 def solve(columns: Sequence[Doubled], y: Floats) -> Solved:
     """Least squares of y (n,) on the columns. The caller has made sure that none is a combination of others."""
     n, k = y.size, len(columns)
-    scale = np.array([2.0 ** -np.round(np.log2(np.linalg.norm(one[0]) or 1.0)) for one in columns])
-    x = np.column_stack([one[0] * size for one, size in zip(columns, scale, strict=True)])
+    scale = np.array([2.0 ** -np.round(np.log2(np.linalg.norm(doubled[0]) or 1.0)) for doubled in columns])
+    x = np.column_stack([doubled[0] * size for doubled, size in zip(columns, scale, strict=True)])
     q, r = np.linalg.qr(x)
     condition = float(np.linalg.cond(r))
-    scaled: list[Doubled] = [(one[0] * size, one[1] * size) for one, size in zip(columns, scale, strict=True)]
+    scaled: list[Doubled] = [
+        (doubled[0] * size, doubled[1] * size) for doubled, size in zip(columns, scale, strict=True)
+    ]
     target: Doubled = (y, np.zeros(n))
     if n * k > _MOST_REFINED:
         b = np.linalg.solve(r, q.T @ y)

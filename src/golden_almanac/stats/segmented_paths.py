@@ -99,7 +99,7 @@ def pooled_phi(series: list[Prepared]) -> Pooled | None:
     """
     if len(series) < _LEAST_SIBLINGS:
         return None
-    own = np.array([one.line_phi for one in series])
+    own = np.array([prepared.line_phi for prepared in series])
     phi = float(np.median(own))
     n = series[0].y.size
     by_chance = (1 - phi * phi) / n / max(0.3, 1 - 4 / n) ** 2

@@ -45,12 +45,12 @@ def stoppable(work: Callable[[], Made], stop: Callable[[], None]) -> Made:
     with _known(stop):
         if threading.current_thread() is not threading.main_thread():
             return work()
-        made: list[Made] = []
+        mades: list[Made] = []
         failed: list[BaseException] = []
 
         def run() -> None:
             try:
-                made.append(work())
+                mades.append(work())
             except BaseException as problem:  # noqa: BLE001  handed on to the thread that waits
                 failed.append(problem)
             finally:
@@ -68,7 +68,7 @@ def stoppable(work: Callable[[], Made], stop: Callable[[], None]) -> Made:
             raise
         if failed:
             raise failed[0]
-        return made[0]
+        return mades[0]
 
 
 @contextmanager

@@ -30,9 +30,9 @@ class Named(str):
 
 def named(column: str, told: str) -> Named:
     """The name of a column, as a phrase's place."""
-    made = Named(told)
-    made.column = column
-    return made
+    named = Named(told)
+    named.column = column
+    return named
 
 
 class Figure(float):
@@ -44,9 +44,9 @@ class Figure(float):
 
 def figure(value: float, decimals: int) -> Figure:
     """A number, as a phrase's place."""
-    made = Figure(value)
-    made.decimals = decimals
-    return made
+    figure = Figure(value)
+    figure.decimals = decimals
+    return figure
 
 
 class Glued(tuple[str, ...]):
@@ -89,7 +89,7 @@ def plural(one: str, many: str) -> tuple[str, str]:
 
 def together(*sentences: str) -> str:
     """Sentences behind each other; empty ones are left out."""
-    kept = [one for one in sentences if one]
+    kept = [sentence for sentence in sentences if sentence]
     if len(kept) < 2:
         return kept[0] if kept else ""
     return phrased("{first} {second}", first=kept[0], second=together(*kept[1:]))
@@ -97,9 +97,9 @@ def together(*sentences: str) -> str:
 
 def _made(text: str, many: str | None, number: int | None, places: Mapping[str, Any]) -> Phrase:
     form = text if many is None or number == 1 else many
-    made = Phrase(form.format(**{name: _english(value) for name, value in places.items()}))
-    made.phrase, made.many, made.number, made.places = text, many, number, places
-    return made
+    phrase = Phrase(form.format(**{name: _english(value) for name, value in places.items()}))
+    phrase.phrase, phrase.many, phrase.number, phrase.places = text, many, number, places
+    return phrase
 
 
 def _english(value: Any) -> str:

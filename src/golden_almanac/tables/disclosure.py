@@ -31,7 +31,7 @@ _MOST_LABELS = 2_000
 def without_private(table: Table, names: Sequence[str]) -> Table:
     """The table without the columns of these names (case folded, or as the source spells them)."""
     wanted = {name.casefold() for name in names}
-    gone = [one for one in table.columns if {one.name.casefold(), one.original.casefold()} & wanted]
+    gone = [column for column in table.columns if {column.name.casefold(), column.original.casefold()} & wanted]
     lost = {one.name for one in gone}
     if len(lost) == len(table.columns):
         raise SourceError(table.name, "all of its columns are private", "Leave at least one to report on.")
@@ -40,12 +40,12 @@ def without_private(table: Table, names: Sequence[str]) -> Table:
     return replace(
         table,
         store=table.store.dropped(sorted(lost)) if lost else table.store,
-        columns=tuple(one for one in table.columns if one.name not in lost),
+        columns=tuple(column for column in table.columns if column.name not in lost),
         # What was noticed may quote cells of the rows it was noticed in.
         problems=tuple(
-            replace(one, examples=()) if one.column is None else one
-            for one in table.problems
-            if one.column is None or one.column not in lost
+            replace(problem, examples=()) if problem.column is None else problem
+            for problem in table.problems
+            if problem.column is None or problem.column not in lost
         ),
         aside=tuple(replace(row, text="", cells={}) for row in table.aside),
         private=tuple(dict.fromkeys(hidden)),
@@ -58,7 +58,7 @@ def check_private(names: Iterable[str], tables: Sequence[Table]) -> None:
     hidden = {name.casefold() for table in tables for name in table.private}
     for name in names:
         if name.casefold() not in hidden:
-            available = [one for table in tables for one in table.names]
+            available = [name for table in tables for name in table.names]
             raise ColumnError.unknown(name, available, "the private columns")
 
 
@@ -82,7 +82,7 @@ def folded(table: Table, minimum: int, within: Sequence[str] = ()) -> Table:
         raise SourceError(
             table.name, f"only {table.rows} rows are left, and a group has {minimum} at least", "Loosen the condition."
         )
-    labelled = [one for one in table.columns if _labelled(one)]
+    labelled = [column for column in table.columns if _labelled(column)]
     small = {one.name: found for one in labelled if (found := _small(table, one, labelled, minimum, within))}
     columns = {name: f"CASE WHEN {_in(table, name, labels)} THEN {quote_value(OTHER)} "
                f"ELSE CAST({table.label_sql(name)} AS VARCHAR) END" for name, labels in small.items()}  # fmt: skip
@@ -103,8 +103,10 @@ def folded(table: Table, minimum: int, within: Sequence[str] = ()) -> Table:
         table,
         store=table.store.recast(columns) if columns else table.store,
         columns=tuple(
-            replace(one, type="text", distinct=one.distinct - len(small[one.name]) + 1) if one.name in small else one
-            for one in table.columns
+            replace(column, type="text", distinct=column.distinct - len(small[column.name]) + 1)
+            if column.name in small
+            else column
+            for column in table.columns
         ),
         problems=tuple(told),
         aside=tuple(replace(row, text="", cells={}) for row in table.aside),

@@ -61,15 +61,15 @@ def identities(table: Table, columns: Sequence[str]) -> tuple[Identity, ...]:
     return table._cache[key]  # type: ignore[no-any-return]
 
 
-def confirmed(table: Table, one: Identity) -> Identity | None:
+def confirmed(table: Table, identity: Identity) -> Identity | None:
     """An identity stated by someone, with the rows that break it; None where those are more than a few."""
-    values = table.numbers(one.result)
-    return _confirmed(table, one, _resolution(values[np.isfinite(values)][:_ROWS]))
+    values = table.numbers(identity.result)
+    return _confirmed(table, identity, _resolution(values[np.isfinite(values)][:_ROWS]))
 
 
-def bound_together(found: Sequence[Identity]) -> list[frozenset[str]]:
+def bound_together(identities: Sequence[Identity]) -> list[frozenset[str]]:
     """The sets of columns that identities bind, also through a column that is another one's multiple."""
-    sets = {one.columns for one in found}
+    sets = {identity.columns for identity in identities}
     while True:
         pairs = [one for one in sets if len(one) == 2]
         more = {known | pair for known in sets for pair in pairs if known & pair} - sets
@@ -181,10 +181,10 @@ def _resolution(column: Floats) -> float:
     return 1e-6 * float(np.abs(column).max())
 
 
-def _confirmed(table: Table, one: Identity, unit: float) -> Identity | None:
+def _confirmed(table: Table, identity: Identity, unit: float) -> Identity | None:
     """The identity with the number of rows that break it; None where those are more than a few."""
-    y, made = f"CAST({quote_name(one.result)} AS DOUBLE)", one.sql()
-    known = " AND ".join(f"{quote_name(name)} IS NOT NULL" for name in sorted(one.columns))
+    y, made = f"CAST({quote_name(identity.result)} AS DOUBLE)", identity.sql()
+    known = " AND ".join(f"{quote_name(name)} IS NOT NULL" for name in sorted(identity.columns))
     near = f"abs({y} - ({made})) <= {2 * unit!r} + 1e-5 * abs({y})"
     row = table.store.query(
         f"SELECT count(*) AS n, count(*) FILTER (WHERE NOT ({near})) AS broken FROM source WHERE {known}"
@@ -192,4 +192,4 @@ def _confirmed(table: Table, one: Identity, unit: float) -> Identity | None:
     n, broken = int(row.column("n")[0].as_py()), int(row.column("broken")[0].as_py())
     if not n or broken > max(1, _BROKEN * n):
         return None
-    return Identity(kind=one.kind, result=one.result, terms=one.terms, broken=broken)
+    return Identity(kind=identity.kind, result=identity.result, terms=identity.terms, broken=broken)

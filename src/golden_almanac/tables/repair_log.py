@@ -31,13 +31,13 @@ class Log:
     rows: int
     columns: tuple[str, ...]
 
-    def check(self, made: Table) -> None:
+    def check(self, table: Table) -> None:
         """Raises RequestError when the table that came out is not the one the log was made from."""
-        if (made.rows, tuple(made.names)) != (self.rows, self.columns):
+        if (table.rows, tuple(table.names)) != (self.rows, self.columns):
             raise RequestError(
                 "The repair log",
                 f"a log of {self.rows:,} rows and {len(self.columns)} columns",
-                f"one of this source, which gives {made.rows:,} rows and {len(made.columns)} columns with its repairs",
+                f"one of this source, which gives {table.rows:,} rows and {len(table.columns)} columns when repaired",
             )
 
 

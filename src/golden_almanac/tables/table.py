@@ -103,11 +103,11 @@ class Table:
     @property
     def repairs(self) -> tuple[Step, ...]:
         """The repairs as data, in the order they were made."""
-        made: list[Step] = []
+        steps: list[Step] = []
         for problem in self.problems:
-            if problem.step is not None and problem.step not in made:
-                made.append(problem.step)
-        return tuple(made)
+            if problem.step is not None and problem.step not in steps:
+                steps.append(problem.step)
+        return tuple(steps)
 
     def repair_log(self) -> dict[str, Any]:
         """The repairs as plain data (golden-almanac/repairs/1), which `ga.read(source, repairs=log)` makes again.

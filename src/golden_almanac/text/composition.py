@@ -25,8 +25,8 @@ class Story:
     def following(self, before: Finding, contrasted: bool) -> tuple[str, bool]:
         """The sentence as it stands behind one about `before`, and whether it is set against that; `contrasted` where
         another was already."""
-        one = self.findings[0]
-        against = not contrasted and _opposite(before, one)
+        finding = self.findings[0]
+        against = not contrasted and _opposite(before, finding)
         with names.told_of(before.measure, before.where):
             claim = _claim(self.findings)
         if against:
@@ -36,17 +36,17 @@ class Story:
 
 def stories(findings: Sequence[Finding], technical: bool = False) -> list[Story]:
     """The findings as stories, in their order; `technical` adds how sure each is."""
-    made: list[Story] = []
+    stories: list[Story] = []
     told: set[str] = set()
-    for place, one in enumerate(findings):
-        if one.id in told:
+    for place, finding in enumerate(findings):
+        if finding.id in told:
             continue
-        other = _other_season(one, findings[place + 1 :])
-        parts = (one,) if other is None else (one, other)
+        other = _other_season(finding, findings[place + 1 :])
+        parts = (finding,) if other is None else (finding, other)
         told |= {part.id for part in parts}
         text = sentence(_claim(parts) + _sure(parts, technical))
-        made.append(Story(text=text, findings=parts, technical=technical))
-    return made
+        stories.append(Story(text=text, findings=parts, technical=technical))
+    return stories
 
 
 def _claim(parts: Sequence[Finding]) -> str:
@@ -64,39 +64,39 @@ def _claim(parts: Sequence[Finding]) -> str:
     )
 
 
-def _other_season(one: Finding, later: Sequence[Finding]) -> Finding | None:
+def _other_season(finding: Finding, later: Sequence[Finding]) -> Finding | None:
     """Another season of the same measure: a year's and a week's are one story."""
-    if one.kind != "seasonality":
+    if finding.kind != "seasonality":
         return None
     return next(
         (
             other
             for other in later
             if other.kind == "seasonality"
-            and other.measure == one.measure
-            and other.figures["cycle"] != one.figures["cycle"]
+            and other.measure == finding.measure
+            and other.figures["cycle"] != finding.figures["cycle"]
             and season_parts(other)
         ),
         None,
     )
 
 
-def _opposite(before: Finding, one: Finding) -> bool:
+def _opposite(before: Finding, finding: Finding) -> bool:
     return (
         before.definition.moves
-        and one.definition.moves
-        and before.measure == one.measure
-        and before.by == one.by
-        and before.where != one.where
-        and {before.direction, one.direction} == {"up", "down"}
+        and finding.definition.moves
+        and before.measure == finding.measure
+        and before.by == finding.by
+        and before.where != finding.where
+        and {before.direction, finding.direction} == {"up", "down"}
     )
 
 
-def _sure(told: Sequence[Finding], technical: bool) -> str:
+def _sure(findings: Sequence[Finding], technical: bool) -> str:
     """ " (p below 0.0001, 25,386 rows)" where a technical reader asks for it."""
     if not technical:
         return ""
-    worst = max(told, key=lambda one: one.test.p)
+    worst = max(findings, key=lambda one: one.test.p)
     rows = worst.figures.get("n")
     sure = numbers.p_value(worst.test.p)
     return f" ({say('{sure}, {n} rows', sure=sure, n=numbers.whole(rows))})" if rows else f" ({sure})"

@@ -43,7 +43,7 @@ class Shown:
     @property
     def gross(self) -> tuple[int, int]:
         """The steps of the parts that rise, and of those that fall."""
-        return sum(one for one in self.parts if one > 0), sum(one for one in self.parts if one < 0)
+        return sum(part for part in self.parts if part > 0), sum(part for part in self.parts if part < 0)
 
     def texts(self, *, signed: bool = False, compact: bool = False) -> list[str]:
         """The parts as text; see `text`."""
@@ -87,8 +87,8 @@ def split(parts: Sequence[float], whole: float, measure: Measure | None) -> Show
 def shares(parts: Sequence[float], whole: float = 1.0) -> list[str]:
     """Parts of one as percentages that add to that of `whole`: whole percent, or one decimal where those add up and
     whole ones do not."""
-    told = Shown(*_rounded([100.0 * float(part) for part in parts], 100.0 * whole, 0, -1))
-    return [numbers.as_percent(text) for text in told.texts()]
+    shown = Shown(*_rounded([100.0 * float(part) for part in parts], 100.0 * whole, 0, -1))
+    return [numbers.as_percent(text) for text in shown.texts()]
 
 
 @dataclass(frozen=True, slots=True)
@@ -164,12 +164,12 @@ def _ledger(first: Sequence[float], second: Sequence[float], measure: Measure | 
     return Ledger(Shown(parts, sign * (change.whole - whole), place, measure), two, change)
 
 
-def _common(largest: float, told: Shown) -> int | None:
+def _common(largest: float, shown: Shown) -> int | None:
     """The place at which figures so large can stand beside what is told; None where too little would be left of it."""
-    if _fits(largest, told.place):
-        return told.place
-    place = floor(log10(largest)) - _MOST_DIGITS + 1 if largest else told.place
-    return place if abs(told.whole) * 10.0 ** (told.place - place) >= _LEAST else None
+    if _fits(largest, shown.place):
+        return shown.place
+    place = floor(log10(largest)) - _MOST_DIGITS + 1 if largest else shown.place
+    return place if abs(shown.whole) * 10.0 ** (shown.place - place) >= _LEAST else None
 
 
 def _fits(largest: float, place: int) -> bool:

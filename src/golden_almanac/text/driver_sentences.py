@@ -38,24 +38,24 @@ def span(low: float, high: float, measure: Measure) -> str:
     return say("95% range {low} to {high}", low=ends[0], high=ends[1])
 
 
-def driver(one: Driver, found: Found) -> str:
+def driver(driver: Driver, found: Found) -> str:
     """The claim of a driver, without its full stop."""
     measure = found.outcome.measure
-    first = one.effects[0]
+    first = driver.effects[0]
     who = subject(found)
-    if not one.factor.number:
-        places = {"who": who, "size": size(first.effect, measure), "beside": _beside(one, first)}
+    if not driver.factor.number:
+        places = {"who": who, "size": size(first.effect, measure), "beside": _beside(driver, first)}
         return names.capital(
             say("{who} {who:is|are} {size} higher {beside}, all else equal", **places)
             if first.effect > 0
             else say("{who} {who:is|are} {size} lower {beside}, all else equal", **places)
         )
-    return names.capital(_numeric(one, found, who))
+    return names.capital(_numeric(driver, found, who))
 
 
-def _numeric(one: Driver, found: Found, who: Noun) -> str:
-    measure, shape = found.outcome.measure, one.shape
-    name = factor_name(one.factor)
+def _numeric(driver: Driver, found: Found, who: Noun) -> str:
+    measure, shape = found.outcome.measure, driver.shape
+    name = factor_name(driver.factor)
     if shape is not None and shape.cut is not None:
         cut = shape.cut
         told = {"who": who, "name": name, "size": size(cut.difference, measure), "at": numbers.trimmed(cut.at)}
@@ -81,9 +81,9 @@ def _numeric(one: Driver, found: Found, who: Noun) -> str:
         if shape.name == "sets in":
             return say("{who} hardly moves with {name} up to about {at}, then {after}, all else equal", **places)
         return say("{who} {before} as {name} rises to about {at}, then {after}, all else equal", **places)
-    first = one.effects[0]
+    first = driver.effects[0]
     each = first.per_step or 0.0
-    unit = f" {one.factor.unit}" if one.factor.unit else ""
+    unit = f" {driver.factor.unit}" if driver.factor.unit else ""
     told = {"who": who, "name": name, "size": size(each, measure), "step": numbers.plain(first.step or 1.0) + unit}
     return (
         say("{who} {who:is|are} {size} higher for each {step} more of {name}, all else equal", **told)
@@ -97,13 +97,13 @@ def _went(value: float, measure: Measure) -> str:
     return say("rises by {size}", size=amount) if value > 0 else say("falls by {size}", size=amount)
 
 
-def driver_detail(one: Driver, found: Found) -> str:
+def driver_detail(driver: Driver, found: Found) -> str:
     """The evidence: range, what it shows by itself, the other levels, the odds."""
     measure = found.outcome.measure
-    first = one.effects[0]
+    first = driver.effects[0]
     told = []
     alone = numbers.signed(first.unadjusted, size(first.unadjusted, measure))
-    if not one.factor.number:
+    if not driver.factor.number:
         told.append(
             say(
                 "{range}; by itself it is {alone}, {n} rows with {value} on average.",
@@ -114,8 +114,8 @@ def driver_detail(one: Driver, found: Found) -> str:
             )
         )
         others = [
-            f"{level(effect, one.factor)} ({numbers.signed(effect.effect, size(effect.effect, measure))})"
-            for effect in one.effects[1:4]
+            f"{level(effect, driver.factor)} ({numbers.signed(effect.effect, size(effect.effect, measure))})"
+            for effect in driver.effects[1:4]
         ]
         if others:
             told.append(say("Also apart from the others: {told}.", told=names.listed(others)))
@@ -129,8 +129,8 @@ def driver_detail(one: Driver, found: Found) -> str:
                 alone=alone,
             )
         )
-        if one.shape is not None and one.shape.cut is not None:
-            cut = one.shape.cut
+        if driver.shape is not None and driver.shape.cut is not None:
+            cut = driver.shape.cut
             told.append(
                 say(
                     "{below} rows lie up to the cut, {above} above; {p} for the best of all cuts.",
@@ -141,22 +141,22 @@ def driver_detail(one: Driver, found: Found) -> str:
             )
     if first.odds_ratio is not None:
         told.append(say("Odds ratio {ratio}.", ratio=numbers.plain(first.odds_ratio, 2)))
-    told.append(say("Shuffled, it costs {share} of what varies.", share=numbers.percent(100 * one.importance)))
+    told.append(say("Shuffled, it costs {share} of what varies.", share=numbers.percent(100 * driver.importance)))
     return " ".join(told)
 
 
-def segment(one: Segment, found: Found) -> str:
+def segment(segment: Segment, found: Found) -> str:
     """The claim of a segment, without its full stop."""
     measure = found.outcome.measure
     places = {
         "who": subject(found),
-        "value": numbers.amount(one.value, measure),
-        "where": conditions(one),
-        "overall": numbers.amount(one.overall, measure),
+        "value": numbers.amount(segment.value, measure),
+        "where": conditions(segment),
+        "overall": numbers.amount(segment.overall, measure),
     }
     rate = found.outcome.yes_no or found.outcome.kind == "rate"
-    if one.lift is not None and (one.lift >= 1.1 or 0 < one.lift <= 0.9):
-        times = numbers.plain(one.lift, 2)
+    if segment.lift is not None and (segment.lift >= 1.1 or 0 < segment.lift <= 0.9):
+        times = numbers.plain(segment.lift, 2)
         text = (
             say("{who} {who:is|are} {value} where {where}, {times} times the overall {overall}", times=times, **places)
             if rate
@@ -175,41 +175,43 @@ def segment(one: Segment, found: Found) -> str:
     return names.capital(text)
 
 
-def segment_detail(one: Segment, found: Found) -> str:
+def segment_detail(segment: Segment, found: Found) -> str:
     measure = found.outcome.measure
-    low, high = (numbers.amount(end, measure) for end in (one.low, one.high))
+    low, high = (numbers.amount(end, measure) for end in (segment.low, segment.high))
     return say(
         "{n} rows, {share} of all {of}. On the {unseen} of them that took no part in finding it: {value} (95% range "
         "{low} to "
         "{high}).",
-        n=numbers.whole(one.n),
-        share=numbers.percent(100 * one.share),
+        n=numbers.whole(segment.n),
+        share=numbers.percent(100 * segment.share),
         of=names.noun("rows") if found.outcome.weights is None else names.weights(measure),
-        unseen=numbers.whole(one.estimate_n),
-        value=numbers.amount(one.estimate, measure),
+        unseen=numbers.whole(segment.estimate_n),
+        value=numbers.amount(segment.estimate, measure),
         low=low,
         high=high,
     )
 
 
-def conditions(one: Segment) -> str:
+def conditions(segment: Segment) -> str:
     """ "route is Outer Bar and load is above 40"."""
-    return names.listed([condition(part) for part in one.conditions])
+    return names.listed([condition(part) for part in segment.conditions])
 
 
-def condition(one: Condition) -> str:
-    name = part_name(one.factor) if " of " in one.factor else names.column(one.column)
-    if one.value is None:
+def condition(condition: Condition) -> str:
+    name = part_name(condition.factor) if " of " in condition.factor else names.column(condition.column)
+    if condition.value is None:
         return say("{name} is missing", name=name)
-    if isinstance(one.value, tuple):
-        return say("{name} is not {value}", name=name, value=one.but)
-    if one.op == "=":
-        value = names.label(str(one.value))
-        return say("{name} is {value}", name=name, value=dates.calendar_name(value) if " of " in one.factor else value)
-    at = numbers.trimmed(float(one.value))
+    if isinstance(condition.value, tuple):
+        return say("{name} is not {value}", name=name, value=condition.but)
+    if condition.op == "=":
+        value = names.label(str(condition.value))
+        return say(
+            "{name} is {value}", name=name, value=dates.calendar_name(value) if " of " in condition.factor else value
+        )
+    at = numbers.trimmed(float(condition.value))
     return (
         say("{name} is above {at}", name=name, at=at)
-        if one.op == ">"
+        if condition.op == ">"
         else say("{name} is at most {at}", name=name, at=at)
     )
 
@@ -304,21 +306,21 @@ def _some(told: Sequence[str], most: int, kept: int = 5) -> str:
     return count(more, "{first} and {n} more", "{first} and {n} more", first=", ".join(told[:kept]), n=more)
 
 
-def _beside(one: Driver, effect: Effect) -> str:
+def _beside(driver: Driver, effect: Effect) -> str:
     """ "with Petrel than with the other vessels"; of two labels, the other is named."""
-    told = level(effect, one.factor)
-    if one.factor.part == "weekday":
+    told = level(effect, driver.factor)
+    if driver.factor.part == "weekday":
         return say("on {weekday}s than on other days", weekday=told)
-    if one.factor.part == "month":
+    if driver.factor.part == "month":
         return say("in {month} than in other months", month=told)
-    if one.factor.part:
-        return say("with {label} than with the other {parts}", label=told, parts=names.plural(one.factor.part))
-    if len(one.every) == 2:
+    if driver.factor.part:
+        return say("with {label} than with the other {parts}", label=told, parts=names.plural(driver.factor.part))
+    if len(driver.every) == 2:
         if str(effect.level) in ("yes", "no", "0", "1"):
-            name = factor_name(one.factor)
+            name = factor_name(driver.factor)
             if str(effect.level) in ("yes", "1"):
                 return say("where {name} is yes than where it is not", name=name)
             return say("where {name} is no than where it is not", name=name)
-        other = next(known for known in one.every if known is not effect)
-        return say("with {label} than with {other}", label=told, other=level(other, one.factor))
-    return say("with {label} than with the other {parts}", label=told, parts=names.plural(one.factor.column))
+        other = next(known for known in driver.every if known is not effect)
+        return say("with {label} than with {other}", label=told, other=level(other, driver.factor))
+    return say("with {label} than with the other {parts}", label=told, parts=names.plural(driver.factor.column))

@@ -70,9 +70,9 @@ def _others(told: Sequence[tuple[Finding, Explanation]]) -> list[str]:
     return [names.capital(say(phrase, told=names.listed(texts))) for phrase, texts in groups.items() if texts]
 
 
-def _moved(finding: Finding, one: Explanation) -> str:
+def _moved(finding: Finding, explanation: Explanation) -> str:
     change, measure = finding.figures["change"], finding.measure
-    who = names.subject(one.measure)
+    who = names.subject(explanation.measure)
     if level(finding):
         return say("{who} held level", who=who)
     pct = finding.figures["change_pct"]
@@ -84,12 +84,12 @@ def _moved(finding: Finding, one: Explanation) -> str:
     )
 
 
-def _where(told: Sequence[Explanation]) -> list[str]:
+def _where(explanations: Sequence[Explanation]) -> list[str]:
     """Slices that explain several of the measures are named once, with what each measure did there."""
     by_slice: dict[str, list[tuple[Explanation, Named]]] = {}
-    for one in told:
-        for part in one.named:
-            by_slice.setdefault(names.slice_(part.where), []).append((one, part))
+    for explanation in explanations:
+        for part in explanation.named:
+            by_slice.setdefault(names.slice_(part.where), []).append((explanation, part))
     shared = {label: parts for label, parts in by_slice.items() if len(parts) > 1}
     found = []
     for label, parts in shared.items():
@@ -102,10 +102,10 @@ def _where(told: Sequence[Explanation]) -> list[str]:
             for one, part in parts
         ]
         found.append(say("{label} accounts for {told}.", label=label, told=names.listed(sizes)))
-    for one in told:
+    for one in explanations:
         if one.named and not any(names.slice_(part.where) in shared for part in one.named):
             name = names.capital(names.measure_name(one.measure))
             found += [say("{name}: {text}", name=name, text=text) for text in why_changed.where(one)[:1]]
-    if not found and told:
-        found = why_changed.where(told[0])
+    if not found and explanations:
+        found = why_changed.where(explanations[0])
     return found

@@ -36,21 +36,21 @@ def window(one: dict[str, str]) -> str:
     return dates.span_of(Period(start=np.datetime64(one["start"]), end=np.datetime64(one["end"])))
 
 
-def movement_suggestion(one: Finding, source: str, before: float, after: float) -> Suggestion | None:
+def movement_suggestion(finding: Finding, source: str, before: float, after: float) -> Suggestion | None:
     """A trend or step of something that adds up: what the movement is worth a period, and where to look."""
-    measure = one.measure
-    if measure is None or not one.where.conditions:
+    measure = finding.measure
+    if measure is None or not finding.where.conditions:
         # That the whole grows or shrinks tells nobody what to do: its parts are told by themselves.
         return None
-    size, side = after - before, side_of(one)
+    size, side = after - before, side_of(finding)
     places = {
-        "who": names.subject(measure, one.where),
-        "worth": numbers.difference(size, measure) + names.each(measure, names.grain(one)),
-        "since": dates.since(one.period) if one.period is not None else say("since then"),
-        "before": say("before {start}", start=dates.start(one.period))
-        if one.period is not None
+        "who": names.subject(measure, finding.where),
+        "worth": numbers.difference(size, measure) + names.each(measure, names.grain(finding)),
+        "since": dates.since(finding.period) if finding.period is not None else say("since then"),
+        "before": say("before {start}", start=dates.start(finding.period))
+        if finding.period is not None
         else say("before then"),
-        "others": names.the_others(one.by, None, ()),
+        "others": names.the_others(finding.by, None, ()),
     }
     if side == "decline" and measure.additive:
         text = say("Find what {who} lost {since}, and whether it went to {others}: {worth} at stake.", **places)
@@ -68,7 +68,7 @@ def movement_suggestion(one: Finding, source: str, before: float, after: float) 
         text=text,
         amount=size,
         reckoned=subtraction(after, before, measure),
-        next_look=next_command(source, one),
-        finding=one.id,
+        next_look=next_command(source, finding),
+        finding=finding.id,
         side=side,
     )

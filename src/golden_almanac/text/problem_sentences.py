@@ -8,17 +8,17 @@ from ..tables.problems import Problem
 from .core_sentences import retold
 
 
-def sentence(one: Problem) -> str:
+def sentence(problem: Problem) -> str:
     """One thing noticed, as a sentence."""
-    return retold(one.message)
+    return retold(problem.message)
 
 
-def problem_dict(one: Problem) -> dict[str, Any]:
+def problem_dict(problem: Problem) -> dict[str, Any]:
     """One thing noticed, as JSON: its sentence and its question in the reader's language."""
-    made = one.to_dict() | {"message": retold(one.message)}
-    made["examples"] = [{"row": row, "value": retold(value)} for row, value in one.examples]
-    if one.repair is not None:
-        made["repair"] = {"applied": True, "what": retold(one.repair)}
-    if one.question is not None:
-        made["question"] = one.question.to_dict() | {"text": retold(one.question.text)}
+    made = problem.to_dict() | {"message": retold(problem.message)}
+    made["examples"] = [{"row": row, "value": retold(value)} for row, value in problem.examples]
+    if problem.repair is not None:
+        made["repair"] = {"applied": True, "what": retold(problem.repair)}
+    if problem.question is not None:
+        made["question"] = problem.question.to_dict() | {"text": retold(problem.question.text)}
     return made

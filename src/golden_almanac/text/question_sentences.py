@@ -8,18 +8,18 @@ from . import names
 from .languages import Noun, say, voice
 
 
-def question(one: Question) -> str:
+def question(question: Question) -> str:
     """ "What goes with delay?"."""
-    who = {role: _noun(column) for role, column in one.columns.items()}
-    if one.call == "find_drivers":
+    who = {role: _noun(column) for role, column in question.columns.items()}
+    if question.call == "find_drivers":
         return say("What goes with {who}?", who=who["outcome"])
-    if one.call == "compare":
-        parts = names.plural(one.arguments["by"])
+    if question.call == "compare":
+        parts = names.plural(question.arguments["by"])
         return say("{who:Does|Do} {who} differ between the {parts}?", who=who["outcome"], parts=parts)
-    if one.call == "relate":
+    if question.call == "relate":
         return say("How {y:does|do} {y} go with {x}?", y=who["y"], x=who["x"])
-    assert one.measure is not None
-    return say("Why did {measure} change?", measure=names.measure_name(one.measure))
+    assert question.measure is not None
+    return say("Why did {measure} change?", measure=names.measure_name(question.measure))
 
 
 def _noun(column: Column) -> Noun:

@@ -49,29 +49,31 @@ class Suggestion:
 
 def suggestions(findings: Sequence[Finding], source: str, most: int = 5, side: str | None = None) -> list[Suggestion]:
     """Up to `most` suggestions, in the order of the findings, no two on the same rows; of one side where asked."""
-    made: list[Suggestion] = []
+    suggestions: list[Suggestion] = []
     seen: set[object] = set()
-    for one in findings:
-        rule = getattr(import_module(f".kinds.{one.kind}", __package__), "suggestion", None)
-        about = (one.where, one.definition.of_data)
+    for finding in findings:
+        rule = getattr(import_module(f".kinds.{finding.kind}", __package__), "suggestion", None)
+        about = (finding.where, finding.definition.of_data)
         if rule is None or about in seen:
             continue
-        found = rule(one, source)
+        found = rule(finding, source)
         if found is not None and side in (None, found.side):
-            made.append(found)
+            suggestions.append(found)
             seen.add(about)
-        if len(made) >= most:
+        if len(suggestions) >= most:
             break
-    return made
+    return suggestions
 
 
-def better(one: Finding) -> str | None:
+def better(finding: Finding) -> str | None:
     """up or down, as the caller said or the name tells; None where neither does."""
-    if one.good is not None:
-        way = one.direction or "up"
-        return way if one.good else {"up": "down", "down": "up"}[way]
+    if finding.good is not None:
+        way = finding.direction or "up"
+        return way if finding.good else {"up": "down", "down": "up"}[way]
     words = (
-        set() if one.measure is None else set(one.measure.label.lower().split()) | set(one.measure.name.lower().split())
+        set()
+        if finding.measure is None
+        else set(finding.measure.label.lower().split()) | set(finding.measure.name.lower().split())
     )
     plain = {word.strip("()_") for text in words for word in text.replace("(", " ").replace("_", " ").split()}
     if plain & _LESS:
@@ -79,14 +81,16 @@ def better(one: Finding) -> str | None:
     return "up" if plain & _MORE else None
 
 
-def side_of(one: Finding) -> str:
-    way = better(one)
-    return "data" if way is None or one.direction is None else "improvement" if way == one.direction else "decline"
+def side_of(finding: Finding) -> str:
+    way = better(finding)
+    return (
+        "data" if way is None or finding.direction is None else "improvement" if way == finding.direction else "decline"
+    )
 
 
-def next_command(source: str, one: Finding, command: str = "change", *more: str) -> str:
-    measure = [] if one.measure is None else ["-m", one.measure.name]
-    where = [] if one.condition is None else ["-w", one.condition]
+def next_command(source: str, finding: Finding, command: str = "change", *more: str) -> str:
+    measure = [] if finding.measure is None else ["-m", finding.measure.name]
+    where = [] if finding.condition is None else ["-w", finding.condition]
     return suggested(command, source, *measure, *where, *more)
 
 

@@ -103,8 +103,8 @@ def scan_summary(
     if length == "long":
         # The first thing that goes the wrong way, with what is at stake, comes behind the stories.
         body += [
-            Fact(text=one.text, part="watch", about=(one.finding,), place=len(told) + 1.0)
-            for one in suggestions(findings, table_name, most=1, side="decline")
+            Fact(text=suggestion.text, part="watch", about=(suggestion.finding,), place=len(told) + 1.0)
+            for suggestion in suggestions(findings, table_name, most=1, side="decline")
         ]
         # What stands behind a story follows it, but all stories are told before any of that.
         body += [
@@ -116,15 +116,15 @@ def scan_summary(
     return planned(first, body, warnings, length)
 
 
-def change_summary(findings: Sequence[Finding], one: Explanation, length: str = "standard") -> Summary:
+def change_summary(findings: Sequence[Finding], explanation: Explanation, length: str = "standard") -> Summary:
     """The summary of an explained change: its finding first, then those of the slices named."""
     check_length(length)
     known = list(dict.fromkeys(note for finding in findings for note in finding.notes))[:2]
     tail = [Fact(text=say("Known of that time: {notes}.", notes="; ".join(known)), part="watch")] if known else []
-    if one.cut_days is not None:
-        tail.append(Fact(text=why_changed.counted_days(one.cut_days), part="caveat"))
+    if explanation.cut_days is not None:
+        tail.append(Fact(text=why_changed.counted_days(explanation.cut_days), part="caveat"))
     ids = tuple(finding.id for finding in findings)
-    body = [Fact(text=text, part="why", about=ids) for text in why_changed.paragraph(one)]
+    body = [Fact(text=text, part="why", about=ids) for text in why_changed.paragraph(explanation)]
     if length == "long":
         body += [
             Fact(text=f"{finding.headline} {finding.detail}".strip(), part="detail", about=(finding.id,))
@@ -186,16 +186,16 @@ def fit(headline: str, body: list[str], tail: list[str], length: str = "standard
     )
 
 
-def _story(one: Story, place: int) -> Fact:
-    about = tuple(finding.id for finding in one.findings)
-    return Fact(text=one.text, part="story", about=about, place=place, story=one)
+def _story(story: Story, place: int) -> Fact:
+    about = tuple(finding.id for finding in story.findings)
+    return Fact(text=story.text, part="story", about=about, place=place, story=story)
 
 
-def _latest(one: Explanation, length: str) -> list[Fact]:
+def _latest(explanation: Explanation, length: str) -> list[Fact]:
     from ..analysis.change import candidate
     from ..findings import Score, Test
 
-    facts = candidate(one)
+    facts = candidate(explanation)
     bare = Finding(
         candidate=facts,
         test=Test(name="", statistic=None, p=1.0),
@@ -203,17 +203,28 @@ def _latest(one: Explanation, length: str) -> list[Fact]:
     )
     first = say(
         "{who} {who:was|were} {value} {when}, {compared}.",
-        who=names.subject(one.measure),
-        value=numbers.amount(one.value, one.measure),
-        when=dates.within(one.period),
-        compared=compared(bare, dates.period(one.baseline)),
+        who=names.subject(explanation.measure),
+        value=numbers.amount(explanation.value, explanation.measure),
+        when=dates.within(explanation.period),
+        compared=compared(bare, dates.period(explanation.baseline)),
     )
     first = sentence(first)
-    told = [("change", [first]), ("expected", why_changed.usual(one)), ("where", why_changed.where(one))]
+    told = [
+        ("change", [first]),
+        ("expected", why_changed.usual(explanation)),
+        ("where", why_changed.where(explanation)),
+    ]
     if length == "long":
         told += [
-            ("why", [*why_changed.reversal(one), *why_changed.through(one), *why_changed.made_of(one)]),
-            ("why", [*why_changed.against(one), *why_changed.next_look(one)]),
+            (
+                "why",
+                [
+                    *why_changed.reversal(explanation),
+                    *why_changed.through(explanation),
+                    *why_changed.made_of(explanation),
+                ],
+            ),
+            ("why", [*why_changed.against(explanation), *why_changed.next_look(explanation)]),
         ]
     whole = Story(text=first, findings=(bare,))
     return [

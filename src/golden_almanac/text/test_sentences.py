@@ -19,35 +19,37 @@ LEVEL = 0.05
 _MOST_PAIRS = 3
 
 
-def figure(value: float, one: Compared, measure: Measure | None) -> str:
-    return numbers.share(value) if one.kind == "shares" else numbers.amount(value, measure)
+def figure(value: float, compared: Compared, measure: Measure | None) -> str:
+    return numbers.share(value) if compared.kind == "shares" else numbers.amount(value, measure)
 
 
-def gap(value: float, one: Compared, measure: Measure | None) -> str:
-    return numbers.points(100 * value) if one.kind == "shares" else numbers.difference(value, measure)
+def gap(value: float, compared: Compared, measure: Measure | None) -> str:
+    return numbers.points(100 * value) if compared.kind == "shares" else numbers.difference(value, measure)
 
 
-def comparison_summary(one: Compared, measure: Measure | None) -> Summary:
+def comparison_summary(compared: Compared, measure: Measure | None) -> Summary:
     """What the comparison means; the pairs that differ; what was left out."""
     tail = (
-        [say("Left out: {names}.", names=names.listed([retold(text) for text in one.left_out]))] if one.left_out else []
+        [say("Left out: {names}.", names=names.listed([retold(text) for text in compared.left_out]))]
+        if compared.left_out
+        else []
     )
-    return fit(f"{meaning(one, measure)}.", [*pairs(one, measure), _how_sure(one)], tail)
+    return fit(f"{meaning(compared, measure)}.", [*pairs(compared, measure), _how_sure(compared)], tail)
 
 
-def meaning(one: Compared, measure: Measure | None) -> str:
+def meaning(compared: Compared, measure: Measure | None) -> str:
     """One sentence, without its full stop."""
-    who = names.column(one.outcome, measure.unit if measure is not None else None)
-    sure = one.test.p < LEVEL
-    if one.kind == "labels":
-        return names.capital(_mixes(one, who, sure))
-    if len(one.groups) == 2:
-        return names.capital(_two(one, measure, who, sure))
-    return names.capital(_several(one, measure, who, sure))
+    who = names.column(compared.outcome, measure.unit if measure is not None else None)
+    sure = compared.test.p < LEVEL
+    if compared.kind == "labels":
+        return names.capital(_mixes(compared, who, sure))
+    if len(compared.groups) == 2:
+        return names.capital(_two(compared, measure, who, sure))
+    return names.capital(_several(compared, measure, who, sure))
 
 
-def _mixes(one: Compared, who: Noun, sure: bool) -> str:
-    test, size = one.test, ""
+def _mixes(compared: Compared, who: Noun, sure: bool) -> str:
+    test, size = compared.test, ""
     if test.effect.value is not None:
         value = test.effect.value
         size = (
@@ -55,15 +57,15 @@ def _mixes(one: Compared, who: Noun, sure: bool) -> str:
             if test.effect_name == "Cramér's V"
             else say(" (odds ratio {ratio})", ratio=numbers.plain(value, 2))
         )
-    places = {"who": who, "parts": names.plural(one.by), "size": size}
+    places = {"who": who, "parts": names.plural(compared.by), "size": size}
     if sure:
         return say("the mix of {who} differs between the {parts}{size}, more than chance makes", **places)
     return say("the mix of {who} is the same in all {parts}, as far as chance lets one tell{size}", **places)
 
 
-def _several(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
-    known = [group for group in one.groups if group.mean is not None]
-    ranks = one.test.name == "Kruskal–Wallis test"
+def _several(compared: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
+    known = [group for group in compared.groups if group.mean is not None]
+    ranks = compared.test.name == "Kruskal–Wallis test"
 
     def value(group: object) -> float:
         found = getattr(group, "median" if ranks else "mean")
@@ -72,10 +74,10 @@ def _several(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> s
     top, low = max(known, key=value), min(known, key=value)
     places = {
         "who": who,
-        "parts": names.plural(one.by),
-        "low": figure(value(low), one, measure),
+        "parts": names.plural(compared.by),
+        "low": figure(value(low), compared, measure),
         "lowest": names.label(low.label),
-        "high": figure(value(top), one, measure),
+        "high": figure(value(top), compared, measure),
         "highest": names.label(top.label),
     }
     if not sure:
@@ -98,27 +100,27 @@ def _several(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> s
     )
 
 
-def _two(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
-    a, b = one.groups
-    ranks = one.test.name in ("Mann–Whitney U test", "Wilcoxon signed-rank test")
+def _two(compared: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
+    a, b = compared.groups
+    ranks = compared.test.name in ("Mann–Whitney U test", "Wilcoxon signed-rank test")
     first, second = (a.median, b.median) if ranks else (a.mean, b.mean)
     assert first is not None
     assert second is not None
     places = {
         "who": who,
-        "first": figure(first, one, measure),
+        "first": figure(first, compared, measure),
         "a": names.label(a.label),
-        "second": figure(second, one, measure),
+        "second": figure(second, compared, measure),
         "b": names.label(b.label),
     }
-    if one.kind == "shares":
+    if compared.kind == "shares":
         told = say("{who} {who:is|are} {first} in {a} and {second} in {b}", **places)
     elif ranks:
         told = say("{who} {who:has|have} a median of {first} in {a} and {second} in {b}", **places)
     else:
         told = say("{who} {who:averages|average} {first} in {a} and {second} in {b}", **places)
-    found = one.test.difference
-    if found is None or found.value is None or found.low is None or found.high is None:
+    difference = compared.test.difference
+    if difference is None or difference.value is None or difference.low is None or difference.high is None:
         return (
             say("{told}, more than chance makes", told=told)
             if sure
@@ -126,15 +128,15 @@ def _two(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
         )
     ends = {
         "told": told,
-        "low": numbers.signed(found.low, gap(found.low, one, measure)),
-        "high": numbers.signed(found.high, gap(found.high, one, measure)),
-        "size": gap(found.value, one, measure),
+        "low": numbers.signed(difference.low, gap(difference.low, compared, measure)),
+        "high": numbers.signed(difference.high, gap(difference.high, compared, measure)),
+        "size": gap(difference.value, compared, measure),
     }
     if not sure:
         return say(
             "{told}, no more apart than chance makes: the true difference may lie between {low} and {high}", **ends
         )
-    up = found.value > 0
+    up = difference.value > 0
     if ranks:
         return (
             say("{told}: {size} more typically (95% range {low} to {high}), which chance does not make", **ends)
@@ -148,11 +150,11 @@ def _two(one: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
     )
 
 
-def pairs(one: Compared, measure: Measure | None) -> list[str]:
+def pairs(compared: Compared, measure: Measure | None) -> list[str]:
     """The pairs that differ, the widest apart first, or that none does."""
-    if not one.test.pairs:
+    if not compared.test.pairs:
         return []
-    differing = [pair for pair in one.test.pairs if pair.p < LEVEL]
+    differing = [pair for pair in compared.test.pairs if pair.p < LEVEL]
     if not differing:
         return [say("No two of them differ for sure, the number of pairs allowed for.")]
     widest = sorted(differing, key=lambda pair: (-abs(pair.difference), pair.a, pair.b))[:_MOST_PAIRS]
@@ -160,22 +162,22 @@ def pairs(one: Compared, measure: Measure | None) -> list[str]:
         say(
             "{n} of {all} pairs differ for sure, the number of pairs allowed for; widest apart: {told}.",
             n=len(differing),
-            all=len(one.test.pairs),
-            told=names.listed([_pair(pair, one, measure) for pair in widest]),
+            all=len(compared.test.pairs),
+            told=names.listed([_pair(pair, compared, measure) for pair in widest]),
         )
     ]
 
 
-def _pair(pair: Pair, one: Compared, measure: Measure | None) -> str:
-    size = numbers.signed(pair.difference, gap(pair.difference, one, measure))
+def _pair(pair: Pair, compared: Compared, measure: Measure | None) -> str:
+    size = numbers.signed(pair.difference, gap(pair.difference, compared, measure))
     return say("{a} and {b} ({size})", a=names.label(pair.a), b=names.label(pair.b), size=size)
 
 
-def _how_sure(one: Compared) -> str:
-    line = names.capital(test_line(one.test))
-    if one.why.startswith("asked"):
+def _how_sure(compared: Compared) -> str:
+    line = names.capital(test_line(compared.test))
+    if compared.why.startswith("asked"):
         return f"{line}."
-    return say("{line}. It was chosen for {why}.", line=line, why=retold(one.why))
+    return say("{line}. It was chosen for {why}.", line=line, why=retold(compared.why))
 
 
 def test_line(test: Tested) -> str:
@@ -206,37 +208,37 @@ def test_line(test: Tested) -> str:
     return f"{say(test.name)}: {', '.join(parts)}{told}"
 
 
-def regression_summary(one: Regression) -> Summary:
+def regression_summary(regression: Regression) -> Summary:
     """What the fit tells, its strongest terms, what its residuals warn of."""
-    label = names.noun(one.outcome.label)
-    sure = [c for c in one.coefficients if c.p < LEVEL and c.term != "intercept"]
+    label = names.noun(regression.outcome.label)
+    sure = [c for c in regression.coefficients if c.p < LEVEL and c.term != "intercept"]
     sure.sort(key=lambda c: -abs(c.t))
-    n = numbers.whole(one.n)
-    if one.p is not None and one.p >= LEVEL:
+    n = numbers.whole(regression.n)
+    if regression.p is not None and regression.p >= LEVEL:
         first = say(
             "The factors do not tell {label} beyond chance: R² {r2} on {n} rows ({p}).",
             label=label,
-            r2=numbers.fixed(one.r2, 2),
+            r2=numbers.fixed(regression.r2, 2),
             n=n,
-            p=numbers.p_value(one.p),
+            p=numbers.p_value(regression.p),
         )
     else:
         first = say(
             "The fit accounts for {share} of what varies in {label} (R² {r2}, {n} rows).",
-            share=numbers.percent(100 * max(0.0, one.r2)),
+            share=numbers.percent(100 * max(0.0, regression.r2)),
             label=label,
-            r2=numbers.fixed(one.r2, 3),
+            r2=numbers.fixed(regression.r2, 3),
             n=n,
         )
-    body = [_coefficient(c, label, one.bases) for c in sure[:3]]
-    return fit(first, body, warnings(one))
+    body = [_coefficient(c, label, regression.bases) for c in sure[:3]]
+    return fit(first, body, warnings(regression))
 
 
-def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
-    ends = [numbers.signed(end, numbers.plain(abs(end))) for end in (one.low, one.high)]
-    places = {"label": label, "size": numbers.plain(abs(one.estimate)), "low": ends[0], "high": ends[1]}
-    if "=" in one.term:
-        column, level = one.term.split("=", 1)
+def _coefficient(coefficient: Coefficient, label: Noun, bases: Sequence[str]) -> str:
+    ends = [numbers.signed(end, numbers.plain(abs(end))) for end in (coefficient.low, coefficient.high)]
+    places = {"label": label, "size": numbers.plain(abs(coefficient.estimate)), "low": ends[0], "high": ends[1]}
+    if "=" in coefficient.term:
+        column, level = coefficient.term.split("=", 1)
         places |= {
             "column": names.column(column),
             "level": names.label(level),
@@ -249,7 +251,7 @@ def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
                 "to {high}).",
                 **places,
             )
-            if one.estimate > 0
+            if coefficient.estimate > 0
             else say(
                 "{label} {label:is|are} {size} lower where {column} is {level} than where it is {against} (95% range "
                 "{low} "
@@ -257,8 +259,8 @@ def _coefficient(one: Coefficient, label: Noun, bases: Sequence[str]) -> str:
                 **places,
             )
         )
-    places["size"] = numbers.signed(one.estimate, numbers.plain(abs(one.estimate)))
-    term = names.column(one.term) if one.term.isidentifier() else one.term
+    places["size"] = numbers.signed(coefficient.estimate, numbers.plain(abs(coefficient.estimate)))
+    term = names.column(coefficient.term) if coefficient.term.isidentifier() else coefficient.term
     return say("One more of {term} goes with {size} {label} (95% range {low} to {high}).", term=term, **places)
 
 
@@ -268,9 +270,9 @@ def _base(text: str) -> tuple[str, str]:
     return text.places["column"].column, str(text.places["label"])
 
 
-def warnings(one: Regression) -> list[str]:
+def warnings(regression: Regression) -> list[str]:
     """What the diagnostics say, worst first, as sentences; nothing where all is well."""
-    found = dict(one.notes)
+    found = dict(regression.notes)
     told = []
     if "ill-conditioned" in found:
         told.append(
@@ -291,10 +293,10 @@ def warnings(one: Regression) -> list[str]:
         )
     if "spread" in found and float(found["spread"]["p"]) < 0.01:
         told.append(say("Residuals spread more in some places than in others: rely on the robust errors (HC3) beside."))
-    if "residuals" in found and float(found["residuals"]["p"]) < 0.001 and one.n < 200:
+    if "residuals" in found and float(found["residuals"]["p"]) < 0.001 and regression.n < 200:
         told.append(say("Residuals are far from normal, and rows are few: take p-values with care."))
     if "leverage" in found and float(found["leverage"]["cook"]) > 1:
-        row = int(one.outcome.table.row_numbers()[one.rows[int(found["leverage"]["row"])]])
+        row = int(regression.outcome.table.row_numbers()[regression.rows[int(found["leverage"]["row"])]])
         told.append(
             say(
                 "Row {row} alone moves the fit (Cook's distance {distance}).",
@@ -302,50 +304,50 @@ def warnings(one: Regression) -> list[str]:
                 distance=numbers.plain(float(found["leverage"]["cook"])),
             )
         )
-    told += [f"{names.capital(retold(text)).rstrip('.')}." for text in one.left_out]
+    told += [f"{names.capital(retold(text)).rstrip('.')}." for text in regression.left_out]
     return told
 
 
-def equation(one: Regression) -> str:
+def equation(regression: Regression) -> str:
     """ "delay_min = 3.2 + 0.051 · load + 4.1 · vessel=Petrel"."""
     parts = []
-    for place, c in enumerate(one.coefficients):
+    for place, c in enumerate(regression.coefficients):
         size = f"{abs(c.estimate):.6g}"
         body = size if c.term == "intercept" else f"{size} · {c.term}"
         sign = ("−" if c.estimate < 0 else "") if place == 0 else (" − " if c.estimate < 0 else " + ")
         parts.append(f"{sign}{body}")
-    return f"{one.outcome.name} = {''.join(parts)}"
+    return f"{regression.outcome.name} = {''.join(parts)}"
 
 
-def relation_summary(one: Relation) -> Summary:
-    x, y = (names.column(column.name, column.unit) for column in (one.x, one.y))
-    r, low, high, p = one.pearson
-    rho = one.spearman
+def relation_summary(relation: Relation) -> Summary:
+    x, y = (names.column(column.name, column.unit) for column in (relation.x, relation.y))
+    r, low, high, p = relation.pearson
+    rho = relation.spearman
     places = {
         "x": x,
         "y": y,
         "r": numbers.fixed(r, 2),
         "low": numbers.fixed(low, 2),
         "high": numbers.fixed(high, 2),
-        "n": numbers.whole(one.n),
+        "n": numbers.whole(relation.n),
     }
-    if rho[3] >= LEVEL and p >= LEVEL and one.bins_p >= 0.01:
+    if rho[3] >= LEVEL and p >= LEVEL and relation.bins_p >= 0.01:
         nothing = say(
             "{y} and {x} do not go together beyond chance (correlation {r}, 95% range {low} to {high}, {n} rows).",
             **places,
         )
         return fit(names.capital(nothing), [], [])
     rises = rho[0] > 0
-    if one.shape.name == "turns":
-        curve = one.shape.curve
-        rises = min(curve, key=lambda point: abs(point[0] - (one.shape.bend or 0.0)))[1] > curve[0][1]
-    places["where"] = _bent(one)
+    if relation.shape.name == "turns":
+        curve = relation.shape.curve
+        rises = min(curve, key=lambda point: abs(point[0] - (relation.shape.bend or 0.0)))[1] > curve[0][1]
+    places["where"] = _bent(relation)
     first = (
         say("{y} {y:rises|rise} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
         if rises
         else say("{y} {y:falls|fall} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
     )
-    slope = numbers.signed(one.slope, numbers.plain(abs(one.slope)))
+    slope = numbers.signed(relation.slope, numbers.plain(abs(relation.slope)))
     body = [
         say("On a straight line, one more of {x} goes with {size} {y}.", x=x, y=y, size=slope),
         say(
@@ -359,9 +361,9 @@ def relation_summary(one: Relation) -> Summary:
     return fit(names.capital(first), body, [])
 
 
-def _bent(one: Relation) -> str:
+def _bent(relation: Relation) -> str:
     """How a relation departs from a straight line, with the comma before it."""
-    shape = one.shape
+    shape = relation.shape
     if shape.cut is not None:
         return say(", in a step above {at}", at=numbers.trimmed(shape.cut.at))
     if shape.bend is None:

@@ -62,46 +62,48 @@ def unusual(survey: Survey) -> list[Candidate]:
         return []
     try:
         now, then, cut = resolve_periods(survey, None, None)
-        found = []
+        candidates = []
         for measure in survey.measures:
             values = survey.cells(PERIOD).value(measure)
             if not np.isfinite(values[line.complete]).all():
                 continue
-            found.append(candidate(explain(survey, measure, now, then, cut, thorough=False)))
+            candidates.append(candidate(explain(survey, measure, now, then, cut, thorough=False)))
     except PeriodError:
         return []
-    return found
+    return candidates
 
 
-def candidate(one: Explanation) -> Candidate:
+def candidate(explanation: Explanation) -> Candidate:
     """The change as a candidate finding; its p-value is that of its surprise."""
-    table, line = one.survey.table, one.survey.timeline
+    table, line = explanation.survey.table, explanation.survey.timeline
     assert line is not None
-    expected = one.usual
+    expected = explanation.usual
     check = Check(
         sql=one_row(
             {
-                "value": scalar(one.measure, within(table, one.where, line.column, one.period)),
-                "baseline": scalar(one.measure, within(table, one.where, line.column, one.baseline)),
+                "value": scalar(explanation.measure, within(table, explanation.where, line.column, explanation.period)),
+                "baseline": scalar(
+                    explanation.measure, within(table, explanation.where, line.column, explanation.baseline)
+                ),
             }
         ),
-        expect={"value": one.value, "baseline": one.before},
+        expect={"value": explanation.value, "baseline": explanation.before},
     )
-    best = one.breakdowns[0] if one.breakdowns else None
+    best = explanation.breakdowns[0] if explanation.breakdowns else None
     # The same volume here as in the explanation, where it has one.
-    factors = one.volume_rate if one.factors is None else one.factors.parts
+    factors = explanation.volume_rate if explanation.factors is None else explanation.factors.parts
     figures: dict[str, Any] = {
-        "value": one.value,
-        "baseline": one.before,
-        "change": one.change,
-        "change_pct": one.change_pct,
+        "value": explanation.value,
+        "baseline": explanation.before,
+        "change": explanation.change,
+        "change_pct": explanation.change_pct,
         "expected_change": None if expected is None else expected.change,
         "expected_low": None if expected is None else expected.low,
         "expected_high": None if expected is None else expected.high,
-        "rows": one.rows,
-        "rows_baseline": one.rows_before,
+        "rows": explanation.rows,
+        "rows_baseline": explanation.rows_before,
         "expected_basis": None if expected is None else expected.basis,
-        "cut_days": one.cut_days,
+        "cut_days": explanation.cut_days,
         "contributions": []
         if best is None
         else [
@@ -110,23 +112,23 @@ def candidate(one: Explanation) -> Candidate:
         ]
         + [{"by": None, "factor": name, "change": part, "share": None} for name, part in factors],
     }
-    surprise = one.change - (0.0 if expected is None else expected.change)
-    half = abs(expected.high - expected.low) / 2 if expected is not None else abs(one.change) or 1.0
+    surprise = explanation.change - (0.0 if expected is None else expected.change)
+    half = abs(expected.high - expected.low) / 2 if expected is not None else abs(explanation.change) or 1.0
     return Candidate(
         kind=KIND,
-        measure=one.measure,
+        measure=explanation.measure,
         by=None,
-        where=one.where,
-        period=one.period,
-        baseline=one.baseline,
-        direction="flat" if one.change == 0 else "up" if one.change > 0 else "down",
+        where=explanation.where,
+        period=explanation.period,
+        baseline=explanation.baseline,
+        direction="flat" if explanation.change == 0 else "up" if explanation.change > 0 else "down",
         figures=figures,
-        test=_TESTS[one.judged_by],
+        test=_TESTS[explanation.judged_by],
         statistic=None,
         p=1.0 if expected is None else expected.p,
         strength=squash(surprise / (half or 1.0), 1.5),
         reach=1.0,
         large=expected is not None,
         check=check,
-        series={"time": line.column, "explanation": one},
+        series={"time": line.column, "explanation": explanation},
     )

@@ -94,14 +94,14 @@ def earlier_years(line: Timeline, now: Period, then: Period) -> list[tuple[Perio
     lie whole years apart, since they share a season then."""
     if _whole_years_apart(now, then):
         return []
-    found = []
+    periods = []
     first, last = then, now
     for _ in range(3):
         first, last = first.year_ago(), last.year_ago()
         if min(first.start, last.start) < line.first_day:
             break
-        found.append((first, last))
-    return found
+        periods.append((first, last))
+    return periods
 
 
 def _whole_years_apart(now: Period, then: Period) -> bool:

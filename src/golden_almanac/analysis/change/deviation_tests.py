@@ -68,54 +68,54 @@ class Strayed:
 Stray = Callable[[Spans, Spans, tuple[str, ...]], Strayed]
 
 
-def by_amount(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
+def by_amount(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
     """A slice's sum against a proportional change: grown as the rest has."""
-    rest_then, rest_now = whole.then.without(own.then), whole.now.without(own.now)
+    rest_then, rest_now = whole.then.without(spans.then), whole.now.without(spans.now)
     with np.errstate(divide="ignore", invalid="ignore"):
-        grown = _grown(own, whole, rest_then, rest_now)
+        grown = _grown(spans, whole, rest_then, rest_now)
         growth = np.where(grown, rest_now.top / np.where(grown, rest_then.top, 1.0), 1.0)
-        season, uncertain = _season(own, whole)
+        season, uncertain = _season(spans, whole)
         # Amounts of both signs know no proportion: each row is expected to change as the rows of the rest did.
-        by_rows = np.where(rest_then.rows > 0, own.then.rows / np.maximum(rest_then.rows, 1), 0.0)
+        by_rows = np.where(rest_then.rows > 0, spans.then.rows / np.maximum(rest_then.rows, 1), 0.0)
         moved = np.where(grown, 0.0, by_rows * (rest_now.top - rest_then.top))
-        expected = growth * season * own.then.top + moved
-        excess = own.now.top - expected
-        share = np.where(grown, season * own.then.top / rest_then.top, by_rows)
-        variance = own.now.tt + (growth * season) ** 2 * own.then.tt
+        expected = growth * season * spans.then.top + moved
+        excess = spans.now.top - expected
+        share = np.where(grown, season * spans.then.top / rest_then.top, by_rows)
+        variance = spans.now.tt + (growth * season) ** 2 * spans.then.tt
         rest = share**2 * (rest_now.tt + growth**2 * rest_then.tt) + expected**2 * uncertain
-        unchanged = growth * season * (1 + growth * season) * own.then.tt
-        known = (own.then.rows >= _LEAST_ROWS) & (unchanged > 0)
+        unchanged = growth * season * (1 + growth * season) * spans.then.tt
+        known = (spans.then.rows >= _LEAST_ROWS) & (unchanged > 0)
         found = _strayed(excess, excess, variance + rest, np.where(known, unchanged, variance) + rest)
         # Ratios of sums are nearer to normal as logarithms, and one huge row makes its own error as huge.
-        ends = (own.then, own.now, rest_then, rest_now)
-        relative = sum((one.tt / one.top**2 for one in ends), uncertain)
-        whole_logs = grown & (expected > 0) & (own.now.top > 0) & (relative > 0) & np.isfinite(relative)
-        logs = np.log(np.where(whole_logs, own.now.top / expected, 1.0)) ** 2 / np.where(whole_logs, relative, 1.0)
+        ends = (spans.then, spans.now, rest_then, rest_now)
+        relative = sum((end.tt / end.top**2 for end in ends), uncertain)
+        whole_logs = grown & (expected > 0) & (spans.now.top > 0) & (relative > 0) & np.isfinite(relative)
+        logs = np.log(np.where(whole_logs, spans.now.top / expected, 1.0)) ** 2 / np.where(whole_logs, relative, 1.0)
     # What is all there is has nothing to stray from; what is new or gone strays from nothing.
     alone = (rest_then.rows == 0) | (rest_now.rows == 0)
-    use = ~alone | (own.then.rows == 0) | (own.now.rows == 0)
+    use = ~alone | (spans.then.rows == 0) | (spans.now.rows == 0)
     squared = np.where(whole_logs & (found.squared > 0), logs, found.squared)
     return replace(found, squared=np.where(use, squared, 0.0))
 
 
-def by_weight(own: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
+def by_weight(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
     """What a slice's weight, changed against a proportional change, does to the whole's average: the surer of neither
     counts, so both the weight and that the slice's average differs must be sure."""
-    weights = by_amount(own.turned(_as_weights), whole.turned(_as_weights))
-    rest_then, rest_now = whole.then.without(own.then), whole.now.without(own.now)
+    weights = by_amount(spans.turned(_as_weights), whole.turned(_as_weights))
+    rest_then, rest_now = whole.then.without(spans.then), whole.now.without(spans.now)
     with np.errstate(divide="ignore", invalid="ignore"):
-        (mine, mine_error), (theirs, their_error) = _average(own), _average(Spans(then=rest_then, now=rest_now))
+        (mine, mine_error), (theirs, their_error) = _average(spans), _average(Spans(then=rest_then, now=rest_now))
         apart = mine - theirs
         apart_squared = apart**2 / (mine_error + their_error)
         squared, evidence = (np.minimum(one, apart_squared) for one in (weights.squared, weights.evidence))
-        effect = (own.now.bottom / whole.now.bottom - own.then.bottom / whole.then.bottom) * apart
+        effect = (spans.now.bottom / whole.now.bottom - spans.then.bottom / whole.then.bottom) * apart
     known = np.isfinite(effect) & np.isfinite(squared)
     excess, squared, evidence = (np.where(known, one, 0.0) for one in (effect, squared, evidence))
     return Strayed(excess=excess, squared=squared, evidence=evidence)
 
 
 def by_rate(
-    own: Spans, whole: Spans, names: tuple[str, ...] = (), mixes: Mapping[str, tuple[float, float]] | None = None
+    spans: Spans, whole: Spans, names: tuple[str, ...] = (), mixes: Mapping[str, tuple[float, float]] | None = None
 ) -> Strayed:
     """A slice's average or rate against that of the rest: changed by as much.
 
@@ -124,9 +124,9 @@ def by_rate(
     """
     mix = max(((mixes or {}).get(name, (0.0, 0.0)) for name in names), key=lambda one: abs(one[0]), default=(0.0, 0.0))
     with np.errstate(divide="ignore", invalid="ignore"):
-        apart, variance, weight = _rate_apart(own, whole, mix[0])
-        if own.earlier is not None and whole.earlier is not None:
-            before, whole_before = (Spans(then=one.earlier[0], now=one.earlier[1]) for one in (own, whole))  # type: ignore[index]
+        apart, variance, weight = _rate_apart(spans, whole, mix[0])
+        if spans.earlier is not None and whole.earlier is not None:
+            before, whole_before = (Spans(then=one.earlier[0], now=one.earlier[1]) for one in (spans, whole))  # type: ignore[index]
             season, season_variance, _ = _rate_apart(before, whole_before, mix[1])
             known = _told(before) & np.isfinite(season)
             apart = np.where(known, apart - season, apart)
@@ -134,11 +134,11 @@ def by_rate(
         return _strayed(weight * apart, apart, variance, variance)
 
 
-def _rate_apart(own: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats, Floats]:
+def _rate_apart(spans: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats, Floats]:
     """How a slice's average moved less how the rest's did within its parts, the variance of that, and its weight."""
-    change, variance = _moved(own)
-    _, rest_variance = _moved(Spans(then=whole.then.without(own.then), now=whole.now.without(own.now)))
-    weight = (own.then.bottom / whole.then.bottom + own.now.bottom / whole.now.bottom) / 2
+    change, variance = _moved(spans)
+    _, rest_variance = _moved(Spans(then=whole.then.without(spans.then), now=whole.now.without(spans.now)))
+    weight = (spans.then.bottom / whole.then.bottom + spans.now.bottom / whole.now.bottom) / 2
     inside = float((whole.now.top / whole.now.bottom - whole.then.top / whole.then.bottom)[0]) - mix
     rest = (inside - weight * change) / (1 - weight)
     return change - rest, variance + rest_variance, weight
@@ -152,17 +152,19 @@ def _strayed(excess: Floats, tested: Floats, variance: Floats, unchanged: Floats
     return Strayed(excess=excess, squared=squared, evidence=evidence)
 
 
-def _grown(own: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> npt.NDArray[np.bool_]:
+def _grown(spans: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> npt.NDArray[np.bool_]:
     """Where the rest can be said to have grown in proportion: not among amounts of both signs."""
-    positive = (whole.then.top > 0) & (whole.now.top > 0) & bool((own.then.top >= 0).all() and (own.now.top >= 0).all())
+    positive = (
+        (whole.then.top > 0) & (whole.now.top > 0) & bool((spans.then.top >= 0).all() and (spans.now.top >= 0).all())
+    )
     return np.asarray(positive & (rest_then.top > 0) & (rest_now.top >= 0))
 
 
-def _season(own: Spans, whole: Spans) -> tuple[Floats, Floats]:
+def _season(spans: Spans, whole: Spans) -> tuple[Floats, Floats]:
     """How many times as much as the rest a slice grew between these seasons before; the relative variance of that."""
-    if own.earlier is None or whole.earlier is None:
+    if spans.earlier is None or whole.earlier is None:
         return np.ones(1), np.zeros(1)
-    then, now = own.earlier
+    then, now = spans.earlier
     rest_then, rest_now = whole.earlier[0].without(then), whole.earlier[1].without(now)
     known = _told(Spans(then=then, now=now))
     for one in (then, now, rest_then, rest_now):

@@ -262,9 +262,9 @@ def dispersion(
     stray = by_amount if measure.additive else by_rate
     squared = []
     for later in range(line.complete.start + lag, place):
-        own = Spans(then=at(later - lag), now=at(later))
-        use = (own.then.rows > 0) & (own.now.rows > 0)
-        squared.append(stray(own, own.turned(lambda one: one.whole()), by).squared[use])
+        spans = Spans(then=at(later - lag), now=at(later))
+        use = (spans.then.rows > 0) & (spans.now.rows > 0)
+        squared.append(stray(spans, spans.turned(lambda one: one.whole()), by).squared[use])
     if len(squared) < LEAST_HISTORY:
         return None
     every = np.concatenate(squared)

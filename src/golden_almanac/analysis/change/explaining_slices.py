@@ -68,8 +68,8 @@ class Smallest:
     @property
     def offset(self) -> bool:
         """Whether the slices named went both ways and so made up for each other."""
-        ups = sum(one.told for one in self.slices if one.told > 0)
-        downs = -sum(one.told for one in self.slices if one.told < 0)
+        ups = sum(slice_.told for slice_ in self.slices if slice_.told > 0)
+        downs = -sum(slice_.told for slice_ in self.slices if slice_.told < 0)
         most = max(ups, downs)
         return min(ups, downs) >= _BOTH_WAYS * most > 0 and max(abs(ups - downs), abs(self.change)) <= _FLAT * most
 
@@ -102,7 +102,7 @@ def name_slices(
     else:
         rates = smallest(cells, _by_rate, change, known)
         weights = smallest(cells, lambda _: by_weight, change, deepest=1)
-        found = [*(("rate", one) for one in rates), *(("mix", one) for one in weights)]
+        found = [*(("rate", rate) for rate in rates), *(("mix", weight) for weight in weights)]
         most = max([abs(change), *(abs(one.excess) for _, one in found)])
         found = [(how, one) for how, one in found if abs(one.excess) >= 0.1 * most]
     found = [(how, one) for how, one in found if _large_enough(cells, one.where, survey.table.minimum)]
@@ -137,8 +137,8 @@ def _mix(cells: Cube, name: str, then: Sums, now: Sums) -> float:
     return sum(part.mix or 0.0 for part in parts)
 
 
-def _named(cells: Cube, measure: Measure, how: str, one: Straying, value0: float, value1: float) -> Named:
-    inside = cells.cells_of(one.where)
+def _named(cells: Cube, measure: Measure, how: str, straying: Straying, value0: float, value1: float) -> Named:
+    inside = cells.cells_of(straying.where)
     then, now = (span.kept(inside).whole() for span in cells.spans[:2])
     whole0, whole1 = (span.whole() for span in cells.spans[:2])
     top0, top1, bottom0, bottom1 = (float(x[0]) for x in (then.top, now.top, then.bottom, now.bottom))
@@ -155,25 +155,25 @@ def _named(cells: Cube, measure: Measure, how: str, one: Straying, value0: float
         before, value, change = parts[0].baseline, parts[0].value, parts[0].change
     whole = value1 - value0
     return Named(
-        where=one.where,
+        where=straying.where,
         how=how,
         baseline=before,
         value=value,
         change=change,
-        excess=one.excess,
+        excess=straying.excess,
         share=change / whole if whole else None,
         status=status(float(then.rows[0]), float(now.rows[0])),
         weight_before=bottom0 / all0 if all0 else 0.0,
         weight_now=bottom1 / all1 if all1 else 0.0,
-        p=one.p,
+        p=straying.p,
     )
 
 
 def _left(cells: Cube, measure: Measure, slices: Sequence[Named], change: float) -> Smallest:
     outside = np.ones(cells.count, dtype=bool)
-    for one in slices:
-        if one.how != "mix":
-            outside &= ~cells.cells_of(one.where)
+    for named in slices:
+        if named.how != "mix":
+            outside &= ~cells.cells_of(named.where)
     then, now = (span.kept(outside).whole() for span in cells.spans[:2])
     before, value = float(then.top[0]), float(now.top[0])
     if measure.additive:
@@ -181,7 +181,7 @@ def _left(cells: Cube, measure: Measure, slices: Sequence[Named], change: float)
     else:
         before = before / float(then.bottom[0]) if then.bottom[0] else np.nan
         value = value / float(now.bottom[0]) if now.bottom[0] else np.nan
-        explained = sum(one.excess for one in slices) / change if slices and change else None
+        explained = sum(named.excess for named in slices) / change if slices and change else None
     told = bool(outside.any()) and np.isfinite(before) and np.isfinite(value)
     return Smallest(
         slices=tuple(slices),

@@ -143,7 +143,7 @@ def _disclosed(survey: Survey, where: Slice, spans: tuple[Period, Period]) -> Su
         return survey
     inside = where.sql(table) if where.conditions else "TRUE"
     day = f"CAST({quote_name(line.column)} AS DATE)"
-    conditions = [f"({inside}) AND {day} BETWEEN DATE '{one.start}' AND DATE '{one.end}'" for one in spans]
+    conditions = [f"({inside}) AND {day} BETWEEN DATE '{period.start}' AND DATE '{period.end}'" for period in spans]
     kept = folded(table, table.minimum, conditions)
     dimensions = tuple(kept.column(column.name) for column in survey.dimensions)
     return replace(survey, table=kept, dimensions=dimensions, parents=parents(kept, dimensions), finer=None, _cache={})
@@ -223,10 +223,18 @@ def explain(
     )
 
 
-def with_slices(one: Explanation) -> Explanation:
+def with_slices(explanation: Explanation) -> Explanation:
     """The same with the slices that explain it, for one that was not worked out thoroughly."""
-    found = name_slices(one.survey, one.measure, one.where, one.period, one.baseline, one.before, one.value)
-    return replace(one, smallest=found)
+    found = name_slices(
+        explanation.survey,
+        explanation.measure,
+        explanation.where,
+        explanation.period,
+        explanation.baseline,
+        explanation.before,
+        explanation.value,
+    )
+    return replace(explanation, smallest=found)
 
 
 def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | None:

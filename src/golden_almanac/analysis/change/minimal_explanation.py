@@ -75,8 +75,8 @@ def smallest(
         # A piece named before is part of what holds it and strays as well.
         pieces = [one for one in found if set(where.conditions) <= set(one.where.conditions)]
         found = [one for one in found if one not in pieces]
-        excess = best.excess + sum(one.excess for one in pieces)
-        found.append(Straying(where=where, excess=excess, p=min([best.p, *(one.p for one in pieces)])))
+        excess = best.excess + sum(piece.excess for piece in pieces)
+        found.append(Straying(where=where, excess=excess, p=min([best.p, *(piece.p for piece in pieces)])))
         inside = np.ones(left.count, dtype=bool)
         for name, code in held.items():
             inside &= left.codes[name] == code

@@ -186,7 +186,7 @@ def identities_of(survey: Survey, measure: Measure, stated: str | None) -> tuple
         for column in table.columns
         if column.type == "number" and column.role in (Role.MEASURE, Role.IGNORED)
     ]
-    found = [one for one in identities(table, columns) if len(one.terms) > 1]
+    found = [identity for identity in identities(table, columns) if len(identity.terms) > 1]
     product = next((one for one in found if one.kind == "product" and one.result == part.column), None)
     sums = (_solved(one, part.column) for one in found)
     return product, next((one for one in sums if one is not None), None)
@@ -197,19 +197,19 @@ def result_of(table: Table, stated: str) -> str:
     return _stated(table, stated).result
 
 
-def _solved(one: Identity, column: str) -> Identity | None:
+def _solved(identity: Identity, column: str) -> Identity | None:
     """A sum told of another of its columns, solved for this one: revenue = cost + profit as profit's.
 
     Which of the columns is made of the others the figures do not tell: what is left over goes by its name, else a total
     is the one that all others add to.
     """
-    weights = {name: weight for weight, name in one.terms} | {one.result: -1.0}
-    if one.kind != "sum" or not weights.get(column):
+    weights = {name: weight for weight, name in identity.terms} | {identity.result: -1.0}
+    if identity.kind != "sum" or not weights.get(column):
         return None
     terms = tuple((-weight / weights[column], name) for name, weight in weights.items() if name != column)
     left_over = [name for name in weights if any(word in name.casefold() for word in _LEFT_OVER)]
     made = column in left_over or (not left_over and all(weight > 0 for weight, _ in terms))
-    return Identity(kind="sum", result=column, terms=terms, broken=one.broken) if made else None
+    return Identity(kind="sum", result=column, terms=terms, broken=identity.broken) if made else None
 
 
 def _summed_column(table: Table, name: str) -> Measure:
@@ -228,12 +228,12 @@ def _stated(table: Table, text: str) -> Identity:
     result = table.column(left.strip().strip('"'), "the identity").name
     tree = bind(parse(right, aggregates=False, what=wanted), table.names, "the identity", table.private)
     if isinstance(tree, exp.Mul) and isinstance(tree.this, exp.Column) and isinstance(tree.expression, exp.Column):
-        one = Identity(
+        identity = Identity(
             kind="product", result=result, terms=((1.0, tree.this.name), (1.0, tree.expression.name)), broken=0
         )
     else:
-        one = Identity(kind="sum", result=result, terms=tuple(_terms(tree, 1.0, text, wanted)), broken=0)
-    held = confirmed(table, one)
+        identity = Identity(kind="sum", result=result, terms=tuple(_terms(tree, 1.0, text, wanted)), broken=0)
+    held = confirmed(table, identity)
     if held is None:
         raise RequestError("The identity", text, "one that holds in all but a few rows; in this table it does not")
     return held

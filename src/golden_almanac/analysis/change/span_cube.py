@@ -59,7 +59,7 @@ class Sums:
         return Sums(*(a - b for a, b in zip(mine, theirs, strict=True)))
 
     def _each(self, turn: Callable[[Floats], Floats]) -> Sums:
-        return Sums(*(turn(one) for one in self._arrays()))
+        return Sums(*(turn(array) for array in self._arrays()))
 
     def _arrays(self) -> tuple[Floats, ...]:
         return self.rows, self.top, self.bottom, self.tt, self.tb, self.bb

@@ -34,11 +34,11 @@ def why(survey: Survey, finding: Finding) -> dict[str, Any] | None:
     return _volume(one) if measure.additive else _mix(survey, one)
 
 
-def _mix(survey: Survey, one: Explanation) -> dict[str, Any] | None:
+def _mix(survey: Survey, explanation: Explanation) -> dict[str, Any] | None:
     best: tuple[float, Any] | None = None
-    for breakdown in one.breakdowns:
+    for breakdown in explanation.breakdowns:
         mix = sum(part.mix or 0.0 for part in breakdown.contributions)
-        share = mix / one.change
+        share = mix / explanation.change
         # Fewer labels say it better: half a point a label is what a long list has to offer more.
         merit = min(share, 2 - share) - 0.005 * len(breakdown.contributions)
         if share > 0 and (best is None or merit > best[0]):
@@ -48,15 +48,15 @@ def _mix(survey: Survey, one: Explanation) -> dict[str, Any] | None:
     breakdown = best[1]
     mix = sum(part.mix or 0.0 for part in breakdown.contributions)
     # Of labels that contribute about alike, the one that has grown is the one to name.
-    best_mix = max((part.mix or 0.0) / one.change for part in breakdown.contributions)
-    alike = [part for part in breakdown.contributions if (part.mix or 0.0) / one.change >= 0.7 * best_mix]
+    best_mix = max((part.mix or 0.0) / explanation.change for part in breakdown.contributions)
+    alike = [part for part in breakdown.contributions if (part.mix or 0.0) / explanation.change >= 0.7 * best_mix]
     lead = max(alike, key=lambda part: ((part.weight_now or 0.0) - (part.weight_before or 0.0), part.label or ""))
     return {
         "how": "mix",
         "by": breakdown.by,
-        "change": one.change,
+        "change": explanation.change,
         "mix": mix,
-        "rate": one.change - mix,
+        "rate": explanation.change - mix,
         "lead": {
             "label": lead.label,
             "own": lead.value if lead.value is not None else lead.baseline,
@@ -66,16 +66,16 @@ def _mix(survey: Survey, one: Explanation) -> dict[str, Any] | None:
     }
 
 
-def _volume(one: Explanation) -> dict[str, Any] | None:
-    if not one.volume_rate:
+def _volume(explanation: Explanation) -> dict[str, Any] | None:
+    if not explanation.volume_rate:
         return None
     return {
         "how": "volume",
-        "change": one.change,
-        "volume": one.volume_rate[0][1],
-        "rate": one.volume_rate[1][1],
-        "rows": one.rows,
-        "rows_before": one.rows_before,
+        "change": explanation.change,
+        "volume": explanation.volume_rate[0][1],
+        "rate": explanation.volume_rate[1][1],
+        "rows": explanation.rows,
+        "rows_before": explanation.rows_before,
     }
 
 

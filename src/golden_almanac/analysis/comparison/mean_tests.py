@@ -81,9 +81,9 @@ def welch_anova(groups: Sequence[Floats], labels: Sequence[str]) -> Tested:
     from scipy.special import fdtrc
 
     k = len(groups)
-    n = np.array([one.size for one in groups], dtype=float)
-    mean = np.array([one.mean() for one in groups])
-    w = n / np.array([one.var(ddof=1) for one in groups])
+    n = np.array([group.size for group in groups], dtype=float)
+    mean = np.array([group.mean() for group in groups])
+    w = n / np.array([group.var(ddof=1) for group in groups])
     total = w.sum()
     centre = float((w * mean).sum() / total)
     lam = float(np.sum((1 - w / total) ** 2 / (n - 1)))

@@ -158,7 +158,7 @@ def kruskal(groups: Sequence[Floats], labels: Sequence[str]) -> Tested:
     bootstrap interval (resampled 400 times, always the same)."""
     from scipy.special import chdtrc, ndtr
 
-    sizes = np.array([one.size for one in groups], dtype=float)
+    sizes = np.array([group.size for group in groups], dtype=float)
     total = float(sizes.sum())
     ranks, ties = ranked(np.concatenate(list(groups)))
     h, means = _h(ranks, sizes, ties)
@@ -195,7 +195,7 @@ def _h(ranks: Floats, sizes: Floats, ties: float) -> tuple[float, Floats]:
 
 def _epsilon(groups: Sequence[Floats], value: float) -> Sized:
     chance = np.random.Generator(np.random.PCG64(20_260_101))
-    thin = [one if one.size <= 2000 else _thin(one) for one in groups]
+    thin = [group if group.size <= 2000 else _thin(group) for group in groups]
     sizes = np.array([one.size for one in thin], dtype=float)
     made = []
     for _ in range(400):

@@ -60,13 +60,13 @@ def _named(table: Table, text: str) -> bool:
 def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int], list[str]]:
     """The groups with enough rows, by label, their values, their rows without outcome, and the groups left out."""
     codes, known = about.table.codes(by)
-    own = codes[about.rows]
+    code = codes[about.rows]
     rows = np.bincount(codes, minlength=len(known))
     labels, samples, missing = [], [], []
     left: list[str] = []
     few = 0
     for place, label in enumerate(known):
-        values = about.values[own == place]
+        values = about.values[code == place]
         if label is None:
             left.append(phrased("{n} rows without {column}", n=int(rows[place]), column=named(by, spoken(by))))
         elif values.size < max(_LEAST, about.table.minimum):
@@ -199,10 +199,10 @@ def _described(labels: list[str], samples: list[Floats], missing: list[int]) -> 
     ]
 
 
-def _with_missing(one: Group, missing: int) -> Group:
+def _with_missing(group: Group, missing: int) -> Group:
     from dataclasses import replace
 
-    return replace(one, missing=missing)
+    return replace(group, missing=missing)
 
 
 def _shares(

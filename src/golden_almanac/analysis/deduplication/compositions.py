@@ -39,11 +39,11 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
         if mix.figures["reversal"]:
             # That the whole moved is half of the truth, and the half that misleads.
             triples += [
-                (one.id, mix.id, phrased("the same movement of the whole"))
-                for one in findings
-                if (one.definition.movement == "path" or one.kind == "change")
-                and not one.where.conditions
-                and (one.measure, one.direction) == (mix.measure, mix.direction)
+                (finding.id, mix.id, phrased("the same movement of the whole"))
+                for finding in findings
+                if (finding.definition.movement == "path" or finding.kind == "change")
+                and not finding.where.conditions
+                and (finding.measure, finding.direction) == (mix.measure, mix.direction)
             ]
         span = survey.timeline.complete
         cells = survey.cells(mix.by, PERIOD)
@@ -51,23 +51,23 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
         if (bottom == 0).any():
             continue
         rates, weight = top / bottom, bottom.sum(axis=1)
-        for one in findings:
-            moves = one.definition.moves and one.by == mix.by and one.measure == mix.measure
+        for finding in findings:
+            moves = finding.definition.moves and finding.by == mix.by and finding.measure == mix.measure
             if not moves:
                 continue
-            own = cells.labels[0].index(label(one.where))
+            own = cells.labels[0].index(label(finding.where))
             others = [code for code in range(weight.size) if code != own]
             # The siblings with the weights they have over the whole time.
             even = (rates[others] * weight[others, None]).sum(axis=0) / weight[others].sum()
-            if not goes_on(survey, one, rates[own] - even):
-                triples.append((one.id, mix.id, phrased("follows from the weights of the others")))
+            if not goes_on(survey, finding, rates[own] - even):
+                triples.append((finding.id, mix.id, phrased("follows from the weights of the others")))
     return triples
 
 
 def through_a_third(findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
     """Triples for two columns that only go together because each goes with a third."""
-    pairs = [one for one in findings if one.kind == "relationship"]
-    told = {frozenset(one.figures["columns"]): one for one in pairs}
+    pairs = [finding for finding in findings if finding.kind == "relationship"]
+    told = {frozenset(pair.figures["columns"]): pair for pair in pairs}
     triples: list[tuple[str, str, str]] = []
     for one in pairs:
         first, second = one.figures["columns"]
@@ -99,50 +99,57 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
     dimension that is gone within the labels of another follows from that other's finding, if there is one.
     """
     pairs: list[tuple[str, str, str]] = []
-    for one in findings:
-        if one.by is None or one.measure is None or not one.where.conditions or not one.definition.of_parts:
+    for finding in findings:
+        if (
+            finding.by is None
+            or finding.measure is None
+            or not finding.where.conditions
+            or not finding.definition.of_parts
+        ):
             continue
         for other in survey.dimensions:
-            if other.name == one.by or _kin(survey, one.by, other.name):
+            if other.name == finding.by or _kin(survey, finding.by, other.name):
                 continue
             reasons = [
                 r
                 for r in findings
                 if r.by == other.name
-                and r.measure == one.measure
-                and r.definition.story == one.definition.story
+                and r.measure == finding.measure
+                and r.definition.story == finding.definition.story
                 and r.candidate.implied_by is None
                 and r.where.conditions
-                and _may_explain(survey, r, one)
+                and _may_explain(survey, r, finding)
             ]
-            if reasons and _gone_within(survey, one, other.name):
+            if reasons and _gone_within(survey, finding, other.name):
                 pairs.append(
-                    (one.id, reasons[0].id, phrased("follows from the {measure} it is made of", measure=other.name))
+                    (finding.id, reasons[0].id, phrased("follows from the {measure} it is made of", measure=other.name))
                 )
                 break
     return pairs
 
 
-def _may_explain(survey: Survey, reason: Finding, one: Finding) -> bool:
+def _may_explain(survey: Survey, reason: Finding, finding: Finding) -> bool:
     """Whether one claim can be the reason of another: the surer explains the less sure, never the other
     way round; and a slice that stood still while the rest moved explains nothing."""
-    if one.kind == "difference":
-        return reason.test.p <= one.test.p
+    if finding.kind == "difference":
+        return reason.test.p <= finding.test.p
     if _stood_still(reason):
         return False
-    if _stood_still(one):
+    if _stood_still(finding):
         return True
     # A vessel that sails one route only does what the route does, however sure its own test is.
-    surer = reason.test.p <= one.test.p or (reason.test.p <= MIRROR and _share_rows(survey, one, reason, wholly=True))
-    return surer and reason.direction == one.direction and _share_rows(survey, one, reason)
+    surer = reason.test.p <= finding.test.p or (
+        reason.test.p <= MIRROR and _share_rows(survey, finding, reason, wholly=True)
+    )
+    return surer and reason.direction == finding.direction and _share_rows(survey, finding, reason)
 
 
-def _stood_still(one: Finding) -> bool:
+def _stood_still(finding: Finding) -> bool:
     """An average or rate that moved against the rest, but by less than half of that in its own terms."""
-    relative = one.figures.get("relative_change")
-    if relative is None or one.measure is None or one.measure.additive:
+    relative = finding.figures.get("relative_change")
+    if relative is None or finding.measure is None or finding.measure.additive:
         return False
-    return bool(one.figures["change"] * relative < 0.5 * relative * relative)
+    return bool(finding.figures["change"] * relative < 0.5 * relative * relative)
 
 
 def _kin(survey: Survey, first: str, second: str) -> bool:
@@ -156,40 +163,40 @@ def _kin(survey: Survey, first: str, second: str) -> bool:
     return first in above(second) or second in above(first)
 
 
-def _share_rows(survey: Survey, one: Finding, reason: Finding, *, wholly: bool = False) -> bool:
+def _share_rows(survey: Survey, finding: Finding, reason: Finding, *, wholly: bool = False) -> bool:
     """True when the two slices share a good part of the smaller's rows; `wholly`, nearly all of the first's."""
-    cells = survey.cells(one.by or "", reason.by or "")
-    a, b = cells.labels[0].index(label(one.where)), cells.labels[1].index(label(reason.where))
+    cells = survey.cells(finding.by or "", reason.by or "")
+    a, b = cells.labels[0].index(label(finding.where)), cells.labels[1].index(label(reason.where))
     both, own, others = float(cells.rows[a, b]), float(cells.rows[a].sum()), float(cells.rows[:, b].sum())
     return both >= 0.95 * own and own < others if wholly else both >= 0.25 * min(own, others)
 
 
-def _gone_within(survey: Survey, one: Finding, other: str) -> bool:
-    key = ("gone within", one.id, other)
+def _gone_within(survey: Survey, finding: Finding, other: str) -> bool:
+    key = ("gone within", finding.id, other)
     if key not in survey._cache:
-        survey._cache[key] = _compute_gone_within(survey, one, other)
+        survey._cache[key] = _compute_gone_within(survey, finding, other)
     return bool(survey._cache[key])
 
 
-def _compute_gone_within(survey: Survey, one: Finding, other: str) -> bool:
-    assert one.by is not None
-    assert one.measure is not None
-    code = survey.labels(one.by).index(label(one.where))
-    if one.kind == "difference":
-        sign = 1.0 if one.direction == "up" else -1.0
-        if one.measure.kind != "mean":
+def _compute_gone_within(survey: Survey, finding: Finding, other: str) -> bool:
+    assert finding.by is not None
+    assert finding.measure is not None
+    code = survey.labels(finding.by).index(label(finding.where))
+    if finding.kind == "difference":
+        sign = 1.0 if finding.direction == "up" else -1.0
+        if finding.measure.kind != "mean":
             return False
-        z, p = adjusted_p(survey, one.measure, one.by, code, other)
-        n = float(survey.cells(one.by).rows[code])
+        z, p = adjusted_p(survey, finding.measure, finding.by, code, other)
+        n = float(survey.cells(finding.by).rows[code])
         # Within the other's labels the gap is a tenth of a standard deviation or less, or not sure.
         return p > MIRROR or z * sign <= 0 or abs(z) / np.sqrt(n) < 0.15
     line = survey.timeline
     assert line is not None
-    cells = survey.cells(one.by, other, PERIOD)
+    cells = survey.cells(finding.by, other, PERIOD)
     span = line.complete
-    top = cells.linear(one.measure.top)[:, :, span]
-    if one.measure.bottom:
-        bottom = cells.linear(one.measure.bottom)[:, :, span]
+    top = cells.linear(finding.measure.top)[:, :, span]
+    if finding.measure.bottom:
+        bottom = cells.linear(finding.measure.bottom)[:, :, span]
         whole = bottom.sum(axis=0)
         with np.errstate(divide="ignore", invalid="ignore"):
             rates = np.where(whole > 0, top.sum(axis=0) / np.where(whole > 0, whole, 1.0), 0.0)
@@ -203,4 +210,4 @@ def _compute_gone_within(survey: Survey, one: Finding, other: str) -> bool:
         y = np.log(own / usual)
     if not np.isfinite(y).all() or np.ptp(y) == 0:
         return bool(np.isfinite(y).all())
-    return not goes_on(survey, one, y)
+    return not goes_on(survey, finding, y)

@@ -25,7 +25,9 @@ def folds(
     implies it, reason) known from elsewhere.
     """
     folded: dict[str, tuple[str, str]] = {}
-    by_slice = {(one.kind, one.measure.name if one.measure else "", one.where): one for one in findings}
+    by_slice = {
+        (finding.kind, finding.measure.name if finding.measure else "", finding.where): finding for finding in findings
+    }
 
     def top(name: str) -> str:
         while name in folded:
@@ -39,31 +41,31 @@ def folds(
         for other in findings if gap.kind == "gap" and gap.where.conditions and gap.id not in folded else ():
             if other.definition.moves and other.where == gap.where and other.id not in folded:
                 folded[other.id] = (gap.id, phrased("follows from the periods without rows"))
-    for place, one in enumerate(findings):
-        if one.id in folded:
+    for place, finding in enumerate(findings):
+        if finding.id in folded:
             continue
-        mirror = one.candidate.implied_by
+        mirror = finding.candidate.implied_by
         if mirror is not None:
-            source = _mirrored(one, mirror[0], by_slice)
-            if source is not None and top(source.id) != one.id:
-                folded[one.id] = (source.id, phrased(mirror[1], label=mirror[0]))
+            source = _mirrored(finding, mirror[0], by_slice)
+            if source is not None and top(source.id) != finding.id:
+                folded[finding.id] = (source.id, phrased(mirror[1], label=mirror[0]))
                 continue
         for better in findings[:place]:
             if better.id in folded:
                 continue
-            same = _same_story(better, one, related_measures)
+            same = _same_story(better, finding, related_measures)
             if same is not None:
-                folded[one.id] = (better.id, same)
+                folded[finding.id] = (better.id, same)
                 break
     # What hangs under a folded finding hangs under the one that is told.
     return {name: (top(leader), reason) for name, (leader, reason) in folded.items()}
 
 
-def _mirrored(one: Finding, label: str, by_slice: dict[tuple[str, str, Slice], Finding]) -> Finding | None:
-    measure = one.measure.name if one.measure else ""
-    column = one.by or ""
+def _mirrored(finding: Finding, label: str, by_slice: dict[tuple[str, str, Slice], Finding]) -> Finding | None:
+    measure = finding.measure.name if finding.measure else ""
+    column = finding.by or ""
     for (_, name, where), other in by_slice.items():
-        if _same_kind(other, one) and name == measure and other.by == column and where.label == label:
+        if _same_kind(other, finding) and name == measure and other.by == column and where.label == label:
             return other
     return None
 

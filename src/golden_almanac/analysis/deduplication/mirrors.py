@@ -22,33 +22,37 @@ def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
     out of the other regions, it no longer moves against them.
     """
     triples: list[tuple[str, str, str]] = []
-    for one in findings:
-        if one.by is None or one.definition.movement != "path" or one.candidate.implied_by is not None:
+    for finding in findings:
+        if finding.by is None or finding.definition.movement != "path" or finding.candidate.implied_by is not None:
             continue
         for child in survey.dimensions:
-            if survey.parents.get(child.name) != one.by:
+            if survey.parents.get(child.name) != finding.by:
                 continue
-            up = parent_codes(survey.table, child.name, one.by)
-            code, labels = survey.labels(one.by).index(label(one.where)), survey.labels(child.name)
+            up = parent_codes(survey.table, child.name, finding.by)
+            code, labels = survey.labels(finding.by).index(label(finding.where)), survey.labels(child.name)
             moving = [
                 part
                 for part in findings
                 if part.by == child.name
-                and part.measure == one.measure
+                and part.measure == finding.measure
                 and part.definition.movement == "path"
                 and part.candidate.implied_by is None
                 and up[labels.index(label(part.where))] != code
             ]
-            against = [part for part in moving if part.direction != one.direction]
-            if not against or one.measure is None:
+            against = [part for part in moving if part.direction != finding.direction]
+            if not against or finding.measure is None:
                 continue
             told = [labels.index(label(part.where)) for part in moving]
             inside = [int(c) for c in np.flatnonzero(up == code)]
             outside = [c for c in range(up.size) if up[c] != code and c not in told]
-            merged = put_together(survey, one.measure, child.name, inside, outside) if outside else None
-            if merged is not None and not goes_on(survey, one, merged):
+            merged = put_together(survey, finding.measure, child.name, inside, outside) if outside else None
+            if merged is not None and not goes_on(survey, finding, merged):
                 triples.append(
-                    (one.id, against[0].id, phrased("the mirror image of {label}", label=str(against[0].where.label)))
+                    (
+                        finding.id,
+                        against[0].id,
+                        phrased("the mirror image of {label}", label=str(against[0].where.label)),
+                    )
                 )
     return triples
 
@@ -60,34 +64,40 @@ def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tup
     sibling's rose, a step up beside a sibling that left its path.
     """
     triples: list[tuple[str, str, str]] = []
-    for one in findings:
-        if one.measure is None or one.by is None or not (one.definition.moves or one.kind == "difference"):
+    for finding in findings:
+        if (
+            finding.measure is None
+            or finding.by is None
+            or not (finding.definition.moves or finding.kind == "difference")
+        ):
             continue
         for other in findings:
-            moving = other.definition.moves and other.kind != one.kind
-            same = other.by == one.by and other.measure == one.measure and other.where != one.where
-            if not moving or not same or other.direction == one.direction or other.candidate.implied_by is not None:
+            moving = other.definition.moves and other.kind != finding.kind
+            same = other.by == finding.by and other.measure == finding.measure and other.where != finding.where
+            if not moving or not same or other.direction == finding.direction or other.candidate.implied_by is not None:
                 continue
-            if _calm_without(survey, one, other) and (
-                one.kind == "difference" or not _calm_without(survey, other, one)
+            if _calm_without(survey, finding, other) and (
+                finding.kind == "difference" or not _calm_without(survey, other, finding)
             ):
-                triples.append((one.id, other.id, phrased("the mirror image of {label}", label=str(other.where.label))))
+                triples.append(
+                    (finding.id, other.id, phrased("the mirror image of {label}", label=str(other.where.label)))
+                )
                 break
     return triples
 
 
-def _calm_without(survey: Survey, one: Finding, other: Finding) -> bool:
+def _calm_without(survey: Survey, finding: Finding, other: Finding) -> bool:
     """Whether a claim is gone once another slice is left out of what it is set against."""
-    assert one.by is not None
-    assert one.measure is not None
-    labels = survey.labels(one.by)
-    code, gone = labels.index(label(one.where)), labels.index(label(other.where))
-    family = next((codes for codes, _ in families(survey, one.by) if code in codes), [])
+    assert finding.by is not None
+    assert finding.measure is not None
+    labels = survey.labels(finding.by)
+    code, gone = labels.index(label(finding.where)), labels.index(label(other.where))
+    family = next((codes for codes, _ in families(survey, finding.by) if code in codes), [])
     rest = [place for place in family if place not in (code, gone)]
     if not rest:
-        return one.test.p > other.test.p
-    if one.kind == "difference":
-        t, p = set_against(survey, one.measure, one.by, family, code, [gone])
-        return p > MIRROR or (t > 0) != (one.direction == "up")
-    merged = put_together(survey, one.measure, one.by, [code], rest)
-    return merged is not None and not goes_on(survey, one, merged)
+        return finding.test.p > other.test.p
+    if finding.kind == "difference":
+        t, p = set_against(survey, finding.measure, finding.by, family, code, [gone])
+        return p > MIRROR or (t > 0) != (finding.direction == "up")
+    merged = put_together(survey, finding.measure, finding.by, [code], rest)
+    return merged is not None and not goes_on(survey, finding, merged)

@@ -15,13 +15,13 @@ from ..detectors.peer_series import MIRROR, period_numbers
 from ..detectors.relative_series import against
 
 
-def goes_on(survey: Survey, one: Finding, y: Any) -> bool:
+def goes_on(survey: Survey, finding: Finding, y: Any) -> bool:
     """Whether a finding's claim still shows in a series, the same way round."""
     line = survey.timeline
     assert line is not None
-    sign = 1.0 if one.direction == "up" else -1.0
+    sign = 1.0 if finding.direction == "up" else -1.0
     prepared = prepare(line.grain, period_numbers(survey), y)
-    if one.definition.movement == "departure":
+    if finding.definition.movement == "departure":
         p, gap = off_path(prepared.y, prepared.season, [], 0.0)
         return p <= MIRROR and gap * sign > 0
     path = choose_path(prepared, Pooled(phi=0.0, belief=1.0))

@@ -144,7 +144,7 @@ def value_over(
             code = survey.labels(column).index(label)
             return float(survey.cells(column, PERIOD).linear(terms)[code, span].sum())  # type: ignore[arg-type]
 
-        return of(where) - sum(of(one) for one in leave_out)
+        return of(where) - sum(of(slice_) for slice_ in leave_out)
 
     top = sums(measure.top)
     if not measure.bottom:

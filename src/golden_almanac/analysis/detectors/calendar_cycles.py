@@ -53,15 +53,15 @@ def short_cycles(survey: Survey, kind: FindingKind, floor_strength: float, floor
     day = by_day(survey)
     if day is None:
         return []
-    found = []
+    candidates = []
     for measure in survey.measures:
         if measure.kind not in ("additive", "mean", "ratio"):
             continue
         for make in (_week, _month):
             cycle = make(day, measure)
             if cycle is not None:
-                found.append(_candidate(day, kind, measure, cycle, floor_strength, floor_pct))
-    return found
+                candidates.append(_candidate(day, kind, measure, cycle, floor_strength, floor_pct))
+    return candidates
 
 
 def _days(day: Survey, measure: Measure) -> tuple[npt.NDArray[np.int64], Floats, Floats]:

@@ -73,14 +73,14 @@ class Difference:
     floor_share: float = 0.01
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found = []
+        candidates = []
         for measure in survey.measures:
             if measure.kind not in ("mean", "ratio"):
                 continue
             for column in survey.dimensions:
                 for family, parent in families(survey, column.name):
-                    found += self._family(survey, measure, column.name, family, parent)
-        return found
+                    candidates += self._family(survey, measure, column.name, family, parent)
+        return candidates
 
     def _family(self, survey: Survey, measure: Measure, by: str, family: list[int], parent: Slice) -> list[Candidate]:
         cells = survey.cells(by)
@@ -99,7 +99,7 @@ class Difference:
             0.0, float(np.var([gaps[code] for code in tested])) - float(np.mean([errors[c] ** 2 for c in tested]))
         )
         leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
-        found = []
+        candidates = []
         for code in sorted(tested, key=lambda code: (p[code], code)):
             mirror = None
             if leaders and p[code] <= MIRROR and code not in leaders:
@@ -123,7 +123,7 @@ class Difference:
                 ),
                 expect={"value": value, "rest": other, "n": float(cells.rows[code])},
             )
-            found.append(
+            candidates.append(
                 Candidate(
                     kind=self.kind,
                     measure=measure,
@@ -160,7 +160,7 @@ class Difference:
                     },
                 )
             )
-        return found
+        return candidates
 
     def _leaders(
         self,

@@ -64,39 +64,41 @@ class Divergence:
     floor_noise: float = 1.5
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found = [self._candidate(survey, one) for one in all_series(survey) if one.by is not None]
+        found = [self._candidate(survey, series) for series in all_series(survey) if series.by is not None]
         return [_mirrored(one, found) for one in found]
 
-    def _candidate(self, survey: Survey, one: Series) -> Candidate:
+    def _candidate(self, survey: Survey, series: Series) -> Candidate:
         line = survey.timeline
         assert line is not None
-        n = one.y.size
-        season = np.empty((n, 0)) if one.season is None else one.season
-        place, fit, p = _off(one.y, season, _told(one), one.path.phi)
+        n = series.y.size
+        season = np.empty((n, 0)) if series.season is None else series.season
+        place, fit, p = _off(series.y, season, _told(series), series.path.phi)
         gap, error, t = float(fit.beta[-1]), float(fit.error[-1]), fit.t(fit.beta.size - 1)
         if p > MIRROR:
-            return Candidate.nothing(self.kind, one.measure, one.by, one.where, _TEST, t, p)
+            return Candidate.nothing(self.kind, series.measure, series.by, series.where, _TEST, t, p)
         length, start = _LENGTHS[place], line.complete.start
         since, before = line.span(start + n - length, start + n - 1), line.span(start, start + n - length - 1)
-        outside = (one.where, *one.besides)
-        value = value_over(survey, one.measure, one.where, since, length if one.measure.additive else 1)
-        rest = value_over(survey, one.measure, one.parent, since, length if one.measure.additive else 1, outside)
+        outside = (series.where, *series.besides)
+        value = value_over(survey, series.measure, series.where, since, length if series.measure.additive else 1)
+        rest = value_over(
+            survey, series.measure, series.parent, since, length if series.measure.additive else 1, outside
+        )
         # The path tells how the slice stands to its siblings; with what those did, what was to be expected of it.
-        expected = value * float(np.exp(-gap)) if one.log else value - gap
+        expected = value * float(np.exp(-gap)) if series.log else value - gap
         ends = [
-            100 * float(np.expm1(gap + side * error)) if one.log else gap + side * error for side in (0, -1.96, 1.96)
+            100 * float(np.expm1(gap + side * error)) if series.log else gap + side * error for side in (0, -1.96, 1.96)
         ]
-        least = self.floor_pct if one.log else self.floor_noise * one.path.noise
-        divide = length if one.measure.additive else 1
+        least = self.floor_pct if series.log else self.floor_noise * series.path.noise
+        divide = length if series.measure.additive else 1
         check = {
-            "value": scalar(one.measure, within(survey.table, one.where, line.column, since), divide),
-            "rest": scalar(one.measure, within(survey.table, one.parent, line.column, since, outside), divide),
+            "value": scalar(series.measure, within(survey.table, series.where, line.column, since), divide),
+            "rest": scalar(series.measure, within(survey.table, series.parent, line.column, since, outside), divide),
         }
         return Candidate(
             kind=self.kind,
-            measure=one.measure,
-            by=one.by,
-            where=one.where,
+            measure=series.measure,
+            by=series.by,
+            where=series.where,
             period=since,
             baseline=before,
             direction="up" if gap > 0 else "down",
@@ -106,28 +108,28 @@ class Divergence:
                 "since": str(since.start),
                 "periods": length,
                 "change": value - expected,
-                "change_pct": ends[0] if one.log else None,
+                "change_pct": ends[0] if series.log else None,
                 "low": ends[1],
                 "high": ends[2],
                 "rest": rest,
-                "share": one.reach,
-                "n": int(one.rows[-length:].sum()),
+                "share": series.reach,
+                "n": int(series.rows[-length:].sum()),
             },
             test=_TEST,
             statistic=t,
             p=p,
-            strength=squash(gap / (one.path.noise or 1e-300), 4.0),
-            reach=one.reach,
+            strength=squash(gap / (series.path.noise or 1e-300), 4.0),
+            reach=series.reach,
             large=abs(ends[0]) >= least,
             check=Check(sql=one_row(check), expect={"value": value, "rest": rest}),
             series={
                 "time": line.column,
-                "own": one.own,
-                "rest": one.rest,
+                "own": series.own,
+                "rest": series.rest,
                 "offset": start,
-                "y": one.y,
-                "parent": one.parent,
-                "besides": [besides.label for besides in one.besides],
+                "y": series.y,
+                "parent": series.parent,
+                "besides": [besides.label for besides in series.besides],
             },
         )
 
@@ -146,27 +148,27 @@ def _off(y: Floats, season: Floats, told: list[Floats], phi: float) -> tuple[int
     return searched(null, trials, y, phi)
 
 
-def _told(one: Series) -> list[Floats]:
+def _told(series: Series) -> list[Floats]:
     """The bend or step that the series is already known to have: part of its path, not a departure from it, unless it
     comes so late that it may be just that."""
-    if one.path.p > MIRROR or one.path.shape == "line" or one.path.start >= one.y.size - 2 * max(_LENGTHS):
+    if series.path.p > MIRROR or series.path.shape == "line" or series.path.start >= series.y.size - 2 * max(_LENGTHS):
         return []
-    place, time = one.path.start, np.arange(one.y.size, dtype=np.float64)
-    return [np.maximum(time - place, 0.0) if one.path.shape == "bend" else (time >= place).astype(np.float64)]
+    place, time = series.path.start, np.arange(series.y.size, dtype=np.float64)
+    return [np.maximum(time - place, 0.0) if series.path.shape == "bend" else (time >= place).astype(np.float64)]
 
 
-def _mirrored(one: Candidate, found: list[Candidate]) -> Candidate:
+def _mirrored(candidate: Candidate, candidates: list[Candidate]) -> Candidate:
     """A slice that goes the other way than a surer sibling only loses, or gains, what that one gained or lost."""
-    if one.direction is None:
-        return one
+    if candidate.direction is None:
+        return candidate
     surer = [
         other
-        for other in found
-        if (other.measure, other.by) == (one.measure, one.by)
-        and other.direction not in (None, one.direction)
-        and (other.p, other.where.label) < (one.p, one.where.label)
+        for other in candidates
+        if (other.measure, other.by) == (candidate.measure, candidate.by)
+        and other.direction not in (None, candidate.direction)
+        and (other.p, other.where.label) < (candidate.p, candidate.where.label)
     ]
     if not surer:
-        return one
+        return candidate
     first = min(surer, key=lambda other: (other.p, other.where.label))
-    return replace(one, implied_by=(first.where.label, marked("the mirror image of {label}")))
+    return replace(candidate, implied_by=(first.where.label, marked("the mirror image of {label}")))

@@ -72,14 +72,14 @@ class Exceptional:
     floor_ratio: float = 1.25
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found = []
+        candidates = []
         for first, second in combinations([column.name for column in survey.dimensions], 2):
             if _nested(survey, first, second):
                 continue
             for measure in survey.measures:
                 if measure.additive:
-                    found += self._table(survey, measure, first, second)
-        return found
+                    candidates += self._table(survey, measure, first, second)
+        return candidates
 
     def _table(self, survey: Survey, measure: Measure, first: str, second: str) -> list[Candidate]:
         sizes = [len(survey.labels(by)) for by in (first, second)]
@@ -94,19 +94,19 @@ class Exceptional:
         looks = int(use.sum())
         first_look = np.abs(_residuals(made, _independent(made), rows))
         order = np.argsort(np.where(use, -first_look, 1.0), axis=None, kind="stable")
-        found: list[Candidate] = []
+        candidates: list[Candidate] = []
         gone: list[tuple[int, int]] = []
         for place in order[:_MOST_TOLD]:
             i, j = (int(one) for one in np.unravel_index(int(place), made.shape))
             gone.append((i, j))
             expected = _without(made, gone)
             t, p = _beyond(made, expected, rows, use, gone)
-            if found and p * looks > _CLEAR:
+            if candidates and p * looks > _CLEAR:
                 break
-            found.append(self._cell(survey, measure, (first, second), (i, j), made, expected, t, p, looks))
+            candidates.append(self._cell(survey, measure, (first, second), (i, j), made, expected, t, p, looks))
             if p * looks > _CLEAR:
                 break
-        return found
+        return candidates
 
     def _cell(
         self,

@@ -218,14 +218,14 @@ class Gap:
             part = measure.top[0][1]
             if part.column and part.sql and part.kind in ("sum", "count"):
                 asked.setdefault(part.column, (measure, cells.parts[part].count[line.complete]))
-        found = []
+        candidates = []
         for column, (measure, filled) in asked.items():
             run = _longest(np.where(rows > 0, filled, 1.0), rows, line.grain.per_year)
             if run is None:
                 continue
             p = min(1.0, run.p * len(asked))
-            found.append(self._column(survey, column, measure, run, p, filled, rows))
-        return found
+            candidates.append(self._column(survey, column, measure, run, p, filled, rows))
+        return candidates
 
     def _column(
         self, survey: Survey, column: str, measure: Measure, run: _Run, p: float, filled: Floats, rows: Floats

@@ -85,23 +85,25 @@ class Mix:
         stop = line.complete.stop
         windows = slice(stop - 2 * span, stop - span), slice(stop - span, stop)
         top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
-        if min(bottom[:, one].sum(axis=0).min() for one in windows) < LEAST_ROWS or bottom.min() < 0:
+        if min(bottom[:, window].sum(axis=0).min() for window in windows) < LEAST_ROWS or bottom.min() < 0:
             return None
         if measure.share and min(top[:, w].sum() for w in windows) < LEAST_EVENTS * span:
             return None
-        whole, through = _pairs([top[:, one] for one in windows], [bottom[:, one] for one in windows])
+        whole, through = _pairs([top[:, window] for window in windows], [bottom[:, window] for window in windows])
         weights = bottom[:, windows[1]].sum(axis=0) + bottom[:, windows[0]].sum(axis=0)
         (t, p_whole), (u, p_mix) = block_test(whole, weights), block_test(through, weights)
         p = max(p_whole, p_mix) if t * u > 0 else 1.0
-        before, after = (line.span(one.start, one.stop - 1) for one in windows)
+        before, after = (line.span(window.start, window.stop - 1) for window in windows)
         if p > 0.05:
             return Candidate.nothing(self.kind, measure, by, Slice(), _TEST, min(t, u, key=abs), p)
         facts, parts = _apart(measure, cells.labels[0], top, bottom, windows)
         within_t, within_p = block_test(whole - through, weights)
         opposite = within_p < _SURE and within_t * t < 0
         told = {label for label, known in zip(cells.labels[0], survey.told(by), strict=True) if known}
-        parts = [one for one in parts if one["label"] in told]
-        weight = sum(one["share"] for one in parts if one["change"] is not None and one["change"] * facts["change"] < 0)
+        parts = [part for part in parts if part["label"] in told]
+        weight = sum(
+            part["share"] for part in parts if part["change"] is not None and part["change"] * facts["change"] < 0
+        )
         figures: dict[str, Any] = {
             **facts,
             "whole": facts["change"],
@@ -137,7 +139,7 @@ class Mix:
                 ),
                 expect={name: facts[name] for name in named},
             ),
-            series={"time": line.column, "labels": [one["label"] for one in parts]},
+            series={"time": line.column, "labels": [part["label"] for part in parts]},
         )
 
 
@@ -155,8 +157,8 @@ def _apart(
     measure: Measure, labels: tuple[str | None, ...], top: Floats, bottom: Floats, windows: tuple[slice, slice]
 ) -> tuple[dict[str, float], list[dict[str, Any]]]:
     """The change of the whole, exactly: through the weights, and within the parts."""
-    tops, bottoms = ([array[:, one].sum(axis=1) for one in windows] for array in (top, bottom))
-    shares = [one / one.sum() for one in bottoms]
+    tops, bottoms = ([array[:, window].sum(axis=1) for window in windows] for array in (top, bottom))
+    shares = [bottom / bottom.sum() for bottom in bottoms]
     whole = [measure.factor * float(a.sum() / b.sum()) for a, b in zip(tops, bottoms, strict=True)]
     parts, mix = [], 0.0
     for code in np.lexsort((np.arange(len(labels)), -(bottoms[0] + bottoms[1]))):

@@ -275,7 +275,7 @@ def _ends(table: Table, quoted: str, condition: str, most: int) -> tuple[float, 
         f"(SELECT sum(abs({value})) FROM source) AS size"
     )
     cells = {name: row.column(name)[0].as_py() for name in row.column_names}
-    highest, lowest = ([float(one) for one in cells[name]] for name in ("highest", "lowest"))
+    highest, lowest = ([float(cell) for cell in cells[name]] for name in ("highest", "lowest"))
     return float(cells["typical"]), highest, lowest, float(f"{cells['size']:.6g}")
 
 
@@ -292,11 +292,11 @@ def _best_group(survey: Survey, drawn: Rows, values: Floats, use: npt.NDArray[np
     centred = logs - float(np.mean(logs))
     for column in survey.dimensions:
         codes, size = drawn.codes(column.name)
-        own = codes[use]
-        n = np.bincount(own, minlength=size)
+        code = codes[use]
+        n = np.bincount(code, minlength=size)
         if whole == 0 or n[n > 0].min() < 2 * _BELOW:
             continue
-        mean = np.bincount(own, weights=centred, minlength=size) / np.maximum(n, 1)
+        mean = np.bincount(code, weights=centred, minlength=size) / np.maximum(n, 1)
         explained = float((n * mean * mean).sum()) / (whole * logs.size)
         if explained > best[0]:
             best = (explained, column.name)

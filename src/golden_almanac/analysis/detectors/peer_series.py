@@ -63,15 +63,15 @@ def all_series(survey: Survey) -> list[Series]:
     """Every series worth testing, with its path; computed once and kept with the survey."""
     if "series" not in survey._cache:
         line = survey.timeline
-        found: list[Series] = []
+        serieses: list[Series] = []
         if line is not None and line.complete_count >= LEAST_PERIODS:
             for measure in survey.measures:
                 whole = _whole(survey, measure)
                 if whole is not None:
-                    found.append(whole)
-                parts = [one for column in survey.dimensions for one in _parts(survey, measure, column.name)]
-                found += _with_paths(survey, parts)
-        survey._cache["series"] = found
+                    serieses.append(whole)
+                parts = [part for column in survey.dimensions for part in _parts(survey, measure, column.name)]
+                serieses += _with_paths(survey, parts)
+        survey._cache["series"] = serieses
     return survey._cache["series"]  # type: ignore[no-any-return]
 
 
@@ -180,12 +180,12 @@ def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
         every = [int(code) for code in np.flatnonzero(told)]
         return [(every, Slice())] if len(every) > 1 else []
     up = parent_codes(survey.table, by, above)
-    found = []
+    slices = []
     for code, label in enumerate(survey.labels(above)):
         family = [int(child) for child in np.flatnonzero((up == code) & told)]
         if len(family) > 1:
-            found.append((family, Slice(((above, label),))))
-    return found
+            slices.append((family, Slice(((above, label),))))
+    return slices
 
 
 def reach(survey: Survey, cells: Cells, measure: Measure, code: int) -> float:
@@ -213,12 +213,12 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
     return _mirrors(survey, parts, found, phi)
 
 
-def _path(one: Prepared, phi: Pooled | None, each_row: Prepared | None, row_phi: Pooled | None) -> Path:
+def _path(prepared: Prepared, phi: Pooled | None, each_row: Prepared | None, row_phi: Pooled | None) -> Path:
     """The path of a series; a step in the amount per row, less noisy than the sum, also shows where to look.
 
     Its place is then known from elsewhere: the sum must only agree there. Looking twice is paid for by weights.
     """
-    path = choose_path(one, phi)
+    path = choose_path(prepared, phi)
     if each_row is None:
         return path
     path = replace(path, p=min(1.0, path.p / (1 - _AID)))
@@ -227,7 +227,7 @@ def _path(one: Prepared, phi: Pooled | None, each_row: Prepared | None, row_phi:
     aid = choose_path(each_row, row_phi)
     if aid.shape != "step" or aid.p > MIRROR:
         return path
-    there = stepped_at(one, aid.start, path.phi)
+    there = stepped_at(prepared, aid.start, path.phi)
     p = min(1.0, max(aid.p, there.p) / _AID)
     return replace(there, p=p) if p < path.p and there.jump * aid.jump > 0 else path
 
@@ -250,7 +250,7 @@ def _series(part: _Part, path: Path) -> Series:
     )
 
 
-def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: Pooled | None) -> list[Series]:
+def _mirrors(survey: Survey, parts: list[_Part], serieses: list[Series], phi: Pooled | None) -> list[Series]:
     """Tell the slices that move by themselves from those that only mirror them.
 
     When one of three regions grows, the other two lose share; and when two of four grow, each hides
@@ -258,13 +258,13 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: Poole
     until those left no longer move against each other. A slice first seen in a later round is set against
     the siblings that are left, and its p-value pays for the rounds.
     """
-    result = list(found)
+    result = list(serieses)
     families_found: dict[tuple[str, str, tuple[int, ...]], list[int]] = {}
     for place, part in enumerate(parts):
         families_found.setdefault((part.measure.name, part.by, part.family), []).append(place)
     for places in families_found.values():
         leaders: list[int] = []
-        current = {place: found[place] for place in places}
+        current = {place: serieses[place] for place in places}
         while True:
             moving = sorted((p for p in current if current[p].path.p <= MIRROR), key=lambda p: (current[p].path.p, p))
             if not moving or len(leaders) >= len(places) - 1:
@@ -274,7 +274,7 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: Poole
             near = moving[:3]
             left = {
                 p: sum(
-                    _still_moves(survey, parts, [*leaders, p], q, current[q], phi, found[q].season)
+                    _still_moves(survey, parts, [*leaders, p], q, current[q], phi, serieses[q].season)
                     for q in near
                     if q != p
                 )
@@ -283,28 +283,28 @@ def _mirrors(survey: Survey, parts: list[_Part], found: list[Series], phi: Poole
             leader = min(near, key=lambda p: (left[p], _stands_still(current[p]), current[p].path.p, p))
             leaders.append(leader)
             result[leader] = current.pop(leader)
-            again = {p: _without(survey, parts, leaders, p, phi, found[p].season) for p in current}
+            again = {p: _without(survey, parts, leaders, p, phi, serieses[p].season) for p in current}
             current = {p: one for p, one in again.items() if one is not None}
         for place in places:
-            if leaders and place not in leaders and found[place].path.p <= MIRROR:
+            if leaders and place not in leaders and serieses[place].path.p <= MIRROR:
                 first = Slice(((parts[leaders[0]].by, parts[leaders[0]].label),))
-                result[place] = replace(found[place], implied_by=first)
+                result[place] = replace(serieses[place], implied_by=first)
     return result
 
 
-def _stands_still(one: Series) -> bool:
+def _stands_still(series: Series) -> bool:
     """Whether a slice's own movement is less than half of that against its siblings."""
-    own = np.log(one.own) if one.log else one.own
-    n, place = own.size, one.path.start
+    own = np.log(series.own) if series.log else series.own
+    n, place = own.size, series.path.start
     time = np.arange(n, dtype=np.float64)
-    seasonal = np.empty((n, 0)) if one.season is None else one.season
+    seasonal = np.empty((n, 0)) if series.season is None else series.season
     claimed = {
         "line": [time],
         "step": [(time >= place).astype(np.float64)],
         "bend": [np.maximum(time - place, 0.0), np.minimum(time, place)],
-    }[one.path.shape]
+    }[series.path.shape]
     design = np.column_stack([np.ones(n), *claimed, seasonal])
-    moved, against = (float(ols(design, values).beta[1]) for values in (own, one.y))
+    moved, against = (float(ols(design, values).beta[1]) for values in (own, series.y))
     return moved * against < 0.5 * against * against
 
 

@@ -71,16 +71,16 @@ class Ranking:
     floor_pct: float = 5.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found = []
+        candidates = []
         for measure in survey.measures:
             if not measure.additive:
                 continue
             for column in survey.dimensions:
                 candidate = self._candidate(survey, measure, column.name)
                 if candidate is not None:
-                    found.append(candidate)
-                found += self._others(survey, measure, column.name)
-        return found
+                    candidates.append(candidate)
+                candidates += self._others(survey, measure, column.name)
+        return candidates
 
     def _others(self, survey: Survey, measure: Measure, by: str) -> list[Candidate]:
         """Who is last by more than chance, and who has climbed past others, or been passed, within a year."""
@@ -91,23 +91,23 @@ class Ranking:
             return []
         order = sorted(told, key=lambda code: (-values[code], code))
         last, next_up = order[-1], order[-2]
-        found = []
+        candidates = []
         if values[last] >= _LEAST_LAST * values.sum() / len(told):
             statistic, p = _gap(survey, measure, by, next_up, last)
-            found.append(
+            candidates.append(
                 self._placed(
                     survey, measure, by, "last", last, next_up, statistic, min(1.0, p * len(told) / 2), order, {}
                 )
             )
-        for one in _climbs(survey, measure, by, labels, told)[:1]:
-            passed = labels.index(one["passed"][0])
-            found.append(
+        for climb in _climbs(survey, measure, by, labels, told)[:1]:
+            passed = labels.index(climb["passed"][0])
+            candidates.append(
                 self._placed(
-                    survey, measure, by, "climbed", labels.index(one["label"]), passed, one["statistic"], one["p"],
-                    order, one,
+                    survey, measure, by, "climbed", labels.index(climb["label"]), passed, climb["statistic"],
+                    climb["p"], order, climb,
                 )
             )  # fmt: skip
-        return found
+        return candidates
 
     def _placed(
         self,
@@ -212,8 +212,8 @@ class Ranking:
             "total": float(values.sum()),
             "level_with": level,
             "climbers": [
-                {name: one[name] for name in ("label", "from", "to")}
-                for one in _climbs(survey, measure, by, labels, order)
+                {name: climb[name] for name in ("label", "from", "to")}
+                for climb in _climbs(survey, measure, by, labels, order)
             ],
         }
         return Candidate(

@@ -29,7 +29,7 @@ class Detector(Protocol):
 def kinds() -> dict[str, FindingKind]:
     """Each kind by its name, in the order of the names; a change last, since it is read first."""
     package = __package__
-    names = sorted(found.name for found in iter_modules(import_module(package).__path__))
+    names = sorted(module_info.name for module_info in iter_modules(import_module(package).__path__))
     modules = [import_module(f".{name}", package) for name in names if name != "registry"]
     declared: list[FindingKind] = [module.KIND for module in modules if hasattr(module, "KIND")]
     return {kind.name: kind for kind in sorted(declared, key=lambda kind: (kind.name == "change", kind.name))}

@@ -187,10 +187,10 @@ def _adjusted(survey: Survey, drawn: Rows, values: Floats, strata: npt.NDArray[n
     groups += [(codes, count) for codes, count in coded if count <= _MOST_LABELS]
     for _ in range(3):
         for codes, count in groups:
-            own = codes[known]
-            n = np.bincount(own, minlength=count)
-            mean = np.bincount(own, weights=scores[known], minlength=count) / np.maximum(n, 1)
-            scores[known] -= mean[own]
+            code = codes[known]
+            n = np.bincount(code, minlength=count)
+            mean = np.bincount(code, weights=scores[known], minlength=count) / np.maximum(n, 1)
+            scores[known] -= mean[code]
     return scores
 
 

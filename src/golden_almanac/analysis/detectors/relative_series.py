@@ -20,7 +20,7 @@ def each_row(cells: Cells, measure: Measure, code: int, rest_codes: list[int], s
         return None
     total, count = cells.parts[part].total[:, span], cells.parts[part].count[:, span]
     ends = total[code], count[code], total[rest_codes].sum(axis=0), count[rest_codes].sum(axis=0)
-    if min(one.min() for one in ends) <= 0:
+    if min(end.min() for end in ends) <= 0:
         return None
     y = np.asarray(np.log(ends[0] / ends[1]) - np.log(ends[2] / ends[3]))
     return y if np.ptp(y) > 0 else None

@@ -65,30 +65,30 @@ class Seasonality:
         found = []
         if line is not None and line.grain in (Grain.MONTH, Grain.QUARTER):
             enough = line.complete_count >= 2 * line.grain.per_year
-            found = [self._candidate(survey, one) for one in all_series(survey) if one.by is None and enough]
+            found = [self._candidate(survey, series) for series in all_series(survey) if series.by is None and enough]
         return [*found, *short_cycles(survey, self.kind, self.floor, self.floor_pct)]
 
-    def _candidate(self, survey: Survey, one: Series) -> Candidate:
+    def _candidate(self, survey: Survey, series: Series) -> Candidate:
         line = survey.timeline
         assert line is not None
         cycle = line.grain.per_year
         names, at, first = _names(line)
         numbers = period_numbers(survey) - first
-        statistic, p, season, rest = _f_test(line.grain, numbers, one.y)
+        statistic, p, season, rest = _f_test(line.grain, numbers, series.y)
         both = float(np.var(season + rest))
         strength = max(0.0, 1 - float(np.var(rest)) / both) if both > 0 else 0.0
-        whole_years = one.y.size // cycle
-        used = slice(one.y.size - whole_years * cycle, one.y.size)
-        profile, peak, trough = _profile(one.own[used], numbers[used], cycle)
-        span = line.span(line.complete.start + used.start, line.complete.start + one.y.size - 1)
-        divide = whole_years if one.measure.additive else 1
+        whole_years = series.y.size // cycle
+        used = slice(series.y.size - whole_years * cycle, series.y.size)
+        profile, peak, trough = _profile(series.own[used], numbers[used], cycle)
+        span = line.span(line.complete.start + used.start, line.complete.start + series.y.size - 1)
+        divide = whole_years if series.measure.additive else 1
         inside = within(survey.table, Slice(), line.column, span)
-        columns = {"average": scalar(one.measure, inside, divide * cycle if one.measure.additive else 1)}
-        expect = {"average": _mean(survey, one, used, None)}
+        columns = {"average": scalar(series.measure, inside, divide * cycle if series.measure.additive else 1)}
+        expect = {"average": _mean(survey, series, used, None)}
         for name, place in (("peak_value", peak), ("trough_value", trough)):
             if place is not None:
-                columns[name] = scalar(one.measure, f"{inside} AND {at} = {place}", divide)
-                expect[name] = _mean(survey, one, used, numbers[used] % cycle == place)
+                columns[name] = scalar(series.measure, f"{inside} AND {at} = {place}", divide)
+                expect[name] = _mean(survey, series, used, numbers[used] % cycle == place)
         figures: dict[str, Any] = {
             "cycle": "year",
             "peak": None if peak is None else names[peak],
@@ -98,10 +98,10 @@ class Seasonality:
             "years": whole_years,
             **expect,
         }
-        stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if one.own.min() >= 0 else 100.0
+        stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if series.own.min() >= 0 else 100.0
         return Candidate(
             kind=self.kind,
-            measure=one.measure,
+            measure=series.measure,
             by=None,
             where=Slice(),
             period=span,
@@ -117,12 +117,12 @@ class Seasonality:
             check=Check(sql=one_row(columns), expect=expect),
             series={
                 "time": line.column,
-                "own": one.own,
+                "own": series.own,
                 "offset": line.complete.start,
                 "profile": profile,
                 "names": names,
                 "cycle": cycle,
-                "y": one.y,
+                "y": series.y,
             },
         )
 
@@ -182,16 +182,16 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, int | None,
     return profile, leading(np.argmax, np.argmax), leading(np.argmin, np.argmin)
 
 
-def _mean(survey: Survey, one: Series, used: slice, keep: Any) -> float:
+def _mean(survey: Survey, series: Series, used: slice, keep: Any) -> float:
     """The measure over the periods used, or those of them to keep (a mask)."""
     line = survey.timeline
     assert line is not None
     cells = survey.cells(PERIOD)
     at = slice(line.complete.start + used.start, line.complete.start + used.stop)
     keep = np.ones(used.stop - used.start, dtype=bool) if keep is None else keep
-    top = float(cells.linear(one.measure.top)[at][keep].sum())
-    if one.measure.bottom:
-        return one.measure.factor * top / float(cells.linear(one.measure.bottom)[at][keep].sum())
-    if not one.measure.additive:
-        return float(np.mean(one.own[used][keep]))
-    return one.measure.factor * top / int(keep.sum())
+    top = float(cells.linear(series.measure.top)[at][keep].sum())
+    if series.measure.bottom:
+        return series.measure.factor * top / float(cells.linear(series.measure.bottom)[at][keep].sum())
+    if not series.measure.additive:
+        return float(np.mean(series.own[used][keep]))
+    return series.measure.factor * top / int(keep.sum())

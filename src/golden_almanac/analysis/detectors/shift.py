@@ -64,35 +64,43 @@ class Shift:
     floor_noise: float = 1.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        return [self._candidate(survey, one) for one in all_series(survey) if one.path.shape == "step"]
+        return [self._candidate(survey, series) for series in all_series(survey) if series.path.shape == "step"]
 
-    def _candidate(self, survey: Survey, one: Series) -> Candidate:
-        if one.path.p > UNLIKELY:
+    def _candidate(self, survey: Survey, series: Series) -> Candidate:
+        if series.path.p > UNLIKELY:
             return Candidate.nothing(
-                self.kind, one.measure, one.by, one.where, one.path.shape, one.path.statistic, one.path.p
+                self.kind,
+                series.measure,
+                series.by,
+                series.where,
+                series.path.shape,
+                series.path.statistic,
+                series.path.p,
             )
         line = survey.timeline
         assert line is not None
-        offset, n = line.complete.start, one.y.size
-        place = offset + one.path.start
+        offset, n = line.complete.start, series.y.size
+        place = offset + series.path.start
         # A season common to slice and rest cancels in what is tested, but not in what is told.
         seasonal = line.grain.per_year > 1 and n >= line.grain.per_year
         windows = around_step(survey, place, offset, offset + n - 1, seasonal)
-        parent = one.parent if one.rest is not None else None
-        seen, check = observed(survey, one.measure, one.where, windows, ("before", "after"), parent, one.besides)
-        positive = seen["before"] > 0 and seen["after"] > 0 and not one.measure.share
-        step = one.path.jump
+        parent = series.parent if series.rest is not None else None
+        seen, check = observed(
+            survey, series.measure, series.where, windows, ("before", "after"), parent, series.besides
+        )
+        positive = seen["before"] > 0 and seen["after"] > 0 and not series.measure.share
+        step = series.path.jump
         figures = {
             "date": str(line.period(place).start),
             **seen,
             "change": seen["after"] - seen["before"],
             "change_pct": 100 * (seen["after"] / seen["before"] - 1) if positive else None,
-            "relative_pct": 100 * float(np.expm1(step)) if one.log and one.rest is not None else None,
-            **_interval(one, step),
-            "n": int(one.rows.sum()),
-            "share": one.reach,
-            "periods_before": one.path.start,
-            "periods_after": n - one.path.start,
+            "relative_pct": 100 * float(np.expm1(step)) if series.log and series.rest is not None else None,
+            **_interval(series, step),
+            "n": int(series.rows.sum()),
+            "share": series.reach,
+            "periods_before": series.path.start,
+            "periods_after": n - series.path.start,
             "windows": {
                 "before": windows.before.to_dict(),
                 "after": windows.after.to_dict(),
@@ -100,47 +108,49 @@ class Shift:
             },
         }
         large = (
-            abs(np.expm1(step)) * 100 >= self.floor_pct if one.log else abs(step) >= self.floor_noise * one.path.noise
+            abs(np.expm1(step)) * 100 >= self.floor_pct
+            if series.log
+            else abs(step) >= self.floor_noise * series.path.noise
         )
-        going = moved(seen, ("before", "after"), one.measure.additive)
+        going = moved(seen, ("before", "after"), series.measure.additive)
         return Candidate(
             kind=self.kind,
-            measure=one.measure,
-            by=one.by,
-            where=one.where,
+            measure=series.measure,
+            by=series.by,
+            where=series.where,
             period=windows.after,
             baseline=windows.before,
             direction="up" if step > 0 else "down",
             figures=figures,
             test="step at the best place, autoregressive, weighed against the series in other orders",
-            statistic=one.path.statistic,
-            p=one.path.p,
-            strength=squash(step / (one.path.noise or 1e-300), 3.0),
-            reach=one.reach,
+            statistic=series.path.statistic,
+            p=series.path.p,
+            strength=squash(step / (series.path.noise or 1e-300), 3.0),
+            reach=series.reach,
             large=bool(large) and going * step > 0,
             check=check,
             series={
                 "time": line.column,
-                "own": one.own,
-                "rest": one.rest,
+                "own": series.own,
+                "rest": series.rest,
                 "offset": offset,
-                "y": one.y,
-                "place": one.path.start,
-                "parent": one.parent,
-                "besides": [besides.label for besides in one.besides],
+                "y": series.y,
+                "place": series.path.start,
+                "parent": series.parent,
+                "besides": [besides.label for besides in series.besides],
             },
             implied_by=None
-            if one.implied_by is None
-            else (one.implied_by.label, marked("the mirror image of {label}")),
+            if series.implied_by is None
+            else (series.implied_by.label, marked("the mirror image of {label}")),
         )
 
 
-def _interval(one: Series, step: float) -> dict[str, float | None]:
+def _interval(series: Series, step: float) -> dict[str, float | None]:
     """The 95% range of the step: in percent on the log scale, against the rest where there is one."""
-    ends = step - 1.96 * one.path.error, step + 1.96 * one.path.error
-    low, high = ((100 * float(np.expm1(end)) if one.log else end) for end in ends)
-    if one.rest is None:
+    ends = step - 1.96 * series.path.error, step + 1.96 * series.path.error
+    low, high = ((100 * float(np.expm1(end)) if series.log else end) for end in ends)
+    if series.rest is None:
         return {"relative_change": None, "change_low": low, "change_high": high}
-    if one.log:
+    if series.log:
         return {"relative_change": None, "relative_low_pct": low, "relative_high_pct": high}
     return {"relative_change": step, "relative_low": low, "relative_high": high}

@@ -160,11 +160,15 @@ def _usual(series: Floats, expected: float, at: int) -> dict[str, float | None]:
     return {"expected_low": expected + float(low), "expected_high": expected + float(high)}
 
 
-def _with_others(one: Candidate, found: list[Candidate]) -> Candidate:
+def _with_others(candidate: Candidate, candidates: list[Candidate]) -> Candidate:
     """The spike with the other measures that are far off in the same period, the surest first."""
-    same = [other for other in found if other is not one and one.period is not None and other.period == one.period]
+    same = [
+        other
+        for other in candidates
+        if other is not candidate and candidate.period is not None and other.period == candidate.period
+    ]
     same.sort(key=lambda other: -abs(other.statistic or 0.0))
-    return replace(one, series={**one.series, "others": [(other.measure, other.figures) for other in same]})
+    return replace(candidate, series={**candidate.series, "others": [(other.measure, other.figures) for other in same]})
 
 
 def _grains(survey: Survey) -> list[Survey]:
@@ -172,14 +176,14 @@ def _grains(survey: Survey) -> list[Survey]:
     line = survey.timeline
     assert line is not None
     own = Survey(table=survey.table, measures=survey.measures, dimensions=(), timeline=line)
-    found = []
+    surveies = []
     for fine in (None if line.grain in (Grain.DAY, Grain.WEEK) else by_week(survey), own):
         short = None if fine is None else fine.timeline
         if fine is None or short is None or not _LEAST_PERIODS <= short.complete_count <= 1000:
             continue
         if median_rows(fine) >= _LEAST_ROWS:
-            found.append(fine)
-    return found
+            surveies.append(fine)
+    return surveies
 
 
 def _deviations(survey: Survey, measure: Measure) -> Floats | None:
@@ -233,7 +237,7 @@ def _robust(values: Floats, weights: Floats | None = None) -> Floats:
 
 
 def _figures(
-    survey: Survey, line: Timeline, measure: Measure, own: Period, around: list[Period]
+    survey: Survey, line: Timeline, measure: Measure, period: Period, around: list[Period]
 ) -> tuple[float, float, Check]:
     """The measure in the period and (per period) in those around it, and the SQL that gives both again."""
     table = survey.table
@@ -242,8 +246,8 @@ def _figures(
     cells = survey.cells(PERIOD)
     top, bottom = cells.linear(measure.top), cells.linear(measure.bottom) if measure.bottom else None
     places = np.concatenate([np.arange(*_places(line, side)) for side in around])
-    (here, _) = _places(line, own)
-    value_sql = scalar(measure, within(table, Slice(), line.column, own))
+    (here, _) = _places(line, period)
+    value_sql = scalar(measure, within(table, Slice(), line.column, period))
     if bottom is None:
         # A week without rows has sold nothing; in SQL the sum of no rows is no number.
         value_sql = f"coalesce({value_sql}, 0)"

@@ -76,38 +76,46 @@ class Trend:
     floor_points: float = 1.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        return [self._candidate(survey, one) for one in all_series(survey) if one.path.shape in ("line", "bend")]
+        return [
+            self._candidate(survey, series) for series in all_series(survey) if series.path.shape in ("line", "bend")
+        ]
 
-    def _candidate(self, survey: Survey, one: Series) -> Candidate:
-        if one.path.p > UNLIKELY:
+    def _candidate(self, survey: Survey, series: Series) -> Candidate:
+        if series.path.p > UNLIKELY:
             return Candidate.nothing(
-                self.kind, one.measure, one.by, one.where, one.path.shape, one.path.statistic, one.path.p
+                self.kind,
+                series.measure,
+                series.by,
+                series.where,
+                series.path.shape,
+                series.path.statistic,
+                series.path.p,
             )
         line = survey.timeline
         assert line is not None
         offset = line.complete.start
-        n = one.y.size
+        n = series.y.size
         # The season may cancel against the siblings and still be there in the slice's own movement.
         numbers = period_numbers(survey)
         own_season = choose(
-            line.grain, numbers, np.log(one.own) if one.measure.additive and one.own.min() > 0 else one.own
+            line.grain, numbers, np.log(series.own) if series.measure.additive and series.own.min() > 0 else series.own
         )
-        seasonal = one.path.season.any() or own_season.shape[1] > 0
+        seasonal = series.path.season.any() or own_season.shape[1] > 0
         cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
-        first = one.path.start if one.path.shape == "bend" else 0
+        first = series.path.start if series.path.shape == "bend" else 0
         length = n - first
-        figures, level_log = _fitted(one, one.own, cycle, first, own_season)
-        rest = None if one.rest is None else _fitted(one, one.rest, cycle, first, own_season)[0]
-        relative = one.path.slope
-        if one.path.shape == "line":
-            relative = seasonal_slope(one.y, cycle) if cycle > 1 else theil_sen(one.y)
-            low, high = slope_interval(one.y, cycle, one.path.error, one.path.df)
+        figures, level_log = _fitted(series, series.own, cycle, first, own_season)
+        rest = None if series.rest is None else _fitted(series, series.rest, cycle, first, own_season)[0]
+        relative = series.path.slope
+        if series.path.shape == "line":
+            relative = seasonal_slope(series.y, cycle) if cycle > 1 else theil_sen(series.y)
+            low, high = slope_interval(series.y, cycle, series.path.error, series.path.df)
         else:
-            low, high = relative - 2 * one.path.error, relative + 2 * one.path.error
+            low, high = relative - 2 * series.path.error, relative + 2 * series.path.error
         windows = around_leg(survey, offset + first, offset + n - 1, bool(seasonal))
-        parent = one.parent if one.rest is not None else None
+        parent = series.parent if series.rest is not None else None
         seen, check = observed(
-            survey, one.measure, one.where, windows, ("observed_start", "observed_end"), parent, one.besides
+            survey, series.measure, series.where, windows, ("observed_start", "observed_end"), parent, series.besides
         )
         span = relative * (length - 1)
         figures |= {
@@ -115,64 +123,64 @@ class Trend:
             "rest_change_pct": rest and rest["change_pct"],
             "rest_change": rest and rest["change"],
             "periods": length,
-            "n": int(one.rows.sum()),
-            "share": one.reach,
-            "relative_pct": _pct(span) if one.log and one.rest is not None else None,
-            "relative_low_pct": _pct(low * (length - 1)) if one.log and one.rest is not None else None,
-            "relative_high_pct": _pct(high * (length - 1)) if one.log and one.rest is not None else None,
-            "relative_change": None if one.log or one.rest is None else span,
+            "n": int(series.rows.sum()),
+            "share": series.reach,
+            "relative_pct": _pct(span) if series.log and series.rest is not None else None,
+            "relative_low_pct": _pct(low * (length - 1)) if series.log and series.rest is not None else None,
+            "relative_high_pct": _pct(high * (length - 1)) if series.log and series.rest is not None else None,
+            "relative_change": None if series.log or series.rest is None else span,
             "windows": {
                 "before": windows.before.to_dict(),
                 "after": windows.after.to_dict(),
                 "same_months": windows.same_months,
             },
-            "bend": one.path.shape == "bend",
+            "bend": series.path.shape == "bend",
         }
-        if one.path.shape == "line":
-            check = _with_slope(check, survey, one.measure, one.where, figures, cycle, level_log)
-        large = abs(_pct(span)) >= self.floor_pct if one.log else abs(span) >= self.floor_points * one.path.noise
+        if series.path.shape == "line":
+            check = _with_slope(check, survey, series.measure, series.where, figures, cycle, level_log)
+        large = abs(_pct(span)) >= self.floor_pct if series.log else abs(span) >= self.floor_points * series.path.noise
         # What is claimed must be seen in the plain figures too, not only in a fit.
-        going = moved(seen, ("observed_start", "observed_end"), one.measure.additive)
+        going = moved(seen, ("observed_start", "observed_end"), series.measure.additive)
         return Candidate(
             kind=self.kind,
-            measure=one.measure,
-            by=one.by,
-            where=one.where,
+            measure=series.measure,
+            by=series.by,
+            where=series.where,
             period=line.span(offset + first, offset + n - 1),
             baseline=None,
             direction="up" if relative > 0 else "down",
             figures=figures,
             test="autoregressive regression, weighed against the series in other orders"
-            if one.path.shape == "line"
+            if series.path.shape == "line"
             else "one-bend regression, autoregressive, weighed against the series in other orders",
-            statistic=one.path.statistic,
-            p=one.path.p,
-            strength=squash(span / (one.path.noise or 1e-300), 6.0),
-            reach=one.reach,
+            statistic=series.path.statistic,
+            p=series.path.p,
+            strength=squash(span / (series.path.noise or 1e-300), 6.0),
+            reach=series.reach,
             large=large and going * relative > 0,
             check=check,
             series={
                 "time": line.column,
-                "own": one.own,
-                "rest": one.rest,
+                "own": series.own,
+                "rest": series.rest,
                 "offset": offset,
-                "y": one.y,
+                "y": series.y,
                 "fit": _fit_line(figures, first, n, level_log),
-                "parent": one.parent,
-                "besides": [besides.label for besides in one.besides],
+                "parent": series.parent,
+                "besides": [besides.label for besides in series.besides],
             },
             implied_by=None
-            if one.implied_by is None
-            else (one.implied_by.label, marked("the mirror image of {label}")),
+            if series.implied_by is None
+            else (series.implied_by.label, marked("the mirror image of {label}")),
         )
 
 
-def _fitted(one: Series, values: Floats, cycle: int, first: int, season: Floats) -> tuple[dict[str, Any], bool]:
+def _fitted(series: Series, values: Floats, cycle: int, first: int, season: Floats) -> tuple[dict[str, Any], bool]:
     """The slice's own movement over the leg: slope, start, end and change of the fitted line."""
-    log = one.measure.additive and bool(values.min() > 0)
+    log = series.measure.additive and bool(values.min() > 0)
     own = np.log(values) if log else values
     n = own.size
-    if one.path.shape == "line":
+    if series.path.shape == "line":
         slope = seasonal_slope(own, cycle) if cycle > 1 else theil_sen(own)
         base = float(np.median(own - slope * np.arange(n)))
         start, end = base, base + slope * (n - 1)
@@ -191,7 +199,7 @@ def _fitted(one: Series, values: Floats, cycle: int, first: int, season: Floats)
         rate: float | None = 100 * float(np.expm1(slope))
     else:
         per_period, rate = slope, None
-        change = 100 * (end - start) / start if start > 0 and end > 0 and not one.measure.share else None
+        change = 100 * (end - start) / start if start > 0 and end > 0 and not series.measure.share else None
     return {
         "slope_per_period": per_period,
         "slope_pct_per_period": rate,

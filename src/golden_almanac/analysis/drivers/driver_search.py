@@ -188,11 +188,14 @@ def find(
     if toward != "both":
         sign = 1 if toward == "higher" else -1
         drivers = [
-            replace(one, effects=tuple(effect for effect in one.effects if effect.effect * sign > 0) or one.effects[:1])
-            if not one.factor.number
-            else one
-            for one in drivers
-            if one.factor.number or any(effect.effect * sign > 0 for effect in one.effects)
+            replace(
+                driver,
+                effects=tuple(effect for effect in driver.effects if effect.effect * sign > 0) or driver.effects[:1],
+            )
+            if not driver.factor.number
+            else driver
+            for driver in drivers
+            if driver.factor.number or any(effect.effect * sign > 0 for effect in driver.effects)
         ]
     return Found(
         outcome=about,
@@ -299,7 +302,7 @@ def _effects(
     means = sums / np.maximum(weight, 1e-300)
     own = np.bincount(codes, weights=(each * (y - means[codes])) ** 2, minlength=size)
     columns = design.level_columns(number)
-    found = []
+    effects = []
     for level, label in enumerate(factor.levels):
         rest = weight.sum() - weight[level]
         contrast = np.zeros(design.k)
@@ -313,7 +316,7 @@ def _effects(
         n = int(rows[level])
         its_error = sqrt(own[level] / weight[level] ** 2 * n / max(1, n - 1) + others / rest**2)
         ratio = None if odds is None else exp(float(np.clip(contrast @ odds, -50, 50)))
-        found.append(
+        effects.append(
             Effect(
                 factor=factor.name,
                 level=label,
@@ -330,7 +333,7 @@ def _effects(
                 odds_ratio=ratio,
             )
         )
-    return found
+    return effects
 
 
 def _simple(x: Floats, y: Floats, w: Floats) -> tuple[float, float]:
@@ -359,7 +362,7 @@ def _clear(effects: Sequence[Effect]) -> tuple[Effect, ...]:
     if len(effects) == 2:
         # Two levels are each other's mirror: the rarer one is told.
         return (min(effects, key=lambda one: (one.n, str(one.level))),)
-    sure = [one for one in effects if one.p * len(effects) <= _LEVELS]
+    sure = [effect for effect in effects if effect.p * len(effects) <= _LEVELS]
     told = sorted(sure or [min(effects, key=lambda one: one.p)], key=lambda one: (-abs(one.effect), str(one.level)))
     return tuple(told)
 
@@ -376,8 +379,8 @@ def _why_unclear(effects: Sequence[Effect]) -> str:
 
 def driver_of(found: Found, name: str) -> Driver:
     """The driver of that name. Raises RequestError with those there are."""
-    for one in found.drivers:
-        if one.factor.name == name:
-            return one
-    known = [one.factor.name for one in found.drivers]
+    for driver in found.drivers:
+        if driver.factor.name == name:
+            return driver
+    known = [driver.factor.name for driver in found.drivers]
     raise RequestError("The driver", name, f"one that was found ({', '.join(known) or 'none was'})")

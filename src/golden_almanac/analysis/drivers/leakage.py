@@ -53,11 +53,11 @@ def _bookkeeping(outcome: Outcome, factors: Sequence[Factor]) -> dict[str, str]:
         return {}
     used = [*wanted, *(factor.column for factor in factors if factor.column in numeric)]
     found: dict[str, str] = {}
-    for one in identities(table, list(dict.fromkeys(used))):
-        if wanted[0] not in one.columns:
+    for identity in identities(table, list(dict.fromkeys(used))):
+        if wanted[0] not in identity.columns:
             continue
-        text = phrased("bookkeeping: {identity}", identity=_told(one.kind, one.result, one.terms))
-        for name in one.columns - {wanted[0]}:
+        text = phrased("bookkeeping: {identity}", identity=_told(identity.kind, identity.result, identity.terms))
+        for name in identity.columns - {wanted[0]}:
             found.setdefault(name, text)
     return found
 

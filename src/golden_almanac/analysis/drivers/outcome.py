@@ -87,15 +87,15 @@ def outcome_of(table: Table, text: str, event: str | None = None, least: int = L
     return found if whole is table else replace(found, sampled=sampled)
 
 
-def unweighted(one: Outcome, where: str) -> Outcome:
+def unweighted(outcome: Outcome, where: str) -> Outcome:
     """The outcome, if each row counts once. Raises RequestError for a rate: a mean of ratios is never taken."""
-    if one.weights is not None:
+    if outcome.weights is not None:
         raise RequestError(
             f"The outcome to {where}",
-            one.name,
+            outcome.name,
             "a column or an expression over a row; of a rate, drivers tells what goes with it",
         )
-    return one
+    return outcome
 
 
 def _made(table: Table, values: Floats, weights: Floats | None, **facts: Any) -> Outcome:
@@ -258,24 +258,24 @@ def _expression(table: Table, text: str) -> Outcome:
     )
 
 
-def _varied(one: Outcome, least: int) -> None:
+def _varied(outcome: Outcome, least: int) -> None:
     """Refuses an outcome that too few rows have, or that does not vary."""
-    if one.n < least:
+    if outcome.n < least:
         raise ColumnError(
-            one.name,
-            f"Only {one.n} rows have a value of the outcome {one.name!r}; at least {least} are needed.",
+            outcome.name,
+            f"Only {outcome.n} rows have a value of the outcome {outcome.name!r}; at least {least} are needed.",
             "Loosen the condition, or choose another outcome.",
         )
-    if float(np.abs(one.values).max()) > MOST_SIZE:
+    if float(np.abs(outcome.values).max()) > MOST_SIZE:
         raise ColumnError(
-            one.name,
-            f"The outcome {shorten(one.name)!r} has numbers so large that their squares are beyond reckoning.",
+            outcome.name,
+            f"The outcome {shorten(outcome.name)!r} has numbers so large that their squares are beyond reckoning.",
             "Divide it, such as by a million.",
         )
-    if float(np.ptp(one.values)) == 0.0:
-        what = f"{one.values[0]:g}" if not one.yes_no else ("yes" if one.values[0] else "no")
+    if float(np.ptp(outcome.values)) == 0.0:
+        what = f"{outcome.values[0]:g}" if not outcome.yes_no else ("yes" if outcome.values[0] else "no")
         raise ColumnError(
-            one.name,
-            f"The outcome {one.name!r} is {what} in every row, so nothing can go with it.",
+            outcome.name,
+            f"The outcome {outcome.name!r} is {what} in every row, so nothing can go with it.",
             "Choose an outcome that varies, or keep other rows.",
         )

@@ -150,16 +150,22 @@ def _apart(
             continue
         if len(known.conditions) > 1 or known.conditions[0].op != "=":
             return None
-        one = known.conditions[0]
-        factor = by_name[one.factor]
-        if factor.number or one.value is None or any(other.factor == one.factor for other in path):
+        condition = known.conditions[0]
+        factor = by_name[condition.factor]
+        if factor.number or condition.value is None or any(other.factor == condition.factor for other in path):
             return None
-        labels = tuple(level for level in factor.levels if level != one.value)
+        labels = tuple(level for level in factor.levels if level != condition.value)
         if None in labels or factor.folded or len(labels) > 12:
             return None
         sql = " OR ".join(factor.equals(table, level) for level in labels)
         beside = Condition(
-            factor=one.factor, column=one.column, op="in", value=labels, next=None, sql=f"({sql})", but=str(one.value)
+            factor=condition.factor,
+            column=condition.column,
+            op="in",
+            value=labels,
+            next=None,
+            sql=f"({sql})",
+            but=str(condition.value),
         )
         path = (*path, beside)
     return path if len(path) <= _DEPTH else None
@@ -299,20 +305,20 @@ def mask(factors: Sequence[Factor], conditions: Sequence[Condition], n: int) -> 
     """The rows that meet all conditions; shape (n,)."""
     by_name = {factor.name: factor for factor in factors}
     which = np.ones(n, dtype=bool)
-    for one in conditions:
-        factor = by_name[one.factor]
-        if one.op == "in" and isinstance(one.value, tuple):
+    for condition in conditions:
+        factor = by_name[condition.factor]
+        if condition.op == "in" and isinstance(condition.value, tuple):
             assert factor.codes is not None
-            which &= np.isin(factor.codes, [factor.levels.index(level) for level in one.value])
+            which &= np.isin(factor.codes, [factor.levels.index(level) for level in condition.value])
         elif not factor.number:
             assert factor.codes is not None
-            which &= factor.codes == factor.levels.index(None if one.value is None else str(one.value))
-        elif one.value is None:
+            which &= factor.codes == factor.levels.index(None if condition.value is None else str(condition.value))
+        elif condition.value is None:
             which &= factor.missing
         else:
             assert factor.values is not None
             with np.errstate(invalid="ignore"):
-                which &= factor.values <= one.value if one.op == "<=" else factor.values > one.value  # type: ignore[operator]
+                which &= factor.values <= condition.value if condition.op == "<=" else factor.values > condition.value  # type: ignore[operator]
     return which
 
 
@@ -347,7 +353,7 @@ def _estimated(
         p = 1.0
     return Segment(
         conditions=path,
-        sql=" AND ".join(one.sql for one in path),
+        sql=" AND ".join(condition.sql for condition in path),
         n=int(inside.sum()),
         share=float(w[inside].sum() / w.sum()),
         value=value,
@@ -383,10 +389,10 @@ def wilson(yes: float, n: float, z: float = 1.959963984540054) -> tuple[float, f
     return max(0.0, middle - half), min(1.0, middle + half)
 
 
-def _holm(made: list[Segment]) -> list[Segment]:
+def _holm(segments: list[Segment]) -> list[Segment]:
     kept = []
-    for place, one in enumerate(sorted(made, key=lambda one: one.p)):
-        if one.p * (len(made) - place) > _SURE:
+    for place, one in enumerate(sorted(segments, key=lambda one: one.p)):
+        if one.p * (len(segments) - place) > _SURE:
             break
         kept.append(one)
     return kept

@@ -123,10 +123,10 @@ def taken(table: Table, features: Sequence[Feature], rows: int) -> list[Factor]:
         weights=None,
         columns=frozenset(),
     )
-    made = []
-    for one in features:
-        column = table.column(one.column, "the model's columns")
-        if one.number:
+    factors = []
+    for feature in features:
+        column = table.column(feature.column, "the model's columns")
+        if feature.number:
             if column.type not in ("number", "empty"):
                 raise ColumnError(
                     column.name,
@@ -134,33 +134,40 @@ def taken(table: Table, features: Sequence[Feature], rows: int) -> list[Factor]:
                     "Give rows like those it was made from.",
                 )
             values = table.numbers(column.name) if column.type == "number" else np.full(rows, np.nan)
-            made.append(Factor(name=one.name, column=one.column, part="", values=values, codes=None, levels=()))
-        elif one.part:
-            made.append(_dated(every, one))
+            factors.append(
+                Factor(name=feature.name, column=feature.column, part="", values=values, codes=None, levels=())
+            )
+        elif feature.part:
+            factors.append(_dated(every, feature))
         else:
             codes, labels = table.codes(column.name)
-            made.append(
+            factors.append(
                 Factor(
-                    name=one.name, column=one.column, part="", values=None, codes=codes.astype(np.intp), levels=labels
+                    name=feature.name,
+                    column=feature.column,
+                    part="",
+                    values=None,
+                    codes=codes.astype(np.intp),
+                    levels=labels,
                 )
             )
-    return made
+    return factors
 
 
-def _dated(every: Outcome, one: Feature) -> Factor:
-    found, _ = factors_of(every, [one.column])
+def _dated(every: Outcome, feature: Feature) -> Factor:
+    found, _ = factors_of(every, [feature.column])
     for factor in found:
-        if factor.name == one.name:
+        if factor.name == feature.name:
             return factor
     # All rows lie in one month, or on one weekday.
-    days = every.table.days(one.column)
+    days = every.table.days(feature.column)
     from ..drivers.factors import _MONTHS, _WEEKDAYS
 
     number = (
         (days.astype("datetime64[M]").astype(np.int64) % 12)
-        if one.part == "month"
+        if feature.part == "month"
         else ((days.astype("datetime64[D]").astype(np.int64) + 3) % 7)
     )
-    names: tuple[str | None, ...] = (*(_MONTHS if one.part == "month" else _WEEKDAYS), None)
+    names: tuple[str | None, ...] = (*(_MONTHS if feature.part == "month" else _WEEKDAYS), None)
     codes = np.where(np.isnat(days), len(names) - 1, number).astype(np.intp)
-    return Factor(name=one.name, column=one.column, part=one.part, values=None, codes=codes, levels=names)
+    return Factor(name=feature.name, column=feature.column, part=feature.part, values=None, codes=codes, levels=names)

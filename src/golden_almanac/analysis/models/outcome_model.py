@@ -159,7 +159,7 @@ def choose(
     sign = -1 if more else 1
     best = min(scores, key=lambda one: sign * one[1])
     # The simplest that is within a standard error of the best: what can be told in a line is worth that.
-    name = next(one[0] for one in scores if sign * one[1] <= sign * best[1] + 0.5 * best[2])
+    name = next(score[0] for score in scores if sign * score[1] <= sign * best[1] + 0.5 * best[2])
     features = [learned(factor) for factor in kept]
     fitted = fit(name, features, kept, about.values, w, folds, about.yes_no)
     constant = np.full(about.n, about.overall)

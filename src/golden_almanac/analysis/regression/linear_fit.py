@@ -82,7 +82,10 @@ def regress(
     full = np.full(about.table.rows, np.nan)
     full[about.rows] = about.values
     y = full[place]
-    own = [Term(name=one.name, factor=one.factor, values=(one.values[0][place], one.values[1][place])) for one in terms]
+    own = [
+        Term(name=term.name, factor=term.factor, values=(term.values[0][place], term.values[1][place]))
+        for term in terms
+    ]
     kept, gone = _independent(own)
     n, k = y.size, len(kept)
     if n <= k:
@@ -100,11 +103,11 @@ def _independent(terms: Sequence[Term]) -> tuple[list[Term], list[str]]:
     kept: list[Term] = []
     gone: list[str] = []
     basis: list[Floats] = []
-    for one in terms:
-        x = one.values[0]
+    for term in terms:
+        x = term.values[0]
         size = float(np.linalg.norm(x))
         if size == 0.0:
-            gone.append(phrased("{term}: it is nought in every row", term=one.name))
+            gone.append(phrased("{term}: it is nought in every row", term=term.name))
             continue
         rest = x / size
         for _ in range(2):
@@ -112,10 +115,10 @@ def _independent(terms: Sequence[Term]) -> tuple[list[Term], list[str]]:
                 rest = rest - q * float(q @ rest)
         left = float(np.linalg.norm(rest))
         if left < 1e-13:
-            gone.append(phrased("{term}: it is a combination of the other terms", term=one.name))
+            gone.append(phrased("{term}: it is a combination of the other terms", term=term.name))
             continue
         basis.append(rest / left)
-        kept.append(one)
+        kept.append(term)
     return kept, gone
 
 
@@ -141,21 +144,21 @@ def _made(
     # What is left below the rounding of the outcome itself is nothing.
     rss = solved.rss if solved.rss > 1e-28 * max(float(y @ y), 1e-300) else 0.0
     variance = rss / df
-    x = np.column_stack([one.values[0] for one in kept])
+    x = np.column_stack([term.values[0] for term in kept])
     leverage = np.clip(np.einsum("ij,jk,ik->i", x, solved.inverse, x), 0.0, 1.0)
     scores = solved.residual / np.maximum(1 - leverage, 1e-10)
     robust = solved.inverse @ ((x * (scores**2)[:, None]).T @ x) @ solved.inverse
     t95 = float(stdtrit(df, 0.975))
     coefficients = []
-    for j, one in enumerate(kept):
+    for j, term in enumerate(kept):
         error = sqrt(max(0.0, variance * float(solved.inverse[j, j])))
         b = float(solved.beta[j])
         t = b / error if error else (0.0 if b == 0 else float(np.sign(b)) * float("inf"))
         spread = float(np.sum((x[:, j] - x[:, j].mean()) ** 2)) if intercept else float(x[:, j] @ x[:, j])
-        vif = spread * float(solved.inverse[j, j]) if one.name != "intercept" else None
+        vif = spread * float(solved.inverse[j, j]) if term.name != "intercept" else None
         coefficients.append(
             Coefficient(
-                term=one.name,
+                term=term.name,
                 estimate=b,
                 error=error,
                 error_hc3=sqrt(max(0.0, float(robust[j, j]))),
@@ -205,7 +208,7 @@ def _notes(
     residual = solved.residual
     if not solved.settled or solved.condition > HOPELESS:
         found.append(("ill-conditioned", {"condition": solved.condition}))
-    high = [one for one in coefficients if one.vif is not None and one.vif > 10]
+    high = [coefficient for coefficient in coefficients if coefficient.vif is not None and coefficient.vif > 10]
     if high:
         worst = max(high, key=lambda one: one.vif or 0.0)
         found.append(("collinear", {"term": worst.term, "vif": worst.vif or 0.0, "count": float(len(high))}))

@@ -34,12 +34,12 @@ def terms_of(
 ) -> tuple[list[Term], npt.NDArray[np.bool_], list[str]]:
     """The terms over all rows, which rows have all of them, and notes. Raises ColumnError or ExpressionError."""
     n = table.rows
-    made: list[Term] = []
+    terms: list[Term] = []
     known = np.ones(n, dtype=bool)
     notes: list[str] = []
     zeros = np.zeros(n)
     if intercept:
-        made.append(Term(name="intercept", factor="", values=(np.ones(n), zeros)))
+        terms.append(Term(name="intercept", factor="", values=(np.ones(n), zeros)))
     for factor in factors:
         name = factor.strip().strip('"')
         found = next((c for c in table.columns if c.name == name), None) or next(
@@ -48,12 +48,12 @@ def terms_of(
         if found is None:
             values, text = _expression(table, factor)
             known &= np.isfinite(values[0])
-            made.append(Term(name=text, factor=text, values=values))
+            terms.append(Term(name=text, factor=text, values=values))
             continue
         if found.type == "number":
             numbers = table.numbers(found.name)
             known &= np.isfinite(numbers)
-            made.append(Term(name=found.name, factor=found.name, values=(numbers, zeros)))
+            terms.append(Term(name=found.name, factor=found.name, values=(numbers, zeros)))
         elif found.type in ("text", "boolean"):
             codes, labels = table.codes(found.name)
             levels = [label for label in labels if label is not None]
@@ -70,7 +70,7 @@ def terms_of(
                 for place, level in enumerate(labels):
                     if level is not None and level != base:
                         values = ((codes == place).astype(float), zeros)
-                        made.append(Term(name=f"{found.name}={level}", factor=found.name, values=values))
+                        terms.append(Term(name=f"{found.name}={level}", factor=found.name, values=values))
                 if base is not None:
                     notes.append(
                         phrased(
@@ -83,7 +83,7 @@ def terms_of(
                 f"The factor {found.name!r} holds {found.type}, which a regression cannot use as it is.",
                 "Use a number, labels, or an expression such as month(date).",
             )
-    return made, known, notes
+    return terms, known, notes
 
 
 def _expression(table: Table, text: str) -> tuple[Doubled, str]:

@@ -12,19 +12,19 @@ from ..chart import Chart, source_of
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
-    one: Explanation = finding.candidate.series["explanation"]
-    chart = draw_change(one, finding.headline)
+    explanation: Explanation = finding.candidate.series["explanation"]
+    chart = draw_change(explanation, finding.headline)
     if chart is not None:
         return chart
     return bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=names.capital(names.measure_name(one.measure)),
+        subtitle=names.capital(names.measure_name(explanation.measure)),
         source=source_of(survey),
-        labels=[dates.period(one.baseline), dates.period(one.period)],
-        values=[one.before, one.value],
-        highlight=dates.period(one.period),
-        measure=one.measure,
+        labels=[dates.period(explanation.baseline), dates.period(explanation.period)],
+        values=[explanation.before, explanation.value],
+        highlight=dates.period(explanation.period),
+        measure=explanation.measure,
         by="period",
         adds_up=False,
         order=False,

@@ -234,7 +234,7 @@ def _filled_down(loaded: Loaded, sub: Mask, filled: Mask) -> Loaded:
         columns[at] = made
         return replace(loaded, columns=columns)
     name = "section"
-    while name.casefold() in {one.casefold() for one in loaded.names}:
+    while name.casefold() in {name.casefold() for name in loaded.names}:
         name += " 2"
     return replace(
         loaded, names=[*loaded.names, name], original=[*loaded.original, name], columns=[*loaded.columns, made]

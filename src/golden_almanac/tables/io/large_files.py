@@ -54,9 +54,9 @@ def size_of(files: Sequence[Path]) -> Size | None:
             facts = [parquet.read_metadata(file) for file in files]
         except Exception:  # noqa: BLE001  the reader of the whole file says what is wrong with it
             return None
-        groups = [one.row_group(place) for one in facts for place in range(one.num_row_groups)]
-        rows = sum(one.num_rows for one in facts)
-        unpacked = _UNPACKED * sum(one.total_byte_size for one in groups)
+        groups = [fact.row_group(place) for fact in facts for place in range(fact.num_row_groups)]
+        rows = sum(fact.num_rows for fact in facts)
+        unpacked = _UNPACKED * sum(group.total_byte_size for group in groups)
         return Size(rows=rows, memory=max(unpacked, float(_CELL * rows * facts[0].num_columns)))
     if len(files) == 1 and endings <= set(text_files.CSV_ENDINGS):
         return Size(rows=None, memory=_LINES * files[0].stat().st_size)
@@ -84,9 +84,9 @@ def _parquet(
     from pyarrow import parquet
 
     schemas = [parquet.read_schema(file) for file in files]
-    if any(not one.equals(schemas[0]) for one in schemas[1:]):
+    if any(not schema.equals(schemas[0]) for schema in schemas[1:]):
         return None
-    original = [str(one) for one in schemas[0].names]
+    original = [str(name) for name in schemas[0].names]
     names = tidy_names(original)
     columns: dict[str, str] = {}
     for own, raw, kind in zip(names, original, schemas[0].types, strict=True):
@@ -142,9 +142,9 @@ def _settled(store: Filed, columns: dict[str, str], schema: Any, files: Sequence
     found = store.query(f"SELECT {', '.join(listed)} FROM source")
     for place, (name, sql) in enumerate(tests.items()):
         if found.column(f"m{place}")[0].as_py():
-            own = columns[name]
+            column = columns[name]
             moment = sql.startswith("bool_and")
-            columns[name] = f"CAST({own} AS DATE)" if moment else f"CASE WHEN isfinite({own}) THEN {own} END"
+            columns[name] = f"CAST({column} AS DATE)" if moment else f"CASE WHEN isfinite({column}) THEN {column} END"
     return replace(store, select=parquet_view(files, columns, part), _made={})
 
 
@@ -163,10 +163,10 @@ def _table(
     kinds = store.query("SELECT * FROM source LIMIT 0").schema
     blank = [
         Column(
-            name=own, original=raw, type=type_name(kinds.field(own).type), role=Role.IGNORED, adds_up=None, unit=None,
-            missing=0, distinct=0,
+            name=column, original=raw, type=type_name(kinds.field(column).type), role=Role.IGNORED, adds_up=None,
+            unit=None, missing=0, distinct=0,
         )
-        for own, raw in zip(store.columns, original, strict=True)
+        for column, raw in zip(store.columns, original, strict=True)
     ]  # fmt: skip
     table = Table(
         name=name, store=store, columns=tuple(blank), rows_read=store.rows, first_row=first_row, problems=problems,

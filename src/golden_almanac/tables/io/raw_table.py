@@ -196,7 +196,7 @@ def _without_copies(parts: list[tuple[str, Loaded]]) -> tuple[list[tuple[str, Lo
         gone = [largest]
     else:
         return parts, []
-    kept = [one for place, one in enumerate(parts) if place not in gone]
+    kept = [loaded for place, loaded in enumerate(parts) if place not in gone]
     names = [parts[place][0] for place in gone]
     problem = Problem(
         check="parts that repeat others",
@@ -275,7 +275,7 @@ def without(loaded: Loaded, private: Sequence[str]) -> tuple[Loaded, tuple[str, 
         names=[loaded.names[at] for at in kept],
         original=[loaded.original[at] for at in kept],
         columns=[loaded.columns[at] for at in kept],
-        problems=tuple(replace(one, examples=()) for one in loaded.problems if one.column not in lost),
+        problems=tuple(replace(problem, examples=()) for problem in loaded.problems if problem.column not in lost),
         aside=tuple(replace(row, text="", cells={}) for row in loaded.aside),
     )
     return public, hidden

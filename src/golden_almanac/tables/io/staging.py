@@ -71,7 +71,7 @@ def staged(path: Path, guide: Guide, memory: int) -> Staged:
     )
     columns = ", ".join(f"{_over(sql, own)} AS {quote_name(own)}" for own, sql in converted.items())
     options = settings(memory, scratch) | {"preserve_insertion_order": "true"}
-    typed = "{" + ", ".join(f"{quote_value(own)}: 'VARCHAR'" for own in head.names) + "}"
+    typed = "{" + ", ".join(f"{quote_value(name)}: 'VARCHAR'" for name in head.names) + "}"
     escape = quote_value('"' if head.escape is None else head.escape)
     progress.say(f"putting {path.name} into a database on disk")
     try:

@@ -113,7 +113,9 @@ def _around_problem(aside: tuple[Aside, ...], step: Step) -> list[Problem]:
 def _blocks_problem(blocks: list[Block], place: Place) -> list[Problem]:
     """A note of other runs of cells that are not much smaller than the table."""
     start, _, end, left, right = place
-    others = [one for one in blocks if one[2] >= right or one[3] <= left or one[0] >= end or one[1] <= start]
+    others = [
+        block for block in blocks if block[2] >= right or block[3] <= left or block[0] >= end or block[1] <= start
+    ]
     least = 0.2 * (end - start) * (right - left)
     others = [one for one in others if (one[1] - one[0]) * (one[3] - one[2]) >= least]
     if not others:
@@ -162,7 +164,7 @@ def _told(step: Step, page: Page) -> Place | None:
 def _blocks(page: Page) -> list[Block]:
     """Runs of rows that hold cells, a single empty row within being bridged where the table goes on."""
     some = page.some()
-    found: list[Block] = []
+    blocks: list[Block] = []
     row = 0
     while row < page.rows:
         if not some[row]:
@@ -178,9 +180,9 @@ def _blocks(page: Page) -> list[Block]:
             counts = page.filled[row:end, left:right].sum(axis=1)
             inside = np.flatnonzero(counts >= min(2, right - left))
             if inside.size >= 2:
-                found.append((row, row + int(inside[-1]) + 1 if right - left > 1 else end, left, right))
+                blocks.append((row, row + int(inside[-1]) + 1 if right - left > 1 else end, left, right))
         row = end
-    return found
+    return blocks
 
 
 def _spans(used: list[int]) -> list[tuple[int, int]]:

@@ -99,7 +99,7 @@ def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple
     if sheet is not None and sheet not in names:
         raise SourceError(shown, f"there is no sheet named {sheet!r}", rather(sheet, names, "sheets"))
     facts = sheet_facts.read(path)
-    found: list[tuple[str, Loaded]] = []
+    loadeds: list[tuple[str, Loaded]] = []
     for name in names if sheet is None else [sheet]:
         if sheet is None and name in hidden:
             continue
@@ -121,12 +121,12 @@ def open_sheets(path: Path, sheet: str | None, guide: Guide) -> tuple[list[tuple
         table = table_detection.find_table(grid, ranges, told)
         if table is not None:
             made = loaded(table, Origin(kind="workbook", sheet=name))
-            found.append((name, _with_facts(made, name, own, guide)))
-    if not found:
+            loadeds.append((name, _with_facts(made, name, own, guide)))
+    if not loadeds:
         raise SourceError(
             shown, "no sheet holds a table with a heading and rows", "Check that the file is the right one."
         )
-    return found, hidden
+    return loadeds, hidden
 
 
 def _opened(path: Path) -> tuple[Any, list[str]]:
@@ -144,8 +144,10 @@ def _opened(path: Path) -> tuple[Any, list[str]]:
 def _with_facts(made: Loaded, sheet: str, facts: sheet_facts.SheetFacts, guide: Guide) -> Loaded:
     """What a sheet shows beside its values: rows that are hidden, cells that hold an error."""
     problems = [
-        replace(one, step=replace(one.step, facts={**one.step.facts, "sheet": sheet})) if one.step else one
-        for one in made.problems
+        replace(problem, step=replace(problem.step, facts={**problem.step.facts, "sheet": sheet}))
+        if problem.step
+        else problem
+        for problem in made.problems
     ]
     numbers = set(made.numbers.tolist())
     errors = [(row, f"{column}{row}: {text}") for row, column, text in facts.errors if row in numbers]
@@ -170,7 +172,7 @@ def _with_facts(made: Loaded, sheet: str, facts: sheet_facts.SheetFacts, guide: 
     return _hidden_rows(made, sheet, unseen, guide) if unseen else made
 
 
-def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> Loaded:
+def _hidden_rows(loaded: Loaded, sheet: str, unseen: list[int], guide: Guide) -> Loaded:
     """Hidden rows are read like any others, unless someone says to take them out."""
     import numpy as np
     import pyarrow as pa
@@ -194,9 +196,9 @@ def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> L
         question=None if isinstance(answer, str) else answer,
     )
     if answer != "take out" and out is None:
-        return made if guide.replays else replace(made, problems=(*made.problems, problem))
-    mask = ~np.isin(made.numbers, unseen)
-    gone = pa.table(dict(zip(made.names, made.columns, strict=True))).filter(pa.array(~mask)).to_pylist()
+        return loaded if guide.replays else replace(loaded, problems=(*loaded.problems, problem))
+    mask = ~np.isin(loaded.numbers, unseen)
+    gone = pa.table(dict(zip(loaded.names, loaded.columns, strict=True))).filter(pa.array(~mask)).to_pylist()
     aside = tuple(
         Aside(row=row, why="hidden row", text=", ".join(str(v) for v in cells.values() if v is not None), cells=cells)
         for row, cells in zip(unseen, gone, strict=True)
@@ -215,12 +217,12 @@ def _hidden_rows(made: Loaded, sheet: str, unseen: list[int], guide: Guide) -> L
         step=Step(do="take out hidden rows", facts={"sheet": sheet}),
     )
     return replace(
-        made,
-        columns=[column.filter(pa.array(mask)) for column in made.columns],
+        loaded,
+        columns=[column.filter(pa.array(mask)) for column in loaded.columns],
         rows=int(mask.sum()),
-        numbers=made.numbers[mask],
-        aside=(*made.aside, *aside),
-        problems=(*made.problems, problem),
+        numbers=loaded.numbers[mask],
+        aside=(*loaded.aside, *aside),
+        problems=(*loaded.problems, problem),
     )
 
 

@@ -58,14 +58,14 @@ def condition(left_on: tuple[str, ...], right_on: tuple[str, ...]) -> str:
 
 def find_links(tables: Mapping[str, Table]) -> tuple[Link, ...]:
     """Links between the tables, most likely first; between two tables and on the same columns just the best."""
-    found: list[Link] = []
+    links: list[Link] = []
     for a, left in tables.items():
         for b, right in tables.items():
             if a == b:
                 continue
-            found += _between(a, left, b, right)
+            links += _between(a, left, b, right)
     best: dict[tuple[str, str, tuple[str, ...]], Link] = {}
-    for link in sorted(found, key=lambda one: (-one.score, one.left, one.right, one.left_on, one.right_on)):
+    for link in sorted(links, key=lambda one: (-one.score, one.left, one.right, one.left_on, one.right_on)):
         # Of a link both ways the one from the longer table is the one to follow.
         back = best.get((link.right, link.left, link.right_on))
         if back is not None and back.left_on == link.right_on and back.right_on == link.left_on:
@@ -107,13 +107,13 @@ def _between(a: str, left: Table, b: str, right: Table) -> list[Link]:
     for other in right.columns:
         if not _is_key(other, right):
             continue
-        for one in left.columns:
-            if one.role in (Role.IGNORED,) or not comparable(one, other) or one.distinct < _LEAST_KEYS:
+        for column in left.columns:
+            if column.role in (Role.IGNORED,) or not comparable(column, other) or column.distinct < _LEAST_KEYS:
                 continue
-            alike = _likeness(one.name, other.name, b)
-            if one.type != "text" and alike < _ALIKE:
+            alike = _likeness(column.name, other.name, b)
+            if column.type != "text" and alike < _ALIKE:
                 continue
-            made = link(a, left, b, right, (one.name,), (other.name,))
+            made = link(a, left, b, right, (column.name,), (other.name,))
             if made is not None and made.held >= (_HELD_ALIKE if alike >= _ALIKE else _HELD):
                 found.append(made)
     return found or _of_several(a, left, b, right)

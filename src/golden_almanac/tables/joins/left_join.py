@@ -68,7 +68,7 @@ class _Pair:
 def _pair(left: Table, right: Table, on: Any) -> _Pair:
     if on is None:
         a, b = left.name, right.name if right.name != left.name else f"{right.name} 2"
-        link = next((one for one in find_links({a: left, b: right}) if one.left == a), None)
+        link = next((link for link in find_links({a: left, b: right}) if link.left == a), None)
         if link is None:
             raise JoinError(
                 f"No key that leads from {left.name} to {right.name} was found: no column of {right.name} has a value "
@@ -156,23 +156,23 @@ def _as_repeated(column: Column, source: Column | None, many: bool) -> Column:
 
 def _foreign(right: Table) -> list[Problem]:
     """What was noticed in the right table, with its name; its rows are not those of the left."""
-    found = []
-    for one in right.problems:
+    problems = []
+    for problem in right.problems:
         question = (
             None
-            if one.question is None
+            if problem.question is None
             else Question(text=phrased("Answer it when reading {table} by itself.", table=right.name))
         )
-        found.append(
+        problems.append(
             replace(
-                one,
-                message=phrased("{table}: {text}", table=right.name, text=one.message),
+                problem,
+                message=phrased("{table}: {text}", table=right.name, text=problem.message),
                 examples=(),
                 step=None,
                 question=question,
             )
         )
-    return found
+    return problems
 
 
 def _told(pair: _Pair, after: int, lost: Any, unused: int) -> Problem:

@@ -63,18 +63,18 @@ class Tables(Mapping[str, Table]):
 
         rows = [
             {
-                "left": one.left,
-                "right": one.right,
-                "on": one.on,
-                "held": one.held,
-                "rows_before": one.rows,
-                "rows_after": one.rows,
-                "orphans": one.orphans,
-                "orphan_keys": ", ".join(one.orphan_keys),
-                "unused": one.unused,
-                "score": one.score,
+                "left": link.left,
+                "right": link.right,
+                "on": link.on,
+                "held": link.held,
+                "rows_before": link.rows,
+                "rows_after": link.rows,
+                "orphans": link.orphans,
+                "orphan_keys": ", ".join(link.orphan_keys),
+                "unused": link.unused,
+                "score": link.score,
             }
-            for one in self.links
+            for link in self.links
         ]
         names = "left right on held rows_before rows_after orphans orphan_keys unused score".split()
         return pd.DataFrame(rows, columns=names)
@@ -88,39 +88,39 @@ class Tables(Mapping[str, Table]):
             ],
             "links": [
                 {
-                    "left": one.left,
-                    "right": one.right,
-                    "on": dict(zip(one.left_on, one.right_on, strict=True)),
-                    "held": one.held,
-                    "likeness": one.alike / 100,
-                    "rows_before": one.rows,
-                    "rows_after": one.rows,
-                    "orphans": one.orphans,
-                    "orphan_keys": list(one.orphan_keys),
-                    "unused": one.unused,
+                    "left": link.left,
+                    "right": link.right,
+                    "on": dict(zip(link.left_on, link.right_on, strict=True)),
+                    "held": link.held,
+                    "likeness": link.alike / 100,
+                    "rows_before": link.rows,
+                    "rows_after": link.rows,
+                    "orphans": link.orphans,
+                    "orphan_keys": list(link.orphan_keys),
+                    "unused": link.unused,
                 }
-                for one in self.links
+                for link in self.links
             ],
         }
 
     def sentences(self) -> list[str]:
         """One sentence a link: the keys, the rows before and after, and what finds no match."""
         said: list[str] = []
-        for one in self.links:
-            lost = phrased_count(one.orphans, "{n} row without a match", "{n} rows without a match")
+        for link in self.links:
+            lost = phrased_count(link.orphans, "{n} row without a match", "{n} rows without a match")
             unused = phrased_count(
-                one.unused, "; {n} row of {table} never used", "; {n} rows of {table} never used", table=one.right
+                link.unused, "; {n} row of {table} never used", "; {n} rows of {table} never used", table=link.right
             )
             said.append(
                 phrased(
                     "{left} leads to {right} on {on}: {rows} rows before and after, {lost}{keys}{unused}.",
-                    left=one.left,
-                    right=one.right,
-                    on=one.on,
-                    rows=one.rows,
-                    lost=lost if one.orphans else phrased("every row finds its match"),
-                    keys=f" ({', '.join(one.orphan_keys)})" if one.orphan_keys else "",
-                    unused=unused if one.unused else "",
+                    left=link.left,
+                    right=link.right,
+                    on=link.on,
+                    rows=link.rows,
+                    lost=lost if link.orphans else phrased("every row finds its match"),
+                    keys=f" ({', '.join(link.orphan_keys)})" if link.orphan_keys else "",
+                    unused=unused if link.unused else "",
                 )
             )
         return said

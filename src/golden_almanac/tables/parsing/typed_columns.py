@@ -193,34 +193,34 @@ def one_dictionary(values: Any) -> Any:
     return values if pa.types.is_dictionary(values.type) else values.dictionary_encode()
 
 
-def _turned(context: _Context, known: list[str], spelled: list[bool], found: Reading) -> Typed:
+def _turned(context: _Context, known: list[str], spelled: list[bool], reading: Reading) -> Typed:
     import pyarrow as pa
 
-    read_as = dict(zip(known, found.values, strict=True))
+    read_as = dict(zip(known, reading.values, strict=True))
 
     def along(values: list[Any], kind: Any) -> Any:
         return pa.array(values, type=kind).take(context.encoded.indices)
 
     every = list(zip(context.distinct, spelled, strict=True))
-    values = along([None if gone else read_as[value] for value, gone in every], found.type)
+    values = along([None if gone else read_as[value] for value, gone in every], reading.type)
     gone = {value for value, is_gone in every if is_gone and value}
     units = None
-    if found.units is not None:
-        unit_of = dict(zip(known, found.units, strict=True))
+    if reading.units is not None:
+        unit_of = dict(zip(known, reading.units, strict=True))
         units = along([None if is_gone else unit_of[value] for value, is_gone in every], pa.string())
-    step = Step(do="read texts", column=context.name, facts={**found.facts, "missing": sorted(gone)})
+    step = Step(do="read texts", column=context.name, facts={**reading.facts, "missing": sorted(gone)})
     problems = []
-    if found.repair is not None:
-        count, shown = context.examples(set(found.changed))
+    if reading.repair is not None:
+        count, shown = context.examples(set(reading.changed))
         problems.append(
             Problem(
-                check=found.check,
+                check=reading.check,
                 severity="repair",
                 column=context.name,
                 rows=count,
                 examples=shown,
-                message=phrased("{column} was read as {what}.", column=repr(context.name), what=found.repair),
-                repair=phrased("read as {what}", what=found.repair),
+                message=phrased("{column} was read as {what}.", column=repr(context.name), what=reading.repair),
+                repair=phrased("read as {what}", what=reading.repair),
                 step=step,
             )
         )
@@ -240,13 +240,13 @@ def _turned(context: _Context, known: list[str], spelled: list[bool], found: Rea
                     "{n} cells of {column} say {words} among {what}; they count as missing.",
                     column=repr(context.name),
                     words=words,
-                    what=KINDS[found.what],
+                    what=KINDS[reading.what],
                 ),
                 repair=phrased("{words} counted as missing", words=words),
                 step=step,
             )
         )
-    return Typed(values=values, unit=found.unit, problems=tuple(problems), units=units)
+    return Typed(values=values, unit=reading.unit, problems=tuple(problems), units=units)
 
 
 def _fast(values: Any) -> Any | None:

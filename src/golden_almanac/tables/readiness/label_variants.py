@@ -68,15 +68,15 @@ def ready(table: Table, guide: Guide) -> Table:
 
 def _listed(pairs: Sequence[tuple[str, str]], *, merged: bool) -> Any:
     """The first pairs of labels, and how many more there are."""
-    told = Commas(
+    commas = Commas(
         phrased("{slip} into {right}", slip=repr(slip), right=repr(right))
         if merged
         else phrased("{slip} and {right}", slip=repr(slip), right=repr(right))
         for slip, right in pairs[:3]
     )
     if len(pairs) <= 3:
-        return told
-    return phrased_count(len(pairs) - 3, "{listed} and {n} more", "{listed} and {n} more", listed=told)
+        return commas
+    return phrased_count(len(pairs) - 3, "{listed} and {n} more", "{listed} and {n} more", listed=commas)
 
 
 def _examples(table: Table, name: str, pairs: Sequence[tuple[str, str]]) -> tuple[tuple[int, str], ...]:

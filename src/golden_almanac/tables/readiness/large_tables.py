@@ -39,7 +39,7 @@ def doubtful(table: Table) -> bool:
 
 def _totals(table: Table) -> list[Problem]:
     """Labels that say "total": whether the rows are sums of others cannot be seen without their order."""
-    found = []
+    problems = []
     for column in table.with_role(Role.DIMENSION):
         if column.type != "text":
             continue
@@ -48,7 +48,7 @@ def _totals(table: Table) -> list[Problem]:
         if told:
             rows = sum(n for _, n in told)
             said = ", ".join(repr(name) for name, _ in told[:3])
-            found.append(
+            problems.append(
                 Problem(
                     check="totals among the rows",
                     severity="note",
@@ -65,7 +65,7 @@ def _totals(table: Table) -> list[Problem]:
                     ),
                 )
             )
-    return found
+    return problems
 
 
 def _texts(table: Table) -> list[Problem]:
@@ -74,7 +74,7 @@ def _texts(table: Table) -> list[Problem]:
     import pyarrow.compute as pc
 
     sample = table.sample() or table
-    found = []
+    problems = []
     for column in table.columns:
         if column.type != "text" or column.name == table.origin.part:
             continue
@@ -82,7 +82,7 @@ def _texts(table: Table) -> list[Problem]:
         told = typed(column.name, values, lambda place, text: (place, text), stated=True)
         if "string" not in str(told.values.type):
             what = _SPOKEN[type_name(told.values.type)]
-            found.append(
+            problems.append(
                 Problem(
                     check="texts that hold numbers or dates",
                     severity="note",
@@ -96,7 +96,7 @@ def _texts(table: Table) -> list[Problem]:
                     ),
                 )
             )
-    return found
+    return problems
 
 
 def _wide(table: Table, guide: Guide) -> list[Problem]:

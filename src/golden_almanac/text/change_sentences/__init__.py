@@ -31,6 +31,14 @@ __all__ = [
 ]
 
 
-def paragraph(one: Explanation) -> list[str]:
+def paragraph(explanation: Explanation) -> list[str]:
     """The sentences of a change after its headline, the most telling first."""
-    return [*usual(one), *where(one), *reversal(one), *through(one), *made_of(one), *against(one), *next_look(one)]
+    return [
+        *usual(explanation),
+        *where(explanation),
+        *reversal(explanation),
+        *through(explanation),
+        *made_of(explanation),
+        *against(explanation),
+        *next_look(explanation),
+    ]

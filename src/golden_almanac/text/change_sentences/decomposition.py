@@ -13,13 +13,15 @@ from .change_sizes import the_noun
 _LEAST_SHARE = 0.05
 
 
-def reversal(one: Explanation) -> list[str]:
+def reversal(explanation: Explanation) -> list[str]:
     """That the whole went one way and most of its parts the other, by its name."""
-    found = reversed_by(one)
-    if found is None or one.verdict in ("usual", "season"):
+    found = reversed_by(explanation)
+    if found is None or explanation.verdict in ("usual", "season"):
         return []
-    within = one.change - found.mix
-    mix, inside = consistent_rounding.split([found.mix, within], one.change, one.measure).texts(signed=True)
+    within = explanation.change - found.mix
+    mix, inside = consistent_rounding.split([found.mix, within], explanation.change, explanation.measure).texts(
+        signed=True
+    )
     places = {"parts": names.plural(found.by), "within": inside, "mix": mix}
     return [
         say("It is a reversal: within the {parts} it rose ({within} in all), but the weights moved ({mix}).", **places)
@@ -30,33 +32,38 @@ def reversal(one: Explanation) -> list[str]:
     ]
 
 
-def reversed_by(one: Explanation) -> Breakdown | None:
+def reversed_by(explanation: Explanation) -> Breakdown | None:
     """The dimension within whose labels the measure moved against the whole, for most of the weight; None for none."""
-    if not one.measure.bottom or not one.change:
+    if not explanation.measure.bottom or not explanation.change:
         return None
-    for breakdown in one.breakdowns:
+    for breakdown in explanation.breakdowns:
         kept = [part for part in breakdown.contributions if part.status == "kept"]
         weight = sum(((part.weight_before or 0.0) + (part.weight_now or 0.0)) / 2 for part in kept)
         other = sum(
             ((part.weight_before or 0.0) + (part.weight_now or 0.0)) / 2
             for part in kept
-            if (part.rate or 0.0) * one.change < 0
+            if (part.rate or 0.0) * explanation.change < 0
         )
-        if weight and other > 0.8 * weight and (one.change - breakdown.mix) * one.change < 0:
+        if weight and other > 0.8 * weight and (explanation.change - breakdown.mix) * explanation.change < 0:
             return breakdown
     return None
 
 
-def through(one: Explanation, subject: str | None = None) -> list[str]:
+def through(explanation: Explanation, subject: str | None = None) -> list[str]:
     """The change as volume, mix and price; or as mix and what happened within."""
-    subject = subject or the_noun(one)
-    if one.factors is not None and one.change:
-        return [text for text in [_factors(one, subject)] if text]
-    if one.measure.bottom and one.breakdowns and one.change and reversed_by(one) is None:
-        telling = max(one.breakdowns, key=lambda b: (abs(b.mix), b.by))
-        mix, within = consistent_rounding.split([telling.mix, one.change - telling.mix], one.change, one.measure).texts(
-            signed=True
-        )
+    subject = subject or the_noun(explanation)
+    if explanation.factors is not None and explanation.change:
+        return [text for text in [_factors(explanation, subject)] if text]
+    if (
+        explanation.measure.bottom
+        and explanation.breakdowns
+        and explanation.change
+        and reversed_by(explanation) is None
+    ):
+        telling = max(explanation.breakdowns, key=lambda b: (abs(b.mix), b.by))
+        mix, within = consistent_rounding.split(
+            [telling.mix, explanation.change - telling.mix], explanation.change, explanation.measure
+        ).texts(signed=True)
         return [
             say(
                 "By {part}, {mix} is mix and {within} came within the {parts}.",
@@ -69,14 +76,14 @@ def through(one: Explanation, subject: str | None = None) -> list[str]:
     return []
 
 
-def made_of(one: Explanation, subject: str | None = None) -> list[str]:
+def made_of(explanation: Explanation, subject: str | None = None) -> list[str]:
     """The change by the columns that the measure is a sum of."""
-    subject = subject or the_noun(one)
-    if not one.bridge or not one.change:
+    subject = subject or the_noun(explanation)
+    if not explanation.bridge or not explanation.change:
         return []
     parts = []
-    sizes = _steps(one, [part.change for part in one.bridge])
-    for part, size in zip(one.bridge, sizes, strict=True):
+    sizes = _steps(explanation, [part.change for part in explanation.bridge])
+    for part, size in zip(explanation.bridge, sizes, strict=True):
         if part.column is None:
             parts.append(say("rows that do not add up {size}", size=size))
             continue
@@ -86,26 +93,26 @@ def made_of(one: Explanation, subject: str | None = None) -> list[str]:
     return [_parts_of(subject, parts)]
 
 
-def _factors(one: Explanation, subject: str) -> str:
-    factors = one.factors
+def _factors(explanation: Explanation, subject: str) -> str:
+    factors = explanation.factors
     assert factors is not None
-    said = factor_names(one)
+    said = factor_names(explanation)
     units, price = said["units"], said["price"]
     moved = numbers.per_cent(100 * (factors.volume_now / factors.volume_before - 1))
     priced = numbers.per_cent(100 * (factors.price_now / factors.price_before - 1))
     places = {"movement": names.capital(subject), "units": units, "moved": moved, "price": price, "priced": priced}
-    if one.through == "volume":
+    if explanation.through == "volume":
         return say("{movement} went with {units} ({moved}), not with {price} ({priced}).", **places)
-    if one.through in ("price", "rate"):
+    if explanation.through in ("price", "rate"):
         return say("{movement} went with {price} ({priced}), not with {units} ({moved}).", **places)
     # Of items that are new or ended the units are not in the volume.
     if not factors.part("new") and not factors.part("ended"):
         said["volume"] += f" ({moved})"
-    sizes = _steps(one, [change for _, change in factors.parts])
+    sizes = _steps(explanation, [change for _, change in factors.parts])
     told = [
         (name, size)
         for (name, change), size in zip(factors.parts, sizes, strict=True)
-        if abs(change) >= _LEAST_SHARE * abs(one.change)
+        if abs(change) >= _LEAST_SHARE * abs(explanation.change)
     ]
     parts = [
         say("{size} went with {factor}", size=size, factor=said[name])
@@ -120,17 +127,19 @@ def _parts_of(movement: str, parts: Sequence[str]) -> str:
     return names.capital(say("Of {movement}, {told}.", movement=movement, told=names.listed(parts)))
 
 
-def _steps(one: Explanation, changes: Sequence[float]) -> list[str]:
+def _steps(explanation: Explanation, changes: Sequence[float]) -> list[str]:
     """The steps from before to now, as the bridge says them."""
-    return consistent_rounding.stairs(one.before, changes, one.value, one.measure).steps.texts(signed=True)
+    return consistent_rounding.stairs(explanation.before, changes, explanation.value, explanation.measure).steps.texts(
+        signed=True
+    )
 
 
-def factor_names(one: Explanation) -> dict[str, str]:
+def factor_names(explanation: Explanation) -> dict[str, str]:
     """What each factor of a change is called; "units" is what is counted."""
-    factors = one.factors
+    factors = explanation.factors
     assert factors is not None
     units = names.noun("rows") if factors.units is None else names.column(factors.units)
-    name, parts = names.measure_name(one.measure), names.plural(factors.by)
+    name, parts = names.measure_name(explanation.measure), names.plural(factors.by)
     price = (
         say("{name} per row", name=name)
         if factors.units is None
@@ -148,7 +157,7 @@ def factor_names(one: Explanation) -> dict[str, str]:
     }
 
 
-def movement(one: Explanation) -> str:
+def movement(explanation: Explanation) -> str:
     """ "the rise of revenue", for a sentence that stands by itself."""
-    who = names.of(one.measure, one.where)
-    return say("the rise of {who}", who=who) if one.change > 0 else say("the fall of {who}", who=who)
+    who = names.of(explanation.measure, explanation.where)
+    return say("the rise of {who}", who=who) if explanation.change > 0 else say("the fall of {who}", who=who)

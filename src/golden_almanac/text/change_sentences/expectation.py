@@ -9,16 +9,16 @@ from .change_claim import basis
 from .change_sizes import signed, size
 
 
-def usual(one: Explanation) -> list[str]:
+def usual(explanation: Explanation) -> list[str]:
     """The change beside what was to be expected."""
-    by = one.usual
+    by = explanation.usual
     if by is None:
         return []
-    low, high = _span(one, by)
-    up = one.change > 0
+    low, high = _span(explanation, by)
+    up = explanation.change > 0
     places = {
-        "size": size(one, one.change),
-        "alike": _alike(one, by),
+        "size": size(explanation, explanation.change),
+        "alike": _alike(explanation, by),
         "low": low,
         "high": high,
         "basis": basis(by.basis),
@@ -35,15 +35,15 @@ def usual(one: Explanation) -> list[str]:
                 **places,
             )
         ]
-    if by.usual and by == one.chance:
+    if by.usual and by == explanation.chance:
         return [say("That is no more than chance makes from row to row (between {low} and {high}).", **places)]
     if by.usual:
         return [say("That is within its usual movement (between {low} and {high}).", **places)]
-    surprise = one.change - by.change
+    surprise = explanation.change - by.change
     places |= {
-        "extra": numbers.signed(surprise, numbers.difference(surprise, one.measure)),
-        "least": signed(one, one.change - by.high),
-        "most": signed(one, one.change - by.low),
+        "extra": numbers.signed(surprise, numbers.difference(surprise, explanation.measure)),
+        "least": signed(explanation, explanation.change - by.high),
+        "most": signed(explanation, explanation.change - by.low),
     }
     if not by.season:
         return [
@@ -71,18 +71,18 @@ def usual(one: Explanation) -> list[str]:
     ]
 
 
-def _span(one: Explanation, by: Expected) -> tuple[str, str]:
-    return _expected(one, by.low), _expected(one, by.high)
+def _span(explanation: Explanation, by: Expected) -> tuple[str, str]:
+    return _expected(explanation, by.low), _expected(explanation, by.high)
 
 
-def _expected(one: Explanation, change: float) -> str:
-    if one.change_pct is not None:
-        return numbers.per_cent(100 * change / one.before)
-    return signed(one, change)
+def _expected(explanation: Explanation, change: float) -> str:
+    if explanation.change_pct is not None:
+        return numbers.per_cent(100 * change / explanation.before)
+    return signed(explanation, change)
 
 
-def _alike(one: Explanation, by: Expected) -> str:
+def _alike(explanation: Explanation, by: Expected) -> str:
     """The usual change, without its sign where that is the sign of the change told before it."""
-    if by.change * one.change > 0:
-        return _expected(one, by.change).lstrip(numbers.MINUS + "+")
-    return _expected(one, by.change)
+    if by.change * explanation.change > 0:
+        return _expected(explanation, by.change).lstrip(numbers.MINUS + "+")
+    return _expected(explanation, by.change)

@@ -28,8 +28,8 @@ def message(finding: Finding) -> Message:
     return Message(claim=claim, evidence=_even(finding))
 
 
-def suggestion(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    f, measure = finding.figures, finding.measure
     if measure is None or not f.get("top"):
         return None
     places = {
@@ -43,8 +43,8 @@ def suggestion(one: Finding, source: str) -> Suggestion | None:
         else say("Secure {top}: {share} of {measure} hangs on them.", **places),
         amount=float(f["share"]),
         reckoned=say("{share} of the sum of {measure}", **places),
-        next_look=next_command(source, one),
-        finding=one.id,
+        next_look=next_command(source, finding),
+        finding=finding.id,
         side="data",
     )
 

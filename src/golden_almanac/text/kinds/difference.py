@@ -38,17 +38,17 @@ def message(finding: Finding) -> Message:
     return Message(claim=claim, evidence=evidence)
 
 
-def suggestion(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    f, measure = finding.figures, finding.measure
     if measure is None or f.get("n") is None or f.get("gap") is None:
         return None
-    way = better(one)
+    way = better(finding)
     gap, n = float(f["gap"]), float(f["n"])
     worse = way is not None and (gap > 0) == (way == "down")
     total = gap * n
     places = {
-        "label": names.where_label(one.where),
-        "others": names.the_others(one.by, None, ()),
+        "label": names.where_label(finding.where),
+        "others": names.the_others(finding.by, None, ()),
         "gap": numbers.difference(gap, measure),
         "measure": names.measure_name(measure),
     }
@@ -63,15 +63,15 @@ def suggestion(one: Finding, source: str) -> Suggestion | None:
         text = say("Learn from {label}: {others} are {gap} behind it in {measure}.", **places)
     else:
         text = say("Ask why {label} differs from {others} by {gap} in {measure}.", **places)
-    column = one.figures.get("column") or next((part.column for part in measure.parts if part.column), None)
-    where = [] if one.condition is None else ["-w", one.condition]
-    look = suggested("drivers", source, "--outcome", column, *where) if column else next_command(source, one)
+    column = finding.figures.get("column") or next((part.column for part in measure.parts if part.column), None)
+    where = [] if finding.condition is None else ["-w", finding.condition]
+    look = suggested("drivers", source, "--outcome", column, *where) if column else next_command(source, finding)
     return Suggestion(
         text=text,
         amount=total,
         reckoned=say("{gap} × {n} rows", gap=numbers.difference(gap, measure, digits=6), n=numbers.whole(n)),
         next_look=look,
-        finding=one.id,
+        finding=finding.id,
         side="decline" if worse else "improvement" if way is not None else "data",
     )
 

@@ -19,16 +19,16 @@ def message(finding: Finding) -> Message:
     return Message(claim=_missing(finding, span), evidence=_gap_evidence(finding))
 
 
-def suggestion(one: Finding, source: str) -> Suggestion | None:
-    f = one.figures
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    f = finding.figures
     expected = f.get("expected_rows")
-    if not expected or one.period is None:
+    if not expected or finding.period is None:
         return None
     places = {
-        "who": names.where_label(one.where)
+        "who": names.where_label(finding.where)
         or (names.column(str(f["column"])) if f.get("column") else say("the table")),
         "n": numbers.plain(expected),
-        "span": dates.span_of(one.period),
+        "span": dates.span_of(finding.period),
     }
     text = (
         say(
@@ -44,9 +44,9 @@ def suggestion(one: Finding, source: str) -> Suggestion | None:
     return Suggestion(
         text=text,
         amount=float(expected),
-        reckoned=_expected_rows(float(expected), one),
+        reckoned=_expected_rows(float(expected), finding),
         next_look=suggested("check", source),
-        finding=one.id,
+        finding=finding.id,
         side="data",
     )
 
@@ -129,10 +129,10 @@ def _gap_evidence(finding: Finding) -> str:
     )
 
 
-def _expected_rows(expected: float, one: Finding) -> str:
+def _expected_rows(expected: float, finding: Finding) -> str:
     """How the rows expected were reckoned: by a share of all rows, or by so many rows a period."""
-    f = one.figures
-    if one.baseline is not None and f.get("share"):
+    f = finding.figures
+    if finding.baseline is not None and f.get("share"):
         share = numbers.as_percent(numbers.fixed(100 * f["share"], 3))
         return say("{share} × {n} rows", share=share, n=numbers.whole(expected / f["share"]))
     each = numbers.figure(expected / f["periods"], 4)

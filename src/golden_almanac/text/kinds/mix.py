@@ -52,8 +52,8 @@ def message(finding: Finding) -> Message:
     return Message(claim=claim, evidence=_mix_evidence(finding))
 
 
-def suggestion(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    f, measure = finding.figures, finding.measure
     if measure is None or f.get("mix") is None:
         return None
     mix, within = consistent_rounding.split([f["mix"], f["within"]], f["change"], measure).texts(signed=True)
@@ -62,16 +62,16 @@ def suggestion(one: Finding, source: str) -> Suggestion | None:
             "Report {measure} by {part}, not in all: {mix} of its movement is the weight of the {parts}, {within} what "
             "happened within them.",
             measure=names.measure_name(measure),
-            part=names.dimension(one.by),
-            parts=names.plural(one.by),
+            part=names.dimension(finding.by),
+            parts=names.plural(finding.by),
             mix=mix,
             within=within,
         ),
         amount=float(f["mix"]),
         reckoned=say("midpoint weights; both parts add up to the change"),
-        next_look=next_command(source, one, "change", *([] if one.by is None else ["-b", one.by])),
-        finding=one.id,
-        side=side_of(one),
+        next_look=next_command(source, finding, "change", *([] if finding.by is None else ["-b", finding.by])),
+        finding=finding.id,
+        side=side_of(finding),
     )
 
 

@@ -39,10 +39,10 @@ def message(finding: Finding) -> Message:
     return Message(claim=claim, evidence=_outlier_evidence(finding))
 
 
-def suggestion(one: Finding, source: str) -> Suggestion | None:
-    f = one.figures
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    f = finding.figures
     off = float(f["value"]) - float(f["typical"])
-    measure = one.measure if one.measure and not one.measure.share else None
+    measure = finding.measure if finding.measure and not finding.measure.share else None
     told = consistent_rounding.stairs(float(f["typical"]), [off], float(f["value"]), measure)
     return Suggestion(
         text=say(
@@ -59,7 +59,7 @@ def suggestion(one: Finding, source: str) -> Suggestion | None:
         next_look=suggested(
             "check", source, "--sql", f"SELECT * FROM source WHERE {quote_name(f['column'])} = {f['value']!r}"
         ),
-        finding=one.id,
+        finding=finding.id,
         side="data",
     )
 

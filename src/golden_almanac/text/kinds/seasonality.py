@@ -15,9 +15,9 @@ def message(finding: Finding) -> Message:
     return Message(claim=_season_claim(finding), evidence=_season_evidence(finding))
 
 
-def suggestion(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
-    facts = one.candidate.series
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    f, measure = finding.figures, finding.measure
+    facts = finding.candidate.series
     if measure is None or f.get("peak") is None or f.get("trough") is None or "profile" not in facts:
         return None
     profile = dict(zip((str(name) for name in facts["names"]), (float(v) for v in facts["profile"]), strict=True))
@@ -35,8 +35,8 @@ def suggestion(one: Finding, source: str) -> Suggestion | None:
         ),
         amount=high / low,
         reckoned=say("{high} ÷ {low} of the average", high=numbers.share(high), low=numbers.share(low)),
-        next_look=next_command(source, one, "change", "--baseline", "year-ago"),
-        finding=one.id,
+        next_look=next_command(source, finding, "change", "--baseline", "year-ago"),
+        finding=finding.id,
         side="data",
     )
 

@@ -52,12 +52,16 @@ def message(finding: Finding) -> Message:
     return Message(claim=claim, evidence=evidence)
 
 
-def suggestion(one: Finding, source: str) -> Suggestion | None:
-    f, measure = one.figures, one.measure
-    if measure is None or one.period is None or f.get("expected") is None or f.get("value") is None:
+def suggestion(finding: Finding, source: str) -> Suggestion | None:
+    f, measure = finding.figures, finding.measure
+    if measure is None or finding.period is None or f.get("expected") is None or f.get("value") is None:
         return None
     off = float(f["value"]) - float(f["expected"])
-    places = {"who": names.subject(measure), "when": dates.within(one.period), "size": numbers.difference(off, measure)}
+    places = {
+        "who": names.subject(measure),
+        "when": dates.within(finding.period),
+        "size": numbers.difference(off, measure),
+    }
     text = (
         say(
             "Note what happened {when}: {who} {who:was|were} {size} above what the time around it leads one to "
@@ -77,7 +81,9 @@ def suggestion(one: Finding, source: str) -> Suggestion | None:
         text=text,
         amount=off,
         reckoned=subtraction(float(f["value"]), float(f["expected"]), measure),
-        next_look=suggested("change", source, "-m", measure.name, "--period", f"{one.period.start}/{one.period.end}"),
-        finding=one.id,
-        side=side_of(one),
+        next_look=suggested(
+            "change", source, "-m", measure.name, "--period", f"{finding.period.start}/{finding.period.end}"
+        ),
+        finding=finding.id,
+        side=side_of(finding),
     )

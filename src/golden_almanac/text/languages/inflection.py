@@ -90,9 +90,9 @@ def agreeing(value: object, forms: Sequence[str]) -> str:
 
 
 def _made(word: str, gender: str, number: str, forms: dict[str, str]) -> Noun:
-    made = Noun(word)
-    made.gender, made.number, made.forms = gender, number, forms
-    return made
+    noun = Noun(word)
+    noun.gender, noun.number, noun.forms = gender, number, forms
+    return noun
 
 
 def _unknown(word: str, language: str) -> Noun:

@@ -53,11 +53,11 @@ def voice_of(locale: str | None, names: Mapping[str, str] | None = None) -> Voic
 
 
 @contextmanager
-def speaking(one: Voice) -> Iterator[Voice]:
+def speaking(voice: Voice) -> Iterator[Voice]:
     """Everything said inside is said in this voice."""
-    token = _current.set(one)
+    token = _current.set(voice)
     try:
-        yield one
+        yield voice
     finally:
         _current.reset(token)
 

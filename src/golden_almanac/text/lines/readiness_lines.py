@@ -44,7 +44,7 @@ _TYPES = {
 def readiness_headline(table: Table, problems: Sequence[Problem]) -> str:
     """One sentence: fit or not, how many repairs and questions."""
     blockers, questions, repairs = (
-        sum(one.severity == name for one in problems) for name in ("blocker", "question", "repair")
+        sum(problem.severity == name for problem in problems) for name in ("blocker", "question", "repair")
     )
     places = {"rows": numbers.whole(table.rows), "columns": len(table.columns), "table": table.name}
     if blockers:
@@ -79,7 +79,7 @@ def readiness_lines(table: Table, problems: Sequence[Problem], key: Sequence[str
     """The verdict, each problem with its question and examples, then the columns; `key` tells one row from another."""
     told = [line(readiness_headline(table, problems), "bold")]
     for severity, title in _TITLES.items():
-        own = [one for one in problems if one.severity == severity]
+        own = [problem for problem in problems if problem.severity == severity]
         if own:
             told += [BLANK, line(f"{say(title)} ({len(own)})", "bold")]
         for one in own:
@@ -89,20 +89,20 @@ def readiness_lines(table: Table, problems: Sequence[Problem], key: Sequence[str
     told += [BLANK, line(kept, "bold")]
     if key is not None:
         told.append(line(say("One row per {columns}.", columns=names.listed(list(key))), indent=2))
-    return [*told, *(_column(one) for one in table.columns)]
+    return [*told, *(_column(column) for column in table.columns)]
 
 
-def _problem(one: Problem) -> list[Line]:
-    message = retold(one.message)
+def _problem(problem: Problem) -> list[Line]:
+    message = retold(problem.message)
     told = [bullet(message)]
-    if one.question is not None:
-        text = retold(one.question.text)
+    if problem.question is not None:
+        text = retold(problem.question.text)
         told += [line(text, indent=4)] if text not in message else []
-        told += [line(_answer(one.question), "accent", 4)] if one.question.option is not None else []
-    if one.examples:
+        told += [line(_answer(problem.question), "accent", 4)] if problem.question.option is not None else []
+    if problem.examples:
         shown = (
             say("row {row}: {value}", row=numbers.whole(row), value=retold(value).replace("\n", " ")[:_EXAMPLE])
-            for row, value in one.examples
+            for row, value in problem.examples
         )
         told.append(line("; ".join(shown), "dim", 4))
     return told
@@ -115,13 +115,13 @@ def _answer(question: Question) -> str:
     return told + (f"  ({say('or {others}', others=others)})" if others else "")
 
 
-def _column(one: Column) -> Line:
-    adds = {True: say(", summed"), False: say(", averaged"), None: ""}[one.adds_up]
-    unit = f" ({one.unit})" if one.unit else ""
-    missing = say(", {n} missing", n=numbers.whole(one.missing)) if one.missing else ""
-    role, kind = say(_ROLES[one.role.value], "role"), say(_TYPES.get(one.type, one.type), "type")
-    distinct = say("{n} distinct", n=numbers.whole(one.distinct))
-    return line(f"{one.name[:_NAME]:<{_NAME + 1}}{role}{adds}{unit}; {kind}, {distinct}{missing}", indent=2)
+def _column(column: Column) -> Line:
+    adds = {True: say(", summed"), False: say(", averaged"), None: ""}[column.adds_up]
+    unit = f" ({column.unit})" if column.unit else ""
+    missing = say(", {n} missing", n=numbers.whole(column.missing)) if column.missing else ""
+    role, kind = say(_ROLES[column.role.value], "role"), say(_TYPES.get(column.type, column.type), "type")
+    distinct = say("{n} distinct", n=numbers.whole(column.distinct))
+    return line(f"{column.name[:_NAME]:<{_NAME + 1}}{role}{adds}{unit}; {kind}, {distinct}{missing}", indent=2)
 
 
 def links_lines(tables: Tables) -> list[Line]:

@@ -32,7 +32,7 @@ def scan_lines(
     if not findings:
         return told
     if suggestions:
-        told += [BLANK, line(say("What to do next"), "bold"), *(bullet(one.text) for one in suggestions)]
+        told += [BLANK, line(say("What to do next"), "bold"), *(bullet(suggestion.text) for suggestion in suggestions)]
     told.append(BLANK)
     shown = findings if everything else findings[:top]
     for place, one in enumerate(shown, start=1):
@@ -50,35 +50,35 @@ def scan_lines(
     return [*told, line("; ".join(more) + ".", "dim", 4)] if more else told
 
 
-def _finding(place: int, one: Finding) -> list[Line]:
-    full = round(_BAR * one.score.total)
-    kind = say(one.kind, "kind")
+def _finding(place: int, finding: Finding) -> list[Line]:
+    full = round(_BAR * finding.score.total)
+    kind = say(finding.kind, "kind")
     head = Line(
         (
             (f"{place:>2}  ", ""),
             ("█" * full, "accent"),
             ("░" * (_BAR - full), "dim"),
-            (f" {numbers.fixed(one.score.total, 2)}  {kind:<13} ", ""),
-            (_spark(one), "dim"),
+            (f" {numbers.fixed(finding.score.total, 2)}  {kind:<13} ", ""),
+            (_spark(finding), "dim"),
         )
     )
-    verdict = "" if one.good is None else f" {page_labels.verdict(one.good)}"
-    told = [head, line(one.headline, "bold", 4), line(one.detail + verdict, "", 4)]
-    told += [line(say("Known of that time: {notes}", notes=note), "italic", 4) for note in one.notes]
+    verdict = "" if finding.good is None else f" {page_labels.verdict(finding.good)}"
+    told = [head, line(finding.headline, "bold", 4), line(finding.detail + verdict, "", 4)]
+    told += [line(say("Known of that time: {notes}", notes=note), "italic", 4) for note in finding.notes]
     return [*told, BLANK]
 
 
 def _folded(findings: Sequence[Finding]) -> list[Line]:
     """What follows from a finding, a line each; none leaves no blank line behind it."""
     told = []
-    for one in findings:
-        reason = one.folded_under[1] if one.folded_under else ""
-        told.append(Line(((f"· {one.headline} ", "dim"), (f"({retold(reason)})", "")), 6))
+    for finding in findings:
+        reason = finding.folded_under[1] if finding.folded_under else ""
+        told.append(Line(((f"· {finding.headline} ", "dim"), (f"({retold(reason)})", "")), 6))
     return [*told, BLANK] if told else []
 
 
-def _spark(one: Finding) -> str:
-    own = one.candidate.series.get("own")
+def _spark(finding: Finding) -> str:
+    own = finding.candidate.series.get("own")
     if own is None or len(own) < 3:
         return ""
     values = [float(value) for value in own][-_SPARK:]

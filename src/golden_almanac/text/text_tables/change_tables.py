@@ -10,17 +10,17 @@ from ..languages import mark, say
 from .text_table import NONE, TextTable
 
 
-def change_tables(one: Explanation, most: int) -> tuple[TextTable, ...]:
+def change_tables(explanation: Explanation, most: int) -> tuple[TextTable, ...]:
     """A table for each dimension: its first `most` labels, the others together, and the whole. Columns add up to their
     last row; of a sum each row adds up too, of an average or rate its rate and mix do."""
-    make = _amounts if one.measure.additive else _rates
-    return tuple(make(one, breakdown, most) for breakdown in one.breakdowns)
+    make = _amounts if explanation.measure.additive else _rates
+    return tuple(make(explanation, breakdown, most) for breakdown in explanation.breakdowns)
 
 
-def _amounts(one: Explanation, breakdown: Breakdown, most: int) -> TextTable:
+def _amounts(explanation: Explanation, breakdown: Breakdown, most: int) -> TextTable:
     parts = breakdown.contributions
     told = consistent_rounding.ledger(
-        [part.baseline or 0.0 for part in parts], [part.value or 0.0 for part in parts], one.measure
+        [part.baseline or 0.0 for part in parts], [part.value or 0.0 for part in parts], explanation.measure
     )
     rows = [
         (
@@ -44,20 +44,20 @@ def _amounts(one: Explanation, breakdown: Breakdown, most: int) -> TextTable:
         told.second.text(told.second.whole),
         told.change.text(told.change.whole, signed=True),
     )
-    return _table(one, breakdown, most, told.change, rows, other, total, ())
+    return _table(explanation, breakdown, most, told.change, rows, other, total, ())
 
 
-def _rates(one: Explanation, breakdown: Breakdown, most: int) -> TextTable:
+def _rates(explanation: Explanation, breakdown: Breakdown, most: int) -> TextTable:
     parts = breakdown.contributions
     told = consistent_rounding.sums(
-        [part.rate or 0.0 for part in parts], [part.mix or 0.0 for part in parts], one.measure
+        [part.rate or 0.0 for part in parts], [part.mix or 0.0 for part in parts], explanation.measure
     )
     columns = (told.change, told.first, told.second)
     rows = [
         (
             names.label(part.label),
-            _amount(part.baseline, one),
-            _amount(part.value, one),
+            _amount(part.baseline, explanation),
+            _amount(part.value, explanation),
             *(
                 NONE if figure is None else column.text(column.parts[place], signed=True)
                 for column, figure in zip(columns, (part.change, part.rate, part.mix), strict=True)
@@ -74,15 +74,17 @@ def _rates(one: Explanation, breakdown: Breakdown, most: int) -> TextTable:
     )
     total = (
         say("Total"),
-        _amount(one.before, one),
-        _amount(one.value, one),
+        _amount(explanation.before, explanation),
+        _amount(explanation.value, explanation),
         *(column.text(column.whole, signed=True) for column in columns),
     )
-    return _table(one, breakdown, most, told.change, rows, other, total, (say("rate", "column"), say("mix", "column")))
+    return _table(
+        explanation, breakdown, most, told.change, rows, other, total, (say("rate", "column"), say("mix", "column"))
+    )
 
 
 def _table(
-    one: Explanation,
+    explanation: Explanation,
     breakdown: Breakdown,
     most: int,
     change: consistent_rounding.Shown,
@@ -91,7 +93,7 @@ def _table(
     total: tuple[str, ...],
     more: tuple[str, ...],
 ) -> TextTable:
-    shares = _shares(one, breakdown, most)
+    shares = _shares(explanation, breakdown, most)
     heads = (
         breakdown.by,
         say("baseline", "column"),
@@ -108,7 +110,7 @@ def _table(
     return TextTable(title=title, heads=heads, rows=tuple(kept), total=total)
 
 
-def _shares(one: Explanation, breakdown: Breakdown, most: int) -> list[str]:
+def _shares(explanation: Explanation, breakdown: Breakdown, most: int) -> list[str]:
     """The share of the change of each row shown, then of all; none where nothing changed."""
     found = [part.share for part in breakdown.contributions]
     known = [share for share in found if share is not None]
@@ -130,8 +132,8 @@ def _other(number: int) -> str:
     return f"{say('other')} ({number})"
 
 
-def _amount(value: float | None, one: Explanation) -> str:
-    return NONE if value is None else numbers.amount(value, one.measure)
+def _amount(value: float | None, explanation: Explanation) -> str:
+    return NONE if value is None else numbers.amount(value, explanation.measure)
 
 
 #: What is said of how a change came about, as the core names it.
@@ -149,7 +151,7 @@ _VERDICTS = {
 
 def changes_table(changes: Sequence[Explanation]) -> TextTable:
     """Several changes, a row each: before, now, change, what was usual, and the verdict."""
-    several = len({one.baseline.start for one in changes}) > 1
+    several = len({explanation.baseline.start for explanation in changes}) > 1
     heads = [
         say("measure", "column"),
         *([say("baseline", "column")] if several else []),
@@ -161,22 +163,22 @@ def changes_table(changes: Sequence[Explanation]) -> TextTable:
         say("to", "column"),
     ]
     rows = []
-    for one in changes:
-        usual = one.usual
-        span = [NONE, NONE] if usual is None else [_signed(usual.low, one), _signed(usual.high, one)]
+    for explanation in changes:
+        usual = explanation.usual
+        span = [NONE, NONE] if usual is None else [_signed(usual.low, explanation), _signed(usual.high, explanation)]
         rows.append(
             (
-                one.measure.name,
-                *([str(one.baseline.start)] if several else []),
-                say(_VERDICTS.get(one.verdict, one.verdict), "verdict"),
-                _amount(one.before, one),
-                _amount(one.value, one),
-                _signed(one.change, one),
+                explanation.measure.name,
+                *([str(explanation.baseline.start)] if several else []),
+                say(_VERDICTS.get(explanation.verdict, explanation.verdict), "verdict"),
+                _amount(explanation.before, explanation),
+                _amount(explanation.value, explanation),
+                _signed(explanation.change, explanation),
                 *span,
             )
         )
     return TextTable(title=say("Each change"), heads=tuple(heads), rows=tuple(rows), left=3 if several else 2)
 
 
-def _signed(value: float, one: Explanation) -> str:
-    return numbers.signed(value, numbers.difference(value, one.measure))
+def _signed(value: float, explanation: Explanation) -> str:
+    return numbers.signed(value, numbers.difference(value, explanation.measure))

@@ -24,7 +24,7 @@ _ESTIMATE, _DIGITS = 6, 4
 def drivers_tables(found: Found, most: int) -> tuple[TextTable, ...]:
     """Effects, segments, factors without a clear effect, factors left out: those that there are."""
     made = []
-    rows = [row for one in found.drivers[:most] for row in _effects(one, found)]
+    rows = [row for driver in found.drivers[:most] for row in _effects(driver, found)]
     if rows:
         heads = (
             say("factor", "column"),
@@ -39,13 +39,13 @@ def drivers_tables(found: Found, most: int) -> tuple[TextTable, ...]:
         measure = found.outcome.measure
         shown = tuple(
             (
-                of_drivers.conditions(one),
-                numbers.whole(one.n),
-                numbers.percent(100 * one.share),
-                numbers.amount(one.value, measure),
-                numbers.amount(one.estimate, measure),
+                of_drivers.conditions(segment),
+                numbers.whole(segment.n),
+                numbers.percent(100 * segment.share),
+                numbers.amount(segment.value, measure),
+                numbers.amount(segment.estimate, measure),
             )
-            for one in found.segments
+            for segment in found.segments
         )
         heads_of = (
             say("where", "column"),
@@ -65,32 +65,32 @@ def drivers_tables(found: Found, most: int) -> tuple[TextTable, ...]:
     return tuple(made)
 
 
-def _effects(one: Driver, found: Found) -> list[tuple[str, ...]]:
+def _effects(driver: Driver, found: Found) -> list[tuple[str, ...]]:
     measure = found.outcome.measure
 
     def signed(value: float) -> str:
         return numbers.signed(value, numbers.difference(value, measure))
 
     made: list[tuple[str, ...]] = []
-    for place, effect in enumerate(one.effects[:_MOST_LEVELS]):
+    for place, effect in enumerate(driver.effects[:_MOST_LEVELS]):
         per = say("per {size}", size=numbers.figure(effect.per, _DIGITS)) if effect.per is not None else ""
         made.append(
             (
-                str(of_drivers.factor_name(one.factor)) if place == 0 else "",
-                per if one.factor.number else of_drivers.level(effect, one.factor),
+                str(of_drivers.factor_name(driver.factor)) if place == 0 else "",
+                per if driver.factor.number else of_drivers.level(effect, driver.factor),
                 signed(effect.effect),
                 say("{low} to {high}", low=signed(effect.low), high=signed(effect.high)),
                 signed(effect.unadjusted),
-                numbers.percent(100 * one.importance) if place == 0 else "",
+                numbers.percent(100 * driver.importance) if place == 0 else "",
             )
         )
     return made
 
 
-def comparison_tables(one: Compared, most: int) -> tuple[TextTable, ...]:
+def comparison_tables(compared: Compared, most: int) -> tuple[TextTable, ...]:
     """The groups (or, for labels, the rows of each pair of labels), then the pairs of groups."""
-    made = [_crossed(one) if one.kind == "labels" else _groups(one, most)]
-    pairs = sorted(one.test.pairs, key=lambda pair: (pair.p, -abs(pair.difference)))
+    made = [_crossed(compared) if compared.kind == "labels" else _groups(compared, most)]
+    pairs = sorted(compared.test.pairs, key=lambda pair: (pair.p, -abs(pair.difference)))
     if pairs:
         rows = tuple(
             (
@@ -112,9 +112,9 @@ def comparison_tables(one: Compared, most: int) -> tuple[TextTable, ...]:
     return tuple(made)
 
 
-def _groups(one: Compared, most: int) -> TextTable:
+def _groups(compared: Compared, most: int) -> TextTable:
     heads = (
-        one.by,
+        compared.by,
         say("rows", "column"),
         say("mean", "column"),
         say("median", "column"),
@@ -123,12 +123,12 @@ def _groups(one: Compared, most: int) -> TextTable:
         say("upper q.", "column"),
         say("missing", "column"),
     )
-    rows = tuple(_group(part, names.label(part.label)) for part in one.groups[:most])
-    return TextTable(title=say("Groups"), heads=heads, rows=(*rows, _group(one.overall, _overall(one))))
+    rows = tuple(_group(part, names.label(part.label)) for part in compared.groups[:most])
+    return TextTable(title=say("Groups"), heads=heads, rows=(*rows, _group(compared.overall, _overall(compared))))
 
 
-def _overall(one: Compared) -> str:
-    return say("difference", "column") if one.kind == "pairs" else say("all rows")
+def _overall(compared: Compared) -> str:
+    return say("difference", "column") if compared.kind == "pairs" else say("all rows")
 
 
 def _group(part: Group, label: str) -> tuple[str, ...]:
@@ -143,20 +143,20 @@ def _group(part: Group, label: str) -> tuple[str, ...]:
     )
 
 
-def _crossed(one: Compared) -> TextTable:
+def _crossed(compared: Compared) -> TextTable:
     """How many rows have each pair of labels, with the sums of rows and columns."""
-    assert one.table is not None
-    labels, columns, counts = one.table
-    heads = (one.by, *(names.label(column) for column in columns), say("Total"))
+    assert compared.table is not None
+    labels, columns, counts = compared.table
+    heads = (compared.by, *(names.label(column) for column in columns), say("Total"))
 
     def row(name: str, own: Sequence[float]) -> tuple[str, ...]:
         return (name, *(numbers.whole(n) for n in own), numbers.whole(sum(own)))
 
-    rows = tuple(row(names.label(label), own) for label, own in zip(labels, counts, strict=True))
+    rows = tuple(row(names.label(label), count) for label, count in zip(labels, counts, strict=True))
     return TextTable(title=say("Rows"), heads=heads, rows=rows, total=row(say("Total"), counts.sum(axis=0)))
 
 
-def regression_tables(one: Regression) -> tuple[TextTable, ...]:
+def regression_tables(regression: Regression) -> tuple[TextTable, ...]:
     heads = (
         say("term", "column"),
         say("estimate", "column"),
@@ -176,47 +176,48 @@ def regression_tables(one: Regression) -> tuple[TextTable, ...]:
             _p(part.p),
             _span(part.low, part.high),
         )
-        for part in one.coefficients
+        for part in regression.coefficients
     )
     return (TextTable(title=say("Terms"), heads=heads, rows=rows),)
 
 
-def fit_line(one: Regression) -> str:
+def fit_line(regression: Regression) -> str:
     """How well a regression fits, in one line."""
     places = {
-        "n": numbers.whole(one.n),
-        "r2": numbers.fixed(one.r2, 4),
-        "adjusted": numbers.fixed(one.adjusted_r2, 4),
-        "sd": numbers.figure(one.residual_sd, _DIGITS),
+        "n": numbers.whole(regression.n),
+        "r2": numbers.fixed(regression.r2, 4),
+        "adjusted": numbers.fixed(regression.adjusted_r2, 4),
+        "sd": numbers.figure(regression.residual_sd, _DIGITS),
     }
-    if one.f is None:
+    if regression.f is None:
         return say("{n} rows, R² {r2}, adjusted {adjusted}, residual sd {sd}.", **places)
     return say(
         "{n} rows, R² {r2}, adjusted {adjusted}, F {f} on {df1} and {df2}, p {p}, residual sd {sd}.",
-        f=numbers.figure(one.f, _DIGITS),
-        df1=numbers.whole(one.df[0]),
-        df2=numbers.whole(one.df[1]),
-        p=_p(one.p),
+        f=numbers.figure(regression.f, _DIGITS),
+        df1=numbers.whole(regression.df[0]),
+        df2=numbers.whole(regression.df[1]),
+        p=_p(regression.p),
         **places,
     )
 
 
-def relation_table(one: Relation) -> TextTable:
-    heads = (str(names.column(one.x.name)), str(names.column(one.y.name)), say("rows", "column"))
+def relation_table(relation: Relation) -> TextTable:
+    heads = (str(names.column(relation.x.name)), str(names.column(relation.y.name)), say("rows", "column"))
     rows = tuple(
-        (numbers.figure(x, _DIGITS), numbers.figure(y, _DIGITS), numbers.whole(n)) for x, y, _, n in one.shape.curve
+        (numbers.figure(x, _DIGITS), numbers.figure(y, _DIGITS), numbers.whole(n))
+        for x, y, _, n in relation.shape.curve
     )
     return TextTable(title=say("Averages"), heads=heads, rows=rows, left=0)
 
 
-def model_tables(model: Model, one: Chosen) -> tuple[TextTable, ...]:
+def model_tables(model: Model, chosen: Chosen) -> tuple[TextTable, ...]:
     """How each kind of model did on rows it had not seen, beside the base rate; the rules of a tree."""
     rows = []
-    for name, value, _ in one.scores:
+    for name, value, _ in chosen.scores:
         kept = say("{kind} (kept)", kind=of_models.kind(model, name)) if name == model.kind else ""
         rows.append((kept or of_models.kind(model, name), numbers.figure(value, _DIGITS)))
-    rows.append((say("base rate") if model.yes_no else say("average"), numbers.figure(one.base, _DIGITS)))
-    heads = (say("model", "column"), one.metric)
+    rows.append((say("base rate") if model.yes_no else say("average"), numbers.figure(chosen.base, _DIGITS)))
+    heads = (say("model", "column"), chosen.metric)
     judged = TextTable(title=say("On rows not seen"), heads=heads, rows=tuple(rows))
     if model.kind != "tree":
         return (judged,)
