@@ -16,11 +16,11 @@ import golden_almanac as ga
 from golden_almanac.api.join import links_lines
 from golden_almanac.support.phrasing import Commas, Either, Glued, figure, named, phrased, phrased_count, together
 from golden_almanac.text.core_sentences import retold
-from golden_almanac.text.languages import LANGUAGES, speaking, voice_of
+from golden_almanac.text.languages import languages, speaking, voice_of
 
 from ..tables.diseases import clean, dressed
 
-OTHERS = [one for one in LANGUAGES if one != "en"]
+OTHERS = [one for one in languages() if one != "en"]
 NAMES = st.text(st.characters(codec="utf-8", exclude_categories=("Cs", "Cc")), min_size=1, max_size=12)
 
 

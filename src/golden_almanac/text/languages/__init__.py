@@ -1,15 +1,16 @@
 """The language that sentences are said in: a voice, its phrase catalogue, its nouns."""
 
+from .catalogue import languages
 from .inflection import Noun, elided, noun, pronoun
 from .phrases import count, mark, phrase, say
-from .voice import LANGUAGES, Voice, speaking, voice, voice_of
+from .voice import Voice, speaking, voice, voice_of
 
 __all__ = [
-    "LANGUAGES",
     "Noun",
     "Voice",
     "count",
     "elided",
+    "languages",
     "mark",
     "noun",
     "phrase",

@@ -2,17 +2,17 @@
 
 A noun is written `word, gender, other number, genitive`, of which all but the word may be left out:
 `Umsatz, m, Umsätze, des Umsatzes`. Gender is m, f or n, or with a p behind it (p, mp, fp) for a word that stands in the
-plural, whose other number is then the singular. A word that no catalogue knows is said in quotation marks, as a name.
+plural, whose other number is then the singular. Cases that its phrases ask for besides (`{who.loc}`) are named behind
+them: `loc=przychodach`. A word that no catalogue knows is said in quotation marks, as a name.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 
-from .catalogue import catalogue
+from .catalogue import catalogue, quotes
 from .voice import voice
 
-_QUOTES = {"de": ("„", "“"), "es": ("«", "»"), "fr": ("«\u00a0", "\u00a0»")}
 _DE = {"m": ("der", "des"), "f": ("die", "der"), "n": ("das", "des"), "p": ("die", "der")}
 _ES = {"m": ("el ", "del "), "f": ("la ", "de la "), "mp": ("los ", "de los "), "fp": ("las ", "de las ")}
 _FR = {"m": ("le ", "du "), "f": ("la ", "de la "), "p": ("les ", "des ")}
@@ -56,11 +56,13 @@ def known(word: str) -> bool:
 
 def written(entry: str, language: str) -> Noun:
     """A noun from how it is written; see the top of this module."""
-    word, gender, other, genitive = ([part.strip() for part in entry.split(",")] + ["", "", ""])[:4]
+    parts = [part.strip() for part in entry.split(",")]
+    cases = dict(part.split("=", 1) for part in parts if "=" in part)
+    word, gender, other, genitive = ([part for part in parts if "=" not in part] + ["", "", ""])[:4]
     gender = gender or "m"
     number = "many" if gender.endswith("p") else "one"
     other = other or word
-    forms = _FORMS.get(language, _english)(word, gender, genitive)
+    forms = _FORMS.get(language, _as_given)(word, gender, genitive) | cases
     forms["other"] = other
     return _made(word, gender, number, forms)
 
@@ -68,7 +70,7 @@ def written(entry: str, language: str) -> Noun:
 def plain(word: str) -> Noun:
     """A label or phrase that is said as it stands."""
     language = voice().language
-    of = elided("de", word) if language == "fr" else {"de": "von ", "es": "de "}.get(language, "of ") + word
+    of = elided("de", word) if language == "fr" else {"de": "von ", "es": "de ", "en": "of "}.get(language, "") + word
     return _made(word, "m", "one", {"the": word, "acc": word, "of": of, "de": of, "other": word})
 
 
@@ -96,7 +98,7 @@ def _made(word: str, gender: str, number: str, forms: dict[str, str]) -> Noun:
 
 
 def _unknown(word: str, language: str) -> Noun:
-    first, last = _QUOTES[language]
+    first, last = quotes(language)
     return plain(f"{first}{word}{last}")
 
 
@@ -125,7 +127,12 @@ def _french(word: str, gender: str, genitive: str) -> dict[str, str]:
     return {"the": the + word, "acc": the + word, "of": of + word, "de": elided("de", word)}
 
 
-_FORMS = {"de": _german, "es": _spanish, "fr": _french}
+def _as_given(word: str, gender: str, genitive: str) -> dict[str, str]:
+    """A language that has no rules here: its nouns stand as the catalogue gives them."""
+    return {"the": word, "acc": word, "of": genitive or word, "de": genitive or word}
+
+
+_FORMS = {"en": _english, "de": _german, "es": _spanish, "fr": _french}
 
 
 def pronoun(of: Noun) -> Noun:

@@ -14,7 +14,7 @@ from decimal import Decimal
 from string import Formatter
 from typing import Any
 
-from .catalogue import catalogue, singular
+from .catalogue import catalogue, form_of, singular
 from .inflection import Noun, agreeing, plain
 from .voice import voice
 
@@ -41,11 +41,11 @@ def count(number: float | Decimal, one: str, many: str, context: str | None = No
     """The form of a phrase that goes with a number, by the rule of the language; a `Decimal` counts as it is written,
     with its decimals: 1.0 points."""
     own = voice()
-    phrase = one if singular("en", number) else many
+    phrase = one if singular(number) else many
     if not own.english:
         found = catalogue(own.language).get((context, one))
         if found and not isinstance(found, str):
-            phrase = found[0 if singular(own.language, number) else -1]
+            phrase = form_of(own.language, number, found)
     return _smooth(_FILLER.vformat(phrase, (), places))
 
 

@@ -11,9 +11,7 @@ from contextvars import ContextVar
 from dataclasses import dataclass
 
 from ...support.errors import RequestError
-
-#: Languages that there is a phrase catalogue for; English is what the phrases are written in.
-LANGUAGES = ("en", "de", "es", "fr")
+from .catalogue import languages
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,8 +64,9 @@ def _checked(locale: str) -> str:
     from babel import Locale, UnknownLocaleError
 
     text = locale.strip().replace("-", "_").split(".")[0]
-    allowed = f"one of {', '.join(LANGUAGES)}, with a territory or without: de, fr_CA"
-    if text.split("_")[0].lower() not in LANGUAGES:
+    known = languages()
+    allowed = f"one of {', '.join(known)}, with a territory or without: de, fr_CA"
+    if text.split("_")[0].lower() not in known:
         raise RequestError("The locale", locale, allowed)
     try:
         return str(Locale.parse(text))
