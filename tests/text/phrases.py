@@ -1,7 +1,7 @@
 """Every phrase that the code says, read from its source.
 
-`python -m tests.text.phrases de` prints what a catalogue lacks; `python -m tests.text.phrases --references` writes beside
-each phrase of every catalogue the files that say it, for translators.
+`python -m tests.text.phrases de` prints what a catalogue lacks; `python -m tests.text.phrases --references` writes
+beside each phrase of every catalogue the files that say it, for translators.
 """
 
 from __future__ import annotations

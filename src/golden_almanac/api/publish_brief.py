@@ -9,6 +9,7 @@ from typing import Any
 
 from ..charts.palette import Palette, sharing
 from ..export.files import check_folder
+from ..export.formats import FORMATS
 from ..reports import brief as briefs
 from ..reports.brief import WISHES, Brief
 from ..support.errors import OutputError, RequestError, rather
@@ -20,7 +21,7 @@ from .draw import draw
 from .explain_change import explain_change
 from .find_drivers import find_drivers
 from .read import read
-from .report import FORMATS, Report
+from .report import Report
 from .scan import Scan, scan
 
 #: What a brief that names no formats publishes.

@@ -6,7 +6,6 @@ import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
 from functools import partial
-from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -17,7 +16,8 @@ from ..charts.palette import Palette, sharing
 from ..charts.rendering import Key, Way, keeping
 from ..export.files import check_folder, write_whole
 from ..export.folders import put_folder
-from ..export.pointer_marks import OVERLAY, overlay
+from ..export.formats import FORMATS, OVERLAY, endings
+from ..export.pointer_marks import overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
 from ..reports.brief import Brief
@@ -30,47 +30,8 @@ from .result_language import in_voice
 if TYPE_CHECKING:
     import pandas as pd
 
-#: Formats that can be published, by name.
-FORMATS = ("html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "csv", "png", "svg")
 #: What a chart may be wished to be, beside its kind.
 WISHES = tuple(field.name for field in fields(Wishes))
-#: Formats that are one file, with the name it has in a folder.
-_FILES = {
-    "html": "report.html",
-    "pdf": "report.pdf",
-    "pptx": "report.pptx",
-    "docx": "report.docx",
-    "xlsx": "report.xlsx",
-    "eml": "report.eml",
-    "md": "report.md",
-    "json": "findings.json",
-    "csv": "findings.csv",
-}
-#: Where a format is made: the module of `publish`, and its function.
-_RENDERERS = {
-    "pdf": ("pdf", "render"),
-    "pptx": ("slides", "render"),
-    "docx": ("word_document", "render"),
-    "xlsx": ("workbook", "render"),
-    "md": ("markdown", "render"),
-    "eml": ("mail", "render"),
-    "png": ("pdf", "picture"),
-}
-#: Endings of one file that a report can be written to.
-ENDINGS = (*_FILES, "png")
-#: The pictures of each chart that a format needs.
-_NEEDS: dict[str, tuple[Way, ...]] = {
-    "html": (OVERLAY, ("svg", (("text", True), ("title", False), ("dark", False)))),
-    "pdf": (("svg", (("text", False), ("title", False), ("dark", False))),),
-    "docx": (("png", (("title", False), ("dark", False))),),
-    "eml": (
-        OVERLAY,
-        ("svg", (("text", True), ("title", False), ("dark", False))),
-        ("png", (("title", True), ("dark", False))),
-    ),
-    "png": (("png", (("title", True), ("dark", False))),),
-    "svg": (("svg", (("text", False), ("title", True), ("dark", False))),),
-}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -242,28 +203,21 @@ class Report:
                     "The section", name, f"one there is; {rather(name, self.ids, 'sections').rstrip('.')}"
                 )
 
-    @in_voice
     def html(self) -> bytes:
         """The report as one self-contained page."""
-        from ..export.html_page import render
-
-        return render(self.model, self.views, self.by)
+        return self.made("html")
 
     @in_voice
     def made(self, kind: str) -> bytes:
-        """The report in one format: html, pdf, pptx, docx, xlsx, md, eml, png (the whole page as a picture), json or
-        csv. Raises RequestError, OutputError."""
-        if kind == "json":
-            return self.json()
-        if kind == "csv":
-            return self.csv()
-        if kind == "html":
-            return self.html()
-        if kind not in _RENDERERS:
-            raise RequestError("The format", kind, "one of " + ", ".join(("html", *_RENDERERS, "json", "csv")))
-        home, name = _RENDERERS[kind]
-        content: bytes = getattr(import_module(f"..export.{home}", __package__), name)(self.model)
-        return content
+        """The report in one format (see `export.formats`); png is the whole page as a picture. Raises RequestError,
+        OutputError."""
+        alone = {name: one for name, one in FORMATS.items() if one.alone}
+        if kind not in alone:
+            raise RequestError("The format", kind, "one of " + ", ".join(alone))
+        wanted = alone[kind]
+        if wanted.takes == "views":
+            return wanted.make(self.model, self.views, self.by)
+        return wanted.make({"model": lambda: self.model, "data": self.data, "frame": self.frame}[wanted.takes]())
 
     @in_voice
     def send(self, *, host: str, port: int = 25, sender: str, to: Sequence[str] | str) -> None:
@@ -276,14 +230,10 @@ class Report:
         send(self.model, host=host, port=port, sender=sender, to=[to] if isinstance(to, str) else list(to))
 
     def json(self) -> bytes:
-        from ..export.data_files import to_json
-
-        return to_json(self.data())
+        return self.made("json")
 
     def csv(self) -> bytes:
-        from ..export.data_files import to_csv
-
-        return to_csv(self.frame())
+        return self.made("csv")
 
     @in_voice
     def publish(
@@ -313,25 +263,17 @@ class Report:
 
     def _wanted(self, formats: Sequence[str]) -> dict[Key, Callable[[], Any]]:
         """What the formats need of every chart, each once."""
-        ways = dict.fromkeys(way for name in formats for way in _NEEDS.get(name, ()))
+        ways = dict.fromkeys(way for name in formats if name in FORMATS for way in FORMATS[name].needs)
         charts = [section.chart for section in self.model.sections if section.chart is not None]
         return {(id(chart), way): partial(_rendered, chart, way) for chart in charts for way in ways}
 
     def _files(self, formats: Sequence[str], progress: Callable[[str], None]) -> list[tuple[Path, bytes]]:
         paths = []
-        for kind, name in _FILES.items():
-            if kind in formats and kind != "md":
-                progress(f"making {name}")
-                paths.append((Path(name), self.made(kind)))
-        if "md" in formats:
-            from ..export import markdown
-
-            pictures = {
-                section.id: f"charts/{place:02d}-{_file_name(section.id)}.png"
-                for place, section in enumerate(self.model.sections, start=1)
-                if section.chart is not None and "png" in formats
-            }
-            paths.append((Path("report.md"), markdown.render(self.model, pictures)))
+        for kind, one in FORMATS.items():
+            if kind in formats and one.file is not None:
+                progress(f"making {one.file}")
+                made = self._beside_pictures(formats) if kind == "md" else self.made(kind)
+                paths.append((Path(one.file), made))
         for place, section in enumerate(self.model.sections, start=1):
             if section.chart is None:
                 continue
@@ -341,6 +283,15 @@ class Report:
             if "svg" in formats:
                 paths.append((stem.with_name(stem.name + ".svg"), section.chart.svg().encode("utf-8")))
         return paths
+
+    def _beside_pictures(self, formats: Sequence[str]) -> bytes:
+        """Markdown that shows the pictures in the folder beside it, where there are any."""
+        pictures = {
+            section.id: f"charts/{place:02d}-{_file_name(section.id)}.png"
+            for place, section in enumerate(self.model.sections, start=1)
+            if section.chart is not None and "png" in formats
+        }
+        return FORMATS["md"].make(self.model, pictures)
 
     @in_voice
     def files(
@@ -365,8 +316,8 @@ class Report:
         """
         target = Path(path)
         kind = target.suffix.lower().removeprefix(".")
-        if kind not in ENDINGS:
-            raise RequestError("The ending of the output", target.suffix, f"one of .{', .'.join(ENDINGS)}")
+        if f".{kind}" not in endings():
+            raise RequestError("The ending of the output", target.suffix, f"one of {', '.join(endings())}")
         write_whole(target, self.made(kind), replace=replace)
         return target
 

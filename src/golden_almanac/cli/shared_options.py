@@ -9,6 +9,7 @@ from typing import Annotated, Any
 
 import typer
 
+from ..export.formats import endings
 from . import streams
 
 Source = Annotated[
@@ -53,7 +54,7 @@ Out = Annotated[
         "--out",
         metavar="FILE",
         show_default=False,
-        help="Also write .html, .pdf, .pptx, .docx, .xlsx, .md, .eml, .png, .json or .csv. May be repeated.",
+        help=f"Also write {', '.join(endings()[:-1])} or {endings()[-1]}. May be repeated.",
     ),
 ]
 
@@ -80,17 +81,13 @@ def number(option: str, text: str) -> float:
         raise ga.RequestError(option, text, "a number") from None
 
 
-#: Endings that `--out` knows.
-ENDINGS = (".html", ".pdf", ".pptx", ".docx", ".xlsx", ".md", ".eml", ".png", ".json", ".csv")
-
-
 def check_outputs(out: Sequence[str] | None, source: str, *, replace: bool = False) -> list[Path]:
     """Targets of `--out`, refused before any work if they cannot be."""
     from ..export.files import check_target
 
     targets = [Path(name) for name in out or []]
     for target in targets:
-        check_target(target, source, ENDINGS, replace=replace)
+        check_target(target, source, endings(), replace=replace)
     return targets
 
 

@@ -14,15 +14,12 @@ from markupsafe import escape
 
 from ..charts import Chart
 from ..charts.chart import LINE, TITLE
-from ..charts.rendering import Way, remembered
+from ..charts.rendering import remembered
 from ..text import numbers
+from .formats import OVERLAY
 
 #: More points of one line than this are too close to be told apart.
 _MOST_POINTS = 200
-
-
-#: What an overlay is kept as.
-OVERLAY: Way = ("overlay", ())
 
 
 def overlay(chart: Chart) -> str:

@@ -20,10 +20,11 @@ from ..problems import Problem, Step
 from ..reading_guide import Guide
 from ..roles import describe
 from ..table import Column, Table
-from . import archives, inner_rows, large_files, structured_files, text_files, workbooks
+from . import archives, inner_rows, large_files
 from .raw_table import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .regular_files import regular_file
 from .sheet_columns import to_column
+from .sources import Source, source_of
 
 _MOST_FILES = 10_000
 
@@ -117,31 +118,25 @@ def _file(
             if inside.suffix.lower() in archives.ENDINGS:
                 raise SourceError(str(path), "it holds another archive", "Unpack it, and name what is inside.")
             return _file(regular_file(inside), sheet, table, query, guide, private)
-    _applies(ending, sheet, table, query)
-    if ending in workbooks.ENDINGS:
-        return workbooks.read_workbook(path, sheet, guide)
-    if ending in structured_files.JSON_ENDINGS:
-        return structured_files.read_json(path)
-    if ending in structured_files.DATABASE_ENDINGS:
-        return structured_files.read_database(path, table, query, private)
-    if ending in text_files.PARQUET_ENDINGS:
-        return text_files.read_parquet(path)
-    if ending in text_files.CSV_ENDINGS or ending == "":
-        return text_files.read_csv(path, guide)
-    raise SourceError(
-        str(path),
-        f"files ending in {ending!r} cannot be read",
-        "Save it as CSV (.csv, .tsv, .txt), Parquet, a workbook (.xlsx, .ods) or JSON.",
-    )
+    source = source_of(ending)
+    if source is None:
+        raise SourceError(
+            str(path),
+            f"files ending in {ending!r} cannot be read",
+            "Save it as CSV (.csv, .tsv, .txt), Parquet, a workbook (.xlsx, .ods) or JSON.",
+        )
+    _check_choices(source, ending, sheet, table, query)
+    return source.load(path, guide, sheet=sheet, table=table, query=query, private=private)
 
 
-def _applies(ending: str, sheet: str | None, table: str | None, query: str | None) -> None:
+def _check_choices(source: Source, ending: str, sheet: str | None, table: str | None, query: str | None) -> None:
     """Refuses a choice that a file of this kind does not have."""
-    if sheet is not None and ending not in workbooks.ENDINGS:
-        raise RequestError("The sheet", sheet, f"left out: files ending in {ending or 'nothing'} have no sheets")
-    for what, choice in (("The table", table), ("The query", query)):
-        if choice is not None and ending not in structured_files.DATABASE_ENDINGS:
-            raise RequestError(what, choice, f"left out: files ending in {ending or 'nothing'} are no databases")
+    lacking = {"sheet": "have no sheets", "table": "are no databases", "query": "are no databases"}
+    for name, choice in (("sheet", sheet), ("table", table), ("query", query)):
+        if choice is not None and name not in source.takes:
+            raise RequestError(
+                f"The {name}", choice, f"left out: files ending in {ending or 'nothing'} {lacking[name]}"
+            )
     if table is not None and query is not None:
         raise RequestError("The table", table, "left out where there is a query")
 

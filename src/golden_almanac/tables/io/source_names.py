@@ -8,9 +8,9 @@ from pathlib import Path
 from typing import Any
 
 from ...support.errors import SourceError
-from . import structured_files, workbooks
 from .reading import files
 from .regular_files import regular_file
+from .sources import source_of
 
 
 def members(source: Any) -> Iterator[tuple[str, Any, dict[str, Any]]]:
@@ -23,14 +23,12 @@ def members(source: Any) -> Iterator[tuple[str, Any, dict[str, Any]]]:
     for path in paths:
         regular_file(path)
         ending = path.suffix.lower()
-        if ending in workbooks.ENDINGS:
-            for sheet in workbooks.visible_sheets(path):
-                yield _named(sheet, path, paths), path, {"sheet": sheet}
-        elif ending in structured_files.DATABASE_ENDINGS:
-            for table in structured_files.table_names(path):
-                yield _named(table, path, paths), path, {"table": table}
-        else:
+        source = source_of(ending)
+        if source is None or source.part is None:
             yield path.name.partition(".")[0], path, {}
+            continue
+        for name in source.names(path):
+            yield _named(name, path, paths), path, {source.part: name}
 
 
 def _named(name: str, path: Path, paths: list[Path]) -> str:

@@ -18,8 +18,6 @@ from . import decoding
 from .raw_table import Loaded, Origin, from_arrow, tidy_names
 from .sheet_columns import to_column
 
-JSON_ENDINGS = (".json", ".jsonl", ".ndjson")
-DATABASE_ENDINGS = (".sqlite", ".sqlite3", ".db", ".duckdb", ".ddb")
 _MOST_JSON = 500_000_000
 
 

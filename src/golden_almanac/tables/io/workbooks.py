@@ -14,7 +14,6 @@ from . import sheet_facts, table_detection
 from .raw_table import Loaded, Origin, same_columns, stack, tidy_names
 from .sheet_columns import to_column
 
-ENDINGS = (".xlsx", ".xlsm", ".xls", ".ods")
 #: A workbook larger than this, packed or unpacked, is no table for a spreadsheet program.
 MOST_CELLS = 120_000_000
 MOST_BYTES, MOST_UNPACKED, MOST_RATIO = 300_000_000, 2_000_000_000, 200
