@@ -13,12 +13,11 @@ _MOST_GROUPS = 30
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Question:
-    """What to ask: the call of `ga` that answers it, and the same on the command line (after the source); the `columns`
-    that it is about by their argument, or the `measure`."""
+    """What to ask: the call of `ga` that answers it, with its arguments; the `columns` that it is about by their
+    argument, or the `measure`."""
 
     call: str
     arguments: dict[str, str]
-    command: tuple[str, ...]
     columns: dict[str, Column]
     measure: Measure | None = None
 
@@ -36,20 +35,20 @@ def questions(table: Table, most: int = 12) -> list[Question]:
     rates = [c for c in outcomes if c.adds_up is False] + [c for c in outcomes if c.adds_up is not False]
     kinds: list[list[Question]] = [[], [], [], []]
     for c in rates[:3]:
-        kinds[0].append(_question("find_drivers", "drivers", outcome=c))
+        kinds[0].append(_question("find_drivers", outcome=c))
     fewest = sorted(groups, key=lambda c: (c.distinct, c.name))
     for c in rates[:3]:
         for by in fewest[-2:]:
-            kinds[1].append(_question("compare", "compare", outcome=c, by=by))
+            kinds[1].append(_question("compare", outcome=c, by=by))
     for place, x in enumerate(numbers):
         for y in numbers[place + 1 :]:
             if frozenset((x.name, y.name)) not in bound:
-                kinds[2].append(_question("relate", "relate", x=x, y=y))
+                kinds[2].append(_question("relate", x=x, y=y))
     if table.with_role(Role.TIME):
         amounts = default_measures(table)
         lead = lead_measure(amounts)
         for measure in (lead, *(amount for amount in amounts if amount != lead and not amount.additive))[:2]:
-            kinds[3].append(_question("explain_change", "change", measure=measure))
+            kinds[3].append(_question("explain_change", measure=measure))
     # One of each kind in turn, so that the first few are a mixed lot.
     mixed = [kind[place] for place in range(most) for kind in kinds if place < len(kind)]
     return mixed[:most]
@@ -64,15 +63,8 @@ def _pairs(columns: frozenset[str]) -> list[tuple[str, str]]:
     return [(a, b) for place, a in enumerate(names) for b in names[place + 1 :]]
 
 
-_OPTIONS = {"outcome": "--outcome", "by": "-b", "measure": "-m", "x": "-x", "y": "-y"}
-
-
-def _question(call: str, command: str, measure: Measure | None = None, **columns: Column) -> Question:
+def _question(call: str, measure: Measure | None = None, **columns: Column) -> Question:
     arguments = {name: column.name for name, column in columns.items()}
     if measure is not None:
         arguments["measure"] = measure.name
-    words = [command]
-    for name, value in arguments.items():
-        option = "-m" if command == "compare" and name == "outcome" else _OPTIONS.get(name)
-        words += [value] if option is None else [option, value]
-    return Question(call=call, arguments=arguments, command=tuple(words), columns=columns, measure=measure)
+    return Question(call=call, arguments=arguments, columns=columns, measure=measure)

@@ -12,14 +12,13 @@ from ..analysis.comparison import compare as run_compare
 from ..charts import Chart
 from ..charts import comparison_charts as charts
 from ..reports import Report as Model
-from ..support.progress import told_to
 from ..tables import Table
 from ..text import Summary
 from ..text import test_sentences as said
 from ..text.core_sentences import retold
 from ..text.languages import say
 from ..text.text_tables import TextTable, comparison_tables
-from .read import read
+from .request import Request
 from .result import Result
 from .result_language import in_voice, voiced
 
@@ -133,6 +132,28 @@ def _sized(sized: Sized) -> dict[str, float | None]:
     return {"value": sized.value, "low": sized.low, "high": sized.high}
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CompareRequest(Request):
+    """A comparison of groups; see `compare` for the fields."""
+
+    call: ClassVar[str] = "compare"
+    command: ClassVar[str] = "compare"
+    options: ClassVar[Mapping[str, str]] = {"outcome": "-m", "by": "-b", "where": "-w"}
+
+    outcome: str
+    by: str
+    paired: str | None = None
+    event: str | None = None
+    test: str | None = None
+
+    def _answered(self, table: Table) -> Comparison:
+        result = run_compare(table, self.outcome, self.by, paired=self.paired, event=self.event, test=self.test)
+        measure = None
+        if result.kind in ("numbers", "pairs") and any(column.name == result.outcome for column in table.columns):
+            measure = parse_measure(f'avg("{result.outcome}")', table)
+        return Comparison(table=table, result=result, measure=measure)
+
+
 @voiced
 def compare(
     source: Any,
@@ -182,12 +203,6 @@ def compare(
     AlmanacError
         One of its subclasses: too few rows or groups, pairs that are not unique, a column that is not there.
     """
-    with told_to(progress):
-        table = read(source)
-        if where is not None:
-            table = table.filter(where)
-        result = run_compare(table, outcome, by, paired=paired, event=event, test=test)
-        measure = None
-        if result.kind in ("numbers", "pairs") and any(column.name == result.outcome for column in table.columns):
-            measure = parse_measure(f'avg("{result.outcome}")', table)
-        return Comparison(table=table, result=result, measure=measure)
+    asked = CompareRequest(source=source, outcome=outcome, by=by, paired=paired, event=event, test=test, where=where)
+    comparison: Comparison = asked.run(progress)
+    return comparison

@@ -18,16 +18,14 @@ from ..findings.known_notes import beside
 from ..findings.scoring import score
 from ..reports import Report as Model
 from ..support.errors import RequestError, rather
-from ..support.parallel import one_at_a_time
-from ..support.progress import told_to
 from ..tables import Table, Timeline
 from ..text import Summary, change_summary, detail, fill, headline
 from ..text.languages import voice
 from ..text.text_tables import TextTable, change_tables
 from .explanation_json import explained
 from .json_envelope import asked_change, caveat_sentences, live_name, live_of
-from .read import read
 from .read_notes import as_notes
+from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
@@ -178,6 +176,30 @@ class Change(Result):
         return change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeRequest(Request):
+    """The change of a measure; see `explain_change` for the fields."""
+
+    call: ClassVar[str] = "explain_change"
+    command: ClassVar[str] = "change"
+    options: ClassVar[Mapping[str, str]] = {"measure": "-m", "by": "-b", "time": "-t", "grain": "-g", "where": "-w"}
+    one_thread: ClassVar[bool] = True
+
+    measure: str | None = None
+    period: str | None = None
+    baseline: str | None = None
+    by: tuple[str, ...] | None = None
+    time: str | None = None
+    grain: str | None = None
+    identity: str | None = None
+    notes: Any = None
+
+    def _answered(self, table: Table) -> Change:
+        survey = survey_of(table, measures=several(self.measure), by=self.by, time=self.time, grain=self.grain)
+        lead = lead_measure(survey.measures)
+        return change_of(survey, lead, self.period, self.baseline, as_notes(self.notes), self.identity)
+
+
 @voiced
 def explain_change(
     source: Any,
@@ -234,35 +256,12 @@ def explain_change(
     AlmanacError
         Another of its subclasses, when the source or the request cannot be used.
     """
-    with told_to(progress), one_at_a_time():
-        survey = surveyed(source, measure, by, time, grain, where)
-        return change_of(survey, lead_measure(survey.measures), period, baseline, as_notes(notes), identity)
-
-
-def surveyed(
-    source: Any,
-    measures: Sequence[str] | str | None,
-    by: Sequence[str] | str | None,
-    time: str | None,
-    grain: str | None,
-    where: str | None,
-) -> Survey:
-    """What is asked of a source, as understood."""
-    table = read(source)
-    if where is not None:
-        table = table.filter(where)
-    return survey_of(
-        table,
-        measures=[measures] if isinstance(measures, str) else measures,
-        by=[by] if isinstance(by, str) else by,
-        time=time,
-        grain=grain,
-    )
-
-
-def change_charts() -> tuple[str, ...]:
-    """The kinds of chart that a change can be drawn as."""
-    return CHANGE_CHARTS
+    asked = ChangeRequest(
+        source=source, measure=measure, period=period, baseline=baseline, by=several(by), time=time, grain=grain,
+        where=where, identity=identity, notes=notes,
+    )  # fmt: skip
+    change: Change = asked.run(progress)
+    return change
 
 
 def change_of(

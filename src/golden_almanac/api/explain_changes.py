@@ -8,19 +8,19 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation.measures import lead_measure, summing
 from ..analysis.change import result_of
+from ..analysis.scan_pipeline import survey_of
 from ..charts import Chart
 from ..reports import Report as Model
 from ..support.errors import PeriodError
-from ..support.parallel import one_at_a_time
-from ..support.progress import told_to
 from ..tables import Table, Timeline
 from ..text import Summary, joint_summary
 from ..text.languages import voice
 from ..text.text_tables import TextTable, changes_table
-from .explain_change import Change, change_of, surveyed
+from .explain_change import Change, change_of
 from .explanation_json import explained
 from .json_envelope import asked_change
 from .read_notes import as_notes
+from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
@@ -137,6 +137,49 @@ class Changes(Result):
         return changes_report(self.summary(), told, tuple(self.caveats()), title)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangesRequest(Request):
+    """The changes of several measures as one story; see `explain_changes` for the fields."""
+
+    call: ClassVar[str] = "explain_changes"
+    command: ClassVar[str] = "change"
+    options: ClassVar[Mapping[str, str]] = {"measures": "-m", "by": "-b", "time": "-t", "grain": "-g", "where": "-w"}
+    one_thread: ClassVar[bool] = True
+
+    measures: tuple[str, ...] | None = None
+    period: str | None = None
+    baseline: tuple[str, ...] | None = None
+    by: tuple[str, ...] | None = None
+    time: str | None = None
+    grain: str | None = None
+    identity: str | None = None
+    notes: Any = None
+
+    def _answered(self, table: Table) -> Changes:
+        survey = survey_of(table, measures=self.measures, by=self.by, time=self.time, grain=self.grain)
+        known = as_notes(self.notes)
+        lead = lead_measure(survey.measures)
+        wanted = [lead, *(measure for measure in survey.measures if measure != lead)]
+        # An identity is stated of one column, and used for the sums of that one.
+        about = [] if self.identity is None else summing(wanted, result_of(survey.table, self.identity)) or wanted
+        baselines = [None] if self.baseline is None else list(dict.fromkeys(self.baseline))
+        found, left_out, problem = [], [], None
+        for measure in wanted:
+            for word in baselines:
+                try:
+                    stated = self.identity if measure in about else None
+                    found.append(change_of(survey, measure, self.period, word, known, stated))
+                except PeriodError as error:
+                    if "has no value" not in str(error):
+                        raise
+                    problem = error
+                    left_out.append(str(error))
+        if not found:
+            assert problem is not None
+            raise problem
+        return Changes(changes=tuple(found), left_out=tuple(left_out))
+
+
 @voiced
 def explain_changes(
     source: Any,
@@ -182,26 +225,9 @@ def explain_changes(
     AlmanacError
         Another of its subclasses, when the source or the request cannot be used.
     """
-    with told_to(progress), one_at_a_time():
-        survey = surveyed(source, measures, by, time, grain, where)
-        known = as_notes(notes)
-        lead = lead_measure(survey.measures)
-        wanted = [lead, *(measure for measure in survey.measures if measure != lead)]
-        # An identity is stated of one column, and used for the sums of that one.
-        about = [] if identity is None else summing(wanted, result_of(survey.table, identity)) or wanted
-        baselines = [baseline] if baseline is None or isinstance(baseline, str) else list(dict.fromkeys(baseline))
-        found, left_out, problem = [], [], None
-        for measure in wanted:
-            for word in baselines:
-                try:
-                    stated = identity if measure in about else None
-                    found.append(change_of(survey, measure, period, word, known, stated))
-                except PeriodError as error:
-                    if "has no value" not in str(error):
-                        raise
-                    problem = error
-                    left_out.append(str(error))
-        if not found:
-            assert problem is not None
-            raise problem
-        return Changes(changes=tuple(found), left_out=tuple(left_out))
+    asked = ChangesRequest(
+        source=source, measures=several(measures), period=period, baseline=several(baseline), by=several(by),
+        time=time, grain=grain, where=where, identity=identity, notes=notes,
+    )  # fmt: skip
+    changes: Changes = asked.run(progress)
+    return changes

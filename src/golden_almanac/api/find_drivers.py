@@ -12,13 +12,12 @@ from ..charts import Chart
 from ..charts import driver_charts as charts
 from ..reports import Report as Model
 from ..sql.expressions import quote_name
-from ..support.progress import told_to
 from ..tables import Table
 from ..text import Summary
 from ..text import driver_sentences as said
 from ..text.core_sentences import retold
 from ..text.text_tables import TextTable, drivers_tables
-from .read import read
+from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
@@ -239,6 +238,23 @@ def _where(conditions: tuple[Condition, ...]) -> dict[str, Any]:
     return made
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DriversRequest(Request):
+    """What goes with an outcome; see `find_drivers` for the fields."""
+
+    call: ClassVar[str] = "find_drivers"
+    command: ClassVar[str] = "drivers"
+    options: ClassVar[Mapping[str, str]] = {"factors": "--factor", "where": "-w"}
+
+    outcome: str
+    factors: tuple[str, ...] | None = None
+    event: str | None = None
+    toward: str = "both"
+
+    def _answered(self, table: Table) -> Drivers:
+        return Drivers(found=run_find(table, self.outcome, self.factors, event=self.event, toward=self.toward))
+
+
 @voiced
 def find_drivers(
     source: Any,
@@ -293,9 +309,8 @@ def find_drivers(
     AlmanacError
         One of its subclasses: the outcome is constant, known in fewer than 30 rows, or a column is not there.
     """
-    with told_to(progress):
-        table = read(source)
-        if where is not None:
-            table = table.filter(where)
-        named = [factors] if isinstance(factors, str) else factors
-        return Drivers(found=run_find(table, outcome, named, event=event, toward=toward))
+    asked = DriversRequest(
+        source=source, outcome=outcome, factors=several(factors), event=event, toward=toward, where=where
+    )
+    drivers: Drivers = asked.run(progress)
+    return drivers

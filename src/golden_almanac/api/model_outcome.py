@@ -19,7 +19,6 @@ from ..export.data_files import to_json
 from ..export.files import write_whole
 from ..reports import Report as Pages
 from ..support.errors import RequestError, SourceError
-from ..support.progress import told_to
 from ..tables import Table
 from ..tables.io.regular_files import text_of
 from ..text import Summary
@@ -28,6 +27,7 @@ from ..text.core_sentences import retold
 from ..text.languages import say
 from ..text.text_tables import TextTable, model_tables
 from .read import read
+from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
@@ -171,6 +171,25 @@ class OutcomeModel(Result):
         return self.chosen
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ModelRequest(Request):
+    """A model of an outcome; see `model_outcome` for the fields."""
+
+    call: ClassVar[str] = "model_outcome"
+    command: ClassVar[str] = "drivers"
+    options: ClassVar[Mapping[str, str]] = {"factors": "--factor", "kind": "--model", "where": "-w"}
+
+    outcome: str
+    factors: tuple[str, ...] | None = None
+    kind: str = "best"
+    metric: str | None = None
+    event: str | None = None
+
+    def _answered(self, table: Table) -> OutcomeModel:
+        chosen = choose(table, self.outcome, self.factors, event=self.event, kind=self.kind, by=self.metric)
+        return OutcomeModel(model=chosen.model, chosen=chosen)
+
+
 @voiced
 def model_outcome(
     source: Any,
@@ -216,13 +235,11 @@ def model_outcome(
     AlmanacError
         One of its subclasses, as for `ga.find_drivers`.
     """
-    with told_to(progress):
-        table = read(source)
-        if where is not None:
-            table = table.filter(where)
-        named = [factors] if isinstance(factors, str) else factors
-        chosen = choose(table, outcome, named, event=event, kind=kind, by=metric)
-        return OutcomeModel(model=chosen.model, chosen=chosen)
+    asked = ModelRequest(
+        source=source, outcome=outcome, factors=several(factors), kind=kind, metric=metric, event=event, where=where
+    )
+    model: OutcomeModel = asked.run(progress)
+    return model
 
 
 #: Bytes of a model at most.

@@ -22,8 +22,10 @@ from .explain_change import explain_change
 from .find_drivers import find_drivers
 from .read import read
 from .report import Report
-from .scan import Scan, scan
+from .scan import Scan, ScanRequest
 
+#: Keys of a brief that ask of the scan.
+_SCANNED = ("measures", "by", "time", "grain", "where", "focus", "ignore", "better", "notes")
 #: What a brief that names no formats publishes.
 _FORMATS = ("html", "json")
 
@@ -148,20 +150,12 @@ def _table(brief: Brief, progress: Callable[[str], None]) -> Table:
 
 
 def _scan(brief: Brief, table: Table, progress: Callable[[str], None]) -> Scan:
-    notes = brief.folder / brief.get("notes") if "notes" in brief.said else None
-    return scan(
-        table,
-        measures=brief.get("measures"),
-        by=brief.get("by"),
-        time=brief.get("time"),
-        grain=brief.get("grain"),
-        where=brief.get("where"),
-        focus=brief.get("focus"),
-        ignore=brief.get("ignore"),
-        better=brief.get("better"),
-        notes=notes,
-        progress=progress,
-    )
+    """The scan as the brief asks for it: whatever of it is the scan's to know."""
+    asked = {name: brief.get(name) for name in _SCANNED if name in brief.said}
+    if "notes" in asked:
+        asked["notes"] = brief.folder / asked["notes"]
+    scan: Scan = ScanRequest.from_mapping(table, asked).run(progress)
+    return scan
 
 
 def _section(made: Report, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:

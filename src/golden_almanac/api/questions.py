@@ -10,15 +10,24 @@ from typing import TYPE_CHECKING, Any
 from ..analysis.question_ideas import Question as Asked
 from ..analysis.question_ideas import questions as worth_asking
 from ..support.printable import made_visible
-from ..support.shell import suggested
 from ..tables import Table
 from ..text.languages import Voice, voice
 from ..text.question_sentences import question
 from .read import read
+from .request import Request
 from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
-    import pandas as pd
+    pass
+
+
+#: The request of each call that a question may make.
+_REQUESTS = {
+    "find_drivers": "DriversRequest",
+    "compare": "CompareRequest",
+    "relate": "RelateRequest",
+    "explain_change": "ChangeRequest",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, repr=False)
@@ -35,21 +44,25 @@ class Question:
         return question(self.asked)
 
     @property
+    def request(self) -> Request:
+        """What it asks, of the table."""
+        home = import_module(f".{self.asked.call}", __package__)
+        made: Request = getattr(home, _REQUESTS[self.asked.call])(source=self.table, **self.asked.arguments)
+        return made
+
+    @property
     def call(self) -> str:
         """The call in Python: `ga.compare(source, outcome="delay_min", by="vessel")`."""
-        given = ", ".join(f"{name}={value!r}" for name, value in self.asked.arguments.items())
-        return f"ga.{self.asked.call}(source, {given})"
+        return self.request.as_call()
 
     @property
     def command(self) -> str:
         """The command line, with the source's name in its place."""
-        first, *rest = self.asked.command
-        return suggested(first, self.table.name, *rest)
+        return self.request.as_command(self.table.name)
 
     def run(self) -> Any:
         """The answer: a comparison, relation, drivers or change."""
-        home = import_module(f".{self.asked.call}", __package__)
-        return getattr(home, self.asked.call)(self.table, **self.asked.arguments)
+        return self.request.run()
 
     @made_visible
     def __repr__(self) -> str:
@@ -83,13 +96,3 @@ def questions(
     """
     table = read(source)
     return [Question(table=table, asked=one) for one in worth_asking(table, most)]
-
-
-def questions_frame(questions: list[Question]) -> pd.DataFrame:
-    """One row a question: question, call, command."""
-    import pandas as pd
-
-    return pd.DataFrame(
-        [{"question": question.text, "call": question.call, "command": question.command} for question in questions],
-        columns=["question", "call", "command"],
-    )

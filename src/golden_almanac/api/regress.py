@@ -11,13 +11,12 @@ from ..analysis.regression import regress as run_regress
 from ..charts import Chart
 from ..charts import comparison_charts as charts
 from ..reports import Report as Model
-from ..support.progress import told_to
 from ..tables import Table
 from ..text import Summary
 from ..text import test_sentences as said
 from ..text.core_sentences import retold
 from ..text.text_tables import TextTable, fit_line, regression_tables
-from .read import read
+from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 
@@ -131,6 +130,23 @@ def _coefficient(one: Any) -> dict[str, Any]:
     }
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RegressRequest(Request):
+    """A linear regression; see `regress` for the fields."""
+
+    call: ClassVar[str] = "regress"
+    command: ClassVar[str] = "regress"
+    options: ClassVar[Mapping[str, str]] = {"factors": "--factor", "where": "-w"}
+
+    outcome: str
+    factors: tuple[str, ...]
+    intercept: bool = True
+
+    def _answered(self, table: Table) -> Regressed:
+        found = run_regress(table, self.outcome, list(self.factors), intercept=self.intercept)
+        return Regressed(table=table, result=found)
+
+
 @voiced
 def regress(
     source: Any,
@@ -177,9 +193,8 @@ def regress(
     AlmanacError
         One of its subclasses: too few rows for the terms, a column that is not there or holds no numbers.
     """
-    with told_to(progress):
-        table = read(source)
-        if where is not None:
-            table = table.filter(where)
-        named = [factors] if isinstance(factors, str) else list(factors)
-        return Regressed(table=table, result=run_regress(table, outcome, named, intercept=intercept))
+    asked = RegressRequest(
+        source=source, outcome=outcome, factors=several(factors) or (), intercept=intercept, where=where
+    )
+    regressed: Regressed = asked.run(progress)
+    return regressed

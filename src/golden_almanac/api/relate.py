@@ -15,7 +15,7 @@ from ..tables import Table
 from ..text import Summary
 from ..text import test_sentences as said
 from ..text.text_tables import TextTable, relation_table
-from .read import read
+from .request import Request
 from .result import Result
 from .result_language import in_voice, voiced
 
@@ -90,6 +90,21 @@ class Related(Result):
         return relation_report(self.result, self.summary(), self.chart(), title)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RelateRequest(Request):
+    """How two columns of numbers go together; see `relate` for the fields."""
+
+    call: ClassVar[str] = "relate"
+    command: ClassVar[str] = "relate"
+    options: ClassVar[Mapping[str, str]] = {"x": "-x", "y": "-y", "where": "-w"}
+
+    x: str
+    y: str
+
+    def _answered(self, table: Table) -> Related:
+        return Related(result=run_relate(table, self.x, self.y))
+
+
 @voiced
 def relate(
     source: Any,
@@ -124,7 +139,5 @@ def relate(
     ColumnError
         A column is not there, holds no numbers, never varies, or has fewer than ten rows in common with the other.
     """
-    table = read(source)
-    if where is not None:
-        table = table.filter(where)
-    return Related(result=run_relate(table, x, y))
+    related: Related = RelateRequest(source=source, x=x, y=y, where=where).run()
+    return related

@@ -17,8 +17,6 @@ from ..analysis.scan_pipeline import scan as run_scan
 from ..charts import Chart, draw
 from ..findings import Finding, Note
 from ..support.errors import PeriodError, RequestError
-from ..support.parallel import one_at_a_time
-from ..support.progress import told_to
 from ..tables import Table, Timeline
 from ..text import Line, Live, Suggestion, Summary, detail, fill, headline, scan_summary, suggestions
 from ..text.core_sentences import retold
@@ -26,9 +24,9 @@ from ..text.languages import speaking as spoken_by
 from ..text.languages import voice
 from ..text.lines import scan_lines
 from .json_envelope import asked_survey, caveat_sentences, live_name, live_of
-from .read import read
 from .read_notes import as_notes
 from .report import Report
+from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
 from .slice_pages import pages_of, slices_of
@@ -229,6 +227,56 @@ class Scan(Result):
         return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=switch or "")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScanRequest(Request):
+    """A scan of a table; see `scan` for the fields."""
+
+    call: ClassVar[str] = "scan"
+    command: ClassVar[str] = "scan"
+    options: ClassVar[Mapping[str, str]] = {
+        "measures": "-m",
+        "by": "-b",
+        "time": "-t",
+        "grain": "-g",
+        "kinds": "-k",
+        "where": "-w",
+    }
+    one_thread: ClassVar[bool] = True
+
+    measures: tuple[str, ...] | None = None
+    by: tuple[str, ...] | None = None
+    time: str | None = None
+    grain: str | None = None
+    kinds: tuple[str, ...] | None = None
+    focus: tuple[str, ...] | None = None
+    ignore: tuple[str, ...] | None = None
+    better: Mapping[str, str] | None = None
+    floors: Mapping[str, float] | None = None
+    least_rows: int = 0
+    notes: Any = None
+
+    def _answered(self, table: Table) -> Scan:
+        table = without(table, self.ignore or ())
+        steered = steering(
+            table,
+            focus=self.focus or (),
+            better=self.better,
+            floors=self.floors,
+            least_rows=self.least_rows,
+            notes=as_notes(self.notes),
+        )
+        survey = survey_of(
+            table, measures=self.measures, by=self.by, time=self.time, grain=self.grain, least_rows=self.least_rows
+        )
+        result = run_scan(survey, kinds=self.kinds, steering=steered)
+        return Scan(
+            result=result,
+            findings=tuple(_worded(result.findings, survey)),
+            folded=tuple(_worded(result.folded, survey)),
+            latest=_latest(survey),
+        )
+
+
 @voiced
 def scan(
     source: Any,
@@ -264,13 +312,13 @@ def scan(
     where
         An SQL condition; only the rows that meet it take part.
     kinds
-        Kinds of finding to look for; all by default (see `finding_kinds`).
+        Kinds of finding to look for; all by default (`docs/findings.md`).
     focus, ignore
         Columns of interest, whose findings come first; columns that take no part unless named as a measure or in `by`.
     better
         What is better of a measure: `{"avg(delay)": "down"}`. Findings on it say whether they are for the better.
     floors
-        The effect below which findings of a kind are not told: `{"trend": 10}` (see `finding_floors` for the units).
+        The effect below which findings of a kind are not told: `{"trend": 10}` (`scan --kinds` lists the units).
     least_rows
         Labels with fewer rows are not told of by themselves.
     notes
@@ -291,29 +339,13 @@ def scan(
     AlmanacError
         One of its subclasses, when the source or the request cannot be used.
     """
-    with told_to(progress), one_at_a_time():
-        table = read(source)
-        if where is not None:
-            table = table.filter(where)
-        table = without(table, tuple(_listed(ignore) or ()))
-        steered = steering(
-            table,
-            focus=tuple(_listed(focus) or ()),
-            better=better,
-            floors=floors,
-            least_rows=least_rows,
-            notes=as_notes(notes),
-        )
-        survey = survey_of(
-            table, measures=_listed(measures), by=_listed(by), time=time, grain=grain, least_rows=least_rows
-        )
-        result = run_scan(survey, kinds=_listed(kinds), steering=steered)
-        return Scan(
-            result=result,
-            findings=tuple(_worded(result.findings, survey)),
-            folded=tuple(_worded(result.folded, survey)),
-            latest=_latest(survey),
-        )
+    asked = ScanRequest(
+        source=source, measures=several(measures), by=several(by), time=time, grain=grain, where=where,
+        kinds=several(kinds), focus=several(focus), ignore=several(ignore), better=better, floors=floors,
+        least_rows=least_rows, notes=notes,
+    )  # fmt: skip
+    found: Scan = asked.run(progress)
+    return found
 
 
 def finding_kinds() -> dict[str, str]:
@@ -324,12 +356,6 @@ def finding_kinds() -> dict[str, str]:
 def finding_floors() -> dict[str, tuple[float, str]]:
     """The effect floor of each kind that has one, and what it is measured in."""
     return {kind: floor for kind in kinds() if (floor := floor_of(kind)) is not None}
-
-
-def _listed(value: Sequence[str] | str | None) -> list[str] | None:
-    if value is None:
-        return None
-    return [value] if isinstance(value, str) else list(value)
 
 
 def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:

@@ -1,0 +1,72 @@
+"""A request is the same for Python, command line, brief and question."""
+
+from __future__ import annotations
+
+import dataclasses
+import inspect
+import json
+import shlex
+import subprocess
+import sys
+from importlib import import_module
+from pathlib import Path
+
+import pytest
+
+import golden_almanac as ga
+from golden_almanac.api.compare import CompareRequest
+from golden_almanac.api.find_drivers import DriversRequest
+from golden_almanac.api.request import Request
+from golden_almanac.api.scan import ScanRequest
+
+CALLS = {
+    "scan": "ScanRequest",
+    "explain_change": "ChangeRequest",
+    "explain_changes": "ChangesRequest",
+    "find_drivers": "DriversRequest",
+    "compare": "CompareRequest",
+    "relate": "RelateRequest",
+    "regress": "RegressRequest",
+    "model_outcome": "ModelRequest",
+}
+
+
+@pytest.mark.parametrize(("call", "name"), CALLS.items())
+def test_a_call_takes_what_its_request_holds(call: str, name: str) -> None:
+    kind = getattr(import_module(f"golden_almanac.api.{call}"), name)
+    assert issubclass(kind, Request)
+    taken = set(inspect.signature(getattr(ga, call)).parameters) - {"progress", "locale", "names"}
+    assert taken == {field.name for field in dataclasses.fields(kind)}
+    assert kind.call == call
+
+
+def test_a_request_is_frozen_and_asked_of_another_source(shop: Path) -> None:
+    asked = CompareRequest(source=shop, outcome="price", by="item")
+    with pytest.raises(dataclasses.FrozenInstanceError):
+        asked.by = "units"  # type: ignore[misc]
+    other = asked.of("elsewhere.csv")
+    assert (other.source, other.outcome, other.by) == ("elsewhere.csv", "price", "item")
+    assert asked.given() == {"outcome": "price", "by": "item"}
+
+
+def test_one_name_or_several_are_the_same_request() -> None:
+    one = ScanRequest.from_mapping("t.csv", {"measures": "sum(fare)", "by": ["quay", "boat"], "grain": "month"})
+    assert one == ScanRequest(source="t.csv", measures=("sum(fare)",), by=("quay", "boat"), grain="month")
+    with pytest.raises(ga.RequestError, match="measures"):
+        ScanRequest.from_mapping("t.csv", {"mesures": "sum(fare)"})
+
+
+def test_a_request_shows_itself_as_call_and_command(sailings: Path) -> None:
+    where = "region = 'Outer Isles' AND revenue > 0"
+    asked = DriversRequest(source=sailings, outcome="delay_min", factors=("vessel", "channel"), where=where)
+    assert asked.as_call() == (
+        f"ga.find_drivers(source, where={where!r}, outcome='delay_min', factors=('vessel', 'channel'))"
+    )
+    by_call = eval(asked.as_call(), {"ga": ga, "source": sailings})
+    words = shlex.split(asked.as_command(str(sailings)))
+    assert words[0] == "golden-almanac"
+    done = subprocess.run(
+        [sys.executable, "-m", "golden_almanac", *words[1:], "--json"], capture_output=True, text=True, check=True
+    )
+    assert json.loads(done.stdout) == json.loads(json.dumps(asked.run().to_dict()))
+    assert by_call.to_dict() == asked.run().to_dict()
