@@ -185,3 +185,20 @@ def test_bad_sources_say_what_is_wrong(tmp_path: Path) -> None:
 def test_a_pipe_is_refused_and_not_waited_for(tmp_path: Path) -> None:
     os.mkfifo(tmp_path / "pipe.csv")
     fails(tmp_path / "pipe.csv", "a device or a pipe")
+
+
+@pytest.mark.parametrize("end", ["\n", "\r\n"])
+@pytest.mark.parametrize("quoted", [False, True])
+def test_rows_keep_the_number_they_have_in_a_file_with_blank_lines(tmp_path: Path, end: str, quoted: bool) -> None:
+    note = '"two\nlines"' if quoted else "one line"
+    lines = ["date,shop,amount,note", *(f"2024-01-{day:02d},Ash,{day},{note}" for day in range(1, 26))]
+    lines.insert(6, "")
+    lines.insert(14, "")
+    path = tmp_path / "gaps.csv"
+    path.write_bytes((end.join(lines) + end).encode())
+    table = ga.read(path)
+    amounts = table.to_frame()["amount"].tolist()
+    numbers = dict(zip(amounts, table.row_numbers().tolist(), strict=True))
+    # The place among the lines of the file, each record counted once, blank ones too.
+    assert numbers == {day: next(n for n, line in enumerate(lines, 1) if line[8:10] == f"{day:02d}") for day in amounts}
+    assert len(numbers) == 25

@@ -16,6 +16,7 @@ from ...support.phrasing import phrased, phrased_count
 from ..problems import Problem, Step
 from ..reading_guide import Guide
 from . import decoding, fixed_width
+from .line_numbers import beside_blank_lines
 from .raw_table import Loaded, Origin, from_arrow, tidy_names
 
 _LOOKS = re.compile(r"^[(+\-−]?[^A-Za-z]{0,3}[\d.,' /:\-]+[^A-Za-z]{0,3}\w{0,3}\)?$")
@@ -205,6 +206,9 @@ def read_csv(path: Path, guide: Guide) -> Loaded:
         columns=list(raw.columns),
         rows=raw.num_rows,
         first_row=skip + 1,
+        numbers=beside_blank_lines(
+            plain.bytes(path), skip, raw.num_rows, lambda text: rows_of(text, head.delimiter, head.escape)
+        ),
         origin=Origin(kind="csv", encoding=plain.spoken, delimiter=delimiter),
         problems=(*plain.problems(raw.num_rows), *(_HEADLESS if head.headless else ())),
     )
