@@ -12,14 +12,15 @@ import re
 from collections.abc import Sequence
 from functools import lru_cache
 from importlib.resources import files
+from typing import Any
 
 from ..charts import theme
 from ..charts.palette import CATEGORIES, DARK_CATEGORIES
 from ..charts.rendering import remembered
-from ..reports import KeyFigure, Report
+from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
 from ..text import names, page_labels
-from ..text.languages import say
+from ..text.languages import Quantity, figure_of, pieces_of, say
 from .display_cells import chart_cells, frame_cells
 from .pointer_marks import overlay
 
@@ -86,6 +87,7 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         views=told[1:],
         by=names.capital(names.dimension(by)) if by else "",
         left=say("{n} smaller ones are left out", n=left) if left else "",
+        told=_with_figures,
         word=page_labels.heading,
         edition=shown_edition,
         frame=frame_cells,
@@ -97,6 +99,22 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
     letters = frozenset(page)
     # Nothing in the data can be this mark: its brackets would be escaped.
     return page.replace("<!--fonts-->", _fonts(letters), 1).encode("utf-8")
+
+
+def _with_figures(text: str, section: Section) -> Any:
+    """A sentence whose numbers bear the figure that they are: its value, and its path in the result's JSON."""
+    from markupsafe import Markup, escape
+
+    written = []
+    for piece in pieces_of(text):
+        found = figure_of(piece, section.figures) if isinstance(piece, Quantity) else None
+        if found is None:
+            written.append(escape(str(piece)))
+            continue
+        path, value = found
+        figure = Markup('<data value="{}" data-figure="{}">{}</data>')
+        written.append(figure.format(repr(value), f"{section.path}.{path}", str(piece)))
+    return Markup("").join(written)
 
 
 def _categories(colours: Sequence[str]) -> str:

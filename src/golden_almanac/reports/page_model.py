@@ -5,7 +5,7 @@ Every format is made from this one model, so that all say the same in the same o
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
@@ -47,7 +47,8 @@ class Section:
     """A claim with its chart or table and, for the margin, what it rests on: pairs of a word and its text.
 
     `size` is how much of its column a chart takes (0.3 to 1); `new_page` starts one where there are pages; `part` names
-    the part of the report that it opens, `level` 3 that it belongs to the part opened before.
+    the part of the report that it opens, `level` 3 that it belongs to the part opened before. `figures` are those that
+    its numbers stand for, and `path` where the result's JSON has them.
     """
 
     id: str
@@ -62,6 +63,8 @@ class Section:
     new_page: bool = False
     part: str = ""
     level: int = 2
+    figures: Mapping[str, Any] = field(default_factory=dict)
+    path: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -96,7 +99,8 @@ def scan_report(
     sections = []
     for place, finding in enumerate(findings[:MOST_SECTIONS], start=1):
         progress(f"drawing chart {place} of {min(len(findings), MOST_SECTIONS)}")
-        sections.append(section(finding, draw(finding, survey)))
+        made = section(finding, draw(finding, survey))
+        sections.append(replace(made, figures=finding.figures, path=f"findings[{place - 1}].figures"))
     return Report(
         title=title or say("What matters in {table}", table=survey.table.name),
         edition=edition(survey),

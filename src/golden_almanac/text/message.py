@@ -10,8 +10,7 @@ from dataclasses import dataclass
 
 from ..findings import Finding
 from . import numbers
-from .languages import say
-from .names import capital
+from .languages import capital, joined, say
 
 #: Where chance makes more of such claims than this, it is said how many.
 _SAID = 0.005
@@ -36,13 +35,13 @@ class Message:
     @property
     def detail(self) -> str:
         said = (self.evidence, self.context, self.qualification)
-        return " ".join(capital(sentence) for sentence in said if sentence)
+        return joined(" ", [capital(sentence) for sentence in said if sentence])
 
 
 def sentence(text: str) -> str:
     """A clause as a sentence: a capital letter at its start, one full stop at its end."""
     text = capital(text.strip(" "))
-    return text if text.endswith(".") else f"{text}."
+    return text if text.endswith(".") else text + "."
 
 
 def hedge(finding: Finding) -> str:

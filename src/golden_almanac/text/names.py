@@ -9,13 +9,9 @@ from contextvars import ContextVar
 from ..aggregation.measures import Measure, spoken
 from ..findings import Finding, Slice
 from .languages import Noun, pronoun, say, voice
+from .languages import capital as capital
 from .languages import noun as noun
 from .languages.inflection import known, plain, written
-
-
-def capital(text: str) -> str:
-    """The first letter upper case, the rest as it is."""
-    return text[:1].upper() + text[1:]
 
 
 def measure_name(measure: Measure | None) -> Noun:

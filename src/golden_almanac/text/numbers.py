@@ -11,7 +11,7 @@ from math import floor, isfinite, log10
 from typing import Any
 
 from ..aggregation.measures import Measure
-from .languages import count, say, voice
+from .languages import count, quantity, say, voice
 
 MINUS = "−"
 #: (size, its name where one, where several, and its letters on an axis or with a currency).
@@ -31,7 +31,7 @@ _CURRENCIES = frozenset("EUR USD GBP CHF JPY".split())
 
 def plain(value: float, digits: int = 3) -> str:
     """A number with at most so many significant figures: 1.24 million, 512,000, 23.5, 0.0456."""
-    return _scaled(value, digits, long=True)
+    return quantity(_scaled(value, digits, long=True), value)
 
 
 def short(value: float, digits: int = 3) -> str:
@@ -43,28 +43,29 @@ def amount(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A value of a measure with its unit: 91.2% for a share, 6.0 min, €1.24 million."""
     if measure is not None and measure.share:
         return share(value)
-    return _with_unit(plain(value, digits), short(value, digits), None if measure is None else measure.unit)
+    unit = None if measure is None else measure.unit
+    return quantity(_with_unit(_scaled(value, digits, long=True), short(value, digits), unit), value)
 
 
 def difference(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A difference between two values of a measure, without sign: percentage points for shares."""
     if measure is not None and measure.share:
         return points(100 * value, further=digits - 3)
-    size = abs(value)
-    return _with_unit(plain(size, digits), short(size, digits), None if measure is None else measure.unit)
+    size, unit = abs(value), None if measure is None else measure.unit
+    return quantity(_with_unit(_scaled(size, digits, long=True), short(size, digits), unit), value)
 
 
 def percent(value: float) -> str:
     """A percentage without sign: 169%, 36%, 9.9%, 0.4%."""
     size = abs(value)
     if 0 < size < 0.05:
-        return say("less than {size}", size=as_percent(_decimal(0.1, 1)))
-    return as_percent(_decimal(size, 0 if size >= 9.95 and not 95 < size < 100 else 1))
+        return quantity(say("less than {size}", size=as_percent(_decimal(0.1, 1))), value)
+    return quantity(as_percent(_decimal(size, 0 if size >= 9.95 and not 95 < size < 100 else 1)), value)
 
 
 def share(value: float) -> str:
     """A rate between 0 and 1 as a percentage with one decimal: 91.2%, 100%."""
-    return as_percent("100" if value == 1 else "0" if value == 0 else fixed(100 * value, 1))
+    return quantity(as_percent("100" if value == 1 else "0" if value == 0 else fixed(100 * value, 1)), value)
 
 
 def points(value: float, further: int = 0) -> str:
@@ -72,7 +73,7 @@ def points(value: float, further: int = 0) -> str:
     size = abs(value)
     places = (2 if 0 < size < 0.095 else 1) + further
     shown = rounded(size, places)
-    return count(shown, "{size} point", "{size} points", size=_decimal(size, places))
+    return quantity(count(shown, "{size} point", "{size} points", size=_decimal(size, places)), value)
 
 
 def per_cent(value: float) -> str:
@@ -92,7 +93,7 @@ def format_difference(value: float, measure: Measure | None) -> str:
 
 def signed(value: float, text: str) -> str:
     """The text of a number with the sign of its value."""
-    return ("+" if value > 0 else MINUS if value < 0 else "") + text
+    return quantity(("+" if value > 0 else MINUS if value < 0 else "") + str(text), value)
 
 
 def fixed(value: float, decimals: int) -> str:
@@ -102,12 +103,12 @@ def fixed(value: float, decimals: int) -> str:
 
 def whole(value: float) -> str:
     """A count: 25,386."""
-    return _decimal(value, 0)
+    return quantity(_decimal(value, 0), value)
 
 
 def trimmed(value: float, digits: int = 6) -> str:
     """A number with all its digits and no noughts behind them, as cut points are told."""
-    text = plain(value, digits)
+    text = _scaled(value, digits, long=True)
     return _bare(text) if text[-1:].isdigit() else text
 
 

@@ -16,6 +16,7 @@ from typing import Any
 
 from .catalogue import catalogue, form_of, singular
 from .inflection import Noun, agreeing, plain
+from .statement import Quantity, Statement, statement
 from .voice import voice
 
 
@@ -25,7 +26,7 @@ def say(text: str, context: str | None = None, /, **places: Any) -> str:
     `context` tells apart phrases that are one in English and two elsewhere. A phrase that its language lacks is said in
     English.
     """
-    return _smooth(_FILLER.vformat(phrase(text, context), (), places))
+    return _filled(phrase(text, context), places)
 
 
 def phrase(text: str, context: str | None = None, /) -> str:
@@ -46,7 +47,16 @@ def count(number: float | Decimal, one: str, many: str, context: str | None = No
         found = catalogue(own.language).get((context, one))
         if found and not isinstance(found, str):
             phrase = form_of(own.language, number, found)
-    return _smooth(_FILLER.vformat(phrase, (), places))
+    return _filled(phrase, places)
+
+
+def _filled(phrase: str, places: Mapping[str, Any]) -> str:
+    """A phrase with its places filled; a statement where there are quantities among them."""
+    pieces = _FILLER.pieces(phrase, places)
+    text = "".join(pieces)
+    smooth = _smooth(text)
+    known = smooth == text and any(isinstance(piece, Quantity | Statement) for piece in pieces)
+    return statement(pieces) if known else smooth
 
 
 def _smooth(text: str) -> str:
@@ -77,8 +87,18 @@ class _Filler(Formatter):
             value = said.form(form)
         return value, name
 
-    def format_field(self, value: Any, format_spec: str) -> Any:
-        return agreeing(value, format_spec.split("|")) if "|" in format_spec else str(value)
+    def pieces(self, phrase: str, places: Mapping[str, Any]) -> list[str]:
+        """The literal texts of a phrase and what fills its places, in their order."""
+        found: list[str] = []
+        for literal, name, form, _ in self.parse(phrase):
+            found.append(literal)
+            if name is not None:
+                value = self.get_field(name, (), places)[0]
+                known = isinstance(value, Quantity | Statement)
+                found.append(
+                    agreeing(value, form.split("|")) if form and "|" in form else value if known else str(value)
+                )
+        return found
 
 
 _FILLER = _Filler()
