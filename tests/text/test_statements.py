@@ -90,3 +90,14 @@ def test_a_published_number_knows_which_figure_it_is(demo_scan: ga.Scan, languag
     first = [text for _, path, text in borne if path == "findings[0].figures.change_pct"]
     assert first
     assert html.unescape(first[0]) in told.findings[0].headline
+
+
+def test_numbers_of_a_slice_claim_no_figure_of_the_whole(demo_scan: ga.Scan) -> None:
+    small = ga.scan(
+        demo_scan.result.survey.table,
+        measures=["sum(revenue)"],
+        by=["region", "channel"],
+        kinds=["trend", "difference"],
+    )
+    page, alone = (small.report(switch=switch).html().decode() for switch in ("region", None))
+    assert page.count("data-figure") == alone.count("data-figure") > 0

@@ -39,7 +39,9 @@ def slices_of(
         part = survey.table.filter(survey.table.equals(by, label))
         inside = scan(part, measures=leading, by=[name for name in names if name != by] or None)
         model = inside.report(title).model
-        made.append((label, replace(model, sections=model.sections[:_MOST_SECTIONS])))
+        # The JSON beside the page has the findings of the whole: numbers of a slice are none of its figures.
+        sections = tuple(replace(section, figures={}, path="") for section in model.sections[:_MOST_SECTIONS])
+        made.append((label, replace(model, sections=sections)))
     return tuple(made)
 
 
