@@ -11,8 +11,11 @@ import sys
 from collections.abc import Sequence
 from pathlib import Path
 
+import pandas as pd
 import pytest
 from rich.cells import cell_len
+
+import golden_almanac as ga
 
 from .kit import LIBRARY_WORDS, attack, refused, sound
 
@@ -175,3 +178,11 @@ def test_streams_that_are_closed_full_or_cut(tmp_path: Path) -> None:
         assert not LIBRARY_WORDS.search(told), (line, told)
         assert "Exception" not in told
         assert len(told.strip().splitlines()) <= 1, (line, told)
+
+
+def test_what_a_brief_says_is_text_on_its_page() -> None:
+    frame = pd.DataFrame({"quay": ["a", "b"] * 40, "fare": range(80)})
+    report = ga.scan(frame).report("\x1b]0;owned\x07").titled(subtitle="\u202eback", owner="\x9b2J")
+    page = report.html().decode()
+    assert not re.search(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e]", page)
+    assert "\\x1b]0;owned\\x07" in page

@@ -19,6 +19,7 @@ from ..charts.palette import CATEGORIES, DARK_CATEGORIES
 from ..charts.rendering import remembered
 from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
+from ..support.printable import visible
 from ..text import names, page_labels
 from ..text.languages import Quantity, figure_of, pieces_of, say
 from .display_cells import chart_cells, frame_cells
@@ -63,7 +64,7 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
     from jinja2 import Environment
 
     source = files("golden_almanac.export").joinpath("page.html.jinja").read_text(encoding="utf-8")
-    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True, finalize=_seen)
     template = environment.from_string(source)
     told = [("", report, ""), *((label, one, f"s{place}-") for place, (label, one) in enumerate(views, start=1))]
     charts, tables = {}, {}
@@ -101,6 +102,11 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
     return page.replace("<!--fonts-->", _fonts(letters), 1).encode("utf-8")
 
 
+def _seen(value: Any) -> Any:
+    """Whatever is put into the page as text, also what a brief says, with control characters spelled out."""
+    return visible(value) if isinstance(value, str) and not hasattr(value, "__html__") else value
+
+
 def _with_figures(text: str, section: Section) -> Any:
     """A sentence whose numbers bear the figure that they are: its value, and its path in the result's JSON."""
     from markupsafe import Markup, escape
@@ -109,7 +115,7 @@ def _with_figures(text: str, section: Section) -> Any:
     for piece in pieces_of(text):
         found = figure_of(piece, section.figures) if isinstance(piece, Quantity) else None
         if found is None:
-            written.append(escape(str(piece)))
+            written.append(escape(visible(str(piece))))
             continue
         path, value = found
         figure = Markup('<data value="{}" data-figure="{}">{}</data>')
