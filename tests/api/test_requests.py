@@ -12,12 +12,14 @@ from importlib import import_module
 from pathlib import Path
 
 import pytest
+from typer.main import get_command
 
 import golden_almanac as ga
 from golden_almanac.api.compare import CompareRequest
 from golden_almanac.api.find_drivers import DriversRequest
 from golden_almanac.api.request import Request
 from golden_almanac.api.scan import ScanRequest
+from golden_almanac.cli.app import app
 
 CALLS = {
     "scan": "ScanRequest",
@@ -72,3 +74,38 @@ def test_a_request_shows_itself_as_call_and_command(sailings: Path, tmp_path: Pa
     )
     assert json.loads(done.stdout) == json.loads(json.dumps(asked.run().to_dict()))
     assert by_call.to_dict() == asked.run().to_dict()
+
+
+FULL = {
+    "scan": {"measures": "fare", "by": ["quay"], "time": "d", "grain": "month", "kinds": ["trend"], "focus": "quay",
+             "ignore": ["x"], "better": {"avg(late)": "down"}, "floors": {"trend": 5}, "least_rows": 9,
+             "notes": "n.csv"},
+    "explain_change": {"measure": "fare", "period": "2025", "baseline": "2024", "by": "quay", "time": "d",
+                       "grain": "year", "identity": "a = b + c", "notes": "n.csv"},
+    "explain_changes": {"baseline": ["2024", "previous"], "by": "quay"},
+    "find_drivers": {"outcome": "late", "factors": ["quay"], "event": "yes", "toward": "higher"},
+    "compare": {"outcome": "late", "by": "quay", "paired": "id", "event": "yes", "test": "t"},
+    "relate": {"x": "a", "y": "b"},
+    "regress": {"outcome": "late", "factors": ["a", "b"], "intercept": False},
+    "model_outcome": {"outcome": "late", "metric": "auc"},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("call", CALLS)
+def test_every_field_has_its_option_on_the_command_line(call: str) -> None:
+    """The command is parsed by the command line's own parser, and means what was asked."""
+    kind = getattr(import_module(f"golden_almanac.api.{call}"), CALLS[call])
+    asked = kind.from_mapping("t.csv", {**FULL[call], "where": "x = 'it''s'"})
+    _, name, *words = shlex.split(asked.as_command("t.csv"))
+    read = get_command(app).commands[name].make_context(name, words).params  # type: ignore[attr-defined]
+    assert read["source"] == "t.csv"
+    assert read["where"] == "x = 'it''s'"
+    given = [value for value in read.values() if value not in (None, (), [], False)]
+    for value in (one for said in FULL[call].values() for one in (said if isinstance(said, list) else [said])):
+        texts = [f"{key}={one}" for key, one in value.items()] if isinstance(value, dict) else [value]
+        for text in texts:
+            wanted = True if text is False else text
+            assert any(wanted == one or (isinstance(one, list | tuple) and wanted in one) for one in given), (
+                text,
+                read,
+            )

@@ -58,6 +58,9 @@ def test_a_result_does_what_all_do(results: dict[str, Result], name: str) -> Non
     page = one._repr_html_()
     assert "<script" not in page
     assert page.startswith("<p><b>")
+    # No sentence is cut, in a notebook or a terminal.
+    assert "..." not in page
+    assert "..." not in repr(one)
 
 
 @pytest.mark.parametrize("name", MADE)

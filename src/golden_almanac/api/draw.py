@@ -49,7 +49,7 @@ def draw(
     kind
         line, bars, diverging, grouped, stacked, shares, dots, box, histogram, scatter, heat, crosstab, triangle,
         sparks or
-        card (see `chart_kinds`).
+        card.
     x, y, by
         The column of labels (or places along the axis), those of figures, and a second column of labels; the first
         that fit

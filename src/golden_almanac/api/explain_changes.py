@@ -155,6 +155,9 @@ class ChangesRequest(Request):
     identity: str | None = None
     notes: Any = None
 
+    def _words(self) -> list[str]:
+        return [*Request._words(self), *(["--every-measure"] if self.measures is None else [])]
+
     def _answered(self, table: Table) -> Changes:
         survey = survey_of(table, measures=self.measures, by=self.by, time=self.time, grain=self.grain)
         known = as_notes(self.notes)

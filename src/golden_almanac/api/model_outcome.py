@@ -185,6 +185,10 @@ class ModelRequest(Request):
     metric: str | None = None
     event: str | None = None
 
+    def _words(self) -> list[str]:
+        # Without a kind the command would look for drivers.
+        return [*Request._words(self), *(["--model", self.kind] if self.kind == "best" else [])]
+
     def _answered(self, table: Table) -> OutcomeModel:
         chosen = choose(table, self.outcome, self.factors, event=self.event, kind=self.kind, by=self.metric)
         return OutcomeModel(model=chosen.model, chosen=chosen)

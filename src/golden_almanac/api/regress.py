@@ -136,7 +136,7 @@ class RegressRequest(Request):
 
     call: ClassVar[str] = "regress"
     command: ClassVar[str] = "regress"
-    options: ClassVar[Mapping[str, str]] = {"factors": "--factor", "where": "-w"}
+    options: ClassVar[Mapping[str, str]] = {"factors": "--factor", "intercept": "--no-intercept", "where": "-w"}
 
     outcome: str
     factors: tuple[str, ...]

@@ -6,6 +6,7 @@ it. It can be kept, asked of another source, and shown as a call or a command.
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
 from contextlib import nullcontext
 from dataclasses import MISSING, dataclass, fields, replace
@@ -20,13 +21,13 @@ from .read import read
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Request:
+class Request(ABC):
     """`source` is anything `ga.read` takes; `where` an SQL condition that its rows must meet."""
 
     #: The public call and the command that ask the same.
     call: ClassVar[str]
     command: ClassVar[str]
-    #: Fields whose option on the command line has another name than theirs; None for an argument without one.
+    #: Fields whose option on the command line has another name than theirs; of one that is switched off, its option.
     options: ClassVar[Mapping[str, str]] = {}
     #: Whether linear algebra takes one thread, as small matrices want it.
     one_thread: ClassVar[bool] = False
@@ -40,9 +41,9 @@ class Request:
             table = read(self.source)
             return self._answered(table if self.where is None else table.filter(self.where))
 
+    @abstractmethod
     def _answered(self, table: Table) -> Any:
         """The result, from the rows that take part."""
-        raise NotImplementedError
 
     def of(self, source: Any) -> Self:
         """The same request of another source."""
@@ -77,12 +78,18 @@ class Request:
 
     def as_command(self, source: str) -> str:
         """The command line, quoted for a shell, with the source's name in its place."""
+        return suggested(self.command, source, *self._words())
+
+    def _words(self) -> list[str]:
+        """The options that say what is not as it is by default."""
         words: list[str] = []
         for name, value in self.given().items():
             option = self.options.get(name, f"--{name.replace('_', '-')}")
+            if isinstance(value, Mapping):
+                value = tuple(f"{key}={one}" for key, one in value.items())
             for one in value if isinstance(value, tuple) else (value,):
-                words += [option] if one is True else [option, str(one)]
-        return suggested(self.command, source, *words)
+                words += [option] if isinstance(one, bool) else [option, str(one)]
+        return words
 
 
 def several(value: Any) -> tuple[Any, ...] | None:

@@ -6,6 +6,7 @@ what is its own; entering the voice, the head and the end of the JSON, and the r
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
@@ -35,7 +36,7 @@ _SHOWN = 20
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
-class Result:
+class Result(ABC):
     """A result of an analysis, frozen; `voice` is the language that it speaks."""
 
     #: The format of its JSON.
@@ -45,28 +46,29 @@ class Result:
 
     # --- what a subclass gives, asked for in its voice --------------------------------------------
 
+    @abstractmethod
     def _about(self) -> Table:
         """The table that it was made from."""
-        raise NotImplementedError
 
+    @abstractmethod
     def _asked(self) -> Mapping[str, Any]:
         """What was asked, as understood: the `request` of the JSON, without source and condition."""
-        raise NotImplementedError
 
+    @abstractmethod
     def _summed(self, length: str, technical: bool) -> Summary:
-        raise NotImplementedError
+        """The summary, of a length that there is."""
 
+    @abstractmethod
     def _figures(self) -> Mapping[str, Any]:
         """The figures of its JSON, between the head and the summary."""
-        raise NotImplementedError
 
+    @abstractmethod
     def _pages(self, title: str | None) -> Model:
         """The report's content."""
-        raise NotImplementedError
 
+    @abstractmethod
     def _heading(self) -> str:
         """The first line in a terminal: what it is, and of what."""
-        raise NotImplementedError
 
     def _caveats(self) -> list[str]:
         return []
@@ -107,9 +109,9 @@ class Result:
         """Its figures as tables of text, as a terminal shows them."""
         return ()
 
+    @abstractmethod
     def to_frame(self) -> pd.DataFrame:
         """Its figures as a frame: the one source of numbers."""
-        raise NotImplementedError
 
     @in_voice
     def to_dict(self) -> dict[str, Any]:
@@ -159,13 +161,30 @@ class Result:
     @in_voice
     def __repr__(self) -> str:
         frame = self._face()
-        shown = "" if frame.empty else f"\n\n{frame.head(_SHOWN).to_string(index=False)}"
+        shown = "" if frame.empty else f"\n\n{_listed(frame.head(_SHOWN))}"
         return f"{self._heading()}\n{self.summary()}{shown}"
 
     @in_voice
     def _repr_html_(self) -> str:
+        import pandas as pd
         from markupsafe import escape
 
         told, frame = self.summary(), self._face()
-        shown = "" if frame.empty else frame.head(_SHOWN).to_html(index=False, escape=True, border=0)
-        return f"<p><b>{escape(told.headline)}</b></p><p>{escape(told.text)}</p>{shown}"
+        # Pandas would cut a sentence after fifty letters.
+        with pd.option_context("display.max_colwidth", None):
+            rows = frame.head(_SHOWN).to_html(index=False, escape=True, border=0, justify="left")
+        return f"<p><b>{escape(told.headline)}</b></p><p>{escape(told.text)}</p>{'' if frame.empty else rows}"
+
+
+def _listed(frame: pd.DataFrame) -> str:
+    """The rows of a frame as lines, texts at the left as they are read."""
+    lined = frame.copy()
+    for name in lined.columns:
+        if not _numeric(lined[name]):
+            texts = lined[name].map(lambda value: "" if value is None or value != value else str(value))
+            lined[name] = texts.str.ljust(max(len(str(name)), int(texts.str.len().max())))
+    return "\n".join(line.rstrip() for line in lined.to_string(index=False, justify="left").splitlines())
+
+
+def _numeric(column: pd.Series[Any]) -> bool:
+    return column.dtype.kind in "iuf"

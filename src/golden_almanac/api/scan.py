@@ -16,6 +16,7 @@ from ..analysis.scan_pipeline import ScanResult, survey_of
 from ..analysis.scan_pipeline import scan as run_scan
 from ..charts import Chart, draw
 from ..findings import Finding, Note
+from ..reports import Report as Model
 from ..support.errors import PeriodError, RequestError
 from ..tables import Table, Timeline
 from ..text import Line, Live, Suggestion, Summary, detail, fill, headline, scan_summary, suggestions
@@ -88,6 +89,21 @@ class Scan(Result):
 
     def _caveats(self) -> list[str]:
         return caveat_sentences(self.result.caveats)
+
+    def _pages(self, title: str | None, progress: Callable[[str], None] = lambda _: None) -> Model:
+        from ..reports import scan_report
+
+        return scan_report(
+            self.result.survey,
+            self.summary(),
+            self.findings,
+            self.folded,
+            self.latest,
+            self.result.caveats,
+            self.tests,
+            title,
+            progress,
+        )
 
     def _heading(self) -> str:
         table = self.result.survey.table
@@ -207,19 +223,7 @@ class Scan(Result):
         leading measures. With `pages`, each label has a page of its own behind the overview, in every format.
         Raises RequestError for another column.
         """
-        from ..reports import scan_report
-
-        model = scan_report(
-            self.result.survey,
-            self.summary(),
-            self.findings,
-            self.folded,
-            self.latest,
-            self.result.caveats,
-            self.tests,
-            title,
-            progress,
-        )
+        model = self._pages(title, progress)
         views = () if switch is None else slices_of(self, "The switch", switch, title, progress)
         if pages is not None:
             parts = slices_of(self, "The pages", pages, title, progress)
@@ -234,13 +238,8 @@ class ScanRequest(Request):
     call: ClassVar[str] = "scan"
     command: ClassVar[str] = "scan"
     options: ClassVar[Mapping[str, str]] = {
-        "measures": "-m",
-        "by": "-b",
-        "time": "-t",
-        "grain": "-g",
-        "kinds": "-k",
-        "where": "-w",
-    }
+        "measures": "-m", "by": "-b", "time": "-t", "grain": "-g", "kinds": "-k", "where": "-w", "floors": "--floor",
+    }  # fmt: skip
     one_thread: ClassVar[bool] = True
 
     measures: tuple[str, ...] | None = None

@@ -87,7 +87,9 @@ class Filed:
         return self._made["arrow"]
 
     def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], Labels]:
-        return encoded(self.arrow().column(name))
+        if ("codes", name) not in self._made:
+            self._made["codes", name] = encoded(self.arrow().column(name))
+        return self._made["codes", name]  # type: ignore[no-any-return]
 
     def label_counts(self, names: Sequence[str]) -> dict[str, tuple[Labels, npt.NDArray[np.int64]]]:
         unknown = [name for name in dict.fromkeys(names) if ("labels", name) not in self._made]

@@ -44,11 +44,11 @@ class Held:
         return self._made["codes", name]  # type: ignore[no-any-return]
 
     def label_counts(self, names: Sequence[str]) -> dict[str, tuple[Labels, npt.NDArray[np.int64]]]:
-        found = {}
         for name in names:
-            codes, labels = self.codes(name)
-            found[name] = labels, np.bincount(codes, minlength=len(labels)).astype(np.int64)
-        return found
+            if ("labels", name) not in self._made:
+                codes, labels = self.codes(name)
+                self._made["labels", name] = labels, np.bincount(codes, minlength=len(labels)).astype(np.int64)
+        return {name: self._made["labels", name] for name in names}
 
     def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
         if ("days", name) not in self._made:

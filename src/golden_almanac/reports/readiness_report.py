@@ -9,7 +9,7 @@ from ..tables.problems import Problem
 from ..text import Summary, numbers
 from ..text.core_sentences import retold
 from ..text.languages import say
-from .page_model import Report, Section, edition_line
+from .page_model import Report, Section
 
 
 def readiness_report(table: Table, problems: Sequence[Problem], summary: Summary, title: str | None) -> Report:
@@ -34,7 +34,7 @@ def readiness_report(table: Table, problems: Sequence[Problem], summary: Summary
         )
     return Report(
         title=title or say("What matters in {table}", table=table.name),
-        edition=edition_line(table, table.rows),
+        edition=say("{n} rows", n=numbers.whole(table.rows)),
         summary=summary,
         keys=(),
         sections=tuple(sections),
