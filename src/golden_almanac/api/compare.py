@@ -14,7 +14,7 @@ from ..charts import comparison_charts as charts
 from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary
-from ..text import test_sentences as said
+from ..text import comparison_sentences as said
 from ..text.core_sentences import retold
 from ..text.languages import say
 from ..text.text_tables import TextTable, comparison_tables
@@ -117,7 +117,7 @@ class Comparison(Result):
         return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
 
     def _pages(self, title: str | None) -> Model:
-        from ..reports.test_reports import comparison_report
+        from ..reports.outcome_reports import comparison_report
 
         return comparison_report(
             self.table, self.result, self.measure, self.summary(), self.chart(), self.caveats(), title

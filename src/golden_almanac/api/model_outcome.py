@@ -161,7 +161,7 @@ class OutcomeModel(Result):
         return (self.chart(), *([self.chart(kind="tree")] if self.model.kind == "tree" else []))
 
     def _pages(self, title: str | None) -> Pages:
-        from ..reports.test_reports import model_report
+        from ..reports.outcome_reports import model_report
 
         return model_report(self.model, self._chosen(), self.summary(), title)
 

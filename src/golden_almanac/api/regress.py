@@ -13,7 +13,7 @@ from ..charts import comparison_charts as charts
 from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary
-from ..text import test_sentences as said
+from ..text import comparison_sentences as said
 from ..text.core_sentences import retold
 from ..text.text_tables import TextTable, fit_line, regression_tables
 from .request import Request, several
@@ -119,7 +119,7 @@ class Regressed(Result):
         return self.chart(), self.chart(kind="residuals")
 
     def _pages(self, title: str | None) -> Model:
-        from ..reports.test_reports import regression_report
+        from ..reports.outcome_reports import regression_report
 
         return regression_report(self.table, self.result, self.summary(), self.equation, self.warnings(), title)
 

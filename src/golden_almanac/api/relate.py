@@ -13,7 +13,7 @@ from ..charts import comparison_charts as charts
 from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary
-from ..text import test_sentences as said
+from ..text import comparison_sentences as said
 from ..text.text_tables import TextTable, relation_table
 from .request import Request
 from .result import Result
@@ -85,7 +85,7 @@ class Related(Result):
         return charts.draw_relation(self.result, self.headline.rstrip("."))
 
     def _pages(self, title: str | None) -> Model:
-        from ..reports.test_reports import relation_report
+        from ..reports.outcome_reports import relation_report
 
         return relation_report(self.result, self.summary(), self.chart(), title)
 

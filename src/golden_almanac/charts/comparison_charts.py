@@ -14,8 +14,8 @@ from ..analysis.regression import Regression
 from ..analysis.relation import Relation
 from ..support.errors import RequestError
 from ..tables import Table
+from ..text import comparison_sentences as said
 from ..text import consistent_rounding, names, numbers
-from ..text import test_sentences as said
 from ..text.languages import say
 from .boxes import boxes
 from .chart import Chart, source_line

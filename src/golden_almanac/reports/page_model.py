@@ -19,7 +19,7 @@ from ..tables import Table
 from ..text import Summary, dates, names, numbers, problem_sentences
 from ..text import caveats as told_caveats
 from ..text import change_sentences as words_of_change
-from ..text import test_names as test_words
+from ..text import procedure_names as test_words
 from ..text.languages import Voice, count, say, voice
 
 if TYPE_CHECKING:

@@ -14,8 +14,8 @@ from ..charts import comparison_charts as charts
 from ..sql.expressions import quote_name, quote_value
 from ..tables import Table
 from ..text import Summary, names, numbers
+from ..text import comparison_sentences as said
 from ..text import model_sentences as said_of_models
-from ..text import test_sentences as said
 from ..text.core_sentences import retold
 from ..text.languages import say
 from .page_model import Report, Section, edition_line
