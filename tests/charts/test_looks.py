@@ -132,8 +132,8 @@ def test_colours_are_held_to_their_categories() -> None:
     chart = ga.draw(CROSSED, "stacked", title="One", by="fare")
     assert chart.issues() == []
     # The key says one colour, a bar another; and then two categories have one.
-    bar = next(one for one in chart.figure.axes[0].patches if one.get_label().endswith("x"))
-    bar.set_facecolor(CATEGORIES[4])
+    bar = next(mark for mark in chart.marks if mark.category == "x")
+    bar.artist.set_facecolor(CATEGORIES[4])
     assert chart.issues() == ["'x' is drawn in 2 colours"]
     for one in (*chart.figure.axes[0].patches, *chart.figure.patches):
         one.set_facecolor(CATEGORIES[4])

@@ -17,6 +17,7 @@ import numpy as np
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.text.languages import Quantity, pieces_of
 from tests.analysis.detectors.tables import planted
 
 from .test_publish import HOSTILE
@@ -165,9 +166,10 @@ def test_pictures_have_words(files: dict[str, bytes]) -> None:
 
 
 @pytest.mark.skipif(shutil.which("soffice") is None, reason="LibreOffice is not here; .ci/run installs it")
-def test_a_corrected_cell_moves_the_sentence(files: dict[str, bytes], tmp_path: Path) -> None:
+def test_a_corrected_cell_moves_the_sentence(files: dict[str, bytes], report: ga.Report, tmp_path: Path) -> None:
     from openpyxl import load_workbook
 
+    (tmp_path / "given.xlsx").write_bytes(files["xlsx"])
     book = load_workbook(io.BytesIO(files["xlsx"]))
     sheet = book.worksheets[1]
     sheet["B10"] = 99_999_999
@@ -186,8 +188,17 @@ def test_a_corrected_cell_moves_the_sentence(files: dict[str, bytes], tmp_path: 
         "--outdir",
         str(tmp_path / "out"),
         str(tmp_path / "corrected.xlsx"),
+        str(tmp_path / "given.xlsx"),
     ]
     subprocess.run(command, check=True, capture_output=True, timeout=180)
+    # Reckoned anew from cells that nobody touched, every sentence is the one that was written.
+    same = load_workbook(tmp_path / "out" / "given.xlsx", data_only=True)
+    told = report.model
+    for section, sheet in zip(told.sections, same.worksheets[1:], strict=False):
+        assert sheet["A1"].value == section.claim
+    assert same["Summary"]["A2"].value == told.summary.headline
+    shown = {cell.value for row in same["Summary"].iter_rows() for cell in row}
+    assert {f"{key.value} · {key.change}" for key in told.keys} <= shown
     again = load_workbook(tmp_path / "out" / "corrected.xlsx", data_only=True)
     assert "highest 99,999,999" in again.worksheets[1]["A3"].value
     shown = [cell.value for row in again["Summary"].iter_rows() for cell in row if isinstance(cell.value, str)]
@@ -197,6 +208,26 @@ def test_a_corrected_cell_moves_the_sentence(files: dict[str, bytes], tmp_path: 
     # Saturdays lead no longer: the sentence that says so is gone, and what the cells say stands in its place.
     assert "Saturdays" not in again.worksheets[3]["A1"].value
     assert again.worksheets[3]["A1"].value.startswith("Largest: Thursdays with 77")
+
+
+def test_a_sentence_is_live_in_all_its_numbers_or_in_none(files: dict[str, bytes], report: ga.Report) -> None:
+    from openpyxl import load_workbook
+
+    live = 0
+    for section, sheet in zip(
+        report.model.sections, load_workbook(io.BytesIO(files["xlsx"])).worksheets[1:], strict=False
+    ):
+        cell = sheet["A1"].value
+        numbers = [piece for piece in pieces_of(section.claim) if isinstance(piece, Quantity)]
+        if not str(cell).startswith("="):
+            assert cell == section.claim
+            continue
+        live += 1
+        # What is shown as long as the claim holds; behind it stands what the cells say otherwise.
+        held = re.split(r',"(?:From|Largest: )', cell)[0]
+        assert held.count("FIXED(") == len(numbers)
+        assert not re.search(r"\d", re.sub(r"(?:19|20)\d\d", "", "".join(re.findall(r'"([^"]*)"', held))))
+    assert live >= 6
 
 
 def _ours(formula: str) -> bool:

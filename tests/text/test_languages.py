@@ -155,7 +155,7 @@ def test_gender_and_number_agree() -> None:
         phrase = say("{who} rose from {start} to {end} {when}", who=noun("sales"), start="1", end="2", when="en 2025")
         assert phrase == "les ventes sont passées de 1 à 2 en 2025"
         assert noun("orders").form("of") == "des commandes"
-        assert say(" of {label}", label="Outer Bar") == " d’Outer Bar"
+        assert say("{noun} of {label}", noun="les ventes", label="Outer Bar") == "les ventes d’Outer Bar"
         assert say(" of {label}", label="Tern Rock") == " de Tern Rock"
     with speaking(voice_of("de")):
         assert noun("revenue").form("of") == "des Umsatzes"
@@ -246,3 +246,10 @@ def test_labels_are_never_phrases(language: str) -> None:
     with speaking(voice_of(language, {"Tern": "Seeschwalbe"})):
         assert names.label("Smith, John") == "Smith, John"
         assert names.label("Tern") == "Seeschwalbe"
+
+
+def test_no_phrase_is_a_fragment_to_be_glued() -> None:
+    """A phrase holds what it is said behind as a place, so that each language decides how they are joined."""
+    labels = {"(blank)", "(no value)"}
+    glued = {text for _, text, _ in phrases() if text not in labels and re.match(r"[\s,;:.(·]", text)}
+    assert glued == set()

@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..support.errors import RequestError
+from ..support.phrasing import phrased
 from ..tables import Table, Timeline
 from .measures import Part
 from .row_filter import EVERY, Only
@@ -34,9 +35,11 @@ class Rows:
     def sampled(self) -> bool:
         return self.table is not self.whole
 
-    def told(self) -> str:
-        """What is to be said of a test on these rows; nothing where they are all."""
-        return f", the scores of an even sample of {self.size:,} rows" if self.sampled else ""
+    def named(self, test: str) -> str:
+        """The name of a test on these rows, with that they are a sample, where they are."""
+        if not self.sampled:
+            return test
+        return phrased("{test}, the scores of an even sample of {n} rows", test=test, n=self.size)
 
     def codes(self, key: str) -> tuple[npt.NDArray[Any], int]:
         """Codes of the rows by a key, and how many there are (the undated bin of PERIOD included)."""

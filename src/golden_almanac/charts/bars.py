@@ -11,7 +11,7 @@ from ..text import consistent_rounding, numbers
 from . import theme
 from .axis_scales import short
 from .chart import Chart, described, more_left_out, other, row_names, titled
-from .colour_consistency import stands_for
+from .marks import Mark, with_notes
 from .palette import by_hand
 
 #: More bars than this fold into "other".
@@ -38,12 +38,13 @@ def bars(
     suffix: str = "",
     percent: bool = False,
     hatched: Collection[str] = (),
+    notes: Sequence[str] = (),
 ) -> Chart:
     """Horizontal bars, largest first unless `order` is False; labels and numbers stand on the marks.
 
     `errors` are 95% half widths; `reference` a labelled line; `signed` writes + and −; `suffix` follows each number,
     `percent` says that they are percentages; `hatched` are labels of what is unfinished. The numbers of bars that add
-    up are rounded together, so that they do.
+    up are rounded together, so that they do. `notes` are said behind the subtitle, of marks that only the picture has.
     Past ten labels the rest are one bar "other (n)" where values add up, and are left out, and counted, where not.
     """
     import pandas as pd
@@ -52,6 +53,7 @@ def bars(
     rows = list(zip(labels, values, errors or [0.0] * len(labels), strict=True))
     if order:
         rows.sort(key=lambda row: (-row[1], row[0]))
+    data_rows = {row: place for place, row in reversed(list(enumerate(rows)))}
     whole = pd.DataFrame({by: [row[0] for row in rows], "value": [float(row[1]) for row in rows]})
     amounts = [float(row[1]) for row in rows]
     together = consistent_rounding.split(amounts, sum(amounts), measure) if adds_up and len(rows) > 1 else None
@@ -71,10 +73,10 @@ def bars(
             if together is not None:
                 steps[rows[-1]] = sum(steps[row] for row in rest)
         else:
-            subtitle = more_left_out(subtitle, len(rest))
+            notes = (*notes, more_left_out(len(rest)))
     names = row_names([row[0] for row in rows])
     figure = theme.figure(1.35 + (0.36 + names.more) * len(rows) + 0.25 * (len(title) > 74) + (0.2 if reference else 0))
-    bottom, top = titled(figure, title, subtitle, source)
+    bottom, top = titled(figure, title, with_notes(subtitle, *notes), source)
     left = 0.03 + min(0.32, 0.0115 * names.longest)
     axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom))
     places = np.arange(len(rows))[::-1]
@@ -82,10 +84,18 @@ def bars(
     colours = [by_hand(row[0]) or (theme.ACCENT if row[0] in marked else theme.CONTEXT) for row in rows]
     drawn = axes.barh(places, sizes, height=0.62, color=colours, zorder=3)
     for bar, row in zip(drawn, rows, strict=True):
-        if by_hand(row[0]):
-            stands_for(bar, row[0])
         if row[0] in hatched:
             bar.set(hatch="////", edgecolor=theme.PAPER, linewidth=0)
+    marks = [
+        Mark(
+            artist=bar,
+            column="value" if row in data_rows else "",
+            row=data_rows.get(row),
+            category=row[0] if by_hand(row[0]) else "",
+            lit=row[0] in marked,
+        )
+        for bar, row in zip(drawn, rows, strict=True)
+    ]
     if errors is not None:
         axes.errorbar(
             sizes,
@@ -150,7 +160,9 @@ def bars(
         shown={} if together is None else {"value": together.texts(signed=signed)},
         total={} if together is None else {"value": together.text(together.whole, signed=signed)},
         title=title,
-        subtitle=subtitle,
+        subtitle=with_notes(subtitle, *notes),
+        scope=subtitle,
+        marks=tuple(marks),
         kind="bars",
         alternative=described(
             "Bar chart", f"{title} " + "; ".join(f"{row[0]} {short(row[1], measure)}" for row in rows)

@@ -10,6 +10,7 @@ from ..text import names
 from . import theme
 from .axis_scales import axis_texts
 from .chart import Chart, described, not_from_nought, titled
+from .marks import with_notes
 
 
 def dots(
@@ -28,7 +29,7 @@ def dots(
 
     figure = theme.figure(3.9)
     from_zero = bool(y.min() >= 0 and y.min() < 0.5 * y.max())
-    subtitle = subtitle if from_zero else not_from_nought(subtitle)
+    subtitle = subtitle if from_zero else with_notes(subtitle, not_from_nought())
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.075, bottom + 0.13, 0.89, top - bottom - 0.2))
     axes.plot(x, y, color=theme.CONTEXT, linewidth=1.2, zorder=2)

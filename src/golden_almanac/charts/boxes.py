@@ -13,6 +13,7 @@ from ..text.languages import say
 from . import theme
 from .axis_scales import axis_texts, short
 from .chart import Chart, described, row_names, titled
+from .marks import with_notes
 
 
 def boxes(
@@ -55,7 +56,7 @@ def boxes(
         axes.plot([mean], [place], marker="D", markersize=5, color=colour, markeredgecolor=theme.PAPER, zorder=5)
         beyond = int(values.size - inside.size)
         axes.annotate(
-            f"{short(median, measure)}" + (say(" · {n} beyond", n=numbers.whole(beyond)) if beyond else ""),
+            with_notes(short(median, measure), say("{n} beyond", n=numbers.whole(beyond)) if beyond else ""),
             (1.0, place),
             xycoords=("axes fraction", "data"),
             xytext=(8, 0),

@@ -10,6 +10,7 @@ from ..aggregation.measures import Measure
 from ..text import consistent_rounding
 from . import theme
 from .chart import Chart, described, row_names, titled
+from .marks import Mark
 
 #: The mark on bars that start where the one before ended.
 STEP = "step"
@@ -45,8 +46,10 @@ def bridge(
     starts = np.concatenate([[0.0], np.cumsum(sizes)[:-1]])
     largest = int(np.argmax(np.abs(sizes)))
     colours = [theme.ACCENT if place == largest else theme.CONTEXT for place in range(len(steps))]
-    for bar in axes.barh(places[1:-1], sizes, left=starts, height=0.62, color=colours, zorder=3):
+    bars = axes.barh(places[1:-1], sizes, left=starts, height=0.62, color=colours, zorder=3)
+    for bar in bars:
         bar.set_gid(STEP)
+    marks = [Mark(artist=bar, column="value", row=row, lit=row == largest + 1) for row, bar in enumerate(bars, start=1)]
     axes.barh(places[-1:], [whole], height=0.62, color=theme.INK, zorder=3)
     # Each step hangs on the end of the one before.
     for place, end in zip(places[1:-1], starts + sizes, strict=True):
@@ -86,6 +89,7 @@ def bridge(
         data=data,
         title=title,
         subtitle=subtitle,
+        marks=tuple(marks),
         alternative=described("Bridge chart", f"{title} {texts[0]}: {listed}; {texts[-1]}."),
         shown={"value": [told.start, *changes, told.end]},
     )

@@ -15,6 +15,8 @@ from ..tables import Table
 from ..text import names, numbers
 from ..text.languages import mark, say
 from . import theme
+from .figure_sources import Source
+from .marks import Mark
 from .rendering import remembered
 
 if TYPE_CHECKING:
@@ -33,7 +35,9 @@ class Chart:
     """A finished chart. `alternative` is the text for screen readers; `data` what was drawn; `kind` is bars or
     line where an office program can draw the same from the data, else ""; `figures` those of the finding that it shows,
     beside what was drawn. Of a column whose parts add up `shown` has the figures as the marks say them, and `total` the
-    whole, so that tables beside the chart say the same."""
+    whole, so that tables beside the chart say the same. `marks` are what was drawn, and what each stands for; `scope`
+    is the subtitle without what is said of marks that only the picture has, where there is such; `sources` say from
+    which cells of `data` figures of the finding come, by their path."""
 
     name: str
     figure: Figure
@@ -45,6 +49,9 @@ class Chart:
     figures: tuple[float, ...] = ()
     shown: Mapping[str, Sequence[str]] = field(default_factory=dict)
     total: Mapping[str, str] = field(default_factory=dict)
+    marks: tuple[Mark, ...] = field(default=(), repr=False)
+    scope: str = ""
+    sources: Mapping[str, Source] = field(default_factory=dict)
 
     def png(self, *, title: bool = True, dark: bool = False) -> bytes:
         """The chart as PNG, the same bytes on every run.
@@ -132,8 +139,8 @@ def source_of(survey: Survey) -> str:
 
 def source_line(table: Table, rows: int) -> str:
     """The source line of so many rows of a table."""
-    kept = say(" where {condition}", condition=table.where)[:80] if table.where else ""
-    return say("Source: {table}, {n} rows{kept}", table=table.name, n=numbers.whole(rows), kept=kept)
+    source = say("Source: {table}, {n} rows", table=table.name, n=numbers.whole(rows))
+    return say("{text} where {condition}", text=source, condition=clip(table.where, 72)) if table.where else source
 
 
 def measured(measure: Measure, where: Slice | None = None) -> str:
@@ -168,14 +175,14 @@ def described(kind: str, text: str) -> str:
     return f"{say(kind)}. {text}"
 
 
-def not_from_nought(subtitle: str) -> str:
-    """The subtitle, with that the axis is cut said behind it."""
-    return subtitle + say(" · scale does not start at 0")
+def not_from_nought() -> str:
+    """The note on an axis that is cut."""
+    return say("scale does not start at 0")
 
 
-def more_left_out(subtitle: str, more: int) -> str:
-    """The subtitle, with how many are not drawn said behind it."""
-    return f"{subtitle} · {say('{n} more not shown', n=more)}".removeprefix(" · ")
+def more_left_out(more: int) -> str:
+    """The note on how many are not drawn."""
+    return say("{n} more not shown", n=more)
 
 
 def other(count: int) -> str:

@@ -21,6 +21,7 @@ from .boxes import boxes
 from .chart import Chart, source_line
 from .heatmap import heat
 from .intervals import intervals
+from .marks import with_notes
 from .scatter import averaged, scatter
 
 _MOST = 16
@@ -96,7 +97,7 @@ def _drawn(table: Table, compared: Compared, measure: Measure | None, title: str
             title=title,
             source=source,
             labels=labels,
-            subtitle=f"{names.capital(who)}{unit}{say(' · whiskers: 95% range')}",
+            subtitle=with_notes(f"{names.capital(who)}{unit}", say("whiskers: 95% range")),
             values=means,
             low=[mean - end for mean, end in zip(means, ends_of, strict=True)],
             high=[mean + end for mean, end in zip(means, ends_of, strict=True)],
@@ -181,9 +182,10 @@ def draw_relation(relation: Relation, title: str) -> Chart:
     shape = relation.shape
     place = shape.cut.at if shape.cut is not None else shape.bend
     shown = say("{y} over {x} · line: fit with its 95% band", y=names.capital(y), x=x)
-    shown += say(" · black: averages") if bins else ""
+    shown = with_notes(shown, say("black: averages") if bins else "")
     if len(relation.points) < relation.n:
-        shown += say(" · {n} of {all} rows drawn", n=numbers.whole(len(relation.points)), all=numbers.whole(relation.n))
+        drawn, known = numbers.whole(len(relation.points)), numbers.whole(relation.n)
+        shown = with_notes(shown, say("{n} of {all} rows drawn", n=drawn, all=known))
     return scatter(
         name="relation",
         title=title,

@@ -11,6 +11,7 @@ from ..text.languages import say
 from .chart import Chart, source_line
 from .curve import curve
 from .intervals import intervals
+from .marks import with_notes
 
 _MOST_ROWS = 14
 
@@ -94,7 +95,7 @@ def _effects(found: Found, name: str, title: str, rows: list, subtitle: str) -> 
     return intervals(
         name=name,
         title=title,
-        subtitle=subtitle + say(" · whiskers: 95% range · hollow: not adjusted"),
+        subtitle=with_notes(subtitle, say("whiskers: 95% range · hollow: not adjusted")),
         source=source_of(found),
         labels=[row[0] for row in rows],
         values=[row[1].effect for row in rows],

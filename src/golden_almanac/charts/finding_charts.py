@@ -10,13 +10,18 @@ import numpy as np
 
 from ..aggregation import Survey
 from ..findings import Finding
+from ..text.languages import leaves
 from .chart import Chart
+from .figure_sources import that_give
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
     """The chart that shows what the finding's headline says."""
     chart: Chart = import_module(f".kinds.{finding.kind}", __package__).draw(finding, survey)
-    return replace(chart, figures=tuple(_figures(dict(finding.figures))))
+    figures = leaves(finding.figures)
+    return replace(
+        chart, figures=tuple(_figures(dict(finding.figures))), sources=that_give(chart.sources, chart.data, figures.get)
+    )
 
 
 def _figures(figure: Any) -> list[float]:

@@ -18,6 +18,7 @@ from .frame_columns import Frame, folded, marked
 from .heatmap import heat
 from .histogram import histogram
 from .intervals import intervals
+from .marks import with_notes
 from .plain_lines import paths
 from .scatter import scatter
 from .sparklines import card, spark_table
@@ -28,8 +29,6 @@ Plain = dict[str, Any]
 
 def _bars(frame: Frame, plain: Plain, signed: bool = False) -> Chart:
     labels, values = frame.summed()
-    if frame.wishes.partial_last:
-        plain = {**plain, "subtitle": (plain["subtitle"] + " · " + say("hatched: unfinished")).lstrip(" ·")}
     if not labels:
         return said(**plain, sentence=_nothing(), data=frame.frame)
     lit = marked(frame, labels, values)
@@ -48,6 +47,7 @@ def _bars(frame: Frame, plain: Plain, signed: bool = False) -> Chart:
         most=frame.wishes.most,
         suffix=frame.wishes.unit,
         hatched=frame.labels()[-1:] if frame.wishes.partial_last else (),
+        notes=(say("hatched: unfinished"),) if frame.wishes.partial_last else (),
     )
 
 
@@ -100,7 +100,7 @@ def _line(frame: Frame, plain: Plain) -> Chart:
     lit = [frame.wishes.highlight] if isinstance(frame.wishes.highlight, str) else list(frame.wishes.highlight or ())
     if len(series) > 8:
         series = sorted(series, key=lambda pair: -float(np.nansum(np.abs(pair[1]))))[:8]
-        plain = {**plain, "subtitle": (plain["subtitle"] + say(" · the largest eight drawn")).lstrip(" ·")}
+        plain = {**plain, "subtitle": with_notes(plain["subtitle"], say("the largest eight drawn"))}
     series.sort(key=lambda pair: pair[0] not in lit)
     band = (frame.values("low"), frame.values("high")) if {"low", "high"} <= set(frame.y) and frame.by is None else None
     ahead = frame.wishes.forecast_from
@@ -127,7 +127,7 @@ def _dots(frame: Frame, plain: Plain) -> Chart:
     ends = [frame.values(name) if name in frame.y else values for name in ("low", "high")]
     kept = known[: frame.wishes.most]
     more = len(known) - len(kept)
-    subtitle = more_left_out(plain["subtitle"], more) if more else plain["subtitle"]
+    subtitle = with_notes(plain["subtitle"], more_left_out(more)) if more else plain["subtitle"]
     return intervals(
         **{**plain, "subtitle": subtitle},
         labels=[labels[place] for place in kept],

@@ -12,6 +12,7 @@ from ..text.languages import say
 from . import theme
 from .axis_scales import axis_texts
 from .chart import Chart, described, titled
+from .marks import with_notes
 
 _BINS = 40
 
@@ -34,7 +35,7 @@ def histogram(
     logs = low > 0 and high / low > 50
     edges = np.geomspace(low, high, _BINS + 1) if logs else np.linspace(low, high, _BINS + 1)
     counts = np.histogram(values, edges)[0]
-    subtitle += say(" · the scale goes by multiples") if logs else ""
+    subtitle = with_notes(subtitle, say("the scale goes by multiples") if logs else "")
     figure = theme.figure(3.6)
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.075, bottom + 0.08, 0.89, top - bottom - 0.14))

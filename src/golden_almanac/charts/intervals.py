@@ -8,6 +8,7 @@ import numpy as np
 
 from . import theme
 from .chart import Chart, described, row_names, titled
+from .marks import Mark
 from .palette import by_hand
 
 
@@ -49,10 +50,13 @@ def intervals(
     for line in axes.lines:
         line.remove()
     axes.axvline(reference, color=theme.INK, linewidth=0.9, zorder=1)
+    marks: list[Mark] = []
     for label, place, value, first, last, strong in zip(labels, places, values, low, high, marked, strict=True):
         colour = by_hand(label) or (theme.ACCENT if strong else theme.CONTEXT)
         axes.plot([first, last], [place, place], color=colour, linewidth=2.2, solid_capstyle="butt", zorder=2)
-        axes.plot([value], [place], marker="o", markersize=7.5, color=colour, zorder=4)
+        dot = axes.plot([value], [place], marker="o", markersize=7.5, color=colour, zorder=4)
+        category = label if by_hand(label) else ""
+        marks.append(Mark(artist=dot[0], column="value", row=len(marks), category=category, lit=strong))
     if beside is not None:
         axes.plot(
             beside,
@@ -87,5 +91,6 @@ def intervals(
         data=pd.DataFrame(data),
         title=title,
         subtitle=subtitle,
+        marks=tuple(marks),
         alternative=described("Dots with intervals", f"{title}. {told}."),
     )

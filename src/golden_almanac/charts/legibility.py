@@ -25,7 +25,7 @@ def issues(chart: Chart, beside: Iterable[Chart] = ()) -> list[str]:
     from matplotlib.patches import Rectangle
 
     from .bridge import STEP
-    from .colour_consistency import mixed_up
+    from .marks import mixed_up
     from .saved_figure import unwarned
     from .title_checks import unfounded
 

@@ -13,7 +13,11 @@ from ..text import dates
 from . import theme
 from .axis_scales import axis_texts
 from .chart import Chart, described, not_from_nought, titled, wrapped
+from .marks import Mark, with_notes
 from .palette import by_hand
+
+#: The column of the fitted line.
+FITTED = "fitted"
 
 
 def line(
@@ -33,13 +37,15 @@ def line(
     indexed: bool = False,
     spans: Sequence[tuple[float, float]] = (),
     alternative: str = "",
+    notes: Sequence[str] = (),
 ) -> Chart:
     """Lines over the complete periods.
 
     The first of `series` (label, values) is what the title is about, others are context. `fit` is a
     fitted line with NaN where it does not reach; `step` (place, before, after) marks a shift, `mark` a single place;
     `partial` is the value of an unfinished last period, shown hollow; `spans` are places (first, past the last) to be
-    shaded. Values are NaN where there is no row: a gap,
+    shaded; `notes` are said behind the subtitle, of marks that only the picture has. Values are NaN where there is no
+    row: a gap,
     not a nought. The scale starts at nought wherever that leaves the movement visible, and the axis
     says so where it does not.
     """
@@ -53,14 +59,15 @@ def line(
     spread = (high - low) or abs(high) or 1.0
     from_zero = low >= 0 and low < 0.5 * high
     if not from_zero:
-        subtitle = not_from_nought(subtitle)
+        notes = (*notes, not_from_nought())
     figure = theme.figure(3.9)
-    bottom, top = titled(figure, title, subtitle, source)
+    bottom, top = titled(figure, title, with_notes(subtitle, *notes), source)
     axes = figure.add_axes((0.075, bottom + 0.07, 0.76, top - bottom - 0.07))
     places = np.arange(len(series[0][1])) + offset
-    for index, (_, values) in reversed(list(enumerate(series))):
+    marks = []
+    for index, (label, values) in reversed(list(enumerate(series))):
         accent = index == 0 and mark is None
-        axes.plot(
+        drawn = axes.plot(
             places,
             values,
             color=by_hand(series[index][0]) or (theme.ACCENT if accent else theme.CONTEXT),
@@ -68,8 +75,10 @@ def line(
             solid_capstyle="round",
             zorder=3 if accent else 2,
         )
+        marks.append(Mark(artist=drawn[0], column=label, category=label if by_hand(label) else "", lit=index == 0))
     if fit is not None:
-        axes.plot(places, fit, color=theme.INK, linewidth=1.3, linestyle=(0, (4, 3)), zorder=4)
+        dashes = axes.plot(places, fit, color=theme.INK, linewidth=1.3, linestyle=(0, (4, 3)), zorder=4)
+        marks.append(Mark(artist=dashes[0], column=FITTED))
     if step is not None:
         axes.axvline(step[0] + offset - 0.5, color=theme.INK, linewidth=0.9, linestyle=(0, (2, 2)), zorder=1)
     if mark is not None:
@@ -105,13 +114,15 @@ def line(
     data: dict[str, Any] = {"period": [str(timeline.period(int(place)).start) for place in places]}
     data |= {label: list(map(float, values)) for label, values in series}
     if fit is not None:
-        data["fitted"] = list(map(float, fit))
+        data[FITTED] = list(map(float, fit))
     return Chart(
         name=name,
         figure=figure,
         data=pd.DataFrame(data),
         title=title,
-        subtitle=subtitle,
+        subtitle=with_notes(subtitle, *notes),
+        scope=subtitle,
+        marks=tuple(marks),
         kind="line",
         alternative=alternative or described("Line chart", title),
     )

@@ -12,6 +12,7 @@ from ..text import dates, names
 from ..text.languages import say
 from .chart import Chart, source_of
 from .line_chart import line
+from .marks import with_notes
 from .series_labels import line_alternative, per_grain
 
 #: Letters that fit beside the end of a line.
@@ -45,13 +46,13 @@ def moving_chart(finding: Finding, survey: Survey, step: int | None = None) -> C
     if rest is None and line_of.partial_last and measure.additive:
         partial = float(survey.cells(PERIOD).value(measure)[-1])
     span = dates.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
-    subtitle = f"{unit} · {span}" + (say(" · dashed: fitted line") if fit is not None else "")
-    if partial is not None:
-        subtitle += say(" · hollow: {month}, unfinished", month=dates.month(line_of.last_day))
+    subtitle = with_notes(f"{unit} · {span}", say("dashed: fitted line") if fit is not None else "")
+    hollow = say("hollow: {month}, unfinished", month=dates.month(line_of.last_day))
     return line(
         name=finding.id,
         title=finding.headline,
         subtitle=subtitle,
+        notes=() if partial is None else (hollow,),
         source=source_of(survey),
         timeline=line_of,
         measure=measure,

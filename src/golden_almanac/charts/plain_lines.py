@@ -12,8 +12,8 @@ from ..stats.autocorrelated_fits import Floats
 from ..text.languages import say
 from . import theme
 from .axis_scales import axis_texts
-from .chart import Chart, clip, described, titled, wrapped
-from .colour_consistency import stands_for
+from .chart import Chart, clip, described, not_from_nought, titled, wrapped
+from .marks import Mark, with_notes
 from .palette import Palette, shared
 
 
@@ -44,11 +44,10 @@ def paths(
     low, high = float(every.min()), float(every.max())
     spread = (high - low) or abs(high) or 1.0
     from_zero = low >= 0 and low < 0.5 * high
-    told = [subtitle] if subtitle else []
-    told += [] if from_zero or low < 0 else [say("scale does not start at 0")]
-    told += [say("dashed: forecast, shaded: range")] if forecast_from is not None else []
-    told += [say("hollow: unfinished")] if partial_last else []
-    subtitle = " · ".join(told)
+    notes = [] if from_zero or low < 0 else [not_from_nought()]
+    notes += [say("dashed: forecast, shaded: range")] if forecast_from is not None else []
+    notes += [say("hollow: unfinished")] if partial_last else []
+    scope, subtitle = subtitle, with_notes(subtitle, *notes)
     figure = theme.figure(3.9 + 0.25 * (len(title) > 74))
     bottom, top = titled(figure, title, subtitle, source)
     several = len(series) > 1
@@ -57,6 +56,7 @@ def paths(
     own = palette or shared() or Palette({series[0][0]: theme.ACCENT})
     places = np.arange(count)
     ends: list[tuple[float, str, str, bool]] = []
+    marks = []
     for number, (label, values) in enumerate(series):
         colour = own.colour(label)
         solid = values.copy()
@@ -68,8 +68,7 @@ def paths(
             solid[forecast_from:] = np.nan
             axes.plot(places, ahead, color=colour, linewidth=2, linestyle=(0, (4, 2)), zorder=4)
         drawn = axes.plot(places, solid, color=colour, linewidth=2.2 if number == 0 else 1.5, zorder=5 - (number > 0))
-        if several:
-            stands_for(drawn[0], label)
+        marks.append(Mark(artist=drawn[0], column=label, category=label if several else "", lit=number == 0))
         alone = np.isfinite(solid) & ~np.isfinite(np.r_[np.nan, solid[:-1]]) & ~np.isfinite(np.r_[solid[1:], np.nan])
         if alone.any():
             axes.plot(places[alone], solid[alone], linestyle="", marker="o", markersize=5, color=colour, zorder=5)
@@ -129,6 +128,8 @@ def paths(
         data=data,
         title=title,
         subtitle=subtitle,
+        scope=scope,
+        marks=tuple(marks),
         kind="line",
         alternative=described("Line chart", f"{', '.join(label for label, _ in series[:6])} · {by}. {title}."),
     )

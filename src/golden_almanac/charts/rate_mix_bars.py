@@ -10,6 +10,7 @@ from ..aggregation.measures import Measure
 from ..text import consistent_rounding
 from . import theme
 from .chart import Chart, described, other, row_names, titled
+from .marks import Mark
 
 _MOST = 7
 
@@ -31,6 +32,7 @@ def twofold(
     """
     import pandas as pd
 
+    place_of = {row: place for place, row in reversed(list(enumerate(rows)))}
     data = pd.DataFrame(
         {by: [row[0] for row in rows], parts[0]: [row[1] for row in rows], parts[1]: [row[2] for row in rows]}
     )
@@ -49,8 +51,13 @@ def twofold(
     axes = figure.add_axes((left, bottom, 0.97 - left, top - bottom - key))
     places = np.arange(len(kept))[::-1]
     sizes = np.array([row[1:] for row in kept], dtype=float)
+    marks: list[Mark] = []
     for index, (colour, shift) in enumerate(((theme.ACCENT, 0.19), (theme.CONTEXT, -0.19))):
-        axes.barh(places + shift, sizes[:, index], height=0.36, color=colour, zorder=3)
+        bars = axes.barh(places + shift, sizes[:, index], height=0.36, color=colour, zorder=3)
+        marks += [
+            Mark(artist=bar, column=parts[index] if row in place_of else "", row=place_of.get(row), lit=index == 0)
+            for bar, row in zip(bars, kept, strict=True)
+        ]
         figure.text(
             left + 0.2 * index,
             top + 0.02 - key,
@@ -84,6 +91,7 @@ def twofold(
         data=data,
         title=title,
         subtitle=subtitle,
+        marks=tuple(marks),
         kind="bars",
         alternative=described(
             "Bar chart",

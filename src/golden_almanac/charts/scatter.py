@@ -12,6 +12,7 @@ from ..text.languages import say
 from . import theme
 from .axis_scales import axis_texts
 from .chart import Chart, described, titled
+from .marks import with_notes
 
 
 def averaged(points: Floats, least: int) -> Floats:
@@ -47,7 +48,7 @@ def scatter(
 
     figure = theme.figure(4.5 + 0.25 * (len(title) > 74))
     low, high, beyond = _reach(points[:, 1])
-    subtitle += say(" · {n} beyond the scale", n=beyond) if beyond else ""
+    subtitle = with_notes(subtitle, say("{n} beyond the scale", n=beyond) if beyond else "")
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.085, bottom + 0.125, 0.88, top - bottom - 0.185))
     many = len(points) > 400

@@ -9,6 +9,7 @@ from ..aggregation.measures import Measure
 from . import theme
 from .axis_scales import short
 from .chart import Chart, described, more_left_out, not_from_nought, titled, wrapped
+from .marks import with_notes
 
 #: More lines than this cannot be told apart: the largest are shown.
 _MOST = 9
@@ -35,12 +36,12 @@ def slope(
     ranked = sorted(lines, key=lambda one: (one[0] not in highlight, -max(abs(one[1]), abs(one[2])), one[0]))
     kept = ranked[:_MOST]
     if len(lines) > len(kept):
-        subtitle = more_left_out(subtitle, len(lines) - len(kept))
+        subtitle = with_notes(subtitle, more_left_out(len(lines) - len(kept)))
     values = [value for _, before, now in kept for value in (before, now)]
     low, high = min(values), max(values)
     from_zero = low >= 0 and low < 0.5 * high
     if not from_zero:
-        subtitle = not_from_nought(subtitle)
+        subtitle = with_notes(subtitle, not_from_nought())
     figure = theme.figure(max(3.6, 1.5 + 0.36 * len(kept)))
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.31, bottom + 0.09, 0.38, top - bottom - 0.11))

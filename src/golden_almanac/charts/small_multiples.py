@@ -13,6 +13,7 @@ from . import theme
 from .axis_scales import axis_texts
 from .chart import Chart, clip, described, titled
 from .line_chart import date_ticks, shade
+from .marks import Mark
 
 _COLUMNS = 2
 
@@ -41,13 +42,16 @@ def multiples(
     bottom, top = titled(figure, title, subtitle, source)
     places = np.arange(len(series[0][1])) + offset
     height = (top - bottom) / rows
+    marks = []
     for index, (label, values) in enumerate(series):
         row, column = divmod(index, _COLUMNS)
         axes = figure.add_axes(
             (0.075 + 0.49 * column, top - (row + 1) * height + 0.25 * height, 0.4, 0.56 * height)
         )  # fmt: skip
         known = np.asarray(values, dtype=float)
-        axes.plot(places, known, color=theme.ACCENT if index < highlight else theme.CONTEXT, linewidth=1.8, zorder=3)
+        lit = index < highlight
+        drawn = axes.plot(places, known, color=theme.ACCENT if lit else theme.CONTEXT, linewidth=1.8, zorder=3)
+        marks.append(Mark(artist=drawn[0], column=label, lit=lit))
         finite = known[np.isfinite(known)]
         low, high = float(finite.min(initial=0.0)), float(finite.max(initial=0.0))
         axes.set_ylim(1.1 * min(0.0, low), 1.1 * max(0.0, high) or 1.0)
@@ -66,7 +70,7 @@ def multiples(
             xytext=(0, 5),
             textcoords="offset points",
             fontsize=theme.LABEL,
-            color=theme.ACCENT if index < highlight else theme.INK,
+            color=theme.ACCENT if lit else theme.INK,
             ha="left",
             va="bottom",
             **theme.font(bold=True),
@@ -79,5 +83,6 @@ def multiples(
         data=pd.DataFrame(data),
         title=title,
         subtitle=subtitle,
+        marks=tuple(marks),
         alternative=described("Small line charts", f"{title} " + ", ".join(label for label, _ in series) + "."),
     )

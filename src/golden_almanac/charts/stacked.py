@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from typing import Any
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from ..text import consistent_rounding
 from . import theme
 from .axis_scales import short
 from .chart import Chart, clip, described, row_names, titled
-from .colour_consistency import stands_for
+from .marks import Mark
 from .palette import Palette, shared
 
 _LEGEND_ROOM = 0.32
@@ -54,13 +55,14 @@ def two_way(
     start = np.zeros(len(rows))
     # The shares of each bar add up to all of it as they are written, not only as they are drawn.
     told = [consistent_rounding.shares(row) if row.sum() else [""] * len(parts) for row in drawn] if shares else []
+    marks: list[Mark] = []
     for number, part in enumerate(parts):
         colour = own.colour(part)
         if stacked:
-            marks = axes.barh(places, drawn[:, number], left=start, height=0.62, color=colour, zorder=3)
-            for mark in marks:
-                mark.set_gid("step")
-                stands_for(mark, part)
+            bars = axes.barh(places, drawn[:, number], left=start, height=0.62, color=colour, zorder=3)
+            for bar in bars:
+                bar.set_gid("step")
+            marks += _marks(bars, number, parts)
             for row, (place, size, begin) in enumerate(zip(places, drawn[:, number], start, strict=True)):
                 text = told[row][number] if shares else short(float(size), None)
                 if size / whole > 0.014 * len(text) + 0.02:
@@ -78,8 +80,8 @@ def two_way(
             continue
         thick = 0.8 / len(parts)
         at = places + 0.4 - thick * (number + 0.5)
-        for mark in axes.barh(at, drawn[:, number], height=0.88 * thick, color=colour, zorder=3):
-            stands_for(mark, part)
+        bars = axes.barh(at, drawn[:, number], height=0.88 * thick, color=colour, zorder=3)
+        marks += _marks(bars, number, parts)
         for place, size in zip(at, drawn[:, number], strict=True):
             axes.annotate(
                 short(float(size), None) + suffix,
@@ -94,7 +96,7 @@ def two_way(
             )
     theme.name_rows(axes, places, names.shown)
     axes.set_ylim(-0.6, len(rows) - 0.4)
-    _legend(figure, parts, own, top)
+    marks += _legend(figure, parts, own, top)
     data = pd.DataFrame(
         [
             {by[0]: row, by[1]: part, "value": float(values[i, j])}
@@ -109,11 +111,20 @@ def two_way(
         data=data,
         title=title,
         subtitle=subtitle,
+        marks=tuple(marks),
         alternative=described(kind, f"{by[1]} / {by[0]}. {title}."),
     )
 
 
-def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) -> None:
+def _marks(bars: Iterable[Any], number: int, parts: Sequence[str]) -> list[Mark]:
+    """The bars of one part, one a row; the data have a line for each part of each row."""
+    return [
+        Mark(artist=bar, column="value", row=place * len(parts) + number, category=parts[number])
+        for place, bar in enumerate(bars)
+    ]
+
+
+def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) -> list[Mark]:
     """Swatches with their names in one line; names are cut where all would not fit."""
     from matplotlib.figure import Figure
     from matplotlib.patches import Rectangle
@@ -121,18 +132,19 @@ def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) 
     assert isinstance(figure, Figure)
     width = max(6, min(24, int(105 / max(1, len(parts))) - 3))
     x, step = 0.015, 0.0085
+    marks = []
     for part in parts:
         text = clip(part, width)
         size = 0.11 / figure.get_figheight()
-        mark = Rectangle(
+        swatch = Rectangle(
             (x, top - 0.19 / figure.get_figheight()),
             0.014,
             size,
             color=palette.colour(part),
             transform=figure.transFigure,
         )
-        stands_for(mark, part)
-        figure.patches.append(mark)
+        marks.append(Mark(artist=swatch, category=part))
+        figure.patches.append(swatch)
         figure.text(
             x + 0.019,
             top - 0.135 / figure.get_figheight(),
@@ -144,3 +156,4 @@ def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) 
             **theme.font(),
         )
         x += 0.034 + step * len(text)
+    return marks

@@ -1,7 +1,8 @@
 """Does the title of a chart say numbers that its data give?
 
 A number of the title is looked for among the values drawn, their sums, shares, differences and ratios, and the figures
-of the finding that the chart shows. It is one of them when it has the same digits, rounded as it is written.
+of the finding that the chart shows. A title of ours knows its numbers, and they are compared as such; of a title that a
+person typed only the digits are known: a number is one of the data's when it has the same, rounded as it is written.
 """
 
 from __future__ import annotations
@@ -11,6 +12,8 @@ from itertools import islice, permutations
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+
+from ..text.languages import Quantity, Statement
 
 if TYPE_CHECKING:
     from .chart import Chart
@@ -28,11 +31,21 @@ _DATES = re.compile(
 
 def unfounded(chart: Chart) -> list[str]:
     """The numbers of the title that neither the data drawn nor the figures of its finding give."""
+    if isinstance(chart.title, Statement):
+        said = [piece for piece in chart.title.pieces if isinstance(piece, Quantity)]
+        values = np.array(_values(chart)) if said else np.empty(0)
+        return [str(number) for number in said if not _is_one(number.value, values)]
     wanted = [number for number in _numbers(chart.title) if len(_digits(number)) >= _LEAST_DIGITS]
     if not wanted:
         return []
     known = np.array([value for value in _values(chart) if np.isfinite(value) and value != 0.0])
     return [one for one in wanted if not _among(one, known)]
+
+
+def _is_one(number: float, values: np.ndarray[Any, np.dtype[np.float64]]) -> bool:
+    """Whether a number is a value, whatever its sign; a share may be said as a percentage."""
+    sizes = np.abs(values)
+    return any(np.isclose(scale * sizes, abs(number), rtol=1e-9, atol=1e-12).any() for scale in (1.0, 100.0))
 
 
 def _numbers(title: str) -> list[str]:

@@ -9,9 +9,9 @@ import math
 import zipfile
 from dataclasses import dataclass
 
-from ..charts import Chart, theme
+from ..charts import Chart
+from ..charts.marks import lit_rows
 from ..text import dates
-from ..text.languages import say
 
 #: More categories or series than this make a native chart that nobody reads.
 _MOST_CATEGORIES, _MOST_SERIES = 60, 6
@@ -39,29 +39,18 @@ def native(chart: Chart) -> Native | None:
     if kind is None or not numeric or len(labels) != 1 or not 2 <= len(frame) <= _MOST_CATEGORIES:
         return None
     shown = numeric[:1] if kind == "bars" else numeric[:_MOST_SERIES]
-    marked: tuple[bool, ...] = ()
-    if kind == "bars" and len(chart.figure.axes[0].patches) == len(frame):
-        from matplotlib.colors import to_hex
-
-        marked = tuple(to_hex(bar.get_facecolor()).upper() == theme.ACCENT for bar in chart.figure.axes[0].patches)
+    lit = lit_rows(chart.marks) if kind == "bars" else frozenset()
     return Native(
         kind=kind,
-        marked=marked,
+        marked=tuple(row in lit for row in range(len(frame))) if lit else (),
         categories=tuple(_category(clean(str(value))) for value in frame[labels[0]]),
         series=tuple((clean(name), tuple(_figure(value) for value in frame[name])) for name in shown),
     )
 
 
 def subtitle(chart: Chart) -> str:
-    """The chart's subtitle for a native chart: without the parts on marks that only the picture has."""
-    # What is said of marks that a native chart does not have, in the current language.
-    marks = (
-        say(" · hollow: {month}, unfinished", month=""),
-        say(" · whiskers: 95% range"),
-        say(" · scale does not start at 0"),
-    )
-    of_marks = tuple(text.removeprefix(" · ").split(":")[0].split(",")[0] for text in marks)
-    return " · ".join(part for part in chart.subtitle.split(" · ") if not part.strip().startswith(of_marks))
+    """The chart's subtitle for a native chart: without what is said of marks that only the picture has."""
+    return chart.scope or chart.subtitle
 
 
 def _category(text: str) -> str:
@@ -85,7 +74,8 @@ def clean(text: str, most: int = 4000) -> str:
         if letter in "\n\t\u00a0\u202f"
         or (letter.isprintable() and not 0xD800 <= ord(letter) <= 0xDFFF and letter not in "\ufffe\uffff")
     )
-    return kept if len(kept) <= most else kept[: most - 1] + "…"
+    # A text that holds nothing else is given back as it is: it may know its numbers.
+    return text if kept == text and len(text) <= most else kept if len(kept) <= most else kept[: most - 1] + "…"
 
 
 def steady(package: bytes) -> bytes:

@@ -1,12 +1,12 @@
 """What a pointer or the arrow keys find on a chart of the page: an unseen shape over each mark, with its label and
 value.
 
-The shapes are reckoned from the drawn figure and the data behind it, so that what is shown is what was drawn.
+The chart says what its marks stand for; where they are is asked of the drawn figure.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -14,6 +14,7 @@ from markupsafe import escape
 
 from ..charts import Chart
 from ..charts.chart import LINE, TITLE
+from ..charts.marks import Mark
 from ..charts.rendering import remembered
 from ..text import numbers
 from .formats import OVERLAY
@@ -31,84 +32,72 @@ def overlay(chart: Chart) -> str:
 def _overlay(chart: Chart) -> str:
     from matplotlib.backends.backend_agg import FigureCanvasAgg
 
-    figure, frame = chart.figure, chart.data
-    lines = [text for text in figure.texts if text.get_gid() == TITLE]
-    height = 72 * (figure.get_figheight() - 0.08 - LINE * len(lines))
-    FigureCanvasAgg(figure).draw()  # type: ignore[no-untyped-call]
-    scale = 72 / figure.dpi
-    numeric = [str(name) for name in frame.columns if frame[name].dtype.kind in "fi"]
-    names = [str(name) for name in frame.columns if str(name) not in numeric]
-    if not numeric or not names:
+    known = [mark for mark in chart.marks if mark.column]
+    if not known:
         return ""
-    labels = [str(value) for value in frame[names[0]]]
-    figures = chart.shown.get(numeric[0]) or [_told(value) for value in frame[numeric[0]]]
-    made: list[str] = []
-    for axes in figure.axes:
-        made += _points(axes, frame, numeric, labels, scale, height)
-        made += _bars(axes, frame, numeric, names, labels, figures, scale, height)
-    return f'<g class="marks">{"".join(made)}</g>' if made else ""
+    FigureCanvasAgg(chart.figure).draw()  # type: ignore[no-untyped-call]
+    shapes = [shape for mark in known for shape in (_bar(mark, chart) if mark.row is not None else _line(mark, chart))]
+    return f'<g class="marks">{"".join(shapes)}</g>' if shapes else ""
 
 
-def _told(value: float) -> str:
+def _line(mark: Mark, chart: Chart) -> Iterator[str]:
+    """A circle on each point of a line."""
+    heights = np.asarray(mark.artist.get_ydata(), dtype=float)
+    if not 2 <= heights.size <= _MOST_POINTS:
+        return
+    labels, values = chart.data.iloc[:, 0], chart.data[mark.column].to_numpy(dtype=float)
+    for row, (x, y) in enumerate(_places(mark, chart)):
+        if np.isfinite(heights[row]):
+            yield _circle(x, y, mark.column, f"{mark.column}, {labels.iloc[row]}: {_figure(values[row])}")
+
+
+def _bar(mark: Mark, chart: Chart) -> Iterator[str]:
+    """A rectangle over a bar, or a circle on a dot; none over what has no length."""
+    assert mark.row is not None
+    row = chart.data.iloc[mark.row]
+    value = float(row[mark.column])
+    if not np.isfinite(value) or value == 0:
+        return
+    names = [str(row[name]) for name in chart.data.columns if chart.data[name].dtype.kind not in "fi"]
+    columns = [name for name in chart.data.columns if chart.data[name].dtype.kind in "fi"]
+    shown = chart.shown.get(mark.column)
+    # Several bars of one row say which of them they are.
+    tail = f", {mark.column}" if sum(one.row == mark.row for one in chart.marks) > 1 and len(columns) > 1 else ""
+    text = f"{', '.join(names[:2])}{tail}: {shown[mark.row] if shown else _figure(value)}"
+    label = names[min(1, len(names) - 1)]
+    if not hasattr(mark.artist, "get_width"):
+        ((x, y),) = _places(mark, chart)
+        yield _circle(x, y, label, text)
+        return
+    box, scale = mark.artist.get_window_extent(), 72 / chart.figure.dpi
+    yield (
+        f'<rect class="mark" x="{box.x0 * scale:.1f}" y="{_height(chart) - box.y1 * scale:.1f}" '
+        f'width="{box.width * scale:.1f}" height="{box.height * scale:.1f}" tabindex="-1" '
+        f'data-label="{escape(label)}" data-text="{escape(text)}"/>'
+    )
+
+
+def _places(mark: Mark, chart: Chart) -> list[tuple[float, float]]:
+    """Where the points of a line are, in points from the upper left."""
+    line = mark.artist
+    both = np.column_stack([np.asarray(data, dtype=float) for data in line.get_data()])
+    spots = line.axes.transData.transform(both) * (72 / chart.figure.dpi)
+    height = _height(chart)
+    return [(float(x), height - float(up)) for x, up in spots]
+
+
+def _circle(x: float, y: float, label: str, text: str) -> str:
+    return (
+        f'<circle class="mark" cx="{x:.1f}" cy="{y:.1f}" r="6" tabindex="-1" '
+        f'data-label="{escape(label)}" data-text="{escape(text)}"/>'
+    )
+
+
+def _height(chart: Chart) -> float:
+    """The height of the picture without its title."""
+    lines = [text for text in chart.figure.texts if text.get_gid() == TITLE]
+    return 72 * float(chart.figure.get_figheight() - 0.08 - LINE * len(lines))
+
+
+def _figure(value: Any) -> str:
     return numbers.short(float(value), 4) if np.isfinite(value) else ""
-
-
-def _points(axes: Any, frame: Any, numeric: list[str], labels: list[str], scale: float, height: float) -> list[str]:
-    """A circle on each point of a line that is a column of the data."""
-    made, seen = [], set()
-    for line in axes.lines:
-        y = np.asarray(line.get_ydata(), dtype=float)
-        if y.shape != (len(frame),) or y.size > _MOST_POINTS or y.size < 2:
-            continue
-        for name in numeric:
-            values = frame[name].to_numpy(dtype=float)
-            known = np.isfinite(y)
-            if name in seen or not known.any() or not np.array_equal(y[known], values[known]):
-                continue
-            seen.add(name)
-            spots = axes.transData.transform(np.column_stack([np.asarray(line.get_xdata(), dtype=float), y])) * scale
-            for place in np.flatnonzero(known):
-                x, up = spots[place]
-                text = f"{labels[place]}: {_told(values[place])}"
-                made.append(
-                    f'<circle class="mark" cx="{x:.1f}" cy="{height - up:.1f}" r="6" tabindex="-1" '
-                    f'data-label="{escape(name)}" data-text="{escape(f"{name}, {text}")}"/>'
-                )
-            break
-    return made
-
-
-def _bars(
-    axes: Any,
-    frame: Any,
-    numeric: list[str],
-    names: list[str],
-    labels: list[str],
-    figures: Sequence[str],
-    scale: float,
-    height: float,
-) -> list[str]:
-    """A rectangle over each bar whose length is a figure of the data."""
-    made: list[str] = []
-    values = frame[numeric[0]].to_numpy(dtype=float)
-    told = labels if len(names) < 2 else [f"{a}, {b}" for a, b in zip(labels, frame[names[1]], strict=True)]
-    groups = labels if len(names) < 2 else [str(value) for value in frame[names[1]]]
-    free = list(range(len(values)))
-    for patch in axes.patches:
-        if not hasattr(patch, "get_width"):
-            continue
-        sizes = (float(patch.get_width()), float(patch.get_height()))
-        place = next(
-            (i for i in free if values[i] and any(abs(values[i] - size) <= 1e-12 * abs(size) for size in sizes)), None
-        )
-        if place is None:
-            continue
-        free.remove(place)
-        box = patch.get_window_extent()
-        made.append(
-            f'<rect class="mark" x="{box.x0 * scale:.1f}" y="{height - box.y1 * scale:.1f}" '
-            f'width="{box.width * scale:.1f}" height="{box.height * scale:.1f}" tabindex="-1" '
-            f'data-label="{escape(groups[place])}" '
-            f'data-text="{escape(f"{told[place]}: {figures[place]}")}"/>'
-        )
-    return made

@@ -10,12 +10,12 @@ from typing import Any
 
 from ..charts import theme
 from ..charts.chart import MADE_BY
-from ..reports import Report, Section
+from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
 from ..text import page_labels
-from ..text.languages import phrase
+from ..text.languages import joined, phrase
 from .office_parts import clean, steady
-from .sentence_formulas import Cells, live, now
+from .sentence_formulas import Cells, literals, live
 
 _MOST_ROWS = 5000
 
@@ -67,17 +67,17 @@ def _sheet_name(place: int, text: str, taken: set[str]) -> str:
     return name
 
 
-def _keys(book: Any, report: Report, look: dict[str, Any]) -> list[Cells]:
-    """A sheet with the series behind the figures of the opening row; where each of them stands."""
+def _keys(book: Any, report: Report, look: dict[str, Any]) -> dict[str, Cells]:
+    """A sheet with the series behind the figures of the opening row; where each of them stands, by its name."""
     told = [key for key in report.keys if len(key.spark) == len(key.periods) > 1]
     if not told:
-        return []
+        return {}
     name = page_labels.heading("keys")
     sheet = book.add_worksheet(name)
     _printed(sheet)
     sheet.set_column(0, 2 * len(told), 16)
     sheet.freeze_panes(1, 0)
-    cellses = []
+    places = {}
     for place, key in enumerate(told):
         label, figure = 2 * place, 2 * place + 1
         sheet.write_string(0, label, page_labels.column("period"), look["head"])
@@ -85,30 +85,25 @@ def _keys(book: Any, report: Report, look: dict[str, Any]) -> list[Cells]:
         for row, (period, value) in enumerate(zip(key.periods, key.spark, strict=True), start=1):
             sheet.write_string(row, label, period, look["text"])
             sheet.write_number(row, figure, value, look["figure"])
-        cellses.append(
-            Cells(
-                sheet=name,
-                label=_letter(label),
-                labels=key.periods,
-                columns=((_letter(figure), key.name, key.spark),),
-                first=2,
-                series=True,
-            )
-        )
-    return cellses
+        places[key.name] = Cells(sheet=name, letters={"value": _letter(figure)}, first=2)
+    return places
 
 
 def _front(
-    sheet: Any, report: Report, names: list[tuple[Section, str, str]], keys: list[Cells], look: dict[str, Any]
+    sheet: Any, report: Report, names: list[tuple[Section, str, str]], keys: dict[str, Cells], look: dict[str, Any]
 ) -> None:
     _printed(sheet)
     sheet.set_column(0, 0, 78)
     sheet.set_column(1, 1, 62)
     _told(sheet, 0, clean(shown_edition(report)), look)
     sheet.merge_range(1, 0, 1, 1, "", look["claim"])
-    headline = clean(report.summary.headline)
-    otherwise = now(keys[0], clean(report.keys[0].name)) if keys else ""
-    _written(sheet, 1, 0, headline, live(headline, keys[:1], otherwise), look["claim"])
+    headline = report.summary.headline
+    first = next((key for key in report.keys if key.name in keys), None)
+    formula = ""
+    if first is not None:
+        cells = keys[first.name]
+        formula = live(headline, first.figures, first.sources, cells, _now(first, cells, name=True))
+    _written(sheet, 1, 0, clean(headline), formula, look["claim"])
     sheet.set_row(1, 40)
     row = 3
     at = {clean(section.claim): name for section, name, _ in names}
@@ -117,18 +112,14 @@ def _front(
         if text in at:
             sheet.write_formula(row, 0, f"='{at[text]}'!A1", look["text"], text)
         row += 1
-    by_name = {
-        key.name: cells for key, cells in zip([k for k in report.keys if len(k.periods) > 1], keys, strict=False)
-    }
     for key in report.keys:
         row += 1
-        own = [by_name[key.name]] if key.name in by_name else []
         _told(sheet, row, clean(key.name), look)
-        value, change = clean(key.value), clean(key.change)
-        both = f"{value} · {change}"
-        _written(
-            sheet, row, 1, both, live(both, own, now(own[0]) if own else ""), look["live"] if own else look["text"]
-        )
+        both = joined(" · ", [key.value, key.change])
+        formula = ""
+        if key.name in keys:
+            formula = live(both, key.figures, key.sources, keys[key.name], _now(key, keys[key.name]))
+        _written(sheet, row, 1, clean(both), formula, look["live"] if formula else look["text"])
     row += 2
     for place, word in enumerate((page_labels.heading("claim"), page_labels.heading("live"))):
         sheet.write_string(row, place, word, look["head"])
@@ -145,6 +136,17 @@ def _front(
             row += 1
             _told(sheet, row, clean(text), look)
         row += 2
+
+
+def _now(key: KeyFigure, cells: Cells, *, name: bool = False) -> str:
+    """What the cells of a key figure say now, as a formula without its equals sign; "" where they do not give it."""
+    value, change = key.sources.get("value"), key.sources.get("change_pct")
+    if value is None:
+        return ""
+    parts = [*(literals(f"{key.name}: ") if name else []), f"FIXED({value.term.formula(cells)},2)"]
+    if change is not None:
+        parts += [*literals(" ("), f"FIXED({change.term.formula(cells)},1)", *literals("%)")]
+    return "&".join(parts)
 
 
 def _written(sheet: Any, row: int, column: int, text: str, formula: str, look: Any) -> None:
@@ -198,18 +200,11 @@ def _section(book: Any, sheet: Any, name: str, section: Section, look: dict[str,
     sentence = _live(section, labels[0], numeric[0], first, last)
     sheet.merge_range(2, 0, 2, 8, "", look["live"])
     sheet.write_formula(2, 0, sentence, look["live"], "")
-    cells = Cells(
-        sheet="",
-        label=_letter(labels[0]),
-        labels=tuple(str(value) for value in frame.iloc[:, labels[0]]),
-        columns=tuple(
-            (_letter(place), str(frame.columns[place]), tuple(map(float, frame.iloc[:, place]))) for place in numeric
-        ),
-        first=first + 1,
-        series=section.chart.kind == "line",
+    letters = {str(column): _letter(place) for place, column in enumerate(frame.columns)}
+    formula = live(
+        section.claim, section.figures, section.chart.sources, Cells(letters=letters, first=first + 1), sentence[1:]
     )
-    claim = clean(section.claim)
-    _written(sheet, 0, 0, claim, live(claim, [cells], sentence[1:]), look["claim"])
+    _written(sheet, 0, 0, clean(section.claim), formula, look["claim"])
     return "A3"
 
 
@@ -228,15 +223,18 @@ def _live(section: Section, label: int, figure: int, first: int, last: int) -> s
             high=f"FIXED(MAX({values}),{digits})",
             place=f"INDEX({names},MATCH(MAX({values}),{values},0))",
         )
-    together = _quoted(phrase("; together {total}"), total=f"FIXED(SUM({values}),{digits})")
-    return _formula(
-        phrase("Largest: {high_label} with {high}; smallest: {low_label} with {low}{together}."),
-        high_label=f"INDEX({names},MATCH(MAX({values}),{values},0))",
-        high=f"FIXED(MAX({values}),{digits})",
-        low_label=f"INDEX({names},MATCH(MIN({values}),{values},0))",
-        low=f"FIXED(MIN({values}),{digits})",
-        together=f'IF(MIN({values})<0,"",{together})',
+    parts = {
+        "high_label": f"INDEX({names},MATCH(MAX({values}),{values},0))",
+        "high": f"FIXED(MAX({values}),{digits})",
+        "low_label": f"INDEX({names},MATCH(MIN({values}),{values},0))",
+        "low": f"FIXED(MIN({values}),{digits})",
+        "total": f"FIXED(SUM({values}),{digits})",
+    }
+    ends = _quoted(phrase("Largest: {high_label} with {high}; smallest: {low_label} with {low}."), **parts)
+    whole = _quoted(
+        phrase("Largest: {high_label} with {high}; smallest: {low_label} with {low}; together {total}."), **parts
     )
+    return f"=IF(MIN({values})<0,{ends},{whole})"
 
 
 def _formula(phrase: str, **parts: str) -> str:

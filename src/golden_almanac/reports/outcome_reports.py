@@ -169,8 +169,12 @@ def model_report(model: Model, chosen: Chosen, summary: Summary, title: str | No
         (say("Rows"), numbers.whole(chosen.about.n)),
         (
             say("Tried"),
-            "; ".join(f"{said_of_models.kind(model, name)} {numbers.plain(value)}" for name, value, _ in chosen.scores)
-            + say("; base {value}", value=numbers.plain(chosen.base)),
+            "; ".join(
+                [
+                    *(f"{said_of_models.kind(model, name)} {numbers.plain(value)}" for name, value, _ in chosen.scores),
+                    say("base {value}", value=numbers.plain(chosen.base)),
+                ]
+            ),
         ),
         (say("Metric"), say("{metric}, five-fold cross-validation", metric=chosen.metric)),
     )

@@ -14,6 +14,8 @@ import numpy as np
 from ..aggregation import PERIOD, Survey
 from ..analysis.change import Explanation
 from ..charts import Chart, draw, draw_change, draw_change_as
+from ..charts.figure_sources import Cell, Source, rows_within, that_give, total
+from ..charts.figure_sources import change as change_of
 from ..findings import Finding
 from ..tables import Table
 from ..text import Summary, dates, names, numbers, problem_sentences
@@ -33,13 +35,21 @@ _MOST_KEYS = 4
 @dataclass(frozen=True, slots=True, kw_only=True)
 class KeyFigure:
     """One number of the opening row: name, value, change in words, the series for its spark line, and the first
-    days of its periods."""
+    days of its periods. `figures` are what its numbers stand for, `sources` how they come from the series."""
 
     name: str
     value: str
     change: str
     spark: tuple[float, ...]
     periods: tuple[str, ...] = ()
+    figures: Mapping[str, Any] = field(default_factory=dict)
+    sources: Mapping[str, Source] = field(default_factory=dict)
+
+    def to_frame(self) -> pd.DataFrame:
+        """The series: period and value."""
+        import pandas as pd
+
+        return pd.DataFrame({"period": list(self.periods), "value": list(self.spark)})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -311,8 +321,10 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     if finding.notes:
         found.append((say("Known of that time"), "; ".join(finding.notes)))
     test = finding.test
-    among = say(", q = {q} among all tests", q=f"{test.q:.2g}") if test.q is not None else ""
-    found.append((say("Test"), f"{test_words.spoken(test.name)}; {numbers.p_value(test.p)}{among}"))
+    sure = f"{test_words.spoken(test.name)}; {numbers.p_value(test.p)}"
+    if test.q is not None:
+        sure = say("{text}, q = {q} among all tests", text=sure, q=f"{test.q:.2g}")
+    found.append((say("Test"), sure))
     score = finding.score
     parts = say(
         "strength {strength}, reach {reach}, confidence {confidence}",
@@ -350,7 +362,7 @@ def _key(explanation: Explanation) -> KeyFigure:
         if not explanation.where.conditions
         else np.empty(0)
     )
-    return KeyFigure(
+    figure = KeyFigure(
         name=f"{names.capital(names.measure_name(explanation.measure))}, {dates.period(explanation.period)}",
         value=numbers.amount(explanation.value, explanation.measure),
         change=compared(bare, dates.period(explanation.baseline)),
@@ -360,7 +372,28 @@ def _key(explanation: Explanation) -> KeyFigure:
             for place, value in zip(range(line.complete.start, line.complete.stop), values, strict=False)
             if np.isfinite(value)
         ),
+        figures=bare.figures,
     )
+    return replace(figure, sources=_sources(figure, explanation))
+
+
+def _sources(figure: KeyFigure, explanation: Explanation) -> dict[str, Source]:
+    """How value and change come from the series, where its periods make those that are compared."""
+    if not figure.periods:
+        return {}
+    data = figure.to_frame()
+    sides = []
+    for span in (explanation.period, explanation.baseline):
+        first, past = rows_within(data, {"start": str(span.start), "end": str(span.end)})
+        sides.append(Cell("value", first) if past - first == 1 else total("value", first, past))
+    now, before = sides
+    sources = {
+        "value": Source(now),
+        "baseline": Source(before),
+        "change": change_of(now, before, data, percent=False),
+        "change_pct": change_of(now, before, data),
+    }
+    return that_give(sources, data, figure.figures.get)
 
 
 def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> tuple[str, ...]:

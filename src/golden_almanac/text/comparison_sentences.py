@@ -11,7 +11,7 @@ from ..analysis.relation import Relation
 from ..support.phrasing import Phrase
 from . import names, numbers
 from .core_sentences import retold
-from .languages import Noun, mark, say
+from .languages import Noun, mark, say, statement
 from .summary import Summary, fit
 
 #: A difference is called one at this level.
@@ -34,7 +34,7 @@ def comparison_summary(compared: Compared, measure: Measure | None) -> Summary:
         if compared.left_out
         else []
     )
-    return fit(f"{meaning(compared, measure)}.", [*pairs(compared, measure), _how_sure(compared)], tail)
+    return fit(statement((meaning(compared, measure), ".")), [*pairs(compared, measure), _how_sure(compared)], tail)
 
 
 def meaning(compared: Compared, measure: Measure | None) -> str:
@@ -49,18 +49,19 @@ def meaning(compared: Compared, measure: Measure | None) -> str:
 
 
 def _mixes(compared: Compared, who: Noun, sure: bool) -> str:
-    test, size = compared.test, ""
-    if test.effect.value is not None:
-        value = test.effect.value
-        size = (
-            f" ({say(test.effect_name)} {numbers.fixed(value, 2)})"
-            if test.effect_name == "Cramér's V"
-            else say(" (odds ratio {ratio})", ratio=numbers.plain(value, 2))
-        )
-    places = {"who": who, "parts": names.plural(compared.by), "size": size}
-    if sure:
-        return say("the mix of {who} differs between the {parts}{size}, more than chance makes", **places)
-    return say("the mix of {who} is the same in all {parts}, as far as chance lets one tell{size}", **places)
+    test = compared.test
+    places = {"who": who, "parts": names.plural(compared.by)}
+    text = (
+        say("the mix of {who} differs between the {parts}, more than chance makes", **places)
+        if sure
+        else say("the mix of {who} is the same in all {parts}, as far as chance lets one tell", **places)
+    )
+    value = test.effect.value
+    if value is None:
+        return text
+    if test.effect_name == "Cramér's V":
+        return statement((text, " (", say(test.effect_name), " ", numbers.fixed(value, 2), ")"))
+    return say("{text} (odds ratio {ratio})", text=text, ratio=numbers.plain(value, 2))
 
 
 def _several(compared: Compared, measure: Measure | None, who: Noun, sure: bool) -> str:
@@ -175,7 +176,7 @@ def _pair(pair: Pair, compared: Compared, measure: Measure | None) -> str:
 
 def _how_sure(compared: Compared) -> str:
     line = names.capital(test_line(compared.test))
-    if compared.why.startswith("asked"):
+    if compared.asked:
         return f"{line}."
     return say("{line}. It was chosen for {why}.", line=line, why=retold(compared.why))
 
@@ -237,11 +238,11 @@ def regression_summary(regression: Regression) -> Summary:
 def _coefficient(coefficient: Coefficient, label: Noun, bases: Sequence[str]) -> str:
     ends = [numbers.signed(end, numbers.plain(abs(end))) for end in (coefficient.low, coefficient.high)]
     places = {"label": label, "size": numbers.plain(abs(coefficient.estimate)), "low": ends[0], "high": ends[1]}
-    if "=" in coefficient.term:
-        column, level = coefficient.term.split("=", 1)
+    if coefficient.level is not None:
+        column = coefficient.factor
         places |= {
             "column": names.column(column),
-            "level": names.label(level),
+            "level": names.label(coefficient.level),
             "against": next((level for name, level in map(_base, bases) if name == column), say("nought")),
         }
         return names.capital(
@@ -341,12 +342,8 @@ def relation_summary(relation: Relation) -> Summary:
     if relation.shape.name == "turns":
         curve = relation.shape.curve
         rises = min(curve, key=lambda point: abs(point[0] - (relation.shape.bend or 0.0)))[1] > curve[0][1]
-    places["where"] = _bent(relation)
-    first = (
-        say("{y} {y:rises|rise} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
-        if rises
-        else say("{y} {y:falls|fall} with {x}{where} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places)
-    )
+    goes = say("{y} {y:rises|rise} with {x}", **places) if rises else say("{y} {y:falls|fall} with {x}", **places)
+    first = say("{text} (correlation {r}, 95% range {low} to {high}, {n} rows).", **places, text=_bent(goes, relation))
     slope = numbers.signed(relation.slope, numbers.plain(abs(relation.slope)))
     body = [
         say("On a straight line, one more of {x} goes with {size} {y}.", x=x, y=y, size=slope),
@@ -361,21 +358,21 @@ def relation_summary(relation: Relation) -> Summary:
     return fit(names.capital(first), body, [])
 
 
-def _bent(relation: Relation) -> str:
-    """How a relation departs from a straight line, with the comma before it."""
+def _bent(text: str, relation: Relation) -> str:
+    """A text on two columns, with how their relation departs from a straight line behind it."""
     shape = relation.shape
     if shape.cut is not None:
-        return say(", in a step above {at}", at=numbers.trimmed(shape.cut.at))
+        return say("{text}, in a step above {at}", text=text, at=numbers.trimmed(shape.cut.at))
     if shape.bend is None:
-        return ""
-    at = numbers.plain(shape.bend)
+        return text
+    places = {"text": text, "at": numbers.plain(shape.bend)}
     if shape.name == "levels off":
-        return say(", then levels off above about {at}", at=at)
+        return say("{text}, then levels off above about {at}", **places)
     if shape.name == "sets in":
-        return say(", but only from about {at} on", at=at)
+        return say("{text}, but only from about {at} on", **places)
     if shape.name == "turns":
-        return say(" up to about {at}, then the other way", at=at)
-    return say(", more steeply on one side of about {at}", at=at)
+        return say("{text} up to about {at}, then the other way", **places)
+    return say("{text}, more steeply on one side of about {at}", **places)
 
 
 #: Names of tests, effects and shapes, as results have them.

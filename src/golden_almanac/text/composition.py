@@ -10,7 +10,7 @@ from ..findings import Finding
 from . import names, numbers
 from .finding_messages import message
 from .kinds.seasonality import season_parts
-from .languages import say
+from .languages import say, statement
 from .message import sentence
 
 
@@ -53,7 +53,7 @@ def _claim(parts: Sequence[Finding]) -> str:
     """ "Revenue peaks in July, …; over the week it peaks on Saturday, 22% above its average day"."""
     said = message(parts[0])
     if len(parts) == 1:
-        return said.claim + said.contrast
+        return said.claim
     other = parts[1]
     return say(
         "{claim}; over the {cycle} {who:it|they} {parts}",
@@ -99,4 +99,4 @@ def _sure(findings: Sequence[Finding], technical: bool) -> str:
     worst = max(findings, key=lambda one: one.test.p)
     rows = worst.figures.get("n")
     sure = numbers.p_value(worst.test.p)
-    return f" ({say('{sure}, {n} rows', sure=sure, n=numbers.whole(rows))})" if rows else f" ({sure})"
+    return statement((" (", say("{sure}, {n} rows", sure=sure, n=numbers.whole(rows)), ")")) if rows else f" ({sure})"

@@ -16,6 +16,7 @@ from math import floor, isfinite, log10
 
 from ..aggregation.measures import Measure
 from . import numbers
+from .languages import quantity, spelled
 
 #: Digits of the largest part that are shown, further places tried, and digits that the largest figure may show at most.
 _DIGITS, _FURTHER, _MOST_DIGITS = 3, 1, 5
@@ -28,12 +29,13 @@ _SAME = 1e-6
 @dataclass(frozen=True, slots=True)
 class Shown:
     """Figures at one place: `parts` and `whole` in steps of 10 to the `place`, percentage points where the measure is a
-    share."""
+    share; `exact` are the parts unrounded, for what wants to know which figures are written."""
 
     parts: tuple[int, ...]
     whole: int
     place: int
     measure: Measure | None = None
+    exact: tuple[float, ...] = ()
 
     @property
     def values(self) -> tuple[float, ...]:
@@ -47,14 +49,19 @@ class Shown:
 
     def texts(self, *, signed: bool = False, compact: bool = False) -> list[str]:
         """The parts as text; see `text`."""
-        return [self.text(steps, signed=signed, compact=compact) for steps in self.parts]
+        texts = [self.text(steps, signed=signed, compact=compact) for steps in self.parts]
+        return (
+            [quantity(spelled(text), value) for text, value in zip(texts, self.exact, strict=True)]
+            if self.exact
+            else texts
+        )
 
     def text(self, steps: int, *, signed: bool = False, compact: bool = False) -> str:
         """So many steps as an amount of the measure ("€171,000", "12.5%"), or, `signed`, as a difference ("+€171,000",
         "+12.5 points"); `compact` leaves the unit to an axis, and shortens the scale."""
         if signed:
             size = numbers.points(100 * abs(self._value(steps))) if self.in_points else None
-            return numbers.signed(steps, size or self.text(abs(steps), compact=compact))
+            return numbers.signed(self._value(steps), size or self.text(abs(steps), compact=compact))
         exact = Decimal(steps).scaleb(self.place)
         if self.in_points:
             return numbers.as_percent(numbers.at_place(exact, self.place))
@@ -81,14 +88,15 @@ def split(parts: Sequence[float], whole: float, measure: Measure | None) -> Show
         first = last = -2 if 0 < largest < 0.095 else -1
     else:
         first, last = _places(values, total, largest)
-    return Shown(*_rounded(values, total, first, last), measure)
+    return Shown(*_rounded(values, total, first, last), measure, tuple(map(float, parts)))
 
 
 def shares(parts: Sequence[float], whole: float = 1.0) -> list[str]:
     """Parts of one as percentages that add to that of `whole`: whole percent, or one decimal where those add up and
     whole ones do not."""
     shown = Shown(*_rounded([100.0 * float(part) for part in parts], 100.0 * whole, 0, -1))
-    return [numbers.as_percent(text) for text in shown.texts()]
+    texts = [numbers.as_percent(text) for text in shown.texts()]
+    return [quantity(text, part) for text, part in zip(texts, parts, strict=True)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,7 +126,7 @@ def stairs(start: float, steps: Sequence[float], end: float, measure: Measure | 
     else:
         place = first
         low = _steps(scale * start, place)
-    shown = Shown(*_rounded(values, whole, place, place), measure)
+    shown = Shown(*_rounded(values, whole, place, place), measure, tuple(map(float, steps)))
     return Stairs(shown, shown.text(low), shown.text(low + shown.whole))
 
 

@@ -8,7 +8,7 @@ from ..aggregation.measures import Measure
 from ..analysis.drivers import Condition, Driver, Effect, Factor, Found, Segment
 from . import dates, names, numbers
 from .core_sentences import retold
-from .languages import Noun, count, say, voice
+from .languages import Noun, count, joined, mark, qualified, say, statement, voice
 from .languages.inflection import plain
 from .summary import Summary, fit
 
@@ -21,7 +21,7 @@ def subject(found: Found) -> Noun:
     if found.outcome.yes_no:
         return plain(say("the {name}", name=_outcome(measure))) if voice().english else _outcome(measure)
     if found.outcome.kind == "number":
-        return names.noun(measure.label.removeprefix("average "))
+        return names.column(found.outcome.name, measure.unit)
     return names.measure_name(measure)
 
 
@@ -114,7 +114,9 @@ def driver_detail(driver: Driver, found: Found) -> str:
             )
         )
         others = [
-            f"{level(effect, driver.factor)} ({numbers.signed(effect.effect, size(effect.effect, measure))})"
+            statement(
+                (level(effect, driver.factor), " (", numbers.signed(effect.effect, size(effect.effect, measure)), ")")
+            )
             for effect in driver.effects[1:4]
         ]
         if others:
@@ -142,7 +144,7 @@ def driver_detail(driver: Driver, found: Found) -> str:
     if first.odds_ratio is not None:
         told.append(say("Odds ratio {ratio}.", ratio=numbers.plain(first.odds_ratio, 2)))
     told.append(say("Shuffled, it costs {share} of what varies.", share=numbers.percent(100 * driver.importance)))
-    return " ".join(told)
+    return joined(" ", told)
 
 
 def segment(segment: Segment, found: Found) -> str:
@@ -226,7 +228,7 @@ def part_name(text: str) -> Noun:
     part, _, column = text.partition(" of ")
     if voice().english or not column:
         return names.noun(text)
-    return names.noun(part).with_tail(say(" of {label}", label=names.noun(column)))
+    return qualified(names.noun(part), mark("{noun} of {label}"), label=names.noun(column))
 
 
 def level(effect: Effect, factor: Factor) -> str:
@@ -238,7 +240,7 @@ def level(effect: Effect, factor: Factor) -> str:
 def drivers_summary(found: Found) -> Summary:
     """What goes with the outcome most, which slices stand out, what has no clear effect, what was left out."""
     measure, about = found.outcome.measure, found.outcome
-    told = [f"{driver(one, found)}." for one in found.drivers[:_MOST_DRIVERS]]
+    told = [statement((driver(one, found), ".")) for one in found.drivers[:_MOST_DRIVERS]]
     slices = [
         say("{claim} ({share} of all).", claim=segment(one, found), share=numbers.percent(100 * one.share))
         for one in found.segments[:_MOST_SEGMENTS]
@@ -303,7 +305,7 @@ def _some(told: Sequence[str], most: int, kept: int = 5) -> str:
     if len(told) <= most:
         return names.listed(told)
     more = len(told) - kept
-    return count(more, "{first} and {n} more", "{first} and {n} more", first=", ".join(told[:kept]), n=more)
+    return count(more, "{first} and {n} more", "{first} and {n} more", first=joined(", ", told[:kept]), n=more)
 
 
 def _beside(driver: Driver, effect: Effect) -> str:

@@ -1,7 +1,7 @@
 """A message: what a finding says, taken apart, before it becomes sentences.
 
 Every kind of finding is first planned as a message; sentences are made of messages in one place, so that a headline is
-always the claim with its contrast, and what follows always goes evidence, qualification, context.
+always the claim, and what follows always goes evidence, qualification, context.
 """
 
 from __future__ import annotations
@@ -18,19 +18,18 @@ _SAID = 0.005
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Message:
-    """`claim` is a clause with its number; `contrast` what stood against it, with the comma before it; `evidence` what
-    the claim rests on; `qualification` how far it holds; `context` why, as far as the columns tell. All are in the
-    current language; evidence, qualification and context are sentences, and may be empty."""
+    """`claim` is a clause with its number, and what stands against it; `evidence` what the claim rests on;
+    `qualification` how far it holds; `context` why, as far as the columns tell. All are in the current
+    language; evidence, qualification and context are sentences, and may be empty."""
 
     claim: str
-    contrast: str = ""
     evidence: str = ""
     qualification: str = ""
     context: str = ""
 
     @property
     def headline(self) -> str:
-        return sentence(self.claim + self.contrast)
+        return sentence(self.claim)
 
     @property
     def detail(self) -> str:

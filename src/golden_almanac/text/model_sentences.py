@@ -10,7 +10,7 @@ import numpy.typing as npt
 from ..analysis.models import METRICS, Chosen, Model, rules
 from ..analysis.models.features import Feature
 from . import names, numbers
-from .languages import mark, say
+from .languages import mark, qualified, say, statement
 from .summary import Summary, fit
 
 #: (its name, named with its article) of each kind of model.
@@ -76,10 +76,12 @@ def model_summary(model: Model, chosen: Chosen | None) -> Summary:
         **places,
     )
     others = [
-        f"{say(_kind(model, name)[1])} {numbers.plain(value)}" for name, value, _ in chosen.scores if name != model.kind
+        statement((say(_kind(model, name)[1]), " ", numbers.plain(value)))
+        for name, value, _ in chosen.scores
+        if name != model.kind
     ]
     body = [say("Also tried: {told}.", told=names.listed(others))] if others else []
-    body.append(f"{calibrated(chosen)}.")
+    body.append(statement((calibrated(chosen), ".")))
     if model.kind == "tree":
         leaves = sorted(rules(model), key=lambda leaf: -abs(leaf["value"] - model.overall))
         body.append(
@@ -115,7 +117,7 @@ def branch(feature: Feature, kept: npt.NDArray[np.bool_]) -> str:
     """One side of a split as said: "vessel Petrel or Tern", "vessel other than Petrel", "load up to 42"."""
     name = names.column(feature.column)
     if feature.part:
-        name = names.noun(feature.part).with_tail(say(" of {label}", label=name))
+        name = qualified(names.noun(feature.part), mark("{noun} of {label}"), label=name)
     if not feature.number:
         levels = [names.label(level) for level, keeps in zip(feature.levels, kept, strict=False) if keeps]
         others = [names.label(level) for level in feature.levels if names.label(level) not in levels]
@@ -146,7 +148,13 @@ def why_predicted(model: Model, parts: Mapping[str, float]) -> str:
     """One prediction taken apart: "Predicted 71.5% late, from 10.0% on average: vessel +40.1 points, …"."""
     added = {name: value for name, value in parts.items() if name not in ("prediction", "start")}
     told = [
-        f"{name} {numbers.signed(value, numbers.points(100 * value) if model.yes_no else numbers.plain(abs(value)))}"
+        statement(
+            (
+                name,
+                " ",
+                numbers.signed(value, numbers.points(100 * value) if model.yes_no else numbers.plain(abs(value))),
+            )
+        )
         for name, value in sorted(added.items(), key=lambda pair: (-abs(pair[1]), pair[0]))[:4]
         if value
     ]

@@ -9,20 +9,27 @@ from .languages import Noun, say
 from .suggestions import Suggestion, next_command, side_of, subtraction
 
 
-def against_siblings(
-    rest_pct: float | None, rest: float, own_pct: float | None, own: float, finding: Finding, who: Noun
-) -> str:
-    """What the siblings did meanwhile: ", against +18% for the other routes"."""
-    additive = finding.measure is not None and finding.measure.additive
-    if rest_pct is not None and own_pct is not None and additive:
+def against_siblings(claim: str, finding: Finding) -> str:
+    """A claim beside what the siblings did meanwhile: "…, against +18% for the other routes"."""
+    f, measure = finding.figures, finding.measure
+    if not finding.where.conditions:
+        return claim
+    rest_pct, own_pct, rest, own = (f[name] for name in ("rest_change_pct", "change_pct", "rest_change", "change"))
+    if rest_pct is not None and own_pct is not None and measure is not None and measure.additive:
         small, size = abs(rest_pct) < 0.05 * abs(own_pct), numbers.per_cent(rest_pct)
     else:
-        small, size = abs(rest) < 0.05 * abs(own), numbers.signed(rest, numbers.difference(rest, finding.measure))
+        small, size = abs(rest) < 0.05 * abs(own), numbers.signed(rest, numbers.difference(rest, measure))
+    places = {"claim": claim, "others": others(finding)}
     return (
-        say(", while {others} held level", others=who)
+        say("{claim}, while {others} held level", **places)
         if small
-        else say(", against {size} for {others}", size=size, others=who)
+        else say("{claim}, against {size} for {others}", size=size, **places)
     )
+
+
+def same_months(text: str, finding: Finding) -> str:
+    """A text on the spans compared, with that they are of the same time of year, where they are."""
+    return say("{text} (the same time of year)", text=text) if finding.figures["windows"]["same_months"] else text
 
 
 def others(finding: Finding) -> Noun:

@@ -8,7 +8,7 @@ from contextvars import ContextVar
 
 from ..aggregation.measures import Measure, spoken
 from ..findings import Finding, Slice
-from .languages import Noun, pronoun, say, voice
+from .languages import Noun, joined, mark, pronoun, qualified, say, voice
 from .languages import capital as capital
 from .languages import noun as noun
 from .languages.inflection import known, plain, written
@@ -43,9 +43,9 @@ def _composed(measure: Measure) -> Noun:
     if measure.kind == "ratio":
         below = measure.bottom[0][1]
         per_one = noun(spoken(below.column)) if below.column else noun("rows")
-        return base.with_tail(say(" per {unit}", unit=per_one))
+        return qualified(base, mark("{noun} per {unit}"), unit=per_one)
     if part.kind == "count":
-        return noun("rows").with_tail(say(" with {name}", name=base))
+        return qualified(noun("rows"), mark("{noun} with {name}"), name=base)
     if part.kind == "sum":
         return base
     if part.kind == "distinct":
@@ -76,14 +76,8 @@ def subject(measure: Measure | None, where: Slice | None = None) -> Noun:
     before = _told_of.get()
     made = measure_name(measure) if where is None else of(measure, where)
     if before is not None and before == (measure, Slice() if where is None else where):
-        if many(measure) and made.number == "one":
-            made = made.with_tail("")
-            made.number = "many"
-        return pronoun(made)
-    if many(measure) and made.number == "one":
-        made = made.with_tail("")
-        made.number = "many"
-    return made
+        return pronoun(made.in_plural() if many(measure) else made)
+    return made.in_plural() if many(measure) else made
 
 
 def weights(measure: Measure | None) -> Noun:
@@ -112,8 +106,8 @@ def of(measure: Measure | None, where: Slice) -> Noun:
     name = measure_name(measure)
     before = _told_of.get()
     if where.conditions and before is not None and where == before[1]:
-        return name.with_tail(say(" there"))
-    return name.with_tail(say(" of {label}", label=where_label(where))) if where.conditions else name
+        return qualified(name, mark("{noun} there"))
+    return qualified(name, mark("{noun} of {label}"), label=where_label(where)) if where.conditions else name
 
 
 def where_label(where: Slice) -> str:
@@ -165,12 +159,8 @@ def plural(by: str | None) -> Noun:
     if known(spoken(by or "group")):
         return written(f"{word.form('other')}, {word.gender.removesuffix('p')}p, {word}", voice().language)
     if not voice().english:
-        made = word.with_tail("")
-        made.number = "many"
-        return made
-    made = plain(_english_plural(word))
-    made.number = "many"
-    return made
+        return word.in_plural()
+    return plain(_english_plural(word)).in_plural()
 
 
 #: Words of business tables whose plural follows no rule; a library knows more of them and is wrong on others
@@ -195,18 +185,13 @@ def _english_plural(word: str) -> str:
 
 def the_others(by: str | None, parent: Slice | None, besides: Sequence[str] = ()) -> Noun:
     """ "the other routes", "the other routes of Outer Isles", "the other routes but Tern Rock"."""
-    tail = say(" of {label}", label=where_label(parent)) if parent is not None and parent.conditions else ""
+    told = say("the other {parts}", parts=plural(by))
+    others = plain(told).in_plural() if voice().english else written(told, voice().language)
+    if parent is not None and parent.conditions:
+        others = qualified(others, mark("{noun} of {label}"), label=where_label(parent))
     if 0 < len(besides) <= 2:
-        tail += say(" but {labels}", labels=listed([label(text) for text in besides]))
-    elif besides:
-        tail += say(" that held course")
-    parts = plural(by)
-    told = say("the other {parts}", parts=parts)
-    if not voice().english:
-        return written(told, voice().language).with_tail(tail)
-    made = plain(told + tail)
-    made.number = "many"
-    return made
+        return qualified(others, mark("{noun} but {labels}"), labels=listed([label(text) for text in besides]))
+    return qualified(others, mark("{noun} that held course")) if besides else others
 
 
 def per(grain: str | None) -> str:
@@ -227,5 +212,5 @@ def listed(items: Sequence[str]) -> str:
     """ "a", "a and b", "a, b and c"."""
     if len(items) < 2:
         return items[0] if items else ""
-    most, last = ", ".join(items[:-1]), items[-1]
+    most, last = joined(", ", items[:-1]), items[-1]
     return say("{most} and {last}", most=most, last=last)

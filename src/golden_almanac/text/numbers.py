@@ -11,7 +11,7 @@ from math import floor, isfinite, log10
 from typing import Any
 
 from ..aggregation.measures import Measure
-from .languages import count, quantity, say, voice
+from .languages import Digits, count, digits, quantity, say, spelled, statement, voice
 
 MINUS = "−"
 #: (size, its name where one, where several, and its letters on an axis or with a currency).
@@ -59,13 +59,13 @@ def percent(value: float) -> str:
     """A percentage without sign: 169%, 36%, 9.9%, 0.4%."""
     size = abs(value)
     if 0 < size < 0.05:
-        return quantity(say("less than {size}", size=as_percent(_decimal(0.1, 1))), value)
+        return quantity(say("less than {size}", size=str(as_percent(_decimal(0.1, 1)))), value)
     return quantity(as_percent(_decimal(size, 0 if size >= 9.95 and not 95 < size < 100 else 1)), value)
 
 
 def share(value: float) -> str:
     """A rate between 0 and 1 as a percentage with one decimal: 91.2%, 100%."""
-    return quantity(as_percent("100" if value == 1 else "0" if value == 0 else fixed(100 * value, 1)), value)
+    return quantity(as_percent(_decimal(100 * value, 0) if value in (0, 1) else fixed(100 * value, 1)), value)
 
 
 def points(value: float, further: int = 0) -> str:
@@ -93,7 +93,8 @@ def format_difference(value: float, measure: Measure | None) -> str:
 
 def signed(value: float, text: str) -> str:
     """The text of a number with the sign of its value."""
-    return quantity(("+" if value > 0 else MINUS if value < 0 else "") + str(text), value)
+    sign = "+" if value > 0 else MINUS if value < 0 else ""
+    return quantity(statement((sign, spelled(text))), value)
 
 
 def fixed(value: float, decimals: int) -> str:
@@ -155,7 +156,7 @@ def _powered(size: float, digits: int, *, bare: bool = False) -> str:
 def _bare(text: str) -> str:
     """A decimal number without the noughts behind it."""
     point = _decimal(0.5, 1)[1]
-    return text.rstrip("0").rstrip(point) if point in text else text
+    return str(text).rstrip("0").rstrip(point) if point in text else text
 
 
 def p_value(p: float) -> str:
@@ -164,23 +165,23 @@ def p_value(p: float) -> str:
     return f"p = {_decimal(p, 4 if p < 0.001 else 3)}"
 
 
-def _scaled(value: float, digits: int, *, long: bool) -> str:
+def _scaled(value: float, digits_kept: int, *, long: bool) -> str:
     size = abs(value)
     sign = MINUS if value < 0 else ""
-    rounded = _significant(size, digits)
+    rounded = _significant(size, digits_kept)
     if rounded >= HUGE or 0 < rounded < _TINY:
-        return sign + _powered(rounded, digits)
+        return sign + _powered(rounded, digits_kept)
     for scale, word, letter in _SCALES:
         if rounded >= scale:
-            text = _decimal(rounded / scale, max(0, digits - 1 - floor(log10(rounded / scale))))
+            text = _decimal(rounded / scale, max(0, digits_kept - 1 - floor(log10(rounded / scale))))
             return sign + (_scale(rounded / scale, text, word) if long else scale_letter(text, letter))
     if rounded == 0:
-        return "0"
-    decimals = max(0, digits - 1 - floor(log10(rounded)))
+        return _decimal(0.0, 0)
+    decimals = max(0, digits_kept - 1 - floor(log10(rounded)))
     # Whole numbers show no decimals they do not have.
     if float(size).is_integer():
         decimals = 0
-    return sign + _decimal(rounded, min(decimals, 6))
+    return sign + _decimal(rounded, min(decimals, 6), floor(log10(rounded)) - digits_kept + 1)
 
 
 def _significant(size: float, digits: int) -> float:
@@ -216,29 +217,30 @@ def _with_unit(text: str, compact: str, unit: str | None) -> str:
         return _money(text, compact, _currency(unit, voice().locale))
     if unit is None:
         return text
-    return as_percent(text) if unit == "%" else f"{text} {unit}"
+    return as_percent(text) if unit == "%" else statement((text, f" {unit}"))
 
 
 def as_percent(text: str) -> str:
     """A number as a percentage, by the pattern of the locale: "12%", "12 %"."""
-    return _percent_pattern(voice().locale).format(text)
+    before, behind = _percent_signs(voice().locale)
+    return statement((before, text, behind))
 
 
 @lru_cache(maxsize=16)
-def _percent_pattern(locale: str) -> str:
+def _percent_signs(locale: str) -> tuple[str, str]:
     if locale == "en":
-        return "{}%"
+        return "", "%"
     pattern = _babel(locale).percent_formats[None]
-    return str(pattern.prefix[0]) + "{}" + str(pattern.suffix[0]).replace("\u202f", "\u00a0")
+    return str(pattern.prefix[0]), str(pattern.suffix[0]).replace("\u202f", "\u00a0")
 
 
 def _money(text: str, compact: str, symbol: str) -> str:
     """An amount of money: the symbol before or behind it, as the locale has it."""
     if _symbol_first(voice().locale):
-        return symbol + text
+        return statement((symbol, text))
     if voice().language in _LETTERS_BEFORE_SYMBOL:
-        return compact + symbol if compact[-1:].isalpha() else f"{compact}\u00a0{symbol}"
-    return f"{text}\u00a0{symbol}"
+        return statement((compact, symbol if compact[-1:].isalpha() else f"\u00a0{symbol}"))
+    return statement((text, f"\u00a0{symbol}"))
 
 
 @lru_cache(maxsize=16)
@@ -270,7 +272,8 @@ def rounded(value: float, places: int) -> Decimal:
     return Decimal(repr(float(value))).quantize(whole, rounding=ROUND_HALF_EVEN, context=_WIDE)
 
 
-def _decimal(value: float, decimals: int) -> str:
+def _decimal(value: float, decimals: int, place: int | None = None) -> Digits:
+    """A number with so many decimals; `place` is the power of ten that it was rounded to, where that is another."""
     from babel.numbers import format_decimal
 
     own = voice()
@@ -279,4 +282,6 @@ def _decimal(value: float, decimals: int) -> str:
     pattern = whole_part + ("." + "0" * decimals if decimals else "")
     text = str(format_decimal(exact, format=pattern, locale=_babel(own.locale), decimal_quantization=False))
     # The thin space between thousands is in few fonts; the usual one looks the same.
-    return text.replace("\u202f", "\u00a0")
+    return digits(
+        text.replace("\u202f", "\u00a0"), float(exact), decimals, -decimals if place is None else max(place, -decimals)
+    )

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from ..support.phrasing import Phrase
+from . import numbers
 from .languages import mark, say
 
 #: Names of tests, as detectors give them.
@@ -33,14 +35,10 @@ NAMES = (
     mark("binomial: values on round numbers against an even share"),
     mark("a peak's count against the valley's, times their choices"),
 )
-#: What the core says behind the name of a test that was made on a sample.
-_SAMPLE = ", the scores of an even sample of "
 
 
 def spoken(name: str) -> str:
     """The name of a test in the current language; one that no catalogue knows stays in English."""
-    test, mark_, rows = name.partition(_SAMPLE)
-    told = say(test.replace("{", "").replace("}", ""))
-    if not mark_:
-        return told
-    return told + say(", the scores of an even sample of {n} rows", n=rows.removesuffix(" rows"))
+    if isinstance(name, Phrase):
+        return say(name.phrase, test=spoken(name.places["test"]), n=numbers.whole(name.places["n"]))
+    return say(name.replace("{", "").replace("}", ""))

@@ -26,6 +26,5 @@ def _noun(column: Column) -> Noun:
     """A column as a noun; of English amounts an s at the end tells that they are many."""
     made = names.column(column.name, column.unit)
     if voice().english and column.adds_up and made.endswith("s") and not made.endswith("ss"):
-        made = made.with_tail("")
-        made.number = "many"
+        return made.in_plural()
     return made

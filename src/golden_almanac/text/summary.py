@@ -20,7 +20,7 @@ from . import change_sentences as why_changed
 from . import dates, names, numbers
 from .change_sentences import compared
 from .composition import Story, stories
-from .languages import say
+from .languages import joined, say, statement
 from .message import sentence
 from .suggestions import suggestions
 
@@ -127,7 +127,7 @@ def change_summary(findings: Sequence[Finding], explanation: Explanation, length
     body = [Fact(text=text, part="why", about=ids) for text in why_changed.paragraph(explanation)]
     if length == "long":
         body += [
-            Fact(text=f"{finding.headline} {finding.detail}".strip(), part="detail", about=(finding.id,))
+            Fact(text=statement((finding.headline, " ", finding.detail)).strip(), part="detail", about=(finding.id,))
             for finding in findings[1:]
         ]
     return planned(Fact(text=findings[0].headline, part="change", about=ids[:1]), body, tail, length)
@@ -173,7 +173,7 @@ def _flowing(first: Fact, every: Sequence[Fact]) -> str:
         elif fact.part not in ("expected", "detail"):
             # A sentence on something else stands between: what follows names its subject again.
             before = None
-    return " ".join(told)
+    return joined(" ", told)
 
 
 def fit(headline: str, body: list[str], tail: list[str], length: str = "standard") -> Summary:

@@ -8,5 +8,5 @@ import golden_almanac as ga
 def test_outlier(planted_scan: ga.Scan) -> None:
     row = next(f for f in planted_scan.findings if f.kind == "outlier")
     assert row.figures["row"] == 3211  # the rows of a frame count from 1
-    assert row.figures["fault"] == "factor of 100"
+    assert (row.figures["fault"], row.figures["fault_factor"]) == ("factor", 100)
     assert row.rows()["amount"].iloc[0] == row.figures["value"]

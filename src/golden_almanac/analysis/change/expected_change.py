@@ -13,6 +13,7 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, bic, left_over, ols
+from ...support.phrasing import phrased
 from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
 from .deviation_tests import MEDIAN_SQUARE, Spans, by_amount, by_rate
@@ -75,7 +76,7 @@ def expected_change(
     series = _before(survey, measure, where, now, then)
     if series is None:
         moves = _windows(survey, measure, where, now, then, value0, value1)
-        return _judged(moves, 0.0, value0, value1, "earlier spans of as many days", moves.log)
+        return _judged(moves, 0.0, value0, value1, phrased("earlier spans of as many days"), moves.log)
     values, lag = series.values, series.lag
     if values.size <= lag:
         return None
@@ -85,13 +86,15 @@ def expected_change(
         return None
     if lag % series.grain.per_year == 0:
         moves = _Moves(y[lag:] - y[:-lag], log, 0)
-        return _judged(moves, 0.0, value0, value1, "the same comparison in earlier years", log)
+        return _judged(moves, 0.0, value0, value1, phrased("the same comparison in earlier years"), log)
     season, columns = _season(series, y)
     calm = y - season[:-1]
     seasonal = float(season[-1] - season[-1 - lag])
     moves = _Moves(calm[lag:] - calm[:-lag], log, columns)
     years = series.numbers.size // series.grain.per_year
-    basis = f"the season, from {years} earlier years" if columns and years > 1 else "earlier steps of the same length"
+    basis = phrased("earlier steps of the same length")
+    if columns and years > 1:
+        basis = phrased("the season, from {years} earlier years", years=years)
     return _judged(moves, seasonal, value0, value1, basis, log)
 
 

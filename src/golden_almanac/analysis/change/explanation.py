@@ -17,6 +17,7 @@ from ...findings import Slice
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
 from ...support.errors import PeriodError
+from ...support.phrasing import phrased
 from ...tables import Period
 from ...tables.disclosure import folded
 from .contributions import Contribution, additive, captured, factors, gross, ratio
@@ -278,7 +279,8 @@ def _chance(measure: Measure, change: float, both: tuple[Cells, Cells]) -> Expec
     if not error > 0 or abs(change) > 2 * error:
         return None
     p = 2 * float(ndtr(-abs(change) / error))
-    return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, 0.05 + 1e-9), basis="the spread of the rows")
+    basis = phrased("the spread of the rows")
+    return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, 0.05 + 1e-9), basis=basis)
 
 
 def _by_chance(measure: Measure, both: tuple[Cells, Cells]) -> Floats:

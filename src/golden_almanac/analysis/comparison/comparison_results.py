@@ -78,7 +78,7 @@ class Tested:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Compared:
     """A comparison of an outcome between groups. `table` holds the counts of a crosstab: (labels of rows, of columns,
-    counts (rows, columns)); `samples` the values of each group for charts."""
+    counts (rows, columns)); `samples` the values of each group for charts; `asked` says that the test was asked for."""
 
     outcome: str
     by: str
@@ -92,6 +92,7 @@ class Compared:
     table: tuple[tuple[str, ...], tuple[str, ...], Any] | None = None
     samples: tuple[Floats, ...] = field(default=())
     left_out: tuple[str, ...] = ()
+    asked: bool = False
 
 
 def described(label: str, values: Floats) -> Group:

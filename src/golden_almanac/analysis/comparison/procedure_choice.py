@@ -149,6 +149,7 @@ def _numbers(
         kind="numbers",
         test=made,
         why=why,
+        asked=test is not None and _fits(test, len(labels)),
         groups=tuple(groups),
         overall=_with_missing(described("all", about.values), about.table.rows - about.n),
         assumptions=(*assumptions, phrased("Rows are taken to be independent of each other.")),

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...aggregation import Survey
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...findings.checks import one_row, scalar, within
 from ...findings.finding import Check
+from ...stats.autocorrelated_fits import Floats
 from ...tables import Grain, Period
 
 #: Periods averaged where nothing else limits the window.
@@ -127,27 +130,48 @@ def value_over(
     survey: Survey, measure: Measure, where: Slice, period: Period, divide: int, leave_out: tuple[Slice, ...] = ()
 ) -> float:
     """The measure of a slice over a span of complete periods, read off the cells."""
-    import numpy as np
-
-    from ...aggregation import PERIOD
-
     line = survey.timeline
     assert line is not None
     ends = line.places(np.array([period.start, period.end]))
     span = slice(int(ends[0]), int(ends[1]) + 1)
-
-    def sums(terms: tuple[tuple[float, object], ...]) -> float:
-        def of(part_of: Slice) -> float:
-            if not part_of.conditions:
-                return float(survey.cells(PERIOD).linear(terms)[span].sum())  # type: ignore[arg-type]
-            ((column, label),) = part_of.conditions
-            code = survey.labels(column).index(label)
-            return float(survey.cells(column, PERIOD).linear(terms)[code, span].sum())  # type: ignore[arg-type]
-
-        return of(where) - sum(of(slice_) for slice_ in leave_out)
-
-    top = sums(measure.top)
+    top = float(_terms(survey, measure.top, where, leave_out)[span].sum())
     if not measure.bottom:
         return measure.factor * top / divide
-    bottom = sums(measure.bottom)
+    bottom = float(_terms(survey, measure.bottom, where, leave_out)[span].sum())
     return measure.factor * top / bottom / divide if bottom else float("nan")
+
+
+def series_of_others(
+    survey: Survey, measure: Measure, where: Slice, parent: Slice, besides: tuple[Slice, ...] = ()
+) -> Floats:
+    """The measure of all other rows of the parent, period by period: what is said and drawn of "the others" is what
+    whoever adds them up will find, those that begin or end on the way among them. NaN where there is none."""
+    line = survey.timeline
+    assert line is not None
+    top, bottom = (
+        _terms(survey, terms, parent, (where, *besides))[line.complete] if terms else None
+        for terms in (measure.top, measure.bottom)
+    )
+    assert top is not None
+    if bottom is None:
+        return measure.factor * top
+    others: Floats = measure.factor * np.divide(top, bottom, out=np.full(top.shape, np.nan), where=bottom != 0)
+    return others
+
+
+def _terms(
+    survey: Survey, terms: tuple[tuple[float, object], ...], where: Slice, leave_out: tuple[Slice, ...]
+) -> Floats:
+    """The sum of terms in each period, over the rows of a slice that are in none of those left out."""
+
+    def of(part: Slice) -> Floats:
+        if not part.conditions:
+            return np.asarray(survey.cells(PERIOD).linear(terms), dtype=float)  # type: ignore[arg-type]
+        ((column, label),) = part.conditions
+        code = survey.labels(column).index(label)
+        return np.asarray(survey.cells(column, PERIOD).linear(terms)[code], dtype=float)  # type: ignore[arg-type]
+
+    whole = of(where)
+    for part in leave_out:
+        whole = whole - of(part)
+    return whole

@@ -8,6 +8,7 @@ that it leads the next (see `blocks`).
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -180,6 +181,7 @@ def _candidate(
             "profile": [float(one) for one in profile],
             "blocks": int(whole.shape[0]),
             **expect,
+            **against_average(expect, measure),
         },
         test=test,
         statistic=statistic,
@@ -190,6 +192,15 @@ def _candidate(
         check=Check(sql=one_row(columns), expect=expect),
         series={"time": line.column, "profile": profile, "names": cycle.names, "y": profile},
     )
+
+
+def against_average(seen: Mapping[str, float], measure: Measure) -> dict[str, float]:
+    """Peak and trough against the average, in percent, where that says something."""
+    average = seen["average"]
+    if measure.share or average <= 0:
+        return {}
+    names = [name for name in ("peak", "trough") if f"{name}_value" in seen]
+    return {f"{name}_pct": 100 * (seen[f"{name}_value"] / average - 1) for name in names}
 
 
 def _squashed(strength: float) -> float:

@@ -143,7 +143,7 @@ class Difference:
                         "n": int(cells.rows[code]),
                         "share": reach(survey, cells, measure, code),
                     },
-                    test=_TEST + (survey.drawn().told() if rows is not None else ""),
+                    test=_TEST if rows is None else survey.drawn().named(_TEST),
                     statistic=t[code],
                     p=p[code],
                     strength=squash(shrunk / spread if spread else 0.0, 0.35),

@@ -235,7 +235,7 @@ class Distribution:
             baseline=None,
             direction=None,
             figures=figures,
-            test=test + survey.drawn().told(),
+            test=survey.drawn().named(test),
             statistic=float(statistic),
             p=p,
             strength=strength,

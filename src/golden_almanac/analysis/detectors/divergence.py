@@ -21,7 +21,7 @@ from ...stats.autocorrelated_fits import Fit, Floats
 from ...stats.segmented_paths import searched
 from ...support.phrasing import marked
 from .before_after import value_over
-from .peer_series import MIRROR, Series, all_series
+from .peer_series import MIRROR, Series, all_others, all_series
 
 #: Last periods that may be off together, and earlier ones that tell the path.
 _LENGTHS, _LEAST_BEFORE = (2, 3, 4, 5), 12
@@ -125,7 +125,7 @@ class Divergence:
             series={
                 "time": line.column,
                 "own": series.own,
-                "rest": series.rest,
+                "rest": all_others(survey, series),
                 "offset": start,
                 "y": series.y,
                 "parent": series.parent,

@@ -59,7 +59,8 @@ KIND = FindingKind(
         "typical": "median of its group",
         "times_typical": "value over typical",
         "next_value": "the value next to it",
-        "fault": "the error that it looks like",
+        "fault": "the error that it looks like: factor, sign, or large where it looks like none",
+        "fault_factor": "value over what it would be without that error",
         "key": "the row's key",
         "key_column": "the column of the key",
         "date": "the row's day",
@@ -176,6 +177,7 @@ class Outlier:
         off, of_period = abs(value - typical), self._of_period(survey, column, number)
         major = off >= self.material and off >= self.material_share * (size if of_period is None else of_period)
         day = None if survey.timeline is None else row.days(survey.timeline.column)[0]
+        fault, factor = _fault(value, group[:-1])
         return _Told(
             figures={
                 "expected_low": low,
@@ -183,7 +185,8 @@ class Outlier:
                 "typical": typical,
                 "times_typical": value / typical if typical else None,
                 "next_value": following,
-                "fault": _fault(value, group[:-1]),
+                "fault": fault,
+                "fault_factor": factor,
                 "key": None if key_column is None else str(row.arrow.column(key_column)[0].as_py()),
                 "key_column": key_column,
                 "date": None if day is None or np.isnat(day) else str(day),
@@ -334,13 +337,14 @@ def _fence(middle: float, scale: float, positive: bool) -> tuple[float, float]:
     return (float(np.exp(low)), float(np.exp(high))) if positive else (low, high)
 
 
-def _fault(value: float, others: Floats) -> str:
-    """The slip that would explain the value: what it would be without it is usual in its group."""
+def _fault(value: float, others: Floats) -> tuple[str, float | None]:
+    """The slip that would explain the value, and by what factor it is off: what it would be without is usual in its
+    group."""
     low, high = np.quantile(others, [0.005, 0.995])
     for factor in (1000, 100, 10):
         if low <= value / factor <= high:
-            return f"factor of {factor}"
+            return "factor", float(factor)
     for factor in (1000, 100, 10):
         if low <= value * factor <= high and abs(value) < abs(low):
-            return f"factor of 1/{factor}"
-    return "sign" if low <= -value <= high else "large"
+            return "factor", 1 / factor
+    return ("sign" if low <= -value <= high else "large"), None

@@ -18,6 +18,7 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.segmented_paths import LEAST_PERIODS, Path, Pooled, Prepared, choose_path, pooled_phi, prepare, stepped_at
+from .before_after import series_of_others
 from .relative_series import LEAST_EVENTS, against, each_row, eventful, sampling, tested
 
 #: Rows in the median period below which a slice's series is noise and gaps.
@@ -167,6 +168,15 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
                 family=tuple(steady),
                 each_row=each_row(cells, measure, code, rest_codes, span) if log else None,
             )
+
+
+def all_others(survey: Survey, series: Series) -> Floats | None:
+    """What the rest of the parent did, period by period, as whoever adds up all the others finds it: those that begin
+    or end on the way among them, which no test is made against. None for the whole table."""
+    if series.rest is None:
+        return None
+    others = series_of_others(survey, series.measure, series.where, series.parent, series.besides)
+    return others if np.isfinite(others).all() else series.rest
 
 
 def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:

@@ -122,7 +122,7 @@ class Relationship:
                 "n": int(n),
                 "shape": shape,
             },
-            test=name + survey.drawn().told(),
+            test=survey.drawn().named(name),
             statistic=statistic,
             p=p,
             strength=squash(r_adjusted, 0.4),

@@ -20,7 +20,7 @@ from ...sql.expressions import quote_name
 from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, autocorrelation, ols, whiten
 from ...tables import Grain, Timeline
-from .calendar_cycles import short_cycles
+from .calendar_cycles import against_average, short_cycles
 from .peer_series import Series, all_series, period_numbers
 
 _MONTHS = tuple("January February March April May June July August September October November December".split())
@@ -42,6 +42,8 @@ KIND = FindingKind(
         "trough": "the part that is lowest",
         "peak_value": "average of a period (or day) of the peak",
         "trough_value": "average of a period (or day) of the trough",
+        "peak_pct": "peak_value above the average in percent, None for rates",
+        "trough_pct": "trough_value below the average in percent, less than 0",
         "average": "average of a period (or day) over whole cycles",
         "strength": "share of the variance within cycles that the season accounts for, 0 to 1",
         "profile": "each part against the average of its cycle, 1 is level",
@@ -80,6 +82,12 @@ class Seasonality:
         whole_years = series.y.size // cycle
         used = slice(series.y.size - whole_years * cycle, series.y.size)
         profile, peak, trough = _profile(series.own[used], numbers[used], cycle)
+        levels = np.array([_mean(survey, series, used, numbers[used] % cycle == place) for place in range(cycle)])
+        # A month that leads within its years, but not by the plain averages that are said and drawn, is not named.
+        plain = bool(np.isfinite(levels).all())
+        if plain:
+            peak = peak if peak == int(np.argmax(levels)) else None
+            trough = trough if trough == int(np.argmin(levels)) else None
         span = line.span(line.complete.start + used.start, line.complete.start + series.y.size - 1)
         divide = whole_years if series.measure.additive else 1
         inside = within(survey.table, Slice(), line.column, span)
@@ -89,6 +97,7 @@ class Seasonality:
             if place is not None:
                 columns[name] = scalar(series.measure, f"{inside} AND {at} = {place}", divide)
                 expect[name] = _mean(survey, series, used, numbers[used] % cycle == place)
+        plain = plain and expect["average"] > 0
         figures: dict[str, Any] = {
             "cycle": "year",
             "peak": None if peak is None else names[peak],
@@ -97,6 +106,7 @@ class Seasonality:
             "profile": [float(value) for value in profile],
             "years": whole_years,
             **expect,
+            **against_average(expect, series.measure),
         }
         stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if series.own.min() >= 0 else 100.0
         return Candidate(
@@ -119,7 +129,7 @@ class Seasonality:
                 "time": line.column,
                 "own": series.own,
                 "offset": line.complete.start,
-                "profile": profile,
+                "profile": levels / expect["average"] if plain else profile,
                 "names": names,
                 "cycle": cycle,
                 "y": series.y,
@@ -191,7 +201,8 @@ def _mean(survey: Survey, series: Series, used: slice, keep: Any) -> float:
     keep = np.ones(used.stop - used.start, dtype=bool) if keep is None else keep
     top = float(cells.linear(series.measure.top)[at][keep].sum())
     if series.measure.bottom:
-        return series.measure.factor * top / float(cells.linear(series.measure.bottom)[at][keep].sum())
+        bottom = float(cells.linear(series.measure.bottom)[at][keep].sum())
+        return series.measure.factor * top / bottom if bottom else float("nan")
     if not series.measure.additive:
         return float(np.mean(series.own[used][keep]))
     return series.measure.factor * top / int(keep.sum())

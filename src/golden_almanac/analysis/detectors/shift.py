@@ -6,6 +6,7 @@ search over all places, with autoregressive errors, weighed against the series i
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import ClassVar
 
@@ -17,7 +18,7 @@ from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...support.phrasing import marked
 from .before_after import around_step, moved, observed
-from .peer_series import UNLIKELY, Series, all_series
+from .peer_series import UNLIKELY, Series, all_others, all_series
 
 KIND = FindingKind(
     name="shift",
@@ -37,6 +38,8 @@ KIND = FindingKind(
         "rest_after": "the siblings over the span after",
         "change": "after minus before",
         "change_pct": "the same in percent of before",
+        "rest_change": "what the siblings did meanwhile",
+        "rest_change_pct": "the same in percent",
         "relative_pct": "step against the siblings, in percent",
         "relative_change": "the same in the measure's unit",
         "relative_low_pct": "lower end of its 95% range",
@@ -95,6 +98,7 @@ class Shift:
             **seen,
             "change": seen["after"] - seen["before"],
             "change_pct": 100 * (seen["after"] / seen["before"] - 1) if positive else None,
+            **_of_siblings(seen),
             "relative_pct": 100 * float(np.expm1(step)) if series.log and series.rest is not None else None,
             **_interval(series, step),
             "n": int(series.rows.sum()),
@@ -132,7 +136,7 @@ class Shift:
             series={
                 "time": line.column,
                 "own": series.own,
-                "rest": series.rest,
+                "rest": all_others(survey, series),
                 "offset": offset,
                 "y": series.y,
                 "place": series.path.start,
@@ -143,6 +147,14 @@ class Shift:
             if series.implied_by is None
             else (series.implied_by.label, marked("the mirror image of {label}")),
         )
+
+
+def _of_siblings(seen: Mapping[str, float]) -> dict[str, float | None]:
+    """How the siblings went over the same spans."""
+    if "rest_before" not in seen:
+        return {}
+    before, after = seen["rest_before"], seen["rest_after"]
+    return {"rest_change": after - before, "rest_change_pct": 100 * (after / before - 1) if before > 0 else None}
 
 
 def _interval(series: Series, step: float) -> dict[str, float | None]:

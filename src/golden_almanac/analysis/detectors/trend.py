@@ -26,7 +26,7 @@ from ...stats.seasonal_terms import choose
 from ...stats.segmented_paths import LEAST_PERIODS
 from ...support.phrasing import marked
 from .before_after import around_leg, moved, observed
-from .peer_series import UNLIKELY, Series, all_series, period_numbers
+from .peer_series import UNLIKELY, Series, all_others, all_series, period_numbers
 
 KIND = FindingKind(
     name="trend",
@@ -105,7 +105,8 @@ class Trend:
         first = series.path.start if series.path.shape == "bend" else 0
         length = n - first
         figures, level_log = _fitted(series, series.own, cycle, first, own_season)
-        rest = None if series.rest is None else _fitted(series, series.rest, cycle, first, own_season)[0]
+        others = all_others(survey, series)
+        rest = None if others is None else _fitted(series, others, cycle, first, own_season)[0]
         relative = series.path.slope
         if series.path.shape == "line":
             relative = seasonal_slope(series.y, cycle) if cycle > 1 else theil_sen(series.y)
@@ -162,7 +163,7 @@ class Trend:
             series={
                 "time": line.column,
                 "own": series.own,
-                "rest": series.rest,
+                "rest": others,
                 "offset": offset,
                 "y": series.y,
                 "fit": _fit_line(figures, first, n, level_log),

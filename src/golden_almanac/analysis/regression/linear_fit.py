@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import sqrt
 
 import numpy as np
@@ -22,8 +22,8 @@ Floats = npt.NDArray[np.float64]
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Coefficient:
     """A term: estimate, its classical and its robust (HC3) error, t, p and the 95% interval from the classical one;
-    `vif`
-    how many times its variance is larger for going with the other terms."""
+    `vif` how many times its variance is larger for going with the other terms; `factor` what it belongs to, `level`
+    the label of it that it stands for, where it is one of labels."""
 
     term: str
     estimate: float
@@ -34,6 +34,8 @@ class Coefficient:
     low: float
     high: float
     vif: float | None
+    factor: str = ""
+    level: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -82,10 +84,7 @@ def regress(
     full = np.full(about.table.rows, np.nan)
     full[about.rows] = about.values
     y = full[place]
-    own = [
-        Term(name=term.name, factor=term.factor, values=(term.values[0][place], term.values[1][place]))
-        for term in terms
-    ]
+    own = [replace(term, values=(term.values[0][place], term.values[1][place])) for term in terms]
     kept, gone = _independent(own)
     n, k = y.size, len(kept)
     if n <= k:
@@ -167,6 +166,8 @@ def _made(
                 low=b - t95 * error,
                 high=b + t95 * error,
                 vif=vif,
+                factor=term.factor,
+                level=term.level,
             )
         )
     slopes = k - intercept

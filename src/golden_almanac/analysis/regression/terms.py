@@ -22,11 +22,13 @@ _MOST_LEVELS = 60
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Term:
-    """One column of the design: its name, values in doubled digits (n,), the factor it belongs to."""
+    """One column of the design: its name, values in doubled digits (n,), the factor it belongs to, and the label of
+    that factor which it stands for, where it is one of labels."""
 
     name: str
     factor: str
     values: Doubled
+    level: str | None = None
 
 
 def terms_of(
@@ -70,7 +72,7 @@ def terms_of(
                 for place, level in enumerate(labels):
                     if level is not None and level != base:
                         values = ((codes == place).astype(float), zeros)
-                        terms.append(Term(name=f"{found.name}={level}", factor=found.name, values=values))
+                        terms.append(Term(name=f"{found.name}={level}", factor=found.name, values=values, level=level))
                 if base is not None:
                     notes.append(
                         phrased(

@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from functools import reduce
+
 from ...aggregation import Survey
 from ...findings import Finding
 from ...text import names
 from ...text.languages import say
 from ..bars import bars
 from ..chart import Chart, source_of
+from ..figure_sources import Cell, Source, Term, row_of, total
+from ..marks import with_notes
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
     facts, measure, f = finding.candidate.series, finding.measure, finding.figures
     assert measure is not None
-    return bars(
+    chart = bars(
         name=finding.id,
         title=finding.headline,
-        subtitle=say(
-            "{measure} by {part}", measure=names.capital(names.measure_name(measure)), part=names.dimension(finding.by)
-        )
-        + say(" · whole table"),
+        subtitle=with_notes(
+            say(
+                "{measure} by {part}",
+                measure=names.capital(names.measure_name(measure)),
+                part=names.dimension(finding.by),
+            ),
+            say("whole table"),
+        ),
         source=source_of(survey),
         labels=[names.label(label) for label in facts["labels"]],
         values=facts["values"],
@@ -29,3 +38,11 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         adds_up=True,
         most=12,
     )
+    data = chart.data
+    rows = [row_of(data, names.label(label)) for label in f["top"]]
+    every = total("value", 0, len(data))
+    together: list[Term] = [Cell("value", row) for row in rows if row is not None]
+    if len(together) < len(rows):
+        return chart
+    own = reduce(Term.__add__, together)
+    return replace(chart, sources={"share": Source(own / every), "top_value": Source(own), "total": Source(every)})

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...aggregation import Survey
 from ...findings import Finding
 from ...text import names
-from ...text.languages import say
+from ...text.languages import mark, qualified, say
 from ..bars import bars
 from ..chart import Chart, source_of
 
@@ -25,7 +25,9 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         title=finding.headline,
         subtitle=say(
             "{measure} by {part} · percent above or below what both alone lead one to expect",
-            measure=names.capital(names.measure_name(measure).with_tail(say(" of {label}", label=names.label(one)))),
+            measure=names.capital(
+                qualified(names.measure_name(measure), mark("{noun} of {label}"), label=names.label(one))
+            ),
             part=names.dimension(f["and_by"]),
         ),
         source=source_of(survey),

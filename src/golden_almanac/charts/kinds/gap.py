@@ -8,7 +8,7 @@ from ...aggregation import Survey
 from ...aggregation.measures import ROWS
 from ...findings import Finding
 from ...text import dates, names
-from ...text.languages import say
+from ...text.languages import mark, qualified, say
 from ..chart import Chart, source_of
 from ..line_chart import line
 from ..series_labels import line_alternative
@@ -20,9 +20,9 @@ def draw(finding: Finding, survey: Survey) -> Chart:
     column = finding.figures.get("column")
     rows = names.noun("rows")
     if column:
-        rows = rows.with_tail(say(" with {name}", name=names.column(column)))
+        rows = qualified(rows, mark("{noun} with {name}"), name=names.column(column))
     elif finding.where.conditions:
-        rows = rows.with_tail(say(" of {label}", label=names.where_label(finding.where)))
+        rows = qualified(rows, mark("{noun} of {label}"), label=names.where_label(finding.where))
     span = dates.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     return line(
         name=finding.id,

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ...aggregation import Survey
 from ...findings import Finding
 from ...text import consistent_rounding, dates, names
 from ...text.languages import say
 from ..bars import bars
 from ..chart import Chart, source_of
+from ..figure_sources import Cell, Source
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
@@ -24,7 +27,7 @@ def draw(finding: Finding, survey: Survey) -> Chart:
     )
     weights = dict(zip((one["label"] for one in f["parts"]), zip(before, after, strict=True), strict=True))
     shares = [f"{names.label(one['label'])} ({' → '.join(weights[one['label']])})" for one in known]
-    return bars(
+    chart = bars(
         name=finding.id,
         title=finding.headline,
         subtitle=say(
@@ -43,3 +46,4 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         order=False,
         signed=True,
     )
+    return replace(chart, sources={"change": Source(Cell("value", 0))})

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from ...aggregation import Survey
@@ -10,13 +12,14 @@ from ...text import dates, names
 from ...text.languages import say
 from ..bars import bars
 from ..chart import Chart, source_of
+from ..figure_sources import Cell, Source, largest, row_of
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
     facts = finding.candidate.series
     peak = finding.figures["peak"]
     profile, labels = (np.asarray(facts["profile"]), [_cycle_label(str(name)) for name in facts["names"]])
-    return bars(
+    chart = bars(
         name=finding.id,
         title=finding.headline,
         subtitle=say("Against the average of the {cycle}, percent", cycle=names.grain_noun(finding.figures["cycle"]))
@@ -33,6 +36,13 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         most=12,
         percent=True,
     )
+    sources = {}
+    for name in ("peak", "trough"):
+        row = None if finding.figures.get(name) is None else row_of(chart.data, _cycle_label(finding.figures[name]))
+        if row is not None:
+            cell, most = Cell("value", row), largest("value", 0, len(chart.data))
+            sources[f"{name}_pct"] = Source(cell, ((cell, most),) if name == "peak" else ())
+    return replace(chart, sources=sources)
 
 
 def _cycle_label(name: str) -> str:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from ...aggregation import Survey
 from ...findings import Finding
 from ...text import dates, names
 from ..chart import Chart, source_of
+from ..figure_sources import Cell, Source
 from ..line_chart import line
 from ..series_labels import line_alternative, per_grain
 
@@ -17,7 +20,7 @@ def draw(finding: Finding, survey: Survey) -> Chart:
     assert measure is not None
     line_of = facts["timeline"]
     span = dates.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
-    return line(
+    chart = line(
         name=finding.id,
         title=finding.headline,
         subtitle=f"{per_grain(line_of, measure)} · {span}",
@@ -29,3 +32,5 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         mark=int(facts["place"]),
         alternative=line_alternative(finding),
     )
+    value = Cell(str(chart.data.columns[1]), int(facts["place"]))
+    return replace(chart, sources={"value": Source(value)})

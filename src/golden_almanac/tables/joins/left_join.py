@@ -189,10 +189,11 @@ def _told(pair: _Pair, after: int, lost: Any, unused: int) -> Problem:
             after=after,
         )
     )
-    unmatched = phrased_count(int(lost.size), "; {n} row without a match", "; {n} rows without a match")
-    idle = phrased_count(
-        unused, "; {n} row of {table} never used", "; {n} rows of {table} never used", table=right.name
-    )
+    unmatched = phrased_count(int(lost.size), "{n} row without a match", "{n} rows without a match")
+    idle = phrased_count(unused, "{n} row of {table} never used", "{n} rows of {table} never used", table=right.name)
+    text = joined
+    for more in [*([unmatched] if lost.size else []), *([idle] if unused else [])]:
+        text = phrased("{text}; {more}", text=text, more=more)
     keys = [left.arrow.column(name) for name in pair.left_on]
     return Problem(
         check="join",
@@ -202,10 +203,5 @@ def _told(pair: _Pair, after: int, lost: Any, unused: int) -> Problem:
         examples=tuple(
             left.example(int(row), ", ".join(str(key[int(row)].as_py()) for key in keys)) for row in lost[:3]
         ),
-        message=phrased(
-            "{joined}{unmatched}{unused}.",
-            joined=joined,
-            unmatched=unmatched if lost.size else "",
-            unused=idle if unused else "",
-        ),
+        message=phrased("{text}.", text=text),
     )

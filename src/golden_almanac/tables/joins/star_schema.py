@@ -109,20 +109,20 @@ class Tables(Mapping[str, Table]):
         for link in self.links:
             lost = phrased_count(link.orphans, "{n} row without a match", "{n} rows without a match")
             unused = phrased_count(
-                link.unused, "; {n} row of {table} never used", "; {n} rows of {table} never used", table=link.right
+                link.unused, "{n} row of {table} never used", "{n} rows of {table} never used", table=link.right
             )
-            said.append(
-                phrased(
-                    "{left} leads to {right} on {on}: {rows} rows before and after, {lost}{keys}{unused}.",
-                    left=link.left,
-                    right=link.right,
-                    on=link.on,
-                    rows=link.rows,
-                    lost=lost if link.orphans else phrased("every row finds its match"),
-                    keys=f" ({', '.join(link.orphan_keys)})" if link.orphan_keys else "",
-                    unused=unused if link.unused else "",
-                )
+            if link.orphan_keys:
+                lost = phrased("{text} ({keys})", text=lost, keys=", ".join(link.orphan_keys))
+            text = phrased(
+                "{left} leads to {right} on {on}: {rows} rows before and after, {lost}",
+                left=link.left,
+                right=link.right,
+                on=link.on,
+                rows=link.rows,
+                lost=lost if link.orphans else phrased("every row finds its match"),
             )
+            text = phrased("{text}; {more}", text=text, more=unused) if link.unused else text
+            said.append(phrased("{text}.", text=text))
         return said
 
     @made_visible

@@ -160,16 +160,16 @@ def _empty_by_chance(numbers: Any, rows: Any, wanted: Any) -> float:
 #: What is said of periods without rows, by their grain: of one, of several.
 _EMPTY = {
     Grain.DAY: plural(
-        "{n} day between {start} and {end} holds no row ({first}){beside}.",
-        "{n} days between {start} and {end} hold no row ({first}){beside}.",
+        "{n} day between {start} and {end} holds no row ({first})",
+        "{n} days between {start} and {end} hold no row ({first})",
     ),
     Grain.WEEK: plural(
-        "{n} week between {start} and {end} holds no row ({first}){beside}.",
-        "{n} weeks between {start} and {end} hold no row ({first}){beside}.",
+        "{n} week between {start} and {end} holds no row ({first})",
+        "{n} weeks between {start} and {end} hold no row ({first})",
     ),
     Grain.MONTH: plural(
-        "{n} month between {start} and {end} holds no row ({first}){beside}.",
-        "{n} months between {start} and {end} hold no row ({first}){beside}.",
+        "{n} month between {start} and {end} holds no row ({first})",
+        "{n} months between {start} and {end} hold no row ({first})",
     ),
 }
 #: A last period that is not over, by its grain.
@@ -201,13 +201,12 @@ def _gap_problem(
         first = ", ".join(str(table.calendar.start(grain, int(number))) for number in lacking[:3])
         one, many = _EMPTY[grain]
         message = phrased_count(
-            count,
-            one,
-            many,
-            start=str(ends[0]),
-            end=str(ends[1]),
-            first=first + (", …" if count > 3 else ""),
-            beside=phrased(", beside {holidays}", holidays=holidays) if closed else "",
+            count, one, many, start=str(ends[0]), end=str(ends[1]), first=first + (", …" if count > 3 else "")
+        )
+        message = (
+            phrased("{text}, beside {holidays}.", text=message, holidays=holidays)
+            if closed
+            else phrased("{text}.", text=message)
         )
     else:
         message = phrased("The only days without rows are {holidays}.", holidays=holidays)

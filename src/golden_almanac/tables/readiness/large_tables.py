@@ -129,18 +129,11 @@ def _repeats(table: Table) -> list[Problem]:
     if not 0 < again <= max(3, _MOST_REPEATS * sample.rows):
         return []
     rows = round(again * table.rows / sample.rows)
-    about = "" if sample is table else phrased("About (reckoned from an even sample of {n} rows) ", n=sample.rows)
-    return [
-        Problem(
-            check="repeated rows",
-            severity="note",
-            column=None,
-            rows=rows,
-            message=phrased_count(
-                rows,
-                "{about}{n} row repeats an earlier one in every column and was kept.",
-                "{about}{n} rows repeat an earlier one in every column and were kept.",
-                about=about,
-            ),
-        )
-    ]
+    message = phrased_count(
+        rows,
+        "{n} row repeats an earlier one in every column and was kept.",
+        "{n} rows repeat an earlier one in every column and were kept.",
+    )
+    if sample is not table:
+        message = phrased("{text} Reckoned from an even sample of {n} rows.", text=message, n=sample.rows)
+    return [Problem(check="repeated rows", severity="note", column=None, rows=rows, message=message)]

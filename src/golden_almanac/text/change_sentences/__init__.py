@@ -2,7 +2,7 @@
 and where to look next. Each sentence says one thing, with its figures; none says what the figures do not."""
 
 from ...analysis.change import Explanation
-from .change_claim import basis, compared, counted_days, headline, level, message
+from .change_claim import compared, counted_days, headline, level, message
 from .change_sizes import contributions, the_noun
 from .decomposition import factor_names, made_of, movement, reversal, reversed_by, through
 from .expectation import usual
@@ -10,7 +10,6 @@ from .location import against, next_look, where
 
 __all__ = [
     "against",
-    "basis",
     "compared",
     "contributions",
     "counted_days",

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from ...findings import Finding
 from .. import dates, names, numbers
-from ..languages import count, mark, say
+from ..core_sentences import retold
+from ..languages import count, say, statement
 from ..message import Message
 
 #: Changes that round to nought percent are none in words; the figures keep them.
 _NO_CHANGE_PCT = 0.05
-#: What an expected range rests on, as the core names it.
-_BASES = (mark("earlier steps of the same length"), mark("the spread of the rows"))
 
 
 def message(finding: Finding) -> Message:
@@ -56,7 +55,7 @@ def compared(finding: Finding, baseline: str) -> str:
     if f["change_pct"] is None:
         size = numbers.difference(change, measure)
     elif measure is not None and not measure.additive:
-        size = f"{numbers.difference(change, measure)} ({numbers.percent(f['change_pct'])})"
+        size = statement((numbers.difference(change, measure), " (", numbers.percent(f["change_pct"]), ")"))
     else:
         size = numbers.percent(f["change_pct"])
     return (
@@ -72,14 +71,6 @@ def level(finding: Finding) -> bool:
     return f["change"] == 0 or (f["change_pct"] is not None and abs(f["change_pct"]) < _NO_CHANGE_PCT)
 
 
-def basis(text: str) -> str:
-    """What an expected range rests on: "the season, from 3 earlier years"."""
-    if text.startswith("the season, from "):
-        years = text.removeprefix("the season, from ").removesuffix(" earlier years")
-        return say("the season, from {years} earlier years", years=years)
-    return say(text)
-
-
 def _expectation(finding: Finding) -> str:
     f = finding.figures
     if finding.where.conditions or f.get("expected_low") is None:
@@ -91,7 +82,7 @@ def _expectation(finding: Finding) -> str:
         "A change between {low} and {high} was to be expected ({basis}).",
         low=low,
         high=high,
-        basis=basis(str(f["expected_basis"])),
+        basis=retold(f["expected_basis"]),
     )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ...analysis.change import Breakdown, Explanation
 from .. import consistent_rounding, names, numbers
-from ..languages import say
+from ..languages import say, statement
 from .change_sizes import the_noun
 
 #: Parts below this share of the change are not told.
@@ -88,8 +88,8 @@ def made_of(explanation: Explanation, subject: str | None = None) -> list[str]:
             parts.append(say("rows that do not add up {size}", size=size))
             continue
         own = 100 * (part.value - part.before) / part.before if part.before > 0 else None
-        moved = say(" ({size} itself)", size=numbers.per_cent(own)) if own is not None else ""
-        parts.append(f"{names.column(part.column)} {size}{moved}")
+        text = statement((names.column(part.column), " ", size))
+        parts.append(text if own is None else say("{text} ({size} itself)", text=text, size=numbers.per_cent(own)))
     return [_parts_of(subject, parts)]
 
 
@@ -107,7 +107,7 @@ def _factors(explanation: Explanation, subject: str) -> str:
         return say("{movement} went with {price} ({priced}), not with {units} ({moved}).", **places)
     # Of items that are new or ended the units are not in the volume.
     if not factors.part("new") and not factors.part("ended"):
-        said["volume"] += f" ({moved})"
+        said["volume"] = statement((said["volume"], " (", moved, ")"))
     sizes = _steps(explanation, [change for _, change in factors.parts])
     told = [
         (name, size)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from ...analysis.change import Expected, Explanation
 from .. import numbers
+from ..core_sentences import retold
 from ..languages import say
-from .change_claim import basis
 from .change_sizes import signed, size
 
 
@@ -21,7 +21,7 @@ def usual(explanation: Explanation) -> list[str]:
         "alike": _alike(explanation, by),
         "low": low,
         "high": high,
-        "basis": basis(by.basis),
+        "basis": retold(by.basis),
     }
     if by.usual and by.season:
         return [

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...analysis.change import Explanation, Named
 from .. import names, numbers
-from ..languages import say
+from ..languages import say, statement
 from .change_sizes import contributions, signed, slice_size
 from .decomposition import factor_names
 
@@ -49,20 +49,22 @@ def where(explanation: Explanation) -> list[str]:
             )
         ]
     if verdict == "offset":
-        told = names.listed([f"{_with_status(part)} {slice_size(explanation, part)}" for part in explanation.named])
-        return [say("Rises and falls offset each other: {told}{rest}.", told=told, rest=_rest(explanation))]
+        told = names.listed(
+            [statement((_with_status(part), " ", slice_size(explanation, part))) for part in explanation.named]
+        )
+        return [say("Rises and falls offset each other: {told}.", told=_beside_rest(told, explanation))]
     rates = [part for part in explanation.named if part.how != "mix"]
     text = []
     if rates:
         told = names.listed([_named(explanation, part) for part in rates[:_MOST_SLICES]])
         if explanation.change != 0 and all(part.told * explanation.change < 0 for part in rates):
             text.append(
-                say("Against the rise went {told}{rest}.", told=told, rest=_rest(explanation))
+                say("Against the rise went {told}.", told=_beside_rest(told, explanation))
                 if up
-                else say("Against the fall went {told}{rest}.", told=told, rest=_rest(explanation))
+                else say("Against the fall went {told}.", told=_beside_rest(told, explanation))
             )
         else:
-            text.append(say("What stands out: {told}{rest}.", told=told, rest=_rest(explanation)))
+            text.append(say("What stands out: {told}.", told=_beside_rest(told, explanation)))
     text += [_mixed(explanation, part) for part in explanation.named if part.how == "mix"][:2]
     return text
 
@@ -77,7 +79,7 @@ def _largest(explanation: Explanation) -> list[str]:
     for part in breakdown.contributions[:_MOST_SLICES]:
         size, label = sizes[part.label], names.label(part.label)
         status = f", {_status(part.status)}" if part.status != "kept" else ""
-        parts.append(f"{label} ({size}{status})")
+        parts.append(statement((label, " (", size, status, ")")))
     return [
         say(
             "Largest by {part}: {told}; the rows are too few to tell that from chance.",
@@ -104,11 +106,11 @@ def against(explanation: Explanation) -> list[str]:
     if not others:
         return []
     sizes = contributions(explanation, breakdown)
-    listed = names.listed([f"{names.label(part.label)} ({sizes[part.label]})" for part in others])
+    listed = names.listed([statement((names.label(part.label), " (", sizes[part.label], ")")) for part in others])
     return [
-        say("Against the rise went {told}{rest}.", told=listed, rest="")
+        say("Against the rise went {told}.", told=listed)
         if explanation.change > 0
-        else say("Against the fall went {told}{rest}.", told=listed, rest="")
+        else say("Against the fall went {told}.", told=listed)
     ]
 
 
@@ -173,7 +175,7 @@ def _named(explanation: Explanation, part: Named) -> str:
             if explanation.change > 0
             else say("{size}, {share} of the fall", size=size, share=of_all)
         )
-    return f"{names.slice_(part.where)} ({', '.join(told)}; {size})"
+    return statement((names.slice_(part.where), " (", ", ".join(told), "; ", size, ")"))
 
 
 def _mixed(explanation: Explanation, part: Named) -> str:
@@ -181,7 +183,7 @@ def _mixed(explanation: Explanation, part: Named) -> str:
     return say(
         "{label}{value} went from {before} to {now} of the {weights}: by that alone {size}.",
         label=names.slice_(part.where),
-        value="" if own is None else f" ({numbers.amount(own, explanation.measure)})",
+        value="" if own is None else statement((" (", numbers.amount(own, explanation.measure), ")")),
         before=numbers.percent(100 * part.weight_before),
         now=numbers.percent(100 * part.weight_now),
         weights=names.weights(explanation.measure),
@@ -189,13 +191,14 @@ def _mixed(explanation: Explanation, part: Named) -> str:
     )
 
 
-def _rest(explanation: Explanation) -> str:
+def _beside_rest(told: str, explanation: Explanation) -> str:
+    """What is told of slices, with what all else did behind it."""
     before, now = explanation.smallest.rest_before, explanation.smallest.rest_now
     if before is None or now is None:
-        return ""
+        return told
     if explanation.measure.additive and before > 0 and now >= 0:
         pct = 100 * (now / before - 1)
         if abs(pct) < _LEVEL_PCT:
-            return say("; all else held about level")
-        return say("; all else changed by {size}", size=numbers.per_cent(pct))
-    return say("; all else changed by {size}", size=signed(explanation, now - before))
+            return say("{text}; all else held about level", text=told)
+        return say("{text}; all else changed by {size}", text=told, size=numbers.per_cent(pct))
+    return say("{text}; all else changed by {size}", text=told, size=signed(explanation, now - before))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...findings import Finding
 from .. import names, numbers
-from ..languages import mark, say
+from ..languages import joined, mark, say
 from ..message import Message
 from ..suggestions import Suggestion, next_command
 
@@ -77,4 +77,4 @@ def _even(finding: Finding) -> str:
                     **places,
                 )
             )
-    return " ".join(told)
+    return joined(" ", told)

@@ -28,14 +28,14 @@ def message(finding: Finding) -> Message:
     if f["shape"] == "two humps":
         first, second = (numbers.amount(f[hump], measure) for hump in ("first_hump", "second_hump"))
         by = f["divided_by"]
-        who = say("; the {part} tells which", part=names.dimension(by)) if by else ""
         claim = say(
-            "{name} has more than one usual size, such as {first} and {second}, with few rows between them{who}",
+            "{name} has more than one usual size, such as {first} and {second}, with few rows between them",
             name=name,
             first=first,
             second=second,
-            who=who,
         )
+        if by:
+            claim = say("{text}; the {part} tells which", text=claim, part=names.dimension(by))
         evidence = say(
             "An average over all describes none of them: {below} of the rows lie below about {valley} (on {n} rows); "
             "the "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...findings import Finding
 from .. import names, numbers
-from ..languages import mark, say
+from ..languages import mark, qualified, say
 from ..message import Message
 
 NAME = mark("exception", "kind")
@@ -22,7 +22,7 @@ def message(finding: Finding) -> Message:
         size = say("{size} below", size=numbers.percent(pct))
     claim = say(
         "{who} {who:was|were} {value}, {size} what the two alone lead one to expect",
-        who=names.subject(finding.measure).with_tail(say(" of {one} with {other}", one=one, other=other)),
+        who=qualified(names.subject(finding.measure), mark("{noun} of {one} with {other}"), one=one, other=other),
         value=numbers.amount(f["value"], finding.measure),
         size=size,
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...findings import Finding
 from .. import consistent_rounding, dates, names, numbers
 from ..languages import mark, say
-from ..message import Message
+from ..message import Message, sentence
 from ..suggestions import Suggestion, next_command, side_of
 
 NAME = mark("mix", "kind")
@@ -80,6 +80,12 @@ def _mix_evidence(finding: Finding) -> str:
     assert finding.period is not None
     moved = max(f["parts"], key=lambda one: (abs(one["share"] - one["share_before"]), str(one["label"])))
     rate = moved["after"] if moved["after"] is not None else moved["before"]
+    weight = say(
+        "{label} went from {share_before} to {share} of all",
+        label=names.label(moved["label"]),
+        share_before=numbers.percent(100 * moved["share_before"]),
+        share=numbers.percent(100 * moved["share"]),
+    )
     through, within = consistent_rounding.split([f["mix"], f["within"]], f["change"], measure).texts(signed=True)
     return say(
         "It went from {before} to {after} ({span}): {through} through the weights, {within} within the {parts}.",
@@ -89,10 +95,6 @@ def _mix_evidence(finding: Finding) -> str:
         through=through,
         within=within,
         parts=names.plural(finding.by),
-    ) + " " + say(
-        "{label} went from {share_before} to {share} of all{rate}.",
-        label=names.label(moved["label"]),
-        share_before=numbers.percent(100 * moved["share_before"]),
-        share=numbers.percent(100 * moved["share"]),
-        rate="" if rate is None else say(", at {rate}", rate=numbers.amount(rate, measure)),
+    ) + " " + sentence(
+        weight if rate is None else say("{text}, at {rate}", text=weight, rate=numbers.amount(rate, measure))
     )  # fmt: skip

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from ...findings import Finding
 from ...sql.expressions import quote_name
 from ...support.shell import suggested
 from .. import consistent_rounding, names, numbers
-from ..languages import mark, say
+from ..languages import mark, say, statement
 from ..message import Message
 from ..suggestions import Suggestion
 
@@ -16,14 +19,13 @@ NAME = mark("outlier", "kind")
 def message(finding: Finding) -> Message:
     f = finding.figures
     times = f["times_typical"]
-    typical, inside = numbers.plain(f["typical"]), ""
-    if finding.where.conditions:
-        inside = say(" for {label}", label=names.where_label(finding.where))
     size = (
-        say("{times} times what is usual{inside}", times=numbers.plain(times, 2), inside=inside)
+        say("{times} times what is usual", times=numbers.plain(times, 2))
         if times is not None and times > 1
-        else say("far from the usual {typical}{inside}", typical=typical, inside=inside)
+        else say("far from the usual {typical}", typical=numbers.plain(f["typical"]))
     )
+    if finding.where.conditions:
+        size = say("{size} for {label}", size=size, label=names.where_label(finding.where))
     name = names.column(f["column"])
     places = {
         "row": numbers.whole(f["row"]),
@@ -46,12 +48,12 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
     told = consistent_rounding.stairs(float(f["typical"]), [off], float(f["value"]), measure)
     return Suggestion(
         text=say(
-            "Check row {row} before anything is sent: {name} {value}{fault} moves every total it is in by about "
+            "Check row {row} before anything is sent: {name} {value} ({fault}) moves every total it is in by about "
             "{size}.",
             row=numbers.whole(f["row"]),
             name=names.column(f["column"]),
             value=numbers.amount(f["value"], measure),
-            fault=f" ({fault(str(f['fault']))})" if f.get("fault") else "",
+            fault=fault(f),
             size=numbers.plain(abs(off)),
         ),
         amount=off,
@@ -69,37 +71,37 @@ def _outlier_evidence(finding: Finding) -> str:
     low, high, following = (
         numbers.amount(f[name], finding.measure) for name in ("expected_low", "expected_high", "next_value")
     )
-    places = {"fault": names.capital(fault(str(f["fault"]))), "place": _place(finding), "low": low, "high": high}
+    places = {"fault": _placed(names.capital(fault(f)), finding), "low": low, "high": high}
     return (
         say(
-            "{fault}{place}; usual values lie between {low} and {high}, the next largest is {following}.",
+            "{fault}; usual values lie between {low} and {high}, the next largest is {following}.",
             following=following,
             **places,
         )
         if f["value"] >= f["typical"]
         else say(
-            "{fault}{place}; usual values lie between {low} and {high}, the next smallest is {following}.",
+            "{fault}; usual values lie between {low} and {high}, the next smallest is {following}.",
             following=following,
             **places,
         )
     )
 
 
-def fault(name: str) -> str:
+def fault(f: Mapping[str, Any]) -> str:
     """The error that a row looks like."""
-    factor = name.removeprefix("factor of ")
-    if name.startswith("factor of 1/"):
-        return say("it looks keyed {factor} times too small", factor=factor.removeprefix("1/"))
-    if name.startswith("factor"):
-        return say("it looks keyed {factor} times too large", factor=factor)
-    if name == "sign":
+    factor = f.get("fault_factor")
+    if factor is not None and factor < 1:
+        return say("it looks keyed {factor} times too small", factor=round(1 / factor))
+    if factor is not None:
+        return say("it looks keyed {factor} times too large", factor=round(factor))
+    if f["fault"] == "sign":
         return say("its sign looks turned round")
     return say("nothing shows that it is an error, but nothing else comes near it")
 
 
-def _place(finding: Finding) -> str:
-    """The key and the date of a row: " (sailing 4711, 2025-03-04)"."""
+def _placed(text: str, finding: Finding) -> str:
+    """A text with the key and the date of the row behind it: "… (sailing 4711, 2025-03-04)"."""
     f = finding.figures
     told = [f"{names.column(f['key_column'])} {f['key']}"] if f["key"] else []
     told += [str(f["date"])] if f["date"] else []
-    return f" ({', '.join(told)})" if told else ""
+    return statement((text, f" ({', '.join(told)})")) if told else text

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...findings import Finding
 from .. import dates, names, numbers
-from ..languages import count, mark, say
+from ..languages import count, joined, mark, say, statement
 from ..message import Message
 
 NAME = mark("ranking", "kind")
@@ -51,7 +51,7 @@ def message(finding: Finding) -> Message:
         )
         for one in f["climbers"][:1]
     ]
-    return Message(claim=claim, evidence=" ".join(told))
+    return Message(claim=claim, evidence=joined(" ", told))
 
 
 def _climbed(finding: Finding) -> str:
@@ -83,9 +83,12 @@ def _climbed_evidence(finding: Finding) -> str:
 
 def _order(finding: Finding) -> str:
     f = finding.figures
-    told = ", ".join(
-        f"{names.label(label)} {numbers.amount(value, finding.measure)}"
-        for label, value in list(zip(f["order"], f["values"], strict=True))[:_TOLD]
+    told = joined(
+        ", ",
+        [
+            statement((names.label(label), " ", numbers.amount(value, finding.measure)))
+            for label, value in list(zip(f["order"], f["values"], strict=True))[:_TOLD]
+        ],
     )
     more = len(f["order"]) - _TOLD
     if more > 0:

@@ -13,12 +13,13 @@ NAME = mark("relationship", "kind")
 def message(finding: Finding) -> Message:
     f = finding.figures
     first, second = (names.column(name) for name in f["columns"])
-    places = {"first": first, "second": second, "shape": _bent(f["shape"]), "r": _r(f["r"])}
-    claim = (
-        say("{first} and {second} rise and fall together{shape} (correlation {r})", **places)
+    places = {"first": first, "second": second}
+    together = (
+        say("{first} and {second} rise and fall together", **places)
         if f["slope"] > 0
-        else say("{first} and {second} go opposite ways{shape} (correlation {r})", **places)
+        else say("{first} and {second} go opposite ways", **places)
     )
+    claim = say("{text} (correlation {r})", text=_bent(together, f["shape"]), r=_r(f["r"]))
     x = finding.candidate.series["x"]
     step = float(x[-1] - x[0]) / max(1, len(x) - 1)
     low, high = _r(f["low"]), _r(f["high"])
@@ -52,14 +53,15 @@ def message(finding: Finding) -> Message:
     return Message(claim=claim, evidence=evidence, qualification=caution)
 
 
-def _bent(shape: str) -> str:
+def _bent(text: str, shape: str) -> str:
+    """A text on two columns, with how they depart from a straight line behind it."""
     if shape == "uneven":
-        return say(", though not evenly")
+        return say("{text}, though not evenly", text=text)
     if shape == "levels off":
-        return say(", the more the lower they are")
+        return say("{text}, the more the lower they are", text=text)
     if shape == "sets in late":
-        return say(", but only in the upper half")
-    return say(", and the other way round in the upper half") if shape == "turns" else ""
+        return say("{text}, but only in the upper half", text=text)
+    return say("{text}, and the other way round in the upper half", text=text) if shape == "turns" else text
 
 
 def _r(value: float) -> str:

@@ -64,39 +64,36 @@ def season_parts(finding: Finding) -> list[str]:
     for name in ("peak", "trough"):
         if f[name] is None or f.get(f"{name}_value") is None:
             continue
-        places = {
-            "who": who,
-            "when": dates.in_cycle(f[name], f["cycle"]),
-            "off": _off_average(f[f"{name}_value"], f["average"], finding),
-        }
-        parts.append(
-            say("{who:peaks|peak} {when}{off}", **places)
-            if name == "peak"
-            else say("{who:is|are} lowest {when}{off}", **places)
+        places = {"who": who, "when": dates.in_cycle(f[name], f["cycle"])}
+        part = (
+            say("{who:peaks|peak} {when}", **places) if name == "peak" else say("{who:is|are} lowest {when}", **places)
         )
+        parts.append(_off_average(part, name, finding))
     return parts
 
 
-def _off_average(value: float, average: float, finding: Finding) -> str:
+def _off_average(text: str, name: str, finding: Finding) -> str:
+    """A text with how far a part of the cycle lies off the average behind it."""
     f = finding.figures
-    who = names.subject(finding.measure)
-    if (finding.measure is not None and finding.measure.share) or average <= 0:
+    pct = f.get(f"{name}_pct")
+    if pct is None:
+        value, average = f[f"{name}_value"], f["average"]
         size = numbers.difference(value - average, finding.measure)
         return (
-            say(" ({size} above the average)", size=size)
+            say("{text} ({size} above the average)", text=text, size=size)
             if value > average
-            else say(" ({size} below the average)", size=size)
+            else say("{text} ({size} below the average)", text=text, size=size)
         )
-    pct = 100 * (value / average - 1)
     places = {
-        "who": who,
+        "text": text,
+        "who": names.subject(finding.measure),
         "size": numbers.percent(pct),
         "grain": names.grain_noun((names.grain(finding) or "period") if f["cycle"] == "year" else "day"),
     }
     return (
-        say(", {size} above {who:its|their} average {grain}", **places)
+        say("{text}, {size} above {who:its|their} average {grain}", **places)
         if pct > 0
-        else say(", {size} below {who:its|their} average {grain}", **places)
+        else say("{text}, {size} below {who:its|their} average {grain}", **places)
     )
 
 

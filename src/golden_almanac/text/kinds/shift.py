@@ -6,7 +6,7 @@ from ...findings import Finding
 from .. import dates, names, numbers
 from ..languages import mark, say
 from ..message import Message
-from ..movement_phrases import against_siblings, movement_suggestion, others, window
+from ..movement_phrases import against_siblings, movement_suggestion, same_months, window
 from ..suggestions import Suggestion
 
 NAME = mark("shift", "kind")
@@ -21,7 +21,7 @@ def message(finding: Finding) -> Message:
     else:
         size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
     places = {"who": who, "when": dates.at(span), "size": size}
-    year, contrast = bool(f["windows"]["same_months"]), ""
+    year = bool(f["windows"]["same_months"])
     if finding.direction == "up":
         claim = (
             say("{who} stepped up {when}: {size} on a year before", **places)
@@ -34,11 +34,7 @@ def message(finding: Finding) -> Message:
             if year
             else say("{who} stepped down {when}: {size} on the time before", **places)
         )
-    if finding.where.conditions:
-        rest_pct = 100 * (f["rest_after"] / f["rest_before"] - 1) if f["rest_before"] > 0 else None
-        rest = f["rest_after"] - f["rest_before"]
-        contrast = against_siblings(rest_pct, rest, f["change_pct"], f["change"], finding, others(finding))
-    return Message(claim=claim, contrast=contrast, evidence=_shift_evidence(finding))
+    return Message(claim=against_siblings(claim, finding), evidence=_shift_evidence(finding))
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
@@ -53,9 +49,8 @@ def _shift_evidence(finding: Finding) -> str:
         "value": numbers.amount(f["after"], measure) + each,
         "after": window(f["windows"]["after"]),
         "base": numbers.amount(f["before"], measure),
-        "before": window(f["windows"]["before"]),
-        "same": say(" (the same time of year)") if f["windows"]["same_months"] else "",
+        "before": same_months(window(f["windows"]["before"]), finding),
     }
     if measure is not None and measure.share:
-        return say("{it:It|They} {it:was|were} {value} over {after}, against {base} over {before}{same}.", **places)
-    return say("{it:It|They} averaged {value} over {after}, against {base} over {before}{same}.", **places)
+        return say("{it:It|They} {it:was|were} {value} over {after}, against {base} over {before}.", **places)
+    return say("{it:It|They} averaged {value} over {after}, against {base} over {before}.", **places)

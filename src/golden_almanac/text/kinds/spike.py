@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...findings import Finding
 from ...support.shell import suggested
 from .. import dates, names, numbers
-from ..languages import mark, say
+from ..languages import mark, say, statement
 from ..message import Message
 from ..suggestions import Suggestion, side_of, subtraction
 
@@ -24,7 +24,7 @@ def message(finding: Finding) -> Message:
         usual=numbers.amount(f["expected"], measure),
         grain=grain,
     )
-    pct = "" if f["change_pct"] is None else f" ({numbers.per_cent(f['change_pct'])})"
+    pct = "" if f["change_pct"] is None else statement((" (", numbers.per_cent(f["change_pct"]), ")"))
     low, high = (numbers.amount(f[name], measure) for name in ("expected_low", "expected_high"))
     evidence = say(
         "That is {gap}{pct} against the {around} {grain}s before and after it, on {n} rows; by the other {grain}s it "

@@ -6,7 +6,7 @@ from ...findings import Finding
 from .. import dates, names, numbers
 from ..languages import Noun, mark, say
 from ..message import Message, sentence
-from ..movement_phrases import against_siblings, movement_suggestion, others, window
+from ..movement_phrases import against_siblings, movement_suggestion, same_months, window
 from ..suggestions import Suggestion
 
 NAME = mark("trend", "kind")
@@ -18,12 +18,7 @@ def message(finding: Finding) -> Message:
     who = names.subject(finding.measure, finding.where)
     when = dates.since(span) if f["bend"] else dates.during(span)
     claim = _moved(who, when, finding)
-    contrast = ""
-    if finding.where.conditions:
-        contrast = against_siblings(
-            f["rest_change_pct"], f["rest_change"], f["change_pct"], f["change"], finding, others(finding)
-        )
-    return Message(claim=claim, contrast=contrast, evidence=_trend_evidence(finding))
+    return Message(claim=against_siblings(claim, finding), evidence=_trend_evidence(finding))
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
@@ -98,17 +93,17 @@ def _trend_evidence(finding: Finding) -> str:
         "before": window(f["windows"]["before"]),
         "after": window(f["windows"]["after"]),
     }
-    same = say(" (the same time of year)") if f["windows"]["same_months"] else ""
     if measure is not None and measure.share:
         text = say("{it:It|They} {it:was|were} {first} over {before} and {last} over {after}", **places)
     else:
         text = say("{it:It|They} averaged {first} over {before} and {last} over {after}", **places)
-    text += same
+    text = same_months(text, finding)
     if measure is not None and measure.additive:
         start, end = (numbers.amount(f[name], measure) for name in ("start", "end"))
-        text += (
-            say("; the fitted line, free of the season, runs from {start} to {end}", start=start, end=end)
+        ends = {"text": text, "start": start, "end": end}
+        text = (
+            say("{text}; the fitted line, free of the season, runs from {start} to {end}", **ends)
             if f["windows"]["same_months"]
-            else say("; the fitted line runs from {start} to {end}", start=start, end=end)
+            else say("{text}; the fitted line runs from {start} to {end}", **ends)
         )
     return sentence(text)

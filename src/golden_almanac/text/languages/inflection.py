@@ -8,7 +8,7 @@ them: `loc=przychodach`. A word that no catalogue knows is said in quotation mar
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from .catalogue import catalogue, quotes
 from .voice import voice
@@ -31,9 +31,15 @@ class Noun(str):
         """Raises KeyError for a form that no phrase may ask for."""
         return self.forms[name]
 
-    def with_tail(self, tail: str) -> Noun:
-        """The same noun, with more said behind it: "revenue" + " of Outer Bar"."""
-        return _made(str(self) + tail, self.gender, self.number, {key: text + tail for key, text in self.forms.items()})
+    def each(self, change: Callable[[str], str]) -> Noun:
+        """The same noun, changed alike in all its forms."""
+        return _made(
+            change(str(self)), self.gender, self.number, {key: change(text) for key, text in self.forms.items()}
+        )
+
+    def in_plural(self) -> Noun:
+        """The same noun as one that stands for many: verbs agree with that."""
+        return _made(str(self), self.gender, "many", self.forms)
 
 
 def noun(word: str) -> Noun:

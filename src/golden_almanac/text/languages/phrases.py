@@ -16,7 +16,7 @@ from typing import Any
 
 from .catalogue import catalogue, form_of, singular
 from .inflection import Noun, agreeing, plain
-from .statement import Quantity, Statement, statement
+from .statement import is_known, statement
 from .voice import voice
 
 
@@ -27,6 +27,11 @@ def say(text: str, context: str | None = None, /, **places: Any) -> str:
     English.
     """
     return _filled(phrase(text, context), places)
+
+
+def qualified(noun: Noun, text: str, /, **places: Any) -> Noun:
+    """A noun with more said of it: the phrase holds it as `{noun}`, in each of its forms."""
+    return noun.each(lambda form: say(text, noun=form, **places))
 
 
 def phrase(text: str, context: str | None = None, /) -> str:
@@ -55,7 +60,7 @@ def _filled(phrase: str, places: Mapping[str, Any]) -> str:
     pieces = _FILLER.pieces(phrase, places)
     text = "".join(pieces)
     smooth = _smooth(text)
-    known = smooth == text and any(isinstance(piece, Quantity | Statement) for piece in pieces)
+    known = smooth == text and any(map(is_known, pieces))
     return statement(pieces) if known else smooth
 
 
@@ -94,9 +99,12 @@ class _Filler(Formatter):
             found.append(literal)
             if name is not None:
                 value = self.get_field(name, (), places)[0]
-                known = isinstance(value, Quantity | Statement)
                 found.append(
-                    agreeing(value, form.split("|")) if form and "|" in form else value if known else str(value)
+                    agreeing(value, form.split("|"))
+                    if form and "|" in form
+                    else value
+                    if is_known(value)
+                    else str(value)
                 )
         return found
 

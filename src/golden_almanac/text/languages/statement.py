@@ -11,10 +11,33 @@ from math import isclose
 from typing import Any
 
 
+class Digits(str):
+    """The digits of a number as they are written: `size` is what they say, `decimals` how many stand behind the point,
+    `place` the power of ten that was rounded to (2 where 27,651 is written as 27,700)."""
+
+    size: float
+    decimals: int
+    place: int
+
+    def __add__(self, other: str) -> Statement:
+        return statement((self, other))
+
+    def __radd__(self, other: str) -> Statement:
+        return statement((other, self))
+
+
 class Quantity(str):
-    """A number as it is written, with its unit; `value` is the figure, unrounded, as it was to be said."""
+    """A number as it is written, with its unit; `value` is the figure, unrounded, as it was to be said; `written` the
+    pieces of its text, its digits among them."""
 
     value: float
+    written: tuple[str, ...]
+
+    @property
+    def digits(self) -> Digits | None:
+        """Its digits; None where it is written without any, or with several numbers."""
+        found = [piece for piece in self.written if isinstance(piece, Digits)]
+        return found[0] if len(found) == 1 else None
 
     def __add__(self, other: str) -> Statement:
         return statement((self, other))
@@ -41,11 +64,18 @@ class Statement(str):
         return self if text == self else statement(_cut(self.pieces, start, start + len(text)))
 
 
+def digits(text: str, size: float, decimals: int, place: int) -> Digits:
+    """The digits of a number; see `Digits`."""
+    written = Digits(text)
+    written.size, written.decimals, written.place = float(size), decimals, place
+    return written
+
+
 def quantity(text: str, value: float) -> Quantity:
     """A number as written, and the figure that it is."""
-    made = Quantity(text)
-    made.value = float(value)
-    return made
+    written = Quantity(text)
+    written.value, written.written = float(value), pieces_of(text)
+    return written
 
 
 def statement(pieces: Iterable[str]) -> Statement:
@@ -61,6 +91,16 @@ def pieces_of(text: str) -> tuple[str, ...]:
     return text.pieces if isinstance(text, Statement) else (text,)
 
 
+def spelled(number: str) -> str:
+    """What a number is written with, its digits known; the number itself where nothing of it is known."""
+    return statement(number.written) if isinstance(number, Quantity) else number
+
+
+def is_known(text: object) -> bool:
+    """Whether a text knows numbers in it."""
+    return isinstance(text, Quantity | Digits | Statement)
+
+
 def joined(between: str, texts: Sequence[str]) -> Statement:
     """Texts one behind the other, as `str.join` puts them."""
     return statement(part for place, text in enumerate(texts) for part in ((between, text) if place else (text,)))
@@ -71,8 +111,11 @@ def capital(text: str) -> str:
     if not isinstance(text, Statement) or not text.pieces:
         return text[:1].upper() + text[1:]
     first = text.pieces[0]
-    upper = first[:1].upper() + first[1:]
-    return statement((quantity(upper, first.value) if isinstance(first, Quantity) else upper, *text.pieces[1:]))
+    if isinstance(first, Digits):
+        return text
+    if isinstance(first, Quantity):
+        return statement((quantity(capital(statement(first.written)), first.value), *text.pieces[1:]))
+    return statement((first[:1].upper() + first[1:], *text.pieces[1:]))
 
 
 def figure_of(number: Quantity, figures: Mapping[str, Any]) -> tuple[str, float] | None:
@@ -82,11 +125,16 @@ def figure_of(number: Quantity, figures: Mapping[str, Any]) -> tuple[str, float]
     it; never by the digits that are written.
     """
     wanted = abs(number.value)
-    for path, value in _leaves(figures):
+    for path, value in leaves(figures).items():
         size = abs(value)
         if isclose(wanted, size, rel_tol=1e-12) or isclose(wanted, 100 * size, rel_tol=1e-12):
             return path, value
     return None
+
+
+def leaves(figures: Mapping[str, Any]) -> dict[str, float]:
+    """Every number among figures, by its path: `change_pct`, `parts[2].share`."""
+    return dict(_leaves(figures))
 
 
 def _leaves(figures: Any, path: str = "") -> Iterable[tuple[str, float]]:

@@ -84,8 +84,12 @@ def readiness_lines(table: Table, problems: Sequence[Problem], key: Sequence[str
             told += [BLANK, line(f"{say(title)} ({len(own)})", "bold")]
         for one in own:
             told += _problem(one)
-    aside = say(", {n} of the file set aside", n=numbers.whole(len(table.aside))) if table.aside else ""
-    kept = say("Columns ({n} rows kept{aside})", n=numbers.whole(table.rows), aside=aside)
+    rows = {"n": numbers.whole(table.rows), "aside": numbers.whole(len(table.aside))}
+    kept = (
+        say("Columns ({n} rows kept, {aside} of the file set aside)", **rows)
+        if table.aside
+        else say("Columns ({n} rows kept)", **rows)
+    )
     told += [BLANK, line(kept, "bold")]
     if key is not None:
         told.append(line(say("One row per {columns}.", columns=names.listed(list(key))), indent=2))
@@ -116,12 +120,13 @@ def _answer(question: Question) -> str:
 
 
 def _column(column: Column) -> Line:
-    adds = {True: say(", summed"), False: say(", averaged"), None: ""}[column.adds_up]
+    role = say(_ROLES[column.role.value], "role")
+    if column.adds_up is not None:
+        role += ", " + (say("summed") if column.adds_up else say("averaged"))
     unit = f" ({column.unit})" if column.unit else ""
-    missing = say(", {n} missing", n=numbers.whole(column.missing)) if column.missing else ""
-    role, kind = say(_ROLES[column.role.value], "role"), say(_TYPES.get(column.type, column.type), "type")
-    distinct = say("{n} distinct", n=numbers.whole(column.distinct))
-    return line(f"{column.name[:_NAME]:<{_NAME + 1}}{role}{adds}{unit}; {kind}, {distinct}{missing}", indent=2)
+    facts = [say(_TYPES.get(column.type, column.type), "type"), say("{n} distinct", n=numbers.whole(column.distinct))]
+    facts += [say("{n} missing", n=numbers.whole(column.missing))] if column.missing else []
+    return line(f"{column.name[:_NAME]:<{_NAME + 1}}{role}{unit}; {', '.join(facts)}", indent=2)
 
 
 def links_lines(tables: Tables) -> list[Line]:
