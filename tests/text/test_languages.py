@@ -156,7 +156,7 @@ def test_gender_and_number_agree() -> None:
         assert phrase == "les ventes sont passées de 1 à 2 en 2025"
         assert noun("orders").form("of") == "des commandes"
         assert say("{noun} of {label}", noun="les ventes", label="Outer Bar") == "les ventes d’Outer Bar"
-        assert say(" of {label}", label="Tern Rock") == " de Tern Rock"
+        assert say("{noun} of {label}", noun="les ventes", label="Tern Rock") == "les ventes de Tern Rock"
     with speaking(voice_of("de")):
         assert noun("revenue").form("of") == "des Umsatzes"
         assert noun("delay").form("of") == "der Verspätung"

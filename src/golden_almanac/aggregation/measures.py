@@ -13,10 +13,13 @@ from typing import TYPE_CHECKING, Any
 from ..sql import expressions
 from ..support.errors import ColumnError, ExpressionError, shorten
 from ..tables import Column, Role, Table
+from ..tables.meaning.natures import Nature
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+#: Natures of columns that are not added up over time.
+STOCK, RUNNING = Nature.STOCK.value, Nature.RUNNING.value
 _WHAT = "an SQL aggregate such as sum(revenue), avg(delay), count(*) or sum(profit) / sum(revenue)"
 
 
@@ -37,7 +40,8 @@ class Measure:
     """A number made from rows: `top` over `bottom` (each a weighted sum of parts), times `factor`.
 
     `kind` is additive (sum, count), mean (avg of a column), ratio, or other (min, max, distinct).
-    `share` marks a mean of a yes/no column: it lies in 0–1 and is shown in percent.
+    `share` marks a mean of a yes/no column: it lies in 0–1 and is shown in percent. `level` marks a sum of levels
+    (balances, head counts): it adds up over the rows of one moment, and of a span it is that of the last moment.
     """
 
     name: str
@@ -49,6 +53,7 @@ class Measure:
     factor: float = 1.0
     unit: str | None = None
     share: bool = False
+    level: bool = False
 
     @property
     def additive(self) -> bool:
@@ -121,12 +126,14 @@ def parse_measure(text: str, table: Table) -> Measure:
         factor=factor,
         unit=unit,
         share=share and factor == 1.0,
+        level=kind == "additive" and _of_levels(table, [part.column for _, part in top]),
     )
 
 
 def default_measures(table: Table) -> list[Measure]:
     """A measure for every column that has the role: sums of amounts, averages of rates."""
-    measures = [of_column(column, table) for column in table.with_role(Role.MEASURE)]
+    kept = [column for column in table.with_role(Role.MEASURE) if column.nature != RUNNING and not column.beside]
+    measures = [of_column(column, table) for column in kept]
     return measures or [parse_measure("count(*)", table)]
 
 
@@ -149,7 +156,13 @@ def of_column(column: Column, table: Table) -> Measure:
         bottom=bottom,
         unit=column.unit,
         share=share,
+        level=adds_up and column.nature == STOCK,
     )
+
+
+def _of_levels(table: Table, columns: Sequence[str]) -> bool:
+    """Whether a sum is one of levels, all of it."""
+    return all(name and table.column(name).nature in (STOCK, RUNNING) for name in columns)
 
 
 def summing(measures: Sequence[Measure], column: str) -> list[Measure]:

@@ -40,7 +40,7 @@ class Survey:
     `parents` maps a dimension to the one it lies within (port → region); `rows` per cell are counted
     over rows that have a date when the period is among the keys, over all rows otherwise. `finer` is a survey of
     the same table by shorter periods, whose groups can be put together. Labels with fewer than `least_rows` rows take
-    no part by themselves. Where `only` names some of the rows, `whole`
+    no part by themselves; `notes` say what of the table is not looked at. Where `only` names some of the rows, `whole`
     is the survey of all.
     """
 
@@ -50,6 +50,7 @@ class Survey:
     timeline: Timeline | None
     parents: dict[str, str] = field(default_factory=dict)
     finer: Survey | None = None
+    notes: tuple[tuple[str, dict[str, Any]], ...] = ()
     least_rows: int = 0
     only: Only = EVERY
     whole: Survey | None = None
@@ -67,7 +68,13 @@ class Survey:
 
     def told(self, key: str) -> npt.NDArray[np.bool_]:
         """Which labels of a dimension have rows enough to be told of by themselves; shape (labels,)."""
-        return self._once(("told", key), lambda: self.cells(key).rows >= self.least_rows)
+
+        def make() -> npt.NDArray[np.bool_]:
+            # What has no label is no label: it takes no place, leads nothing and ends nothing.
+            named = np.array([label is not None for label in self.labels(key)], dtype=bool)
+            return np.asarray((self.cells(key).rows >= self.least_rows) & named)
+
+        return self._once(("told", key), make)
 
     def rows(self) -> Rows:
         """All rows; of a table left in its file, those are read into memory."""

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
-from ..aggregation import PERIOD, Survey
+from ..aggregation import PERIOD, Survey, level_rows
 from ..aggregation.hierarchies import aliases, ask_together, parents
-from ..aggregation.measures import Measure, default_measures, lead_measure, parse_measure
+from ..aggregation.measures import ROWS, Measure, default_measures, lead_measure, parse_measure
 from ..findings import Candidate, Finding, Test
 from ..findings.finding_kind import FindingKind
 from ..findings.known_notes import beside
@@ -20,6 +20,8 @@ from ..support import progress
 from ..support.errors import ColumnError, RequestError, SourceError
 from ..tables import Column, Grain, Role, Table, Timeline
 from ..tables.disclosure import folded
+from ..tables.meaning.mixed_units import mixed_units_of
+from ..tables.meaning.scenarios import scenarios_of
 from ..tables.timeline import timeline_of
 from . import detectors
 from .change import why
@@ -64,6 +66,7 @@ def survey_of(
 
     Raises ColumnError, ExpressionError or RequestError.
     """
+    table, notes = _of_one_kind(table, by or ())
     if table.minimum > 1 and by:
         # A number that groups are made by is a label like others.
         numbers = [name for name in by if table.column(name, "--by").type == "number"]
@@ -81,8 +84,25 @@ def survey_of(
         dimensions=dimensions,
         timeline=line,
         parents=parents(table, dimensions),
+        notes=notes,
         least_rows=max(least_rows, table.minimum),
     )
+
+
+def _of_one_kind(table: Table, by: Sequence[str]) -> tuple[Table, tuple[tuple[str, dict[str, Any]], ...]]:
+    """The rows whose amounts may be added up: those of one scenario and of one currency or unit; with what is to be
+    said of the others."""
+    notes: list[tuple[str, dict[str, Any]]] = []
+    plans = scenarios_of(table)
+    if plans is not None:
+        table = table.filter(table.equals(plans.column, plans.read))
+        notes.append(("scenarios", {"column": plans.column, "read": plans.read, "others": list(plans.others)}))
+    units = mixed_units_of(table)
+    if units is not None:
+        table = table.filter(table.equals(units.column, units.read))
+        facts = {"column": units.column, "read": units.read, "others": list(units.others)}
+        notes.append(("currencies" if units.currency else "units", facts))
+    return table, tuple(notes)
 
 
 def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steering = UNSTEERED) -> ScanResult:
@@ -95,11 +115,14 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steeri
         chosen = tuple(kind for kind in chosen if not kind.shows_rows)
     candidates: list[Candidate] = []
     line = survey.timeline
+    parts = _parts(survey)
     for kind in chosen:
         progress.say(f"looking for {kind}")
         if kind.needs_time and (line is None or line.complete_count < kind.least_periods):
             continue
-        candidates += detectors.load(kind.name, steering.floors.get(kind.name)).detect(survey)
+        detector = detectors.load(kind.name, steering.floors.get(kind.name))
+        for part in parts(kind):
+            candidates += [replace(one, survey=part) for one in detector.detect(part)]
     progress.say("weighing what was found")
     told, folded = _weigh(survey, candidates, steering)
     told = [_steered(_with_why(survey, one), steering) for one in told]
@@ -116,6 +139,24 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steeri
     return ScanResult(
         survey=survey, findings=findings, folded=tuple(folded), tests=len(candidates), caveats=caveats(survey)
     )
+
+
+def _parts(survey: Survey) -> Callable[[FindingKind], list[Survey]]:
+    """What each kind looks at: all measures together, but where there are levels, those at the ends of periods for what
+    goes over time, and at the last moment for what stands still. Kinds that look at rows look at all of them."""
+    levels = [measure for measure in survey.measures if measure.level]
+    if not levels or survey.timeline is None:
+        return lambda kind: [survey]
+    others = [measure for measure in survey.measures if not measure.level]
+    plain = replace(survey, measures=tuple(others) or (ROWS,), finer=None, _cache={})
+    over_time, at_last = level_rows.at_ends_of_periods(survey, levels), level_rows.at_the_end(survey, levels)
+
+    def looked_at(kind: FindingKind) -> list[Survey]:
+        if kind.of_rows:
+            return [plain if kind.needs_time else survey]
+        return [*([plain] if others else []), over_time if kind.needs_time else at_last]
+
+    return looked_at
 
 
 def _steered(finding: Finding, steering: Steering) -> Finding:
@@ -136,7 +177,7 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
             candidate=candidate,
             test=Test(name=candidate.test, statistic=candidate.statistic, p=candidate.p, q=float(q)),
             score=score(candidate, float(q), leading=candidate.measure == lead, interest=steering.interest(candidate)),
-            _table=survey.table,
+            _table=_of(survey, candidate).table,
         )
         for candidate, q in zip(candidates, first, strict=True)
         if q <= LEVEL and candidate.large
@@ -147,14 +188,8 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     paid = {one.id: min(1.0, one.test.p * mean / one.definition.weight) for one in kept}
     while True:
         best_first = _by_story(kept, lead)
-        implied = [
-            *rests_on_a_part(survey, best_first),
-            *mirrors_of_parts(survey, best_first),
-            *mirrors_of_siblings(survey, best_first),
-            *follows_from_mix(survey, best_first),
-            *follows_from_composition(survey, best_first),
-            *through_a_third(best_first),
-        ]
+        implied = [pair for part, those in _by_survey(survey, best_first) for pair in _implied(part, those)]
+        implied += through_a_third(best_first)
         under = folds(best_first, related, implied)
         told = [one for one in best_first if one.id not in under]
         p = [paid[one.id] for one in told] + [1.0] * (len(candidates) - len(told))
@@ -177,6 +212,31 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     return told, [replace(one, folded_under=under[one.id]) for one in best_first if one.id in under]
 
 
+def _of(survey: Survey, candidate: Candidate) -> Survey:
+    """What a candidate was found in."""
+    found: Survey = candidate.survey or survey
+    return found
+
+
+def _by_survey(survey: Survey, findings: Sequence[Finding]) -> list[tuple[Survey, list[Finding]]]:
+    """Findings by what they were found in: only those can follow from each other by arithmetic."""
+    parts: dict[int, tuple[Survey, list[Finding]]] = {}
+    for finding in findings:
+        part = _of(survey, finding.candidate)
+        parts.setdefault(id(part), (part, []))[1].append(finding)
+    return list(parts.values())
+
+
+def _implied(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
+    return [
+        *rests_on_a_part(survey, findings),
+        *mirrors_of_parts(survey, findings),
+        *mirrors_of_siblings(survey, findings),
+        *follows_from_mix(survey, findings),
+        *follows_from_composition(survey, findings),
+    ]
+
+
 def _with_reach_of_whole(
     finding: Finding, findings: Sequence[Finding], implied: Sequence[tuple[str, str, str]]
 ) -> Finding:
@@ -190,7 +250,7 @@ def _with_reach_of_whole(
 
 
 def _with_why(survey: Survey, finding: Finding) -> Finding:
-    facts = why(survey, finding)
+    facts = why(_of(survey, finding.candidate), finding)
     return (
         finding
         if facts is None
@@ -214,7 +274,7 @@ def _by_story(kept: Sequence[Finding], lead: Measure) -> list[Finding]:
 
 def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
     """What a reader must know of the data: (name, figures) pairs that words turn into sentences."""
-    found: list[tuple[str, dict[str, Any]]] = []
+    found: list[tuple[str, dict[str, Any]]] = list(survey.notes)
     line = survey.timeline
     if line is None:
         dated = [
@@ -244,12 +304,6 @@ def _fit(table: Table) -> list[Measure]:
         raise SourceError(
             table.name, "it holds a single row, and one row has nothing to compare with", "Give a table with more rows."
         )
-    if not table.with_role(Role.MEASURE) and not any(c.type in ("number", "boolean") for c in table.columns):
-        raise SourceError(
-            table.name,
-            "no column holds numbers",
-            "Give the measure to report, such as -m 'count(*)', or check that numbers were not exported as text.",
-        )
     return default_measures(table)
 
 
@@ -273,7 +327,10 @@ def timeline_for(table: Table, time: str | None = None, grain: str | None = None
     if grain is not None and grain not in tuple(Grain):
         raise RequestError("The grain", grain, "one of " + ", ".join(Grain))
     if time is not None:
-        name = table.column(time, "the time").name
+        asked = table.column(time, "the time")
+        dated = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
+        # Who names a part of the dates (the year) means the dates.
+        name = dated[0].name if asked.role is Role.PART and dated else asked.name
     else:
         dated = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
         if not dated:

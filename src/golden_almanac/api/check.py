@@ -6,14 +6,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
+from ..analysis.scan_pipeline import timeline_for
 from ..findings.finding import plain
 from ..reports import Report as Model
-from ..tables import Table
+from ..tables import Table, Timeline
 from ..tables.problems import SEVERITIES, Problem, ordered
 from ..tables.readiness.row_identity import smallest
 from ..text import Summary
 from ..text.core_sentences import retold
-from ..text.lines import Line, readiness_headline, readiness_lines
+from ..text.lines import Line, meaning, readiness_headline, readiness_lines
 from ..text.problem_sentences import problem_dict
 from .read import read
 from .result import Result
@@ -65,7 +66,15 @@ class Readiness(Result):
     @in_voice
     def lines(self) -> list[Line]:
         """What a terminal shows: the verdict, questions, repairs and notes with their rows, the columns."""
-        return readiness_lines(self.table, self.problems, self.one_row_per())
+        return readiness_lines(self.table, self.problems, self.one_row_per(), self._line())
+
+    @in_voice
+    def meaning(self) -> list[str]:
+        """What a row is, of which span, what is added up and what is not: a sentence each."""
+        return meaning(self.table, self.one_row_per(), self._line())
+
+    def _line(self) -> Timeline | None:
+        return timeline_for(self.table)
 
     @in_voice
     def to_frame(self) -> pd.DataFrame:
@@ -99,6 +108,7 @@ class Readiness(Result):
         table = self.table
         return {
             "source": {"name": table.name, **table.origin.to_dict()},
+            "meaning": self.meaning(),
             "columns": [_column(table, column) for column in table.columns],
             "set_aside": len(table.aside),
         }
@@ -150,6 +160,9 @@ def _column(table: Table, column: Any) -> dict[str, Any]:
             "original": column.original,
             "role": column.role.value,
             "type": column.type,
+            "nature": column.nature or None,
+            "because": retold(column.because) or None,
+            "beside": column.beside or None,
             "unit": column.unit,
             "missing": column.missing,
             "distinct": column.distinct,

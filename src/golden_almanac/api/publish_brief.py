@@ -144,6 +144,7 @@ def _table(brief: Brief, progress: Callable[[str], None]) -> Table:
         calendar=calendar,
         progress=progress,
         private=brief.get("private"),
+        natures=brief.get("natures"),
         minimum_group=brief.get("minimum_group", 0),
         **options,
     )

@@ -11,6 +11,7 @@ from ..tables import read as read_raw
 from ..tables import repair_log as logs
 from ..tables.disclosure import check_private, folded, minimum_of
 from ..tables.joins import Tables
+from ..tables.meaning.understanding import understood
 from ..tables.readiness import doubtful, ready
 
 
@@ -19,6 +20,7 @@ def read(
     *,
     name: str | None = None,
     roles: Mapping[str, str] | None = None,
+    natures: Mapping[str, str] | None = None,
     sheet: str | None = None,
     table: str | None = None,
     query: str | None = None,
@@ -46,7 +48,10 @@ def read(
         What to call the table; the file's name by default.
     roles
         Roles that override the guess: `{"crew": "dimension", "ticket": "key"}`; one of time, dimension,
-        measure, key, text, ignored.
+        measure, key, text, ignored, part of a date.
+    natures
+        What kind of number a column holds, where the guess is wrong: `{"closing_balance": "stock"}`; one of flow,
+        count, stock, running total, share, price, score, duration, reading, code (see `docs/meaning.md`).
     sheet, table, query
         Which sheet of a workbook (the largest table by default, with the sheets of the same columns), which table of
         a database file, or one SELECT over it.
@@ -94,7 +99,7 @@ def read(
     least = minimum_of(minimum_group)
     if isinstance(source, Table):
         made = source.leave_out(hidden) if hidden else source
-        return _finished(made, source, joins, hidden, least, roles)
+        return _finished(made, source, joins, hidden, least, roles, natures)
     log = None if repairs is None else logs.opened(repairs)
     guide = Guide(
         answers=dict(answers or {}),
@@ -121,11 +126,17 @@ def read(
         )
     if log is not None:
         log.check(made)
-    return _finished(made, source, joins, hidden, least, roles)
+    return _finished(made, source, joins, hidden, least, roles, natures)
 
 
 def _finished(
-    made: Table, source: Any, joins: Sequence[str], private: Sequence[str], least: int, roles: Mapping[str, str] | None
+    made: Table,
+    source: Any,
+    joins: Sequence[str],
+    private: Sequence[str],
+    least: int,
+    roles: Mapping[str, str] | None,
+    natures: Mapping[str, str] | None,
 ) -> Table:
     """The table with what is joined to it, its roles set; without what must not be shown."""
     for text in joins:
@@ -133,6 +144,8 @@ def _finished(
 
         made = join_named(made, source, text, private)
     check_private(private, [made])
+    made = understood(made)
+    made = made if natures is None else made.set_natures(natures)
     made = made if roles is None else made.set_roles(roles)
     return folded(made, max(least, made.minimum))
 

@@ -17,6 +17,7 @@ from .figure_sources import that_give
 
 def draw(finding: Finding, survey: Survey) -> Chart:
     """The chart that shows what the finding's headline says."""
+    survey = finding.candidate.survey or survey
     chart: Chart = import_module(f".kinds.{finding.kind}", __package__).draw(finding, survey)
     figures = leaves(finding.figures)
     return replace(

@@ -35,6 +35,15 @@ def _reading(
     answer: Annotated[
         Texts, _option("--answer", "KEY=CHOICE", "Answer a question that check puts. May be repeated.")
     ] = None,
+    nature: Annotated[
+        Texts,
+        _option(
+            "--nature",
+            "COLUMN=KIND",
+            "What kind of number a column holds: flow, count, stock, running total, share, price, score, duration, "
+            "reading or code. May be repeated.",
+        ),
+    ] = None,
     apply: Annotated[
         Text, _option("--apply", "FILE", "Make just the repairs of a log that check --repairs wrote.")
     ] = None,
@@ -135,5 +144,7 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
     chosen = {name: value for name, value in calendar.items() if value is not None}
     answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
     choice = {name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group")}
+    natures = pairs("--nature", told["nature"], 'a column and a kind, such as "closing_balance=stock"')
+    choice |= {"natures": natures or None}
     choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}
     return Opening(source=source, choice=choice, joins=tuple(told["join"] or ()), replace=told["replace"])

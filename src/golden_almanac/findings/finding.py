@@ -105,7 +105,7 @@ class Candidate:
     `strength` and `reach` lie in 0–1; `large` is False below the effect floor; `series` holds what
     charts and words draw from (arrays by name); `implied_by` names a candidate's key and the reason
     when the detector itself saw that one claim is the mirror of another. `check` is None where nothing
-    is claimed; see `nothing`.
+    is claimed; see `nothing`. `survey` is what it was found in, where a scan looks at several.
     """
 
     kind: FindingKind
@@ -125,6 +125,7 @@ class Candidate:
     check: Check | None
     series: Mapping[str, Any] = field(default_factory=dict)
     implied_by: tuple[str, str] | None = None
+    survey: Any = field(default=None, compare=False, repr=False)
 
     @classmethod
     def nothing(

@@ -37,6 +37,7 @@ _KEYS = {
     "focus": _TEXTS,
     "ignore": _TEXTS,
     "private": _TEXTS,
+    "natures": _TABLE,
     "minimum_group": _NUMBER,
     "better": _TABLE,
     "period": _TEXT,

@@ -2,32 +2,21 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 from ..engine.arrow_arrays import floats, wholes
+from ..support.phrasing import phrased
+from .meaning.name_words import words
+from .meaning.natures import ADDED, Found, Nature, Seen, nature_of
 from .table import Column, Role
 
-#: Words in a column's name that mark a number as one to average, never to add up.
-_RATE_WORDS = frozenset(
-    (
-        "rate ratio pct percent percentage share avg average mean median score rating index age price delay duration "
-        "temperature temp speed per height width depth lat lon latitude longitude level satisfaction utilisation "
-        "utilization occupancy factor probability min mins minute minutes"
-    ).split()
-)
-_KEY_WORDS = frozenset(
-    (
-        "id key code no number nr ref reference uuid guid serial index rownum row zip postcode postal plz phone tel "
-        "telephone mobile fax iban"
-    ).split()
-)
+#: Words that mark whole numbers as labels: classes, zones.
 _CATEGORY_WORDS = frozenset(
     "code zip postcode postal plz class grade zone type category group year month quarter week weekday day".split()
 )
-_YEAR_WORDS = frozenset("year yr jahr año année".split())
+_YEAR_WORDS = frozenset("year yr jahr annee ano anio".split())
 _UNITS = {
     "min": "min",
     "mins": "min",
@@ -52,6 +41,8 @@ _UNITS = {
     "$": "USD",
     "£": "GBP",
 }
+#: More codes than this tell rows apart, fewer are labels: branch 7, line 12.
+_MOST_CODES = 60
 #: More labels than this make free text, unless rows are so many that each label is common.
 MOST_LABELS = 300
 _LABELS = 300
@@ -98,19 +89,15 @@ def describe(name: str, original: str, values: Any, borne: str | None = None) ->
 def described(name: str, original: str, facts: Facts, borne: str | None = None) -> Column:
     """As `describe`, from the facts."""
     kind = "empty" if facts.missing >= facts.rows else facts.kind
-    words = _words(name)
-    role = _role(kind, words, facts)
+    said = words(name)
+    found = _nature(name, kind, facts, borne or ("%" if name.strip().endswith("%") else None))
+    role = _role(kind, said, facts, found)
     adds_up = None
+    unit = None
     if role is Role.MEASURE:
-        flag = kind == "number" and facts.distinct <= 2 and {facts.low, facts.high} <= {0, 1}
-        adds_up = not (
-            kind == "boolean" or flag or _RATE_WORDS & set(words) or name.strip().endswith("%") or borne == "%"
-        )
-    unit = (
-        borne or next((_UNITS[word] for word in reversed(words) if word in _UNITS), None)
-        if role is Role.MEASURE
-        else None
-    )
+        assert found is not None
+        adds_up = found.nature in ADDED
+        unit = borne or next((_UNITS[word] for word in reversed(said) if word in _UNITS), None)
     return Column(
         name=name,
         original=original,
@@ -120,7 +107,28 @@ def described(name: str, original: str, facts: Facts, borne: str | None = None) 
         unit=unit,
         missing=facts.missing,
         distinct=facts.distinct,
+        nature="" if found is None or role not in (Role.MEASURE, Role.KEY, Role.DIMENSION) else found.nature.value,
+        because="" if found is None else found.because,
     )
+
+
+def _nature(name: str, kind: str, facts: Facts, unit: str | None) -> Found | None:
+    """What kind of numbers a column holds; None for one that holds none."""
+    if kind == "boolean":
+        return Found(Nature.SHARE, phrased("it says yes or no"))
+    if kind != "number" or facts.low is None:
+        return None
+    low, high = float(facts.low), float(facts.high)
+    seen = Seen(
+        whole=facts.whole,
+        low=low,
+        high=high,
+        filled=facts.rows - facts.missing,
+        distinct=facts.distinct,
+        flag=facts.distinct <= 2 and {low, high} <= {0.0, 1.0},
+        unit=unit,
+    )
+    return nature_of(name, seen)
 
 
 def _distinct(values: Any) -> int:
@@ -142,7 +150,7 @@ def _distinct(values: Any) -> int:
     return int(pc.count_distinct(values, mode="only_valid").as_py())
 
 
-def _role(kind: str, words: list[str], facts: Facts) -> Role:
+def _role(kind: str, said: list[str], facts: Facts, found: Found | None) -> Role:
     rows, distinct = facts.rows, facts.distinct
     filled = rows - facts.missing
     if kind == "empty" or (distinct <= 1 and rows > 1):
@@ -155,16 +163,17 @@ def _role(kind: str, words: list[str], facts: Facts) -> Role:
         if filled >= 20 and distinct >= 0.95 * filled:
             return Role.KEY if facts.longest() <= 40 else Role.TEXT
         return Role.DIMENSION if distinct <= max(MOST_LABELS, filled // 200) and distinct <= filled / 2 else Role.TEXT
-    if facts.whole:
+    assert found is not None
+    if facts.whole and found.nature is not Nature.SHARE:
         years = facts.low is not None and facts.low >= 1900 and facts.high <= 2100
-        if set(words) & _YEAR_WORDS or (years and 2 <= distinct <= 150):
+        if set(said) & _YEAR_WORDS or (years and 2 <= distinct <= 150 and found.nature in (Nature.FLOW, Nature.CODE)):
             return Role.DIMENSION
         sequence = facts.low is not None and facts.high - facts.low + 1 == rows
-        if filled >= 20 and distinct == filled and (set(words) & _KEY_WORDS or sequence):
+        if filled >= 20 and distinct == filled and (found.nature is Nature.CODE or sequence):
             return Role.KEY
-        if set(words) & _KEY_WORDS and distinct > 30:
-            return Role.KEY
-        if set(words) & _CATEGORY_WORDS and distinct <= 60:
+        if found.nature is Nature.CODE:
+            return Role.KEY if distinct > _MOST_CODES else Role.DIMENSION
+        if set(said) & _CATEGORY_WORDS and distinct <= 60 and found.nature is not Nature.SCORE:
             return Role.DIMENSION
     return Role.MEASURE
 
@@ -182,11 +191,6 @@ def type_name(kind: Any) -> str:
     if pa.types.is_date(kind):
         return "date"
     return "datetime" if pa.types.is_timestamp(kind) else "text"
-
-
-def _words(name: str) -> list[str]:
-    split = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name)
-    return [word for word in re.split(r"[^\w€$£%]+|_", split.casefold()) if word]
 
 
 def _longest(values: Any) -> int:

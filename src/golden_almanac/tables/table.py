@@ -15,6 +15,7 @@ from ..engine.store import Store
 from ..sql import expressions, select_statements
 from ..support import progress
 from ..support.errors import ColumnError, ExpressionError, RequestError, SourceError, shorten
+from ..support.phrasing import phrased
 from ..support.printable import made_visible
 from .calendar import Calendar
 from .io.raw_table import Origin, Spots
@@ -31,6 +32,7 @@ class Role(StrEnum):
     MEASURE = "measure"
     KEY = "key"
     TEXT = "text"
+    PART = "part of a date"
     IGNORED = "ignored"
 
 
@@ -46,7 +48,9 @@ class Column:
 
     `type` is number, date, datetime, text, boolean or empty. `adds_up` tells an amount (revenue),
     which is summed, from a rate (delay, price), which is averaged; it is None unless a measure, or a number left
-    alone because it stands on several rows (a ship's tons beside each sailing).
+    alone because it stands on several rows (a ship's tons beside each sailing). `nature` says more closely what kind of
+    number it is (see `meaning.natures`), and `because` why it was taken for that; `beside` names the column whose plan,
+    budget or last year it holds.
     """
 
     name: str
@@ -57,6 +61,9 @@ class Column:
     unit: str | None
     missing: int
     distinct: int
+    nature: str = ""
+    because: str = ""
+    beside: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -172,6 +179,39 @@ class Table:
         if ("row numbers",) in self._cache:
             kept["row numbers",] = self._cache["row numbers",]
         return replace(self, columns=tuple(changed), _cache=kept)
+
+    def set_natures(self, natures: Mapping[str, str]) -> Table:
+        """A copy with what kind of number columns hold set; see `ga.read`. Raises ColumnError or RequestError."""
+        from .meaning.natures import ADDED, Nature, contradiction
+
+        wanted = {}
+        for name, nature in natures.items():
+            column = self.column(name)
+            if nature not in tuple(Nature):
+                raise RequestError(f"The nature of {name}", nature, "one of " + ", ".join(Nature))
+            if column.type not in ("number", "boolean"):
+                raise ColumnError(
+                    column.name,
+                    f"The column {column.name!r} holds {column.type}, so it has no nature of a number.",
+                    "Only numbers and yes/no columns do.",
+                )
+            low, high = (0.0, 1.0) if column.type == "boolean" else self.extent(column.name)
+            why = None if low is None else contradiction(Nature(nature), float(low), float(high))
+            if why is not None:
+                raise ColumnError(
+                    column.name, f"The column {column.name!r} cannot be a {nature}: {why}.", "Name another."
+                )
+            code = nature == Nature.CODE
+            wanted[column.name] = replace(
+                column,
+                role=Role.KEY if code else Role.MEASURE,
+                adds_up=None if code else Nature(nature) in ADDED,
+                nature=nature,
+                because=phrased("so it was said"),
+            )
+        columns = tuple(wanted.get(column.name, column) for column in self.columns)
+        kept = {key: held for key, held in self._cache.items() if key == ("row numbers",)}
+        return replace(self, columns=columns, _cache=kept)
 
     def filter(self, where: str) -> Table:
         """The rows that an SQL condition keeps. Raises ExpressionError, ColumnError, SourceError."""

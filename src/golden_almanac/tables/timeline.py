@@ -14,6 +14,8 @@ from .calendar import MONDAY, STANDARD, Calendar, Days, Grain, Period
 FEWEST_PERIODS, MOST_PERIODS = 12, 400
 #: Rows in the median period, below which a finer grain only shows gaps.
 FEWEST_ROWS = 5
+#: The share of weekly dates that must lie a week apart.
+_STEADY = 0.9
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,10 +103,17 @@ def choose_grain(distinct: Days, counts: npt.NDArray[np.int64]) -> Grain:
 
     The finest that leaves 12 to 400 periods with at least five rows in the median one, never finer
     than the usual spacing of the dates; but months once they span two years: their yearly cycle can
-    then be told from a trend, which that of 52 weeks cannot, and people report by month.
+    then be told from a trend, which that of 52 weeks cannot, and people report by month. A table of periods (one date a
+    month, quarter or year) is told by those, however few its rows: five a period are asked of events only.
     """
     spacing = int(np.median(np.diff(distinct).astype(np.int64))) if distinct.size > 1 else 1
     least = {Grain.DAY: 0, Grain.WEEK: 5, Grain.MONTH: 25, Grain.QUARTER: 80, Grain.YEAR: 300}
+    if spacing >= least[Grain.WEEK] and distinct.size <= MOST_PERIODS:
+        own = next(grain for grain in reversed(Grain) if spacing >= least[grain])
+        # Dates that come by the week do so to the day; months and quarters are not of one length.
+        steady = own is not Grain.WEEK or np.mean(np.diff(distinct).astype(np.int64) == spacing) >= _STEADY
+        if steady and np.unique(STANDARD.number(own, distinct)).size == distinct.size:
+            return own
     if spacing <= 40:
         months = STANDARD.number(Grain.MONTH, distinct)
         if months[-1] - months[0] >= 24 and _rows_in_median(Grain.MONTH, distinct, counts) >= FEWEST_ROWS:

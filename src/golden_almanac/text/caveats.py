@@ -65,6 +65,20 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
             "The data begin on {day}, within the baseline, which is therefore incomplete.",
             day=dates.day(facts["first"]),
         )
+    if name == "scenarios":
+        return say(
+            "Figures are those of {read}; {others} in {column} are not added to them.",
+            read=facts["read"],
+            others=names.listed(facts["others"]),
+            column=repr(facts["column"]),
+        )
+    if name in ("currencies", "units"):
+        return say(
+            "Figures are those in {read}; those in {others} ({column}) are not added to them.",
+            read=facts["read"],
+            others=names.listed(facts["others"]),
+            column=facts["column"],
+        )
     assert name == "no time"
     if facts["columns"]:
         return say(

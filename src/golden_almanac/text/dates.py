@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from ..aggregation.measures import Measure
 from ..tables import Grain, Period
 from .languages import mark, say, voice
 
@@ -165,6 +166,14 @@ def year(span: Period) -> str:
     """The year a period lies in: "2025", "fiscal 2025"."""
     name = span.calendar.year_name(span.start)
     return say("fiscal {year}", year=name) if span.calendar.fiscal else str(name)
+
+
+def when(span: Period, measure: Measure | None) -> str:
+    """When something was so: "in September 2025"; of a level, which is that of a moment, "at the end of September
+    2025"."""
+    if measure is None or not measure.level or span.start == span.end:
+        return within(span)
+    return say("at the end of {period}", period=period(span))
 
 
 def within(span: Period) -> str:

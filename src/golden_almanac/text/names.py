@@ -200,7 +200,7 @@ def per(grain: str | None) -> str:
 
 def each(measure: Measure | None, grain: str | None) -> str:
     """ " a month" behind an amount that adds up over periods; nothing behind others."""
-    return f" {per(grain)}" if measure is not None and measure.additive else ""
+    return f" {per(grain)}" if measure is not None and measure.additive and not measure.level else ""
 
 
 def listed_clauses(parts: Sequence[str]) -> str:

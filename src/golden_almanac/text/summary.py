@@ -205,7 +205,7 @@ def _latest(explanation: Explanation, length: str) -> list[Fact]:
         "{who} {who:was|were} {value} {when}, {compared}.",
         who=names.subject(explanation.measure),
         value=numbers.amount(explanation.value, explanation.measure),
-        when=dates.within(explanation.period),
+        when=dates.when(explanation.period, explanation.measure),
         compared=compared(bare, dates.period(explanation.baseline)),
     )
     first = sentence(first)

@@ -123,6 +123,7 @@ def test_readiness_as_json(tmp_path: object) -> None:
     data = ga.check(plain(50)).to_dict()
     assert data["format"] == "golden-almanac/readiness/1"
     keys = {"name", "original", "role", "type", "unit", "missing", "distinct", "min", "max", "sum", "examples"}
+    keys |= {"nature", "because", "beside"}
     assert all(set(column) == keys for column in data["columns"])
     for problem in data["readiness"]:
         assert set(problem) == {"check", "severity", "column", "rows", "examples", "message", "repair", "question"}

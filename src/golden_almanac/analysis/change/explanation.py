@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ...aggregation import Cells, Only, Survey
+from ...aggregation import Cells, Only, Survey, level_rows
 from ...aggregation.hierarchies import parents
 from ...aggregation.measures import Measure
 from ...findings import Slice
@@ -167,6 +167,9 @@ def explain(
     column is made of; without it the table is searched.
     """
     where = where or Slice()
+    if measure.level:
+        # What a level changed by is its end against its end.
+        survey = level_rows.for_spans(survey, measure, now, then)
     survey = _disclosed(survey, where, (then, now))
     both = [survey.kept(Only(where.conditions, (span.start, span.end))) for span in (then, now)]
     counts = [int(part.cells().rows) for part in both]
@@ -214,12 +217,12 @@ def explain(
         rows=counts[1],
         rows_before=counts[0],
         breakdowns=tuple(breakdowns),
-        volume_rate=_volume_rate(measure, value0, value1, counts),
+        volume_rate=() if measure.level else _volume_rate(measure, value0, value1, counts),
         expected=expected,
         forecast=forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None,
         chance=_chance(measure, value1 - value0, (both[0].cells(), both[1].cells())),
         smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
-        factors=split(survey, measure, where, now, then, product) if thorough else None,
+        factors=split(survey, measure, where, now, then, product) if thorough and not measure.level else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
     )
 

@@ -23,6 +23,8 @@ def why(survey: Survey, finding: Finding) -> dict[str, Any] | None:
     measure = finding.measure
     if finding.definition.movement != "path" or not windows or measure is None or measure.kind == "other":
         return None
+    if measure.level:
+        return None
     before, after = (_period(windows[name]) for name in ("before", "after"))
     try:
         one = explain(survey, measure, after, before, where=finding.where, thorough=False)

@@ -38,6 +38,7 @@ KIND = FindingKind(
     name="distribution",
     what="heaps at round numbers, two humps, a few rows that make most",
     detector="Distribution",
+    of_rows=True,
     interest=0.4,
     weight=0.5,
     told_apart_by="shape",

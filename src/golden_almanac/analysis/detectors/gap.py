@@ -44,6 +44,7 @@ KIND = FindingKind(
     name="gap",
     what="a label that ends, begins or pauses, a column that stops being filled",
     detector="Gap",
+    of_rows=True,
     interest=0.9,
     needs_time=True,
     least_periods=8,

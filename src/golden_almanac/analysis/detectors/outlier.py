@@ -42,6 +42,7 @@ KIND = FindingKind(
     name="outlier",
     what="one row far from all others, and what may be wrong with it",
     detector="Outlier",
+    of_rows=True,
     interest=0.95,
     floor=Floor(setting="floor_factor", unit="times the next value"),
     told_apart_by="row",

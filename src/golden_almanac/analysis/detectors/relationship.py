@@ -42,6 +42,7 @@ KIND = FindingKind(
     name="relationship",
     what="two columns whose values go together beyond what time and groups explain",
     detector="Relationship",
+    of_rows=True,
     interest=0.6,
     floor=Floor(setting="floor", unit="correlation"),
     told_apart_by="columns",

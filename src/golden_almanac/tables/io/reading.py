@@ -161,9 +161,8 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         if name != part and _is_text(values.type):
             told = typed(name, values, spots.example, guide, loaded.stated)
         del values
-        if not loaded.stated:
-            dated, problem = numeric_dates.read(name, told.values, spots, guide)
-            told = replace(told, values=dated, problems=(*told.problems, *([problem] if problem else [])))
+        dated, problem = numeric_dates.read(name, told.values, spots, guide)
+        told = replace(told, values=dated, problems=(*told.problems, *([problem] if problem else [])))
         finite, problem = _finite(name, told.values, spots)
         told = replace(told, values=finite, problems=(*told.problems, *([problem] if problem else [])))
         whole = told.values.combine_chunks() if isinstance(told.values, pa.ChunkedArray) else told.values

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from ...engine.held_store import Held
 from ...support.errors import JoinError, RequestError, SourceError
 from ...support.phrasing import phrased, phrased_count
 from .. import Column, Role, Table
@@ -30,6 +31,10 @@ def join(
     """The left table with the columns of the right; `golden_almanac.join` documents the arguments."""
     if how not in HOWS:
         raise RequestError("How to join", how, "left (all rows of the left table) or inner (rows with a match)")
+    own = [column.name for column in right.columns if not column.original]
+    if own:
+        kept = tuple(column for column in right.columns if column.original)
+        right = replace(right, store=Held(right.arrow.drop_columns(own)), columns=kept, _cache={})
     pair = _pair(left, right, on)
     keys = match(left, right, pair.left_on, pair.right_on)
     there = keys.counts()[1]

@@ -25,6 +25,8 @@ FORMS = {
         phrased("year, month, day"),
         phrased("with named months"),
         phrased("written as quarters, by their first day"),
+        phrased("written as half years, by their first day"),
+        phrased("written as fiscal years, by the first day of the year they name first"),
         phrased("written as ISO weeks, by their Monday"),
         phrased("written as months, by their first day"),
         phrased("written without separators"),
@@ -41,12 +43,30 @@ _OFFSET = re.compile(r":\d{2}(?:[.,]\d+)?\s*(?:Z|UTC|(?P<sign>[+-])(?P<h>\d{2}):
 _YEAR_FIRST = re.compile(rf"^(?P<y>\d{{4}})[-/.](?P<m>\d{{1,2}})[-/.](?P<d>\d{{1,2}}){_TIME}$")
 _SHORT = re.compile(rf"^(?P<a>\d{{1,2}})(?P<sep>[-/.])(?P<b>\d{{1,2}})(?P=sep)(?P<y>\d{{4}}|\d{{2}}){_TIME}$")
 _NAMED = re.compile(
-    rf"^(?:(?P<d1>\d{{1,2}})(?:\.|st|nd|rd|th)?[\s-]*(?:de\s+)?)?(?P<name>[^\W\d_]{{3,}})\.?[\s-]*(?:(?P<d2>\d{{1,2}})(?:st|nd|rd|th)?,\s*)?"
+    rf"^(?:(?P<d1>\d{{1,2}})(?:\.|st|nd|rd|th)?[\s-]*(?:de\s+)?)?(?P<name>[^\W\d_]{{3,}})\.?[\s-]*(?:(?P<d2>\d{{1,2}})(?:st|nd|rd|th)?(?:,\s*|\s+))?"
     rf"(?:de\s+)?['’]?(?P<y>\d{{4}}|\d{{2}}){_TIME}$"
 )
-_QUARTER = re.compile(r"^(?:(?P<y>\d{4})[-\s/]?[QqTt](?P<q>[1-4])|[QqTt](?P<q2>[1-4])[-\s/]?(?P<y2>\d{4}))$")
-_WEEK = re.compile(r"^(?P<y>\d{4})-?W(?P<w>\d{2})$")
-_MONTH = re.compile(r"^(?P<y>\d{4})[-/](?P<m>\d{2})$|^(?P<m2>\d{2})[/.](?P<y2>\d{4})$")
+_FISCAL = r"(?:FY|GJ|EF|AF)?\s*['’]?"
+_QUARTER = re.compile(
+    rf"^(?:{_FISCAL}(?P<y>\d{{4}}|\d{{2}})[-\s/]*[QT](?P<q>[1-4])"
+    rf"|(?:[QT](?P<q2>[1-4])|(?P<q3>[1-4])(?:[.]\s*Quartal|T|er trimestre|[eº] trimestre|[.]º? trimestre))"
+    rf"[-\s/]*(?:de\s+)?{_FISCAL}(?P<y2>\d{{4}}|\d{{2}}))$",
+    re.IGNORECASE,
+)
+_HALF = re.compile(
+    rf"^(?:{_FISCAL}(?P<y>\d{{4}})[-\s/]*[HS](?P<h>[12])|[HS](?P<h2>[12])[-\s/]*{_FISCAL}(?P<y2>\d{{4}}))$",
+    re.IGNORECASE,
+)
+_WEEK = re.compile(
+    r"^(?:(?P<y>\d{4})[-\s/]*(?:W|KW|WK|S|SEM)[-\s]*(?P<w>\d{2})"
+    r"|(?:W|KW|WK|WEEK|WOCHE|SEMAINE|SEMANA|SEM)[.\s-]*(?P<w2>\d{1,2})[-\s/,]*(?P<y2>\d{4}))$",
+    re.IGNORECASE,
+)
+_MONTH = re.compile(r"^(?P<y>\d{4})[-/.Mm](?P<m>\d{1,2})$|^(?P<m2>\d{1,2})[/.](?P<y2>\d{4})$")
+_FISCAL_YEAR = re.compile(
+    r"^(?:FY|GJ)\s*['’]?(?P<y>\d{4}|\d{2})(?:[/-](?P<next>\d{2,4}))?$|^(?P<y2>\d{4})[/-](?P<next2>\d{2,4})$",
+    re.IGNORECASE,
+)
 _COMPACT = re.compile(r"^(?P<y>(?:19|20)\d{2})(?P<m>\d{2})(?P<d>\d{2})$")
 
 
@@ -58,9 +78,11 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
         (_year_first, "year, month, day"),
         (_named, "with named months"),
         (_quarter, "written as quarters, by their first day"),
+        (_half, "written as half years, by their first day"),
         (_week, "written as ISO weeks, by their Monday"),
         (_month, "written as months, by their first day"),
         (_compact, "written without separators"),
+        (_fiscal_year, "written as fiscal years, by the first day of the year they name first"),
     ]
     step = guide.step("read texts", name)
     told = None if step is None else step.facts.get("form")
@@ -272,16 +294,34 @@ def _named(text: str) -> datetime | None:
 
 def _quarter(text: str) -> datetime | None:
     match = _QUARTER.match(text)
-    return datetime(int(match["y"] or match["y2"]), 3 * int(match["q"] or match["q2"]) - 2, 1) if match else None
+    if match is None:
+        return None
+    quarter = int(match["q"] or match["q2"] or match["q3"])
+    return datetime(_year(match["y"] or match["y2"]), 3 * quarter - 2, 1)
+
+
+def _half(text: str) -> datetime | None:
+    match = _HALF.match(text)
+    return datetime(int(match["y"] or match["y2"]), 6 * int(match["h"] or match["h2"]) - 5, 1) if match else None
+
+
+def _fiscal_year(text: str) -> datetime | None:
+    match = _FISCAL_YEAR.match(text)
+    if match is None:
+        return None
+    year, following = _year(match["y"] or match["y2"]), match["next"] or match["next2"]
+    # 2024/25 names two years, one after the other; 2024/07 is a month.
+    if following is not None and int(following) % 100 != (year + 1) % 100:
+        return None
+    return datetime(year, 1, 1)
 
 
 def _week(text: str) -> datetime | None:
     match = _WEEK.match(text)
-    return (
-        datetime.combine(date.fromisocalendar(int(match["y"]), int(match["w"]), 1), datetime.min.time())
-        if match
-        else None
-    )
+    if match is None:
+        return None
+    monday = date.fromisocalendar(int(match["y"] or match["y2"]), int(match["w"] or match["w2"]), 1)
+    return datetime.combine(monday, datetime.min.time())
 
 
 def _month(text: str) -> datetime | None:

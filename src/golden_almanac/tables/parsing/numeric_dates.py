@@ -34,6 +34,8 @@ def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Probl
         return values, None
     words = set(re.split(r"[\W_]+", re.sub(r"(?<=[a-z])(?=[A-Z])", "_", name).casefold()))
     made, said = _eight_digits(values), phrased("dates, written as eight digits")
+    if made is None:
+        made, said = _six_digits(values, bool(words & _DATE_WORDS)), phrased("months, written as six digits")
     if made is None and (step is not None or words & _DATE_WORDS):
         made, said = _day_counts(values), phrased("dates, from the day counts of a spreadsheet")
     if made is None and (step is not None or words & (_DATE_WORDS | _EPOCH_WORDS)):
@@ -87,6 +89,24 @@ def _eight_digits(values: Any) -> Any | None:
         return dashed.cast(pa.date32())
     except pa.ArrowInvalid:
         return None
+
+
+def _six_digits(values: Any, named: bool) -> Any | None:
+    """Months such as 202407: all of them real ones, and many of them where no name says that they are."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if not pa.types.is_integer(values.type):
+        return None
+    ends = pc.min_max(values).as_py()
+    if not 190_001 <= ends["min"] <= ends["max"] <= 210_012:
+        return None
+    distinct = pc.unique(values).drop_null().to_pylist()
+    if not all(1 <= value % 100 <= 12 for value in distinct) or len(distinct) < (2 if named else 12):
+        return None
+    texts = values.cast(pa.string())
+    year, month = pc.utf8_slice_codeunits(texts, 0, 4), pc.utf8_slice_codeunits(texts, 4, 6)
+    return pc.binary_join_element_wise(year, month, "01", "-").cast(pa.date32())
 
 
 def _day_counts(values: Any) -> Any | None:

@@ -14,7 +14,16 @@ from .repairs import again
 
 #: In this order: rows that are sums of others, then the shape, then rows and labels that people decide on, then what
 #: is only told. Each module has `ready(table, guide) -> Table`, which returns the table mended, its problems added.
-CHECKS = ("total_rows", "wide_periods", "duplicate_rows", "label_variants", "date_gaps", "empty_columns")
+CHECKS = (
+    "missing_codes",
+    "total_rows",
+    "wide_periods",
+    "dates_in_parts",
+    "duplicate_rows",
+    "label_variants",
+    "date_gaps",
+    "empty_columns",
+)
 
 
 def ready(table: Table, guide: Guide) -> Table:

@@ -14,8 +14,10 @@ from ...engine.held_store import Held
 from ...support.errors import RequestError
 from ...support.phrasing import phrased, phrased_count
 from .. import Role, Table
+from ..meaning.date_parts import TOGETHER, put_together
 from ..problems import Aside, Problem, Step
 from ..roles import describe
+from .missing_codes import TAKE_OUT, taken_out
 
 SET_ASIDE, TURN, MERGE = "set rows aside", "turn columns into rows", "merge labels"
 
@@ -116,6 +118,14 @@ def again(table: Table, step: Step) -> Table:
                 "{n} labels of {column} merged",
                 column=repr(step.column),
             )
+        elif step.do == TOGETHER:
+            names = tuple(str(name) for name in step.facts["columns"])
+            table = put_together(table, names)
+            said = phrased("dates put together from {names}", names=list(names))
+        elif step.do == TAKE_OUT:
+            assert step.column is not None
+            table, count, _ = taken_out(table, table.column(step.column).name, list(step.facts["codes"]))
+            said = phrased_count(count, "{n} code counted as missing", "{n} codes counted as missing")
         else:
             return table
     except (KeyError, ValueError, IndexError) as problem:

@@ -41,7 +41,7 @@ def _claim(finding: Finding) -> str:
         "{who} {who:was|were} {value} {when}, {compared}",
         who=names.subject(measure, finding.where),
         value=numbers.amount(f["value"], measure),
-        when=dates.within(finding.period),
+        when=dates.when(finding.period, measure),
         compared=compared(finding, dates.period(finding.baseline)),
     )
 

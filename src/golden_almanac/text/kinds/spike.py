@@ -20,7 +20,7 @@ def message(finding: Finding) -> Message:
         "{who} {who:was|were} {value} {when}, against {usual} in the {grain}s around it",
         who=names.subject(measure),
         value=numbers.amount(f["value"], measure),
-        when=dates.within(span),
+        when=dates.when(span, measure),
         usual=numbers.amount(f["expected"], measure),
         grain=grain,
     )

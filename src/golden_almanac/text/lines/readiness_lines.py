@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ...tables import Column, Table
+from ...tables import Column, Role, Table, Timeline
 from ...tables.joins import Tables
+from ...tables.meaning.natures import Nature
 from ...tables.problems import Problem, Question
-from .. import names, numbers
+from .. import numbers
 from ..core_sentences import retold
 from ..languages import count, mark, say
 from .line_pieces import BLANK, Line, bullet, line
+from .meaning_lines import meaning, nature_of
 
 #: Letters of an example that are shown, and of a column's name.
 _EXAMPLE, _NAME = 60, 30
@@ -24,6 +26,7 @@ _TITLES = {
 _ROLES = {
     "time": mark("time", "role"),
     "dimension": mark("dimension", "role"),
+    "part of a date": mark("part of a date", "role"),
     "measure": mark("measure", "role"),
     "key": mark("key", "role"),
     "text": mark("text", "role"),
@@ -75,9 +78,13 @@ def readiness_headline(table: Table, problems: Sequence[Problem]) -> str:
     )
 
 
-def readiness_lines(table: Table, problems: Sequence[Problem], key: Sequence[str] | None) -> list[Line]:
-    """The verdict, each problem with its question and examples, then the columns; `key` tells one row from another."""
+def readiness_lines(
+    table: Table, problems: Sequence[Problem], key: Sequence[str] | None, timeline: Timeline | None = None
+) -> list[Line]:
+    """The verdict, what the table means, each problem with its question and examples, then the columns; `key` tells one
+    row from another."""
     told = [line(readiness_headline(table, problems), "bold")]
+    told += [BLANK, line(" ".join(meaning(table, key, timeline)))]
     for severity, title in _TITLES.items():
         own = [problem for problem in problems if problem.severity == severity]
         if own:
@@ -91,8 +98,6 @@ def readiness_lines(table: Table, problems: Sequence[Problem], key: Sequence[str
         else say("Columns ({n} rows kept)", **rows)
     )
     told += [BLANK, line(kept, "bold")]
-    if key is not None:
-        told.append(line(say("One row per {columns}.", columns=names.listed(list(key))), indent=2))
     return [*told, *(_column(column) for column in table.columns)]
 
 
@@ -121,11 +126,14 @@ def _answer(question: Question) -> str:
 
 def _column(column: Column) -> Line:
     role = say(_ROLES[column.role.value], "role")
-    if column.adds_up is not None:
-        role += ", " + (say("summed") if column.adds_up else say("averaged"))
+    if nature := nature_of(column):
+        role = say("{role}: {what}", role=role, what=nature)
     unit = f" ({column.unit})" if column.unit else ""
     facts = [say(_TYPES.get(column.type, column.type), "type"), say("{n} distinct", n=numbers.whole(column.distinct))]
     facts += [say("{n} missing", n=numbers.whole(column.missing))] if column.missing else []
+    # Of a plain amount nobody asks why.
+    if column.because and column.nature != Nature.FLOW and column.role in (Role.MEASURE, Role.KEY, Role.PART):
+        facts.append(retold(column.because))
     return line(f"{column.name[:_NAME]:<{_NAME + 1}}{role}{unit}; {', '.join(facts)}", indent=2)
 
 

@@ -1,0 +1,1 @@
+"""What columns mean, before any statistics: natures of numbers, parts of dates, scenarios, units."""

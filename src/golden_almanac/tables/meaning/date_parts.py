@@ -1,0 +1,262 @@
+"""Parts of a date in columns of their own: those that stand beside the date they come from, and those that are the
+only time a table has, which are put together to one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ...support.phrasing import phrased, phrased_count
+from .. import Role, Table
+from ..problems import Problem, Step
+from ..table import Column
+from .calendar_words import PARTS, months, weekdays
+from .name_words import folded, words
+
+Days = npt.NDArray[np.datetime64]
+#: What puts a date together, in a log of repairs.
+TOGETHER = "put dates together"
+#: Rows that show whether a column is a part of a date, and the share of them that must agree.
+_ROWS, _AGREE = 5000, 0.995
+_FIRST_YEAR, _LAST_YEAR = 1850, 2150
+
+
+def known_parts(table: Table) -> Table:
+    """The table with columns that only repeat a part of its dates known as that: neither labels nor amounts."""
+    dated = [column for column in table.columns if column.role is Role.TIME]
+    asked = [column for column in table.columns if column.role in (Role.DIMENSION, Role.MEASURE, Role.KEY, Role.TEXT)]
+    asked = [column for column in asked if column.type in ("number", "text") and _part_words(column)]
+    if not dated or not asked:
+        return table
+    sample = table.sample() or table
+    step = max(1, sample.rows // _ROWS)
+    found: dict[str, Column] = {}
+    for column in asked:
+        numbers = _numbers(sample, column, step)
+        for time in dated:
+            days = sample.days(time.name)[::step]
+            known = ~np.isnat(days) & np.isfinite(numbers)
+            if known.sum() < 3:
+                continue
+            part = _matching(column, days[known], numbers[known])
+            if part is not None:
+                because = phrased("the {part} of {column}", part=part, column=repr(time.name))
+                found[column.name] = replace(
+                    column, role=Role.PART, adds_up=None, unit=None, nature="", because=because
+                )
+                break
+    if not found:
+        return table
+    return replace(
+        table, columns=tuple(found.get(column.name, column) for column in table.columns), _cache=_kept(table)
+    )
+
+
+def put_together(table: Table, names: tuple[str, ...]) -> Table:
+    """The table with a column of dates made from its columns of years, and of months, quarters, weeks or days."""
+    import pyarrow as pa
+
+    days = _days(table, names)
+    name = _free("date", table.names)
+    from ..readiness.repairs import rebuilt
+
+    made = rebuilt(table, table.arrow.append_column(name, pa.array(days.astype("datetime64[D]"))), table.row_numbers())
+    columns = []
+    for column in made.columns:
+        if column.name in names:
+            because = phrased("a part of the dates put together from it")
+            column = replace(column, role=Role.PART, adds_up=None, unit=None, nature="", because=because)
+        elif column.name == name:
+            # It stands in no source: nothing there is called so, and no join brings it along.
+            column = replace(column, role=Role.TIME, original="")
+        columns.append(column)
+    return replace(made, columns=tuple(columns))
+
+
+def time_of_parts(table: Table) -> Table:
+    """A table without dates that has columns of years (and months, quarters, weeks, days): dates put together."""
+    if any(column.role is Role.TIME for column in table.columns) or not table.store.abilities.in_order:
+        return table
+    years = [column for column in table.columns if _is_year(table, column)]
+    if len(years) != 1:
+        return table
+    finer = next((one for one in (_finer(table, part) for part in ("month", "quarter", "week")) if one), None)
+    day = _finer(table, "day") if finer is not None and _part(finer) == "month" else None
+    names = tuple(column.name for column in (years[0], finer, day) if column is not None)
+    days = _days(table, names)
+    if np.isnat(days).mean() > 0.2 or np.unique(days[~np.isnat(days)]).size < 2:
+        return table
+    made = put_together(table, names)
+    problem = Problem(
+        check="dates in parts",
+        severity="repair",
+        column=None,
+        rows=table.rows,
+        message=phrased_count(
+            len(names),
+            "The dates were read from {names}, a column of years.",
+            "The dates were put together from {names}.",
+            names=[repr(name) for name in names],
+        ),
+        repair=phrased("dates put together"),
+        step=Step(do=TOGETHER, facts={"columns": list(names)}),
+    )
+    return replace(made, problems=(*made.problems, problem))
+
+
+def _part_words(column: Column) -> list[str]:
+    """The parts of a date that the name of a column speaks of."""
+    said = {*words(column.name), "".join(words(column.name))}
+    return [part for part, known in PARTS.items() if said & known]
+
+
+def _part(column: Column) -> str | None:
+    return next(iter(_part_words(column)), None)
+
+
+def _is_year(table: Table, column: Column) -> bool:
+    """Whether a column holds nothing but years: whole numbers, or texts of four digits."""
+    if column.type == "text" and "year" in _part_words(column) and column.distinct <= 300:
+        values = _numbers(table, column, 1)
+    elif column.type == "number":
+        ends = table.extent(column.name)
+        if ends[0] is None or not _FIRST_YEAR <= ends[0] <= ends[1] <= _LAST_YEAR:
+            return False
+        values = table.numbers(column.name)
+    else:
+        return False
+    known = values[np.isfinite(values)]
+    named = "year" in _part_words(column)
+    # Without a name that says so only a column of a few neighbouring years is one: 2,014 sold is no year.
+    if not known.size:
+        return False
+    few = 2 <= column.distinct <= 60 and bool(np.ptp(known) <= 150 and known.min() >= 1900)
+    years = bool(np.all((known == np.floor(known)) & (known >= _FIRST_YEAR) & (known <= _LAST_YEAR)))
+    return years and (named or (few and _like_years(known)))
+
+
+def _like_years(values: npt.NDArray[np.float64]) -> bool:
+    """Whether whole numbers come as years do: nearly all between the first and the last, each on several rows."""
+    distinct, counts = np.unique(values, return_counts=True)
+    return bool(distinct.size >= 0.8 * (np.ptp(distinct) + 1) and np.median(counts) >= 1)
+
+
+def _finer(table: Table, part: str) -> Column | None:
+    """The column of months (quarters, weeks, days of the month) beside one of years."""
+    for column in table.columns:
+        if part not in _part_words(column) or column.type not in ("number", "text") or column.role is Role.TIME:
+            continue
+        values = _numbers(table, column, 1)
+        known = values[np.isfinite(values)]
+        most = {"month": 12, "quarter": 4, "week": 53, "day": 31}[part]
+        filled = known.size >= 0.95 * (table.rows - column.missing) > 0
+        whole = filled and bool(np.all(known == np.floor(known)))
+        if whole and 1 <= known.min() <= known.max() <= most and np.unique(known).size >= 2:
+            return column
+    return None
+
+
+def _days(table: Table, names: tuple[str, ...]) -> Days:
+    """The first day of the period that the columns name in each row."""
+    columns = [table.column(name) for name in names]
+    numbers = {_part(column) or "year": _numbers(table, column, 1) for column in columns}
+    year = numbers.pop("year")
+    known = np.isfinite(year)
+    for values in numbers.values():
+        known &= np.isfinite(values)
+    safe = {part: np.where(known, values, 1).astype(np.int64) for part, values in numbers.items()}
+    years = (np.where(known, year, 2000).astype(np.int64) - 1970).astype("datetime64[Y]")
+    if "week" in safe:
+        # The Monday of an ISO week: the week of 4 January is the first.
+        fourth = years.astype("datetime64[D]") + 3
+        monday = fourth - ((fourth.astype(np.int64) + 3) % 7).astype("timedelta64[D]")
+        days = monday + (7 * (safe["week"] - 1)).astype("timedelta64[D]")
+    else:
+        month = safe.get("month", 3 * safe["quarter"] - 2 if "quarter" in safe else np.ones(year.size, dtype=np.int64))
+        days = (years.astype("datetime64[M]") + (month - 1).astype("timedelta64[M]")).astype("datetime64[D]")
+        if "day" in safe:
+            days = days + (safe["day"] - 1).astype("timedelta64[D]")
+    return np.where(known, days, np.datetime64("NaT", "D"))
+
+
+def _numbers(table: Table, column: Column, step: int) -> npt.NDArray[np.float64]:
+    """A part of a date as a number in each row, NaN for what is none: 3, "03", "March", "Q1", "2024"."""
+    if column.type == "number":
+        return table.numbers(column.name)[::step]
+    codes, labels = table.codes(column.name)
+    read = np.array([_number_of(label) for label in labels])
+    return read[codes[::step]] if len(labels) else np.full(codes[::step].size, np.nan)
+
+
+def _number_of(label: str | None) -> float:
+    if label is None:
+        return float("nan")
+    text = folded(label).strip().rstrip(".")
+    if text in months():
+        return float(months()[text])
+    if text in weekdays():
+        return float(weekdays()[text])
+    digits = text.lstrip("qtskwmhf ").removeprefix("y")
+    return float(digits) if digits.isdigit() and len(digits) <= 4 else float("nan")
+
+
+def _matching(column: Column, days: Days, numbers: npt.NDArray[np.float64]) -> str | None:
+    """The part of the days that the numbers are, if they are one."""
+    for part in _part_words(column):
+        for values in _OF_DAYS[part](days):
+            if np.mean(values == numbers) >= _AGREE:
+                return part
+    return None
+
+
+def _month(days: Days) -> npt.NDArray[np.int64]:
+    return np.asarray(days.astype("datetime64[M]").astype(np.int64) % 12 + 1)
+
+
+def _year(days: Days) -> npt.NDArray[np.int64]:
+    return days.astype("datetime64[Y]").astype(np.int64) + 1970
+
+
+def _week(days: Days) -> npt.NDArray[np.int64]:
+    thursday = days + (3 - (days.astype("datetime64[D]").astype(np.int64) + 3) % 7).astype("timedelta64[D]")
+    first = thursday.astype("datetime64[Y]").astype("datetime64[D]")
+    return np.asarray((thursday - first).astype(np.int64) // 7 + 1)
+
+
+def _weekday(days: Days) -> npt.NDArray[np.int64]:
+    return (days.astype("datetime64[D]").astype(np.int64) + 3) % 7 + 1
+
+
+def _fiscal_years(days: Days) -> list[npt.NDArray[np.int64]]:
+    """Years that begin in January, and those that begin in another month, named by their first or last year."""
+    year, month = _year(days), _month(days)
+    later = [year + (month >= first) for first in (4, 7, 10)]
+    return [year, year % 100, *later, *(one - 1 for one in later)]
+
+
+_OF_DAYS: dict[str, Callable[[Days], list[Any]]] = {
+    "year": _fiscal_years,
+    "half": lambda days: [(_month(days) - 1) // 6 + 1],
+    "quarter": lambda days: [(_month(days) - 1) // 3 + 1],
+    "month": lambda days: [_month(days), 100 * _year(days) + _month(days)],
+    "week": lambda days: [_week(days), 100 * _year(days) + _week(days)],
+    "day": lambda days: [(days - days.astype("datetime64[M]").astype("datetime64[D]")).astype(np.int64) + 1],
+    "weekday": lambda days: [_weekday(days), _weekday(days) - 1, _weekday(days) % 7, _weekday(days) % 7 + 1],
+    "hour": lambda days: [],
+}
+
+
+def _free(name: str, taken: list[str]) -> str:
+    folded_names = {one.casefold() for one in taken}
+    while name.casefold() in folded_names:
+        name += " (put together)"
+    return name
+
+
+def _kept(table: Table) -> dict[tuple[Any, ...], Any]:
+    key = ("row numbers",)
+    return {key: table._cache[key]} if key in table._cache else {}

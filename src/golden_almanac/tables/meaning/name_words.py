@@ -1,0 +1,124 @@
+"""The words of a column's name, and which of them tell what the column means, in English, German, French and Spanish.
+
+Words are folded (no capitals, no accents) and looked for whole; German ones also at the end of a compound
+(Kontostand), since that is where German says what a thing is.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterable
+
+#: Columns of which no two names are alike: what a number is of, when it stands alone.
+ENTITIES = frozenset(
+    "invoice customer client article item product order account ticket case patient student employee supplier vendor "
+    "member policy claim device sensor meter shipment booking transaction sku ean isbn user session asset machine "
+    "kunde artikel rechnung auftrag konto beleg vorgang fall patient mitarbeiter lieferant mitglied gerat zahler "
+    "sendung buchung facture cliente compte dossier eleve salarie fournisseur produit commande abonne factura articulo "
+    "pedido cuenta caso paciente alumno empleado proveedor producto".split()
+)
+IDENTIFIERS = frozenset(
+    "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
+    "telephone mobile fax iban bic nummer kennung schlussel kennzeichen numero codigo clave identificador identifiant "
+    "cp nif cif siret siren vat ssn ean isbn sku barcode licence license".split()
+)
+RUNNING = frozenset(
+    "ytd mtd qtd cumulative cumulated cum cumul kumuliert kum kumulativ aufgelaufen acumulado acumulada cumule cumulee "
+    "running todate".split()
+)
+SCORES = frozenset(
+    "score rating stars mark marks grade nps csat satisfaction note noten bewertung punktzahl zufriedenheit notes "
+    "calificacion puntuacion satisfaccion valoracion evaluation likert sterne nota notas estrellas etoiles".split()
+)
+SHARES = frozenset(
+    "rate ratio pct percent percentage share margin conversion utilisation utilization occupancy probability yield "
+    "efficiency growth yoy mom churn quote anteil prozent auslastung marge spanne wachstum quota tasa porcentaje "
+    "ocupacion margen crecimiento taux pourcentage croissance occupation proportion fraction % likelihood "
+    "availability verfugbarkeit disponibilidad disponibilite".split()
+)
+AVERAGES = frozenset(
+    "avg average mean median durchschnitt mittelwert mittel promedio media mediana moyenne mediane mediano".split()
+)
+PRICES = frozenset(
+    "price preis precio prix index indice cpi kurs rateof tarif tarifa tariff wage lohnsatz stundensatz stundenlohn "
+    "stuckpreis unitcost quotation close open high low adjclose nav bid ask spread strike".split()
+)
+DURATIONS = frozenset(
+    "duration delay wait waiting age tenure lifetime min mins minute minutes sec secs second seconds latency leadtime "
+    "dauer verspatung wartezeit alter laufzeit liegezeit reaktionszeit bearbeitungszeit durchlaufzeit espera retraso "
+    "duracion edad plazo attente retard duree anciennete delai uptime downtime los turnaround".split()
+)
+PHYSICAL = frozenset(
+    "temperature temp humidity pressure speed height weight width length depth altitude lat lon lng latitude longitude "
+    "level factor ph voltage bmi distance radius diameter angle density concentration wind visibility brightness "
+    "temperatur feuchte feuchtigkeit druck geschwindigkeit hohe gewicht breite lange tiefe abstand spannung "
+    "temperatura humedad presion velocidad altura peso anchura profundidad humidite pression vitesse hauteur poids "
+    "largeur profondeur noise concentracion per".split()
+)
+LEVELS = frozenset(
+    "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population assets "
+    "debt receivables payables closing opening aum equity workforce staff stock stocks holdings liabilities deposits "
+    "kontostand saldo salden bestand lagerbestand personalbestand mitarbeiterzahl belegschaft einwohner vermogen "
+    "schulden forderungen verbindlichkeiten abonnenten mitglieder bestande existencias inventario plantilla poblacion "
+    "activos deuda abonados miembros solde soldes stocks effectif effectifs encours creances dettes abonnes membres "
+    "adherents empleados".split()
+)
+#: Of words that tell a level, what makes a movement of it.
+MOVEMENTS = frozenset(
+    "new added gained lost joined left sold bought received issued in out change net movement adjustment neue neu "
+    "zugang zugange abgang abgange verkauft nuevos nuevas altas bajas nouveaux nouvelles entrees sorties payments paid "
+    "hired fired cost costs value price".split()
+)
+COUNTS = frozenset(
+    "count quantity qty units pieces orders visits visitors clicks impressions sessions passengers calls tickets items "
+    "anzahl menge stuck stuckzahl bestellungen besuche klicks fahrgaste anrufe cantidad unidades pedidos visitas clics "
+    "pasajeros llamadas nombre quantite unites commandes visites passagers appels transactions shipments".split()
+)
+#: Number of …: what a code of its own would be is then a count.
+_NUMBER_OF = frozenset("of of_ de von der".split())
+MONEY = frozenset(
+    "revenue sales turnover income amount profit cost costs expense expenses spend value price fee fees salary wage "
+    "wages payment tax umsatz erlos betrag kosten gewinn gehalt lohn ausgaben einnahmen ingresos ventas importe coste "
+    "costes beneficio salario gasto gastos montant chiffre cout couts depense depenses salaire "
+    "recettes benefice".split()
+)
+#: Words that stand at the end of German compounds.
+_ENDINGS = (
+    "bestand kontostand stand saldo preis quote anteil dauer zeit menge anzahl zahl satz kosten umsatz nummer note "
+    "alter temperatur betrag punktzahl kurs auslastung marge hohe gewicht verspatung bewertung".split()
+)
+#: What such an ending means, where it is no word by itself in the sets above.
+_ENDING_WORDS = {"stand": "bestand", "zeit": "dauer", "zahl": "anzahl", "satz": "quote"}
+
+
+def folded(text: str) -> str:
+    """A text without capitals and accents."""
+    plain = unicodedata.normalize("NFKD", text.casefold())
+    return "".join(letter for letter in plain if not unicodedata.combining(letter)).replace("ß", "ss")
+
+
+def words(name: str) -> list[str]:
+    """The words of a name: `closingBalance_EUR` → closing, balance, eur."""
+    split = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name)
+    return [word for word in re.split(r"[^\w€$£%]+|_", folded(split)) if word]
+
+
+def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
+    """The first word of a name that is among those known, or a compound that ends with one."""
+    for word in name_words:
+        if word in known:
+            return word
+        # Of several endings the longest says what it is: Umsatz is no Satz.
+        ending = max((one for one in _ENDINGS if word.endswith(one)), key=len, default="")
+        if len(word) > len(ending) and {ending, _ENDING_WORDS.get(ending, "")} & known:
+            return word
+    return None
+
+
+def numbers_something(name_words: list[str]) -> bool:
+    """Whether a name says how many of something there are: "number of orders", "no_of_visits", "n_items"."""
+    for place, word in enumerate(name_words[:-1]):
+        if word in ("number", "no", "num", "nr", "numero", "nombre") and name_words[place + 1] in _NUMBER_OF:
+            return True
+    return bool(name_words) and name_words[0] == "n" and len(name_words) > 1

@@ -1,0 +1,229 @@
+"""What kind of number a column holds: whether it may be added up, over what, and what else can be said of it.
+
+A nature is found from the name, the unit and the values, in that order of belief; each comes with its reason, and a
+person's word overrides it. "Semi-additive" measures (levels) and their last value of a period are as Kimball and Ross
+have them ("The Data Warehouse Toolkit", 2013, chapter 4).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from ...support.phrasing import marked, phrased
+from .name_words import (
+    AVERAGES,
+    COUNTS,
+    DURATIONS,
+    ENTITIES,
+    IDENTIFIERS,
+    LEVELS,
+    MONEY,
+    MOVEMENTS,
+    PHYSICAL,
+    PRICES,
+    RUNNING,
+    SCORES,
+    SHARES,
+    numbers_something,
+    tells,
+    words,
+)
+
+
+class Nature(StrEnum):
+    """Kinds of numbers, by how they may be put together."""
+
+    FLOW = "flow"
+    COUNT = "count"
+    STOCK = "stock"
+    RUNNING = "running total"
+    SHARE = "share"
+    PRICE = "price"
+    SCORE = "score"
+    DURATION = "duration"
+    READING = "reading"
+    CODE = "code"
+
+
+#: Numbers that are added up over rows: flows over everything, stocks over entities but not over time.
+ADDED = frozenset({Nature.FLOW, Nature.COUNT, Nature.STOCK})
+#: What each nature is, in a few words.
+MEANINGS = {
+    Nature.FLOW: marked("amount, added up"),
+    Nature.COUNT: marked("count, added up"),
+    Nature.STOCK: marked("level, not added up over time"),
+    Nature.RUNNING: marked("running total, not added up"),
+    Nature.SHARE: marked("share or rate, averaged"),
+    Nature.PRICE: marked("price or index, averaged"),
+    Nature.SCORE: marked("score, averaged"),
+    Nature.DURATION: marked("duration, averaged"),
+    Nature.READING: marked("reading, averaged"),
+    Nature.CODE: marked("code, no number to reckon with"),
+}
+#: A score has few steps; marks out of a hundred have more.
+_STEPS, _MOST_MARK = 11, 100
+#: Codes have at least so many values, or so many digits.
+_LEAST_CODES, _LEAST_CODE = 12, 1000
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Seen:
+    """What is known of a column of numbers: whether they are whole, their ends, how many there are, how many of them
+    differ, and whether it is a flag of noughts and ones."""
+
+    whole: bool
+    low: float
+    high: float
+    filled: int
+    distinct: int
+    flag: bool = False
+    unit: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """A nature and why it was taken for that."""
+
+    nature: Nature
+    because: str
+
+
+def nature_of(name: str, seen: Seen) -> Found:
+    """The nature of a column of numbers."""
+    said = words(name)
+    for rule in _RULES:
+        found = rule(said, seen)
+        if found is not None:
+            return found
+    word = tells(said, MONEY)
+    return Found(Nature.FLOW, phrased("numbers that nothing marks as averages") if word is None else named(word))
+
+
+def contradiction(nature: Nature, low: float, high: float) -> str | None:
+    """Why numbers between these ends cannot be of a nature; None where they can."""
+    if nature is Nature.SHARE and (low < -1000 or high > 1000):
+        return f"its values reach from {low:g} to {high:g}, and no share does"
+    if nature in (Nature.COUNT, Nature.CODE) and low < 0:
+        return f"its least value is {low:g}, and there is no such {nature}"
+    return None
+
+
+def named(word: str) -> str:
+    return phrased("its name says {word}", word=repr(word))
+
+
+def _flag(said: list[str], seen: Seen) -> Found | None:
+    return Found(Nature.SHARE, phrased("it says yes or no")) if seen.flag else None
+
+
+def _counted(said: list[str], seen: Seen) -> Found | None:
+    if numbers_something(said) and seen.whole and seen.low >= 0:
+        return Found(Nature.COUNT, phrased("its name says how many"))
+    return None
+
+
+def _code(said: list[str], seen: Seen) -> Found | None:
+    if not seen.whole or seen.low < 0 or tells(said, MONEY) or tells(said, COUNTS) or tells(said, AVERAGES):
+        return None
+    many = seen.distinct >= _LEAST_CODES or seen.high >= _LEAST_CODE
+    word = tells(said, IDENTIFIERS)
+    if word is not None and many:
+        return Found(Nature.CODE, named(word))
+    entity = next((one for one in said[-1:] if one in ENTITIES), None)
+    if entity is not None and many:
+        return Found(Nature.CODE, named(entity))
+    return None
+
+
+def _running(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, RUNNING) or ("to date" if {"to", "date"} <= set(said) else None)
+    return None if word is None or tells(said, SHARES) else Found(Nature.RUNNING, named(word))
+
+
+def _share(said: list[str], seen: Seen) -> Found | None:
+    if seen.unit == "%":
+        return Found(Nature.SHARE, phrased("its unit is percent"))
+    word = tells(said, SHARES)
+    if word is not None and max(abs(seen.low), abs(seen.high)) <= 10_000:
+        return Found(Nature.SHARE, named(word))
+    return None
+
+
+def _average(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, AVERAGES)
+    return None if word is None else Found(Nature.READING, named(word))
+
+
+def _score(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, SCORES)
+    few = seen.whole and seen.distinct <= _STEPS and seen.low >= -10 and seen.high <= 10
+    if word is not None and (few or 0 <= seen.low <= seen.high <= _MOST_MARK):
+        return Found(Nature.SCORE, named(word))
+    question = any(_is_question(one) for one in said)
+    if question and few and seen.distinct >= 3:
+        return Found(
+            Nature.SCORE, phrased("answers on {n} steps, from {low} to {high}", n=seen.distinct, **_ends(seen))
+        )
+    return None
+
+
+def _is_question(word: str) -> bool:
+    """Whether a word names a question of a survey: q7, frage3, item12."""
+    head = word.rstrip("0123456789")
+    return head in ("q", "frage", "item", "question", "pregunta", "var") and word != head
+
+
+def _price(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, PRICES)
+    if word is not None:
+        return Found(Nature.PRICE, named(word))
+    if "per" in said or "je" in said or "pro" in said or "par" in said or "por" in said:
+        return Found(Nature.PRICE, phrased("its name says per what"))
+    return None
+
+
+def _duration(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, DURATIONS)
+    if word is None and len(said) > 1 and said[0] in ("time", "days", "hours", "tage", "dias", "jours") and said[1] in (
+        "to", "until", "since", "bis", "seit", "hasta", "desde", "avant", "depuis", "between", "in", "late", "overdue",
+    ):  # fmt: skip
+        word = said[0]
+    if word is None and len(said) > 1 and said[-1] == "time":
+        word = said[-1]
+    return None if word is None else Found(Nature.DURATION, named(word))
+
+
+def _reading(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, PHYSICAL)
+    return None if word is None else Found(Nature.READING, named(word))
+
+
+def _stock(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, LEVELS)
+    if word is None or tells(said, MOVEMENTS):
+        return None
+    return Found(Nature.STOCK, named(word))
+
+
+def _count(said: list[str], seen: Seen) -> Found | None:
+    word = tells(said, COUNTS)
+    return Found(Nature.COUNT, named(word)) if word is not None and seen.whole and seen.low >= 0 else None
+
+
+def _fraction(said: list[str], seen: Seen) -> Found | None:
+    if tells(said, MONEY) or seen.whole or seen.low < 0 or seen.high > 1 or seen.filled < 20:
+        return None
+    return Found(Nature.SHARE, phrased("all its values lie between 0 and 1"))
+
+
+def _ends(seen: Seen) -> dict[str, Any]:
+    return {"low": f"{seen.low:g}", "high": f"{seen.high:g}"}
+
+
+#: In order of belief.
+_RULES: Sequence[Callable[[list[str], Seen], Found | None]] = (
+    _flag, _counted, _running, _share, _score, _code, _average, _price, _stock, _duration, _reading, _count, _fraction,
+)  # fmt: skip
