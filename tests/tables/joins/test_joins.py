@@ -111,7 +111,7 @@ def test_keys_of_two_columns_and_double_names() -> None:
     left = pd.DataFrame({"year": [2024, 2024, 2025, 2025] * 6, "shop": ["a", "b"] * 12, "sales": range(24)})
     right = pd.DataFrame({"year": [2024, 2024, 2025, 2025], "shop": ["a", "b", "a", "b"], "sales": [5, 6, 7, 8]})
     made = ga.join(ga.read(left, name="sales"), ga.read(right, name="plan"))
-    assert made.names == ["year", "shop", "sales", "plan sales"]
+    assert made.names == ["year", "shop", "sales", "date", "plan sales"]
     assert made.arrow.column("plan sales").to_pylist() == [5, 6, 7, 8] * 6
 
 

@@ -16,7 +16,8 @@ ENTITIES = frozenset(
     "member policy claim device sensor meter shipment booking transaction sku ean isbn user session asset machine "
     "kunde artikel rechnung auftrag konto beleg vorgang fall patient mitarbeiter lieferant mitglied gerat zahler "
     "sendung buchung facture cliente compte dossier eleve salarie fournisseur produit commande abonne factura articulo "
-    "pedido cuenta caso paciente alumno empleado proveedor producto".split()
+    "pedido cuenta caso paciente alumno empleado proveedor producto branch store shop site warehouse outlet filiale "
+    "kostenstelle standort tienda sucursal almacen magasin agence centre center".split()
 )
 IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
