@@ -13,9 +13,9 @@ Rng = np.random.Generator
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Case:
-    """A table; `columns` says what each column is: a nature of numbers, or time, dimension, key, text, part, ignored,
-    of which several may do (`key|dimension`); `time` and `grain` what it is told by; `never` are patterns that no output
-    may hold; `scenario` and `unit` name the column of scenarios or units."""
+    """A table; `columns` says what each column is: a nature of numbers, or time, dimension, key, text, part,
+    ignored, of which several may do (`key|dimension`); `time` and `grain` what it is told by; `never` are
+    patterns that no output may hold; `scenario` and `unit` name the column of scenarios or units."""
 
     frame: pd.DataFrame
     columns: Mapping[str, str]

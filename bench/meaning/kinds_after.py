@@ -1,4 +1,4 @@
-"""Kinds written once the code was done, by thinking of nothing but the trade. Their first score is in `docs/meaning.md`."""
+"""Kinds written once the code was done, by thinking of nothing but the trade; their first score: `docs/meaning.md`."""
 
 from __future__ import annotations
 
@@ -343,9 +343,9 @@ def restaurant(rng: Rng) -> Case:
 @kind
 def fleet(rng: Rng) -> Case:
     rows = [
-        (day, truck, int(o), round(float(k), 0), round(float(l), 1))
+        (day, truck, int(o), round(float(k), 0), round(float(fuel), 1))
         for truck in ("T1", "T2", "T3", "T4")
-        for day, o, k, l in zip(
+        for day, o, k, fuel in zip(
             days("2024-01-01", 180),
             np.cumsum(rng.integers(80, 400, 180)) + 90_000,
             rng.integers(80, 400, 180),

@@ -33,11 +33,7 @@ def sales_rows(rng: Rng) -> Case:
     frame["invoice_no"] = rng.permutation(np.arange(40_000, 40_000 + n))
     columns = {day: "time", "shop": "dimension", units: "count", price: "price", amount: "flow", "invoice_no": "key"}
     return Case(
-        frame=frame,
-        columns=columns,
-        time=day,
-        grain="month",
-        never=[r"(?i)invoice.no (was|were|rose|fell|leads|averaged|peaks)"],
+        frame=frame, columns=columns, time=day, never=[r"(?i)invoice.no (was|were|rose|fell|leads|averaged|peaks)"]
     )
 
 

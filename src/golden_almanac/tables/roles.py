@@ -14,7 +14,12 @@ from .table import Column, Role
 
 #: Words that mark whole numbers as labels: classes, zones.
 _CATEGORY_WORDS = frozenset(
-    "code zip postcode postal plz class grade zone type category group year month quarter week weekday day".split()
+    "code zip postcode postal plz class grade zone type category group year month quarter week weekday day line "
+    "lane gate "
+    "floor shift track platform machine dock terminal block linie gleis halle tor etage schicht maschine gruppe klasse "
+    "state city district county country region province school industry sector occupation race sex gender status team "
+    "party land stadt bezirk provincia ciudad distrito ville "
+    "zona linea planta turno grupo clase ligne groupe classe equipe quai voie".split()
 )
 _YEAR_WORDS = frozenset("year yr jahr annee ano anio".split())
 _UNITS = {
@@ -75,7 +80,7 @@ def describe(name: str, original: str, values: Any, borne: str | None = None) ->
     ends = pc.min_max(values).as_py() if kind == "number" else {"min": None, "max": None}
     facts = Facts(
         kind=kind,
-        whole=bool(pa.types.is_integer(values.type)),
+        whole=_whole(values, kind),
         rows=len(values),
         missing=missing,
         distinct=_distinct(values),
@@ -84,6 +89,23 @@ def describe(name: str, original: str, values: Any, borne: str | None = None) ->
         longest=lambda: _longest(values),
     )
     return described(name, original, facts, borne)
+
+
+def _whole(values: Any, kind: str) -> bool:
+    """Whether numbers are whole, whatever type they were stored in: some sources keep them as doubles."""
+    import numpy as np
+    import pyarrow as pa
+
+    if kind != "number" or pa.types.is_integer(values.type):
+        return kind == "number"
+    if pa.types.is_decimal(values.type):
+        return bool(values.type.scale == 0)
+    for part in (values.slice(0, 1000), values):
+        numbers = floats(part.drop_null())
+        numbers = numbers[np.isfinite(numbers)]
+        if not np.array_equal(numbers, np.floor(numbers)):
+            return False
+    return True
 
 
 def described(name: str, original: str, facts: Facts, borne: str | None = None) -> Column:

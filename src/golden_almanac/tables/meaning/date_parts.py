@@ -124,9 +124,9 @@ def _is_year(table: Table, column: Column) -> bool:
         values = _numbers(table, column, 1)
     elif column.type == "number":
         ends = table.extent(column.name)
-        if ends[0] is None or not _FIRST_YEAR <= ends[0] <= ends[1] <= _LAST_YEAR:
+        if ends[0] is None or not (_FIRST_YEAR <= ends[0] <= ends[1] <= _LAST_YEAR or _short_years(column, ends)):
             return False
-        values = table.numbers(column.name)
+        values = _full(table.numbers(column.name))
     else:
         return False
     known = values[np.isfinite(values)]
@@ -137,6 +137,16 @@ def _is_year(table: Table, column: Column) -> bool:
     few = 2 <= column.distinct <= 60 and bool(np.ptp(known) <= 150 and known.min() >= 1900)
     years = bool(np.all((known == np.floor(known)) & (known >= _FIRST_YEAR) & (known <= _LAST_YEAR)))
     return years and (named or (few and _like_years(known)))
+
+
+def _short_years(column: Column, ends: tuple[float, float]) -> bool:
+    """Whether years are written in two digits: the name says that they are years, and all are of one century."""
+    return words(column.name) in (["year"], ["yr"], ["jahr"], ["ano"], ["annee"]) and 50 <= ends[0] <= ends[1] <= 99
+
+
+def _full(years: npt.NDArray[np.float64]) -> npt.NDArray[np.float64]:
+    """Years of two digits as years of the last century."""
+    return np.where(years < 100, years + 1900, years)
 
 
 def _like_years(values: npt.NDArray[np.float64]) -> bool:
@@ -169,6 +179,7 @@ def _days(table: Table, names: tuple[str, ...]) -> Days:
     for values in numbers.values():
         known &= np.isfinite(values)
     safe = {part: np.where(known, values, 1).astype(np.int64) for part, values in numbers.items()}
+    year = _full(year)
     years = (np.where(known, year, 2000).astype(np.int64) - 1970).astype("datetime64[Y]")
     if "week" in safe:
         # The Monday of an ISO week: the week of 4 January is the first.

@@ -22,11 +22,13 @@ ENTITIES = frozenset(
 IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
     "telephone mobile fax iban bic nummer kennung schlussel kennzeichen numero codigo clave identificador identifiant "
-    "cp nif cif siret siren vat ssn ean isbn sku barcode licence license".split()
+    "cp nif cif siret siren vat ssn ean isbn sku barcode licence license fips puma sic naics isic nace countyid "
+    "schoolid "
+    "studyid firmid personid houseid hhid stateid distid schid userid custid prodid empid".split()
 )
 RUNNING = frozenset(
     "ytd mtd qtd cumulative cumulated cum cumul kumuliert kum kumulativ aufgelaufen acumulado acumulada cumule cumulee "
-    "running todate".split()
+    "running todate odometer zahlerstand kilometerstand tachostand lectura".split()
 )
 SCORES = frozenset(
     "score rating stars mark marks grade nps csat satisfaction note noten bewertung punktzahl zufriedenheit notes "
@@ -36,14 +38,14 @@ SHARES = frozenset(
     "rate ratio pct percent percentage share margin conversion utilisation utilization occupancy probability yield "
     "efficiency growth yoy mom churn quote anteil prozent auslastung marge spanne wachstum quota tasa porcentaje "
     "ocupacion margen crecimiento taux pourcentage croissance occupation proportion fraction % likelihood "
-    "availability verfugbarkeit disponibilidad disponibilite".split()
+    "availability verfugbarkeit disponibilidad disponibilite possession roi ctr apr perc percentil percentile".split()
 )
 AVERAGES = frozenset(
     "avg average mean median durchschnitt mittelwert mittel promedio media mediana moyenne mediane mediano".split()
 )
 PRICES = frozenset(
     "price preis precio prix index indice cpi kurs rateof tarif tarifa tariff wage lohnsatz stundensatz stundenlohn "
-    "stuckpreis unitcost quotation close open high low adjclose nav bid ask spread strike".split()
+    "stuckpreis unitcost quotation adjclose nav bid ask spread strike adr revpar cpc cpm cpa cpl arpu aov roas".split()
 )
 DURATIONS = frozenset(
     "duration delay wait waiting age tenure lifetime min mins minute minutes sec secs second seconds latency leadtime "
@@ -51,11 +53,12 @@ DURATIONS = frozenset(
     "duracion edad plazo attente retard duree anciennete delai uptime downtime los turnaround".split()
 )
 PHYSICAL = frozenset(
-    "temperature temp humidity pressure speed height weight width length depth altitude lat lon lng latitude longitude "
+    "temperature temp humidity pressure speed height weight width length depth altitude alt lat lon lng long latitude "
+    "longitude "
     "level factor ph voltage bmi distance radius diameter angle density concentration wind visibility brightness "
     "temperatur feuchte feuchtigkeit druck geschwindigkeit hohe gewicht breite lange tiefe abstand spannung "
     "temperatura humedad presion velocidad altura peso anchura profundidad humidite pression vitesse hauteur poids "
-    "largeur profondeur noise concentracion per".split()
+    "largeur profondeur noise concentracion bp bpm mmhg pulse puls glucose cholesterol systolic diastolic".split()
 )
 LEVELS = frozenset(
     "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population assets "
@@ -72,9 +75,23 @@ MOVEMENTS = frozenset(
     "hired fired cost costs value price".split()
 )
 COUNTS = frozenset(
-    "count quantity qty units pieces orders visits visitors clicks impressions sessions passengers calls tickets items "
+    "capacity kapazitat capacidad capacite seats plazas platze tonnage tonnen liter litres count quantity qty "
+    "units pieces orders visits visitors clicks impressions sessions passengers calls tickets items "
     "anzahl menge stuck stuckzahl bestellungen besuche klicks fahrgaste anrufe cantidad unidades pedidos visitas clics "
     "pasajeros llamadas nombre quantite unites commandes visites passagers appels transactions shipments".split()
+)
+#: Prices of a day on an exchange, which are prices only by themselves: open accounts are none.
+QUOTED = frozenset("open high low close adj last settle".split())
+#: What stands before things of which there are so many at a moment.
+STANDING = frozenset(
+    "open active current offene aktive laufende abiertas abiertos activas activos ouverts ouvertes actifs "
+    "actives".split()
+)
+#: Units of time, and what makes hours and days an amount of work.
+TIMES = frozenset("days hours weeks tage stunden wochen dias horas semanas jours heures semaines nights nachte".split())
+WORKED = frozenset(
+    "worked billed booked logged working work gearbeitet geleistet trabajadas facturadas travaillees sold rented leave "
+    "holiday absence overtime uberstunden fehltage machine running".split()
 )
 #: Number of …: what a code of its own would be is then a count.
 _NUMBER_OF = frozenset("of of_ de von der".split())
@@ -86,11 +103,20 @@ MONEY = frozenset(
 )
 #: Words that stand at the end of German compounds.
 _ENDINGS = (
-    "bestand kontostand stand saldo preis quote anteil dauer zeit menge anzahl zahl satz kosten umsatz nummer note "
+    "bestand kontostand stand saldo preis quote anteil dauer zeit menge anzahl zahl zinssatz steuersatz "
+    "prozentsatz kosten "
+    "umsatz absatz nummer note "
     "alter temperatur betrag punktzahl kurs auslastung marge hohe gewicht verspatung bewertung".split()
 )
 #: What such an ending means, where it is no word by itself in the sets above.
-_ENDING_WORDS = {"stand": "bestand", "zeit": "dauer", "zahl": "anzahl", "satz": "quote"}
+_ENDING_WORDS = {
+    "stand": "bestand",
+    "zeit": "dauer",
+    "zahl": "anzahl",
+    "zinssatz": "quote",
+    "steuersatz": "quote",
+    "prozentsatz": "quote",
+}
 
 
 def folded(text: str) -> str:
@@ -102,6 +128,8 @@ def folded(text: str) -> str:
 def words(name: str) -> list[str]:
     """The words of a name: `closingBalance_EUR` → closing, balance, eur."""
     split = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name)
+    # Years behind a word are none of it: age75, wage2019.
+    split = re.sub(r"(?<=[a-zA-Z]{3})(?=(?:19|20)?\d{2}$)", "_", split)
     return [word for word in re.split(r"[^\w€$£%]+|_", folded(split)) if word]
 
 
@@ -109,6 +137,10 @@ def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
     """The first word of a name that is among those known, or a compound that ends with one."""
     for word in name_words:
         if word in known:
+            return word
+        if known is SHARES and re.match(
+            r"(?:pct|perc(?!ent))\w|\w{2,5}(?<!corpo)(?<!sepa)(?<!mode)(?:rate|pct)$", word
+        ):
             return word
         # Of several endings the longest says what it is: Umsatz is no Satz.
         ending = max((one for one in _ENDINGS if word.endswith(one)), key=len, default="")

@@ -24,9 +24,13 @@ from .name_words import (
     MOVEMENTS,
     PHYSICAL,
     PRICES,
+    QUOTED,
     RUNNING,
     SCORES,
     SHARES,
+    STANDING,
+    TIMES,
+    WORKED,
     numbers_something,
     tells,
     words,
@@ -72,7 +76,7 @@ _LEAST_CODES, _LEAST_CODE = 12, 1000
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Seen:
     """What is known of a column of numbers: whether they are whole, their ends, how many there are, how many of them
-    differ, and whether it is a flag of noughts and ones."""
+    differ, whether it is a flag of noughts and ones, its unit, and its standard deviation over its mean."""
 
     whole: bool
     low: float
@@ -81,6 +85,7 @@ class Seen:
     distinct: int
     flag: bool = False
     unit: str | None = None
+    spread: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +104,9 @@ def nature_of(name: str, seen: Seen) -> Found:
         if found is not None:
             return found
     word = tells(said, MONEY)
-    return Found(Nature.FLOW, phrased("numbers that nothing marks as averages") if word is None else named(word))
+    if word is not None:
+        return Found(Nature.FLOW, named(word))
+    return Found(Nature.FLOW, phrased("numbers that nothing marks as averages"))
 
 
 def contradiction(nature: Nature, low: float, high: float) -> str | None:
@@ -177,21 +184,22 @@ def _is_question(word: str) -> bool:
 
 
 def _price(said: list[str], seen: Seen) -> Found | None:
-    word = tells(said, PRICES)
+    word = tells(said, PRICES) or (said[0] if said and set(said) <= QUOTED else None)
     if word is not None:
         return Found(Nature.PRICE, named(word))
-    if "per" in said or "je" in said or "pro" in said or "par" in said or "por" in said:
+    if {"per", "je", "pro", "par", "por"} & set(said[1:]):
         return Found(Nature.PRICE, phrased("its name says per what"))
     return None
 
 
 def _duration(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, DURATIONS)
-    if word is None and len(said) > 1 and said[0] in ("time", "days", "hours", "tage", "dias", "jours") and said[1] in (
-        "to", "until", "since", "bis", "seit", "hasta", "desde", "avant", "depuis", "between", "in", "late", "overdue",
-    ):  # fmt: skip
+    if word is None and len(said) > 1 and not WORKED & set(said):
+        # Days of something are how long it took; hours worked are an amount of work.
+        word = next((one for one in said if one in TIMES), None)
+    if word is None and len(said) > 1 and said[0] == "time" and said[1] in ("to", "until", "since", "in", "between"):
         word = said[0]
-    if word is None and len(said) > 1 and said[-1] == "time":
+    if word is None and said and said[-1] == "time":
         word = said[-1]
     return None if word is None else Found(Nature.DURATION, named(word))
 
@@ -203,7 +211,9 @@ def _reading(said: list[str], seen: Seen) -> Found | None:
 
 def _stock(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, LEVELS)
-    if word is None or tells(said, MOVEMENTS):
+    if word is None and len(said) > 1 and said[0] in STANDING and seen.whole and seen.low >= 0:
+        word = said[0]
+    if word is None or MOVEMENTS & set(said):
         return None
     return Found(Nature.STOCK, named(word))
 

@@ -2,12 +2,95 @@
 
 from __future__ import annotations
 
-from .. import Table
+from dataclasses import replace
+
+import numpy as np
+
+from ...support.phrasing import phrased
+from .. import Role, Table
 from .date_parts import known_parts
 from .level_columns import checked_levels
+from .name_words import QUOTED, words
+from .natures import Nature
 from .scenarios import beside_others
+
+#: Numbers of rows much alike (their standard deviation over their mean) are readings of something, not amounts of it:
+#: their sum would only say how many rows there are.
+_ALIKE = 0.25
+#: Rows by which that is judged, and rows a date from which a table is one of events, not of periods.
+_ROWS, _EVENTS = 5000, 3
+#: The share of dates with one number of rows from which a table is a panel.
+_PANEL = 0.8
 
 
 def understood(table: Table) -> Table:
-    """The table with parts of dates and levels known; says the same of the same rows, whatever door they came by."""
-    return beside_others(checked_levels(known_parts(table)))
+    """The table with parts of dates, levels, readings and what stands beside other columns known; it says the same of
+    the same rows, whatever door they came by."""
+    return beside_others(_readings(_unquoted(checked_levels(known_parts(table)))))
+
+
+def _unquoted(table: Table) -> Table:
+    """A column called "open" is a price only among others of its kind."""
+    quoted = [column for column in table.columns if column.nature == Nature.PRICE and set(words(column.name)) <= QUOTED]
+    if len(quoted) != 1:
+        return table
+    lone = replace(
+        quoted[0], nature=Nature.FLOW, adds_up=True, because=phrased("numbers that nothing marks as averages")
+    )
+    return replace(table, columns=tuple(lone if column.name == lone.name else column for column in table.columns))
+
+
+def _readings(table: Table) -> Table:
+    """Numbers that no name tells of, as readings where a row is an event or a person and they are much alike; and
+    logarithms of other columns, which no one adds up."""
+    unsure = [
+        column
+        for column in table.with_role(Role.MEASURE)
+        if column.nature == Nature.FLOW and column.because == phrased("numbers that nothing marks as averages")
+    ]
+    if not unsure:
+        return table
+    dated = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
+    events = not dated or _of_events(table, dated[0].name)
+    sample = table.sample() or table
+    step = max(1, sample.rows // _ROWS)
+    found = {}
+    for column in unsure:
+        values = sample.numbers(column.name)[::step]
+        known = values[np.isfinite(values)]
+        other = _logarithm_of(column.name, values, sample, step)
+        if other is not None:
+            because = phrased("it is the logarithm of {column}", column=repr(other))
+        elif events and known.size >= 20 and known.min() > 0 and np.std(known) <= _ALIKE * np.mean(known):
+            because = phrased("its values are much alike, as readings are")
+        else:
+            continue
+        found[column.name] = replace(column, nature=Nature.READING, adds_up=False, because=because)
+    return replace(table, columns=tuple(found.get(column.name, column) for column in table.columns))
+
+
+def _of_events(table: Table, time: str) -> bool:
+    """Whether rows are events, several a day and never quite as many, rather than the figures of periods."""
+    _, counts = table.day_counts(time)
+    alike = np.mean(counts == np.median(counts)) if counts.size else 1.0
+    return bool(counts.size and np.mean(counts) >= _EVENTS and alike < _PANEL)
+
+
+def _logarithm_of(name: str, values: np.ndarray, sample: Table, step: int) -> str | None:
+    """The column that this one is the natural logarithm of: its name without the l, ln or log before it."""
+    folded = name.casefold()
+    for column in sample.columns:
+        other = column.name.casefold()
+        if column.type != "number" or folded not in (
+            f"l{other}",
+            f"ln{other}",
+            f"log{other}",
+            f"ln_{other}",
+            f"log_{other}",
+        ):
+            continue
+        raw = sample.numbers(column.name)[::step]
+        both = np.isfinite(values) & (raw > 0)
+        if both.sum() >= 5 and np.allclose(np.log(raw[both]), values[both], atol=1e-3):
+            return column.name
+    return None

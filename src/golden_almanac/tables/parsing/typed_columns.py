@@ -89,7 +89,9 @@ def typed(
         if not _may_be(read, name, known):
             continue
         found = read(name, known, guide)
-        if found is None or (stated and found.what != "dates" and found.repair is None):
+        # A yes in a text is one whatever door it comes through; plain digits in a typed source are texts.
+        plain_text = stated and found is not None and found.what == "numbers" and found.repair is None
+        if found is None or plain_text:
             if found is None or found.what != "numbers" or not number_formats.decimals(known):
                 continue
             # A database that keeps decimals as text had no better type for them.

@@ -21,7 +21,7 @@ from ..reading_guide import Guide
 AS_MISSING, KEPT = "count as missing", "keep as values"
 TAKE_OUT = "count codes as missing"
 #: A code stands on so many rows at least, and lies so many times the spread of all others away from them.
-_LEAST, _FAR = 3, 5.0
+_LEAST, _FAR, _FEWEST = 3, 5.0, 5
 #: Days that stand for "never" or "not known", and how far they lie from all others, in days.
 _DAYS = ("1900-01-01", "1899-12-30", "1753-01-01", "1970-01-01", "2099-12-31", "2199-12-31", "2999-12-31", "9999-12-31")
 _APART = 15 * 365
@@ -50,7 +50,9 @@ def _numbers(values: Any) -> list[str]:
     for end in (known.min(), known.max()):
         rest = known[known != end]
         times = int(known.size - rest.size)
-        if times < _LEAST or rest.size < 5 or not _is_nines(float(end)):
+        # Of a few steps, such as -1, 0 and 1, the first is a step.
+        few = np.unique(rest[:10_000]).size < _FEWEST
+        if times < _LEAST or few or not _is_nines(float(end)):
             continue
         spread = float(np.quantile(rest, 0.95) - np.quantile(rest, 0.05)) or float(np.ptp(rest)) or 1.0
         nearest = rest.min() - end if end < rest.min() else end - rest.max()
