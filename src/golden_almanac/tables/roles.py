@@ -8,7 +8,7 @@ from typing import Any
 
 from ..engine.arrow_arrays import floats, wholes
 from ..support.phrasing import phrased
-from .meaning.name_words import words
+from .meaning.name_words import COUNTS, MONEY, tells, words
 from .meaning.natures import ADDED, Found, Nature, Seen, nature_of
 from .table import Column, Role
 
@@ -190,7 +190,8 @@ def _role(kind: str, said: list[str], facts: Facts, found: Found | None) -> Role
         years = facts.low is not None and facts.low >= 1900 and facts.high <= 2100
         if set(said) & _YEAR_WORDS or (years and 2 <= distinct <= 150 and found.nature in (Nature.FLOW, Nature.CODE)):
             return Role.DIMENSION
-        sequence = facts.low is not None and facts.high - facts.low + 1 == rows
+        amount = tells(said, MONEY) or tells(said, COUNTS)
+        sequence = not amount and facts.low is not None and facts.high - facts.low + 1 == rows
         if filled >= 20 and distinct == filled and (found.nature is Nature.CODE or sequence):
             return Role.KEY
         if found.nature is Nature.CODE:

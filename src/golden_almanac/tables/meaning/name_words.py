@@ -22,7 +22,8 @@ ENTITIES = frozenset(
 IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
     "telephone mobile fax iban bic nummer kennung schlussel kennzeichen numero codigo clave identificador identifiant "
-    "cp nif cif siret siren vat ssn ean isbn sku barcode licence license fips puma sic naics isic nace countyid "
+    "cp postleitzahl hausnummer nif cif siret siren vat ssn ean isbn sku barcode licence license fips puma sic "
+    "naics isic nace countyid "
     "schoolid "
     "studyid firmid personid houseid hhid stateid distid schid userid custid prodid empid".split()
 )
@@ -144,7 +145,8 @@ def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
             return word
         # Of several endings the longest says what it is: Umsatz is no Satz.
         ending = max((one for one in _ENDINGS if word.endswith(one)), key=len, default="")
-        if len(word) > len(ending) and {ending, _ENDING_WORDS.get(ending, "")} & known:
+        compound = len(word) > len(ending) or ending in _ENDING_WORDS
+        if compound and {ending, _ENDING_WORDS.get(ending, "")} & known:
             return word
     return None
 

@@ -133,7 +133,10 @@ def _counted(said: list[str], seen: Seen) -> Found | None:
 
 
 def _code(said: list[str], seen: Seen) -> Found | None:
-    if not seen.whole or seen.low < 0 or tells(said, MONEY) or tells(said, COUNTS) or tells(said, AVERAGES):
+    exact = bool(IDENTIFIERS & set(said))
+    if not seen.whole or seen.low < 0 or tells(said, MONEY) or tells(said, AVERAGES):
+        return None
+    if not exact and tells(said, COUNTS):
         return None
     many = seen.distinct >= _LEAST_CODES or seen.high >= _LEAST_CODE
     word = tells(said, IDENTIFIERS)

@@ -26,7 +26,12 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
         span = {"first": dates.day(line.first_day), "last": dates.day(line.last_day)}
         grain = names.grain_noun(line.grain.value)
         told.append(
-            say("It runs from {first} to {last} ({column}), told by {grain}.", **span, column=line.column, grain=grain)
+            say(
+                "It runs from {first} to {last} ({column}), told by {grain}.",
+                **span,
+                column=repr(line.column),
+                grain=grain,
+            )
         )
     measures = [column for column in table.with_role(Role.MEASURE) if not column.beside]
     natures = {column.name: _nature(column) for column in measures}
@@ -51,9 +56,7 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
     if parts:
         told.append(say("Parts of a date, no labels: {columns}.", columns=_listed(parts)))
     told += [
-        say(
-            "{column} is {what}, and is not added to it.", column=names.column(column.name), what=retold(column.because)
-        )
+        say("{column} is {what}, and is not added to it.", column=repr(column.name), what=retold(column.because))
         for column in table.columns
         if column.beside
     ][:_MOST]
@@ -81,11 +84,11 @@ def nature_of(column: Column) -> str:
 def _row(key: Sequence[str] | None) -> str:
     if key is None:
         return say("No columns tell all rows apart.")
-    return say("There is one row for each {columns}.", columns=names.listed(list(key)))
+    return say("There is one row for each {columns}.", columns=names.listed([repr(name) for name in key]))
 
 
 def _listed(columns: Sequence[Column]) -> str:
-    told = [column.name for column in columns]
+    told = [repr(column.name) for column in columns]
     more = len(told) - _MOST
     if more > 1:
         return count(
