@@ -34,10 +34,10 @@ def parents(table: Table, dimensions: tuple[Column, ...]) -> dict[str, str]:
 
 
 def aliases(table: Table, dimensions: tuple[Column, ...]) -> set[str]:
-    """Dimensions whose labels only rename those of an earlier one."""
+    """Dimensions whose labels only rename those of an earlier one; of a code and a name the code does."""
     seen: list[Column] = []
     renamed: set[str] = set()
-    for column in dimensions:
+    for column in sorted(dimensions, key=lambda one: one.type != "text"):
         size = len(table.labels(column.name))
         if any(len(table.labels(other.name)) == size and depends(table, column.name, other.name) for other in seen):
             renamed.add(column.name)

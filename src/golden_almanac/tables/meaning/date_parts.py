@@ -14,14 +14,15 @@ from ...support.phrasing import phrased, phrased_count
 from .. import Role, Table
 from ..problems import Problem, Step
 from ..table import Column
+from . import glimpse
 from .calendar_words import PARTS, months, weekdays
 from .name_words import folded, words
 
 Days = npt.NDArray[np.datetime64]
 #: What puts a date together, in a log of repairs.
 TOGETHER = "put dates together"
-#: Rows that show whether a column is a part of a date, and the share of them that must agree.
-_ROWS, _AGREE = 5000, 0.995
+#: The share of rows that must agree for a column to be a part of a date.
+_AGREE = 0.995
 _FIRST_YEAR, _LAST_YEAR = 1850, 2150
 
 
@@ -32,13 +33,11 @@ def known_parts(table: Table) -> Table:
     asked = [column for column in asked if column.type in ("number", "text") and _part_words(column)]
     if not dated or not asked:
         return table
-    sample = table.sample() or table
-    step = max(1, sample.rows // _ROWS)
     found: dict[str, Column] = {}
     for column in asked:
-        numbers = _numbers(sample, column, step)
+        numbers = _glimpsed(table, column)
         for time in dated:
-            days = sample.days(time.name)[::step]
+            days = glimpse.days(table, time.name)
             known = ~np.isnat(days) & np.isfinite(numbers)
             if known.sum() < 3:
                 continue
@@ -121,7 +120,7 @@ def _part(column: Column) -> str | None:
 def _is_year(table: Table, column: Column) -> bool:
     """Whether a column holds nothing but years: whole numbers, or texts of four digits."""
     if column.type == "text" and "year" in _part_words(column) and column.distinct <= 300:
-        values = _numbers(table, column, 1)
+        values = _numbers(table, column)
     elif column.type == "number":
         ends = table.extent(column.name)
         if ends[0] is None or not (_FIRST_YEAR <= ends[0] <= ends[1] <= _LAST_YEAR or _short_years(column, ends)):
@@ -160,7 +159,7 @@ def _finer(table: Table, part: str) -> Column | None:
     for column in table.columns:
         if part not in _part_words(column) or column.type not in ("number", "text") or column.role is Role.TIME:
             continue
-        values = _numbers(table, column, 1)
+        values = _numbers(table, column)
         known = values[np.isfinite(values)]
         most = {"month": 12, "quarter": 4, "week": 53, "day": 31}[part]
         filled = known.size >= 0.95 * (table.rows - column.missing) > 0
@@ -173,7 +172,7 @@ def _finer(table: Table, part: str) -> Column | None:
 def _days(table: Table, names: tuple[str, ...]) -> Days:
     """The first day of the period that the columns name in each row."""
     columns = [table.column(name) for name in names]
-    numbers = {_part(column) or "year": _numbers(table, column, 1) for column in columns}
+    numbers = {_part(column) or "year": _numbers(table, column) for column in columns}
     year = numbers.pop("year")
     known = np.isfinite(year)
     for values in numbers.values():
@@ -194,13 +193,20 @@ def _days(table: Table, names: tuple[str, ...]) -> Days:
     return np.where(known, days, np.datetime64("NaT", "D"))
 
 
-def _numbers(table: Table, column: Column, step: int) -> npt.NDArray[np.float64]:
+def _numbers(table: Table, column: Column) -> npt.NDArray[np.float64]:
     """A part of a date as a number in each row, NaN for what is none: 3, "03", "March", "Q1", "2024"."""
     if column.type == "number":
-        return table.numbers(column.name)[::step]
+        return table.numbers(column.name)
     codes, labels = table.codes(column.name)
     read = np.array([_number_of(label) for label in labels])
-    return read[codes[::step]] if len(labels) else np.full(codes[::step].size, np.nan)
+    return read[codes] if len(labels) else np.full(codes.size, np.nan)
+
+
+def _glimpsed(table: Table, column: Column) -> npt.NDArray[np.float64]:
+    """The same of some rows."""
+    if column.type == "number":
+        return glimpse.numbers(table, column.name)
+    return np.array([_number_of(label) for label in glimpse.labels(table, column.name)], dtype=float)
 
 
 def _number_of(label: str | None) -> float:

@@ -17,7 +17,8 @@ ENTITIES = frozenset(
     "kunde artikel rechnung auftrag konto beleg vorgang fall patient mitarbeiter lieferant mitglied gerat zahler "
     "sendung buchung facture cliente compte dossier eleve salarie fournisseur produit commande abonne factura articulo "
     "pedido cuenta caso paciente alumno empleado proveedor producto branch store shop site warehouse outlet filiale "
-    "kostenstelle standort tienda sucursal almacen magasin agence centre center".split()
+    "county municipality commune gemeinde municipio kostenstelle standort tienda sucursal almacen magasin "
+    "agence centre center".split()
 )
 IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
@@ -39,7 +40,9 @@ SHARES = frozenset(
     "rate ratio pct percent percentage share margin conversion utilisation utilization occupancy probability yield "
     "efficiency growth yoy mom churn quote anteil prozent auslastung marge spanne wachstum quota tasa porcentaje "
     "ocupacion margen crecimiento taux pourcentage croissance occupation proportion fraction % likelihood "
-    "availability verfugbarkeit disponibilidad disponibilite possession roi ctr apr perc percentil percentile".split()
+    "availability verfugbarkeit disponibilidad disponibilite possession roi ctr apr return returns rendite "
+    "rendimiento rendement unemployment inflation arbeitslosigkeit desempleo chomage "
+    "mortality fertility perc percentil percentile".split()
 )
 AVERAGES = frozenset(
     "avg average mean median durchschnitt mittelwert mittel promedio media mediana moyenne mediane mediano".split()
@@ -59,7 +62,8 @@ PHYSICAL = frozenset(
     "level factor ph voltage bmi distance radius diameter angle density concentration wind visibility brightness "
     "temperatur feuchte feuchtigkeit druck geschwindigkeit hohe gewicht breite lange tiefe abstand spannung "
     "temperatura humedad presion velocidad altura peso anchura profundidad humidite pression vitesse hauteur poids "
-    "largeur profondeur noise concentracion bp bpm mmhg pulse puls glucose cholesterol systolic diastolic".split()
+    "largeur profondeur noise concentracion expectancy lebenserwartung rank ranking rang rango mpg rpm hp "
+    "horsepower bp bpm mmhg pulse puls glucose cholesterol systolic diastolic".split()
 )
 LEVELS = frozenset(
     "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population assets "
@@ -137,7 +141,7 @@ def words(name: str) -> list[str]:
 def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
     """The first word of a name that is among those known, or a compound that ends with one."""
     for word in name_words:
-        if word in known:
+        if word in known or (known is IDENTIFIERS and re.fullmatch(r"\w{1,5}code", word)):
             return word
         if known is SHARES and re.match(
             r"(?:pct|perc(?!ent))\w|\w{2,5}(?<!corpo)(?<!sepa)(?<!mode)(?:rate|pct)$", word

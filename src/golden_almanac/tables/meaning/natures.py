@@ -133,7 +133,7 @@ def _counted(said: list[str], seen: Seen) -> Found | None:
 
 
 def _code(said: list[str], seen: Seen) -> Found | None:
-    exact = bool(IDENTIFIERS & set(said))
+    exact = any(tells([word], IDENTIFIERS) == word for word in said)
     if not seen.whole or seen.low < 0 or tells(said, MONEY) or tells(said, AVERAGES):
         return None
     if not exact and tells(said, COUNTS):
@@ -190,7 +190,7 @@ def _price(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, PRICES) or (said[0] if said and set(said) <= QUOTED else None)
     if word is not None:
         return Found(Nature.PRICE, named(word))
-    if {"per", "je", "pro", "par", "por"} & set(said[1:]):
+    if {"per", "je", "pro", "par", "por"} & set(said[1:]) or any(one.endswith("percap") for one in said):
         return Found(Nature.PRICE, phrased("its name says per what"))
     return None
 
@@ -214,6 +214,8 @@ def _reading(said: list[str], seen: Seen) -> Found | None:
 
 def _stock(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, LEVELS)
+    if word is None and {"on", "hand"} <= set(said):
+        word = "hand"
     if word is None and len(said) > 1 and said[0] in STANDING and seen.whole and seen.low >= 0:
         word = said[0]
     if word is None or MOVEMENTS & set(said):

@@ -8,6 +8,7 @@ import numpy as np
 
 from ...support.phrasing import phrased
 from .. import Role, Table
+from . import glimpse
 from .date_parts import known_parts
 from .level_columns import checked_levels
 from .name_words import QUOTED, words
@@ -17,8 +18,8 @@ from .scenarios import beside_others
 #: Numbers of rows much alike (their standard deviation over their mean) are readings of something, not amounts of it:
 #: their sum would only say how many rows there are.
 _ALIKE = 0.25
-#: Rows by which that is judged, and rows a date from which a table is one of events, not of periods.
-_ROWS, _EVENTS = 5000, 3
+#: Rows a date from which a table is one of events, not of periods.
+_EVENTS = 3
 #: The share of dates with one number of rows from which a table is a panel.
 _PANEL = 0.8
 
@@ -52,13 +53,11 @@ def _readings(table: Table) -> Table:
         return table
     dated = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
     events = not dated or _of_events(table, dated[0].name)
-    sample = table.sample() or table
-    step = max(1, sample.rows // _ROWS)
     found = {}
     for column in unsure:
-        values = sample.numbers(column.name)[::step]
+        values = glimpse.numbers(table, column.name)
         known = values[np.isfinite(values)]
-        other = _logarithm_of(column.name, values, sample, step)
+        other = _logarithm_of(column.name, values, table)
         if other is not None:
             because = phrased("it is the logarithm of {column}", column=repr(other))
         elif events and known.size >= 20 and known.min() > 0 and np.std(known) <= _ALIKE * np.mean(known):
@@ -76,10 +75,10 @@ def _of_events(table: Table, time: str) -> bool:
     return bool(counts.size and np.mean(counts) >= _EVENTS and alike < _PANEL)
 
 
-def _logarithm_of(name: str, values: np.ndarray, sample: Table, step: int) -> str | None:
+def _logarithm_of(name: str, values: np.ndarray, table: Table) -> str | None:
     """The column that this one is the natural logarithm of: its name without the l, ln or log before it."""
     folded = name.casefold()
-    for column in sample.columns:
+    for column in table.columns:
         other = column.name.casefold()
         if column.type != "number" or folded not in (
             f"l{other}",
@@ -89,7 +88,7 @@ def _logarithm_of(name: str, values: np.ndarray, sample: Table, step: int) -> st
             f"log_{other}",
         ):
             continue
-        raw = sample.numbers(column.name)[::step]
+        raw = glimpse.numbers(table, column.name)
         both = np.isfinite(values) & (raw > 0)
         if both.sum() >= 5 and np.allclose(np.log(raw[both]), values[both], atol=1e-3):
             return column.name

@@ -31,9 +31,11 @@ def ready(table: Table, guide: Guide) -> Table:
     """The table with codes for missing taken as missing, each with the question whether they are."""
     for column in table.columns:
         if column.type == "number" and column.role is Role.MEASURE:
-            codes = _numbers(table.numbers(column.name))
+            # Most columns end in no nines, which is seen at once.
+            ends = [end for end in table.extent(column.name) if end is not None]
+            codes = _numbers(table.numbers(column.name)) if any(_is_nines(float(end)) for end in ends) else []
         elif column.type in ("date", "datetime"):
-            codes = _dates(table.days(column.name))
+            codes = _dates(*table.day_counts(column.name))
         else:
             continue
         if codes:
@@ -68,14 +70,14 @@ def _is_nines(value: float) -> bool:
     return (set(text) == {"9"} and len(text) >= 2) or (value == -1)
 
 
-def _dates(days: Any) -> list[str]:
-    known = days[~np.isnat(days)]
+def _dates(days: Any, counts: Any) -> list[str]:
+    """The codes among days that occur, with the rows on each."""
     found = []
     for text in _DAYS:
         stand_in = np.datetime64(text)
-        rest = known[known != stand_in]
-        times = int(known.size - rest.size)
-        if times < 1 or not rest.size or times < min(_LEAST, max(1, known.size // 20)):
+        rest = days[days != stand_in]
+        times = int(counts[days == stand_in].sum())
+        if not rest.size or times < min(_LEAST, max(1, int(counts.sum()) // 20)):
             continue
         if np.abs((rest - stand_in).astype(np.int64)).min() > _APART:
             found.append(text)

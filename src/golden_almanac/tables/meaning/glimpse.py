@@ -1,0 +1,43 @@
+"""A look at some rows of a column: enough to tell what it means, and cheap in a long table."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ...engine import arrow_arrays
+from .. import Table
+
+#: Rows looked at.
+ROWS = 5000
+
+
+def numbers(table: Table, name: str) -> npt.NDArray[np.float64]:
+    """A column of numbers, missing as NaN."""
+    return arrow_arrays.floats(_taken(table, name))
+
+
+def days(table: Table, name: str) -> npt.NDArray[np.datetime64]:
+    """A column of dates as days, missing as NaT."""
+    return arrow_arrays.days(_taken(table, name))
+
+
+def labels(table: Table, name: str) -> list[str | None]:
+    """A column of labels."""
+    return [None if value is None else str(value) for value in _taken(table, name).to_pylist()]
+
+
+def _taken(table: Table, name: str) -> Any:
+    import pyarrow as pa
+
+    if not table.store.abilities.in_order:
+        # A pass over a long table would cost more than the answer is worth.
+        column = table.store.first(ROWS).column(name)
+        step = 1
+    else:
+        column = table.arrow.column(name)
+        step = max(1, table.rows // ROWS)
+    taken = column if step == 1 else column.take(pa.array(np.arange(0, table.rows, step)))
+    return taken.combine_chunks() if isinstance(taken, pa.ChunkedArray) else taken
