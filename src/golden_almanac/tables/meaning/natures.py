@@ -170,8 +170,10 @@ def _average(said: list[str], seen: Seen) -> Found | None:
 def _score(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, SCORES)
     few = seen.whole and seen.distinct <= _STEPS and seen.low >= -10 and seen.high <= 10
-    if word is not None and (few or 0 <= seen.low <= seen.high <= _MOST_MARK):
-        return Found(Nature.SCORE, named(word))
+    if word is not None:
+        # Points without end are no marks, but they are averaged like them.
+        marks = few or 0 <= seen.low <= seen.high <= _MOST_MARK
+        return Found(Nature.SCORE if marks else Nature.READING, named(word))
     question = any(_is_question(one) for one in said)
     if question and few and seen.distinct >= 3:
         return Found(
