@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..aggregation import Survey
 from ..aggregation.measures import Measure, lead_measure
 from ..analysis.change import Explanation, Named, candidate, explain, percent, resolve_periods
+from ..analysis.change.plan_comparison import against_plan, plan_asked_for
 from ..analysis.scan_pipeline import caveats, survey_of
 from ..charts import CHANGE_CHARTS, Chart, draw_change, draw_change_as
 from ..findings import Candidate, Finding, Note, Score, Slice, Test
@@ -19,6 +20,7 @@ from ..findings.scoring import score
 from ..reports import Report as Model
 from ..support.errors import RequestError, rather
 from ..tables import Table, Timeline
+from ..tables.meaning.scenarios import Scenarios
 from ..text import Summary, change_summary, detail, fill, headline
 from ..text.languages import voice
 from ..text.text_tables import TextTable, change_tables
@@ -195,9 +197,26 @@ class ChangeRequest(Request):
     notes: Any = None
 
     def _answered(self, table: Table) -> Change:
+        planned = plan_asked_for(table, self.baseline)
+        if planned is not None:
+            return self._against(table, *planned)
         survey = survey_of(table, measures=several(self.measure), by=self.by, time=self.time, grain=self.grain)
         lead = lead_measure(survey.measures)
         return change_of(survey, lead, self.period, self.baseline, as_notes(self.notes), self.identity)
+
+    def _against(self, table: Table, plans: Scenarios, label: str) -> Change:
+        """What was, against a plan for the same days."""
+
+        def surveyed(rows: Table, time: str | None, grain: str | None) -> Survey:
+            return survey_of(
+                rows, measures=several(self.measure), by=self.by, time=time or self.time, grain=grain or self.grain
+            )
+
+        found = against_plan(table, plans, label, surveyed, self.period, self.identity)
+        notes = as_notes(self.notes)
+        return Change(
+            explanation=found, findings=tuple(_worded(found, notes)), notes=tuple(notes), identity=self.identity
+        )
 
 
 @voiced
@@ -229,8 +248,9 @@ def explain_change(
         ISO 8601 (`2025`, `2025-08`, `2025-W07`, `2025-07-01/2025-09-30`), `2025-Q3` or `last 30 days`; the last
         complete period of the grain by default. If it is unfinished, the baseline is cut to the same days.
     baseline
-        `previous`, `year-ago` or a period; a year ago by default where the data reach so far, and the days before
-        for a span such as `last 30 days`.
+        `previous`, `year-ago`, a period, or a scenario that the table has (`plan`, `budget`, `forecast`, `target`, or
+        its label), which is compared over the same days; a year ago by default where the data reach so far, and the
+        days before for a span such as `last 30 days`.
     by, time, grain, where
         As for `ga.scan`.
     identity
@@ -291,7 +311,7 @@ def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) 
     bare = Finding(
         candidate=claim,
         test=Test(name=claim.test, statistic=claim.statistic, p=claim.p),
-        _table=explanation.survey.table,
+        _table=explanation.survey.source or explanation.survey.table,
         score=score(claim, min(q, 0.1))
         if claim.large
         else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),

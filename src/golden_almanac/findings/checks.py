@@ -27,6 +27,8 @@ def within(
 
 def between(time: str, period: Period) -> str:
     """The days of a period; the date is cast so that moments count to the end of their day."""
+    if period.sql:
+        return period.sql
     return f"CAST({expressions.quote_name(time)} AS DATE) BETWEEN DATE '{period.start}' AND DATE '{period.end}'"
 
 

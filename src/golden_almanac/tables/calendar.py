@@ -172,22 +172,29 @@ def _check_holidays(name: str) -> None:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Period:
-    """A span of days, both ends included. `grain` is None when it is no period of the `calendar`."""
+    """A span of days, both ends included. `grain` is None when it is no period of the `calendar`. Where it
+    stands for a scenario (a budget), `name` says so, `sql` which rows of the source it is, and `stands_on` on
+    which days they are."""
 
     start: np.datetime64
     end: np.datetime64
     grain: Grain | None = None
     calendar: Calendar = field(default_factory=Calendar, compare=False, repr=False)
+    name: str = ""
+    sql: str = ""
+    stands_on: tuple[np.datetime64, np.datetime64] | None = None
 
     @property
     def days(self) -> int:
         return int((self.end - self.start).astype(np.int64)) + 1
 
     def to_dict(self) -> dict[str, str | None]:
+        start, end = self.stands_on or (self.start, self.end)
         return {
-            "start": str(self.start),
-            "end": str(self.end),
+            "start": str(start),
+            "end": str(end),
             "grain": None if self.grain is None else self.grain.value,
+            **({"scenario": self.name} if self.name else {}),
         }
 
     def overlaps(self, other: Period) -> bool:

@@ -261,6 +261,43 @@ def test_a_plan_is_never_added_to_what_was() -> None:
     assert ga.scan(table, where="version = 'Budget'").result.survey.table.rows == len(rows) / 2
 
 
+def planned() -> pd.DataFrame:
+    rows = [
+        (month, site, what, 100.0 + (20.0 if what == "Ist" and site == "Ost" and month >= "2024-07" else 0.0))
+        for month in MONTHS
+        for site in ("Nord", "Ost")
+        for what in ("Ist", "Budget 2024")
+    ]
+    return pd.DataFrame(rows, columns=["month", "site", "Szenario", "cost"])
+
+
+def test_what_was_is_compared_with_the_plan_for_the_same_days(tmp_path: Path) -> None:
+    change = ga.explain_change(planned(), baseline="budget", period="2024-Q4")
+    assert (change.explanation.value, change.explanation.before) == (660.0, 600.0)
+    assert change.headline.endswith("10% above Budget 2024.")
+    by_site = change.explanation.breakdowns[0]
+    assert {part.label: part.change for part in by_site.contributions} == {"Ost": 60.0, "Nord": 0.0}
+    assert "East" not in change.summary().text
+    assert "Ost" in change.summary().text
+    # The SQL speaks of the scenario and the days as they stand in the source.
+    assert all(finding.check().agrees for finding in change.findings)
+    assert "1624" not in str(change.to_dict())
+    assert change.to_dict()["request"]["baseline"]["scenario"] == "Budget 2024"
+    assert {chart.name for chart in change.charts()} >= {"change-site"}
+    change.report().write(tmp_path / "plan.html")
+    with pytest.raises(ga.RequestError, match="one reported on"):
+        ga.explain_change(planned(), baseline="Ist", period="2024-Q4")
+    with pytest.raises(ga.RequestError, match=r"\(Budget 2024, Ist\)"):
+        ga.explain_change(planned(), baseline="forecast")
+    with pytest.raises(ga.RequestError, match="none"):
+        ga.explain_change(balances(), baseline="plan")
+    gone = planned()
+    with pytest.raises(ga.PeriodError, match="has both"):
+        ga.explain_change(
+            gone[(gone["Szenario"] == "Ist") | (gone["month"] < "2024-06")], baseline="budget", period="2024-Q4"
+        )
+
+
 def test_currencies_are_never_added_up() -> None:
     rng = np.random.default_rng(6)
     frame = pd.DataFrame(
