@@ -37,12 +37,12 @@ NESTED = (Grain.MONTH, Grain.QUARTER, Grain.YEAR)
 class Survey:
     """A table with what is asked of it: measures, dimensions and, if it has dates, its timeline.
 
-    `parents` maps a dimension to the one it lies within (port → region); `rows` per cell are counted
-    over rows that have a date when the period is among the keys, over all rows otherwise. `finer` is a survey of
-    the same table by shorter periods, whose groups can be put together. Labels with fewer than `least_rows` rows take
-    no part by themselves; `notes` say what of the table is not looked at; `source` is the table that its SQL
-    speaks of, where rows were moved in `table`. Where `only` names some of the rows, `whole`
-    is the survey of all.
+    `parents` maps a dimension to the one it lies within (port → region); `rows` per cell are counted over rows that
+    have a date when the period is among the keys, over all rows otherwise. `finer` is a survey of the same table by
+    shorter periods, whose groups can be put together. Labels with fewer than `least_rows` rows take no part by
+    themselves; `notes` say what of the table is not looked at; `source` is the table and timeline that its SQL and
+    words speak of, where rows were moved in `table`. Where `only` names some of the rows, `whole` is the survey of
+    all.
     """
 
     table: Table
@@ -52,7 +52,7 @@ class Survey:
     parents: dict[str, str] = field(default_factory=dict)
     finer: Survey | None = None
     notes: tuple[tuple[str, dict[str, Any]], ...] = ()
-    source: Table | None = None
+    source: tuple[Table, Timeline] | None = None
     least_rows: int = 0
     only: Only = EVERY
     whole: Survey | None = None

@@ -51,7 +51,8 @@ class Change(Result):
         return self.explanation.survey.table
 
     def _line(self) -> Timeline | None:
-        return self.explanation.survey.timeline
+        survey = self.explanation.survey
+        return survey.timeline if survey.source is None else survey.source[1]
 
     def _asked(self) -> dict[str, Any]:
         return asked_change(self.explanation)
@@ -311,7 +312,7 @@ def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) 
     bare = Finding(
         candidate=claim,
         test=Test(name=claim.test, statistic=claim.statistic, p=claim.p),
-        _table=explanation.survey.source or explanation.survey.table,
+        _table=explanation.survey.source[0] if explanation.survey.source else explanation.survey.table,
         score=score(claim, min(q, 0.1))
         if claim.large
         else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),

@@ -266,7 +266,7 @@ def section(finding: Finding, chart: Chart | None) -> Section:
 
 def edition(survey: Survey) -> str:
     """ "sailings.csv · 1 September 2022 to 19 October 2025 · 25,386 rows · by month"."""
-    table, line = survey.table, survey.timeline
+    table, line = survey.source or (survey.table, survey.timeline)
     parts = [table.name]
     if line is not None:
         parts.append(say("{first} to {last}", "days", first=dates.day(line.first_day), last=dates.day(line.last_day)))
@@ -321,6 +321,9 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     if finding.notes:
         found.append((say("Known of that time"), "; ".join(finding.notes)))
     test = finding.test
+    if finding.kind == "change" and f.get("expected_low") is None:
+        # There is nothing that it was tested against.
+        return tuple(found)
     sure = f"{test_words.spoken(test.name)}; {numbers.p_value(test.p)}"
     if test.q is not None:
         sure = say("{text}, q = {q} among all tests", text=sure, q=f"{test.q:.2g}")
@@ -359,7 +362,7 @@ def _key(explanation: Explanation) -> KeyFigure:
     assert line is not None
     values = (
         survey.cells(PERIOD).value(explanation.measure)[line.complete]
-        if not explanation.where.conditions
+        if not explanation.where.conditions and not explanation.baseline.name
         else np.empty(0)
     )
     figure = KeyFigure(

@@ -91,7 +91,7 @@ def against_plan(
         ) from problem
     # How many rows a plan has says nothing; volume and price do where columns hold them.
     factors = found.factors if found.factors is not None and found.factors.units is not None else None
-    survey = replace(found.survey, source=table)
+    survey = replace(found.survey, source=(table, line))
     return replace(found, survey=survey, expected=None, forecast=None, volume_rate=(), factors=factors)
 
 
