@@ -16,7 +16,7 @@ from .drivers.factors import Factor
 
 Floats = npt.NDArray[np.float64]
 
-LEAST_ROWS = 10
+LEAST_ROWS = 5
 #: Points of the scatter kept for drawing.
 _MOST_POINTS = 1500
 
@@ -108,6 +108,14 @@ def _bins_p(shape: Shape, y: Floats) -> float:
     within = max(float(np.sum((y - y.mean()) ** 2)) - between, 1e-300)
     df1, df2 = mean.size - 1, y.size - mean.size
     return float(fdtrc(df1, df2, between / df1 / (within / df2))) if df2 > 0 else 1.0
+
+
+def least_telling(n: int) -> float:
+    """The smallest correlation of so many rows that chance alone would not give in 19 of 20 cases (Student's t)."""
+    from scipy.special import stdtrit
+
+    t = float(stdtrit(n - 2, 0.975))
+    return t / sqrt(n - 2 + t * t)
 
 
 def _number(table: Table, name: str) -> Column:

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from ..aggregation.measures import Measure
 from ..analysis.comparison import Compared, Pair, Tested
 from ..analysis.regression import Coefficient, Regression
-from ..analysis.relation import Relation
+from ..analysis.relation import Relation, least_telling
 from ..support.phrasing import Phrase
 from . import names, numbers
 from .core_sentences import retold
@@ -17,6 +17,8 @@ from .summary import Summary, fit
 #: A difference is called one at this level.
 LEVEL = 0.05
 _MOST_PAIRS = 3
+#: Rows below which it is said what they cannot show.
+_FEW_ROWS = 30
 
 
 def figure(value: float, compared: Compared, measure: Measure | None) -> str:
@@ -332,12 +334,16 @@ def relation_summary(relation: Relation) -> Summary:
         "high": numbers.fixed(high, 2),
         "n": numbers.whole(relation.n),
     }
+    few = []
+    if relation.n < _FEW_ROWS:
+        size = numbers.fixed(least_telling(relation.n), 2)
+        few = [say("{n} rows show only strong relations: chance gives correlations up to {r}.", n=places["n"], r=size)]
     if rho[3] >= LEVEL and p >= LEVEL and relation.bins_p >= 0.01:
         nothing = say(
             "{y} and {x} do not go together beyond chance (correlation {r}, 95% range {low} to {high}, {n} rows).",
             **places,
         )
-        return fit(names.capital(nothing), [], [])
+        return fit(names.capital(nothing), [], few)
     rises = rho[0] > 0
     if relation.shape.name == "turns":
         curve = relation.shape.curve
@@ -355,7 +361,7 @@ def relation_summary(relation: Relation) -> Summary:
         ),
         say("That is no proof that the one makes the other."),
     ]
-    return fit(names.capital(first), body, [])
+    return fit(names.capital(first), body, few)
 
 
 def _bent(text: str, relation: Relation) -> str:

@@ -11,6 +11,7 @@ from scipy import stats
 
 import golden_almanac as ga
 from golden_almanac.analysis.comparison import compare, count_tests, mean_tests, rank_tests
+from golden_almanac.analysis.relation import least_telling
 from golden_almanac.stats.studentized_range import range_p, range_quantile
 
 RNG = np.random.default_rng(11)
@@ -150,3 +151,14 @@ def test_a_mean_of_ratios_is_never_taken() -> None:
         ga.compare(frame, "sum(a) / sum(b)", "g")
     with pytest.raises(ga.RequestError, match="over a row; of a rate"):
         ga.regress(frame, "sum(a) / sum(b)", "b")
+
+
+@pytest.mark.parametrize(("rows", "critical"), [(5, 0.878), (10, 0.632), (20, 0.444), (30, 0.361)])
+def test_few_rows_say_what_they_cannot_show(rows: int, critical: float) -> None:
+    """Critical values of the correlation, two-sided 5%, as tables of statistics print them (Fisher and Yates)."""
+    assert least_telling(rows) == pytest.approx(critical, abs=0.0005)
+    frame = pd.DataFrame({"x": np.arange(rows) * 1.5, "y": (np.arange(rows) * 7) % 5 + 0.5})
+    told = str(ga.relate(frame, "x", "y").summary())
+    assert (f"{rows} rows show only strong relations: chance gives correlations up to {critical:.2f}." in told) == (
+        rows < 30
+    )
