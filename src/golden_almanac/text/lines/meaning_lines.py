@@ -27,7 +27,7 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
         grain = names.grain_noun(line.grain.value)
         told.append(
             say(
-                "It runs from {first} to {last} ({column}), told by {grain}.",
+                "The table runs from {first} to {last} ({column}), told by {grain}.",
                 **span,
                 column=repr(line.column),
                 grain=grain,

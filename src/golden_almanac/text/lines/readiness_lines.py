@@ -131,8 +131,9 @@ def _column(column: Column) -> Line:
     unit = f" ({column.unit})" if column.unit else ""
     facts = [say(_TYPES.get(column.type, column.type), "type"), say("{n} distinct", n=numbers.whole(column.distinct))]
     facts += [say("{n} missing", n=numbers.whole(column.missing))] if column.missing else []
-    # Of a plain amount nobody asks why.
-    if column.because and column.nature != Nature.FLOW and column.role in (Role.MEASURE, Role.KEY, Role.PART):
+    # Of a plain amount, and of yes and no, nobody asks why.
+    plain = column.nature == Nature.FLOW or column.type == "boolean"
+    if column.because and not plain and column.role in (Role.MEASURE, Role.KEY, Role.PART):
         facts.append(retold(column.because))
     return line(f"{column.name[:_NAME]:<{_NAME + 1}}{role}{unit}; {', '.join(facts)}", indent=2)
 
