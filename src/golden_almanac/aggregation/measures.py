@@ -7,7 +7,7 @@ as two sums of parts, aggregated apart and divided last, so that no mean of rati
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from ..sql import expressions
@@ -42,6 +42,7 @@ class Measure:
     `kind` is additive (sum, count), mean (avg of a column), ratio, or other (min, max, distinct).
     `share` marks a mean of a yes/no column: it lies in 0–1 and is shown in percent. `level` marks a sum of levels
     (balances, head counts): it adds up over the rows of one moment, and of a span it is that of the last moment.
+    `column` names the column of rates that a ratio gives, weighed.
     """
 
     name: str
@@ -54,6 +55,7 @@ class Measure:
     unit: str | None = None
     share: bool = False
     level: bool = False
+    column: str = ""
 
     @property
     def additive(self) -> bool:
@@ -85,6 +87,8 @@ def parse_measure(text: str, table: Table) -> Measure:
                 f"The column {column.name!r} holds {column.type}, not numbers.",
                 "Count it with count(distinct …), or choose a number.",
             )
+        if column.weighed is not None:
+            return _weighed(column, table)
         adds_up = column.adds_up if column.adds_up is not None else True
         text = f"{'sum' if adds_up else 'avg'}({expressions.quote_name(column.name)})"
     tree: Any = expressions.parse(text, aggregates=True, what=_WHAT)
@@ -139,6 +143,8 @@ def default_measures(table: Table) -> list[Measure]:
 
 def of_column(column: Column, table: Table) -> Measure:
     """The sum of an amount, the average of a rate: as `parse_measure` gives it for the bare name, without a parser."""
+    if column.weighed is not None:
+        return _weighed(column, table)
     quoted = expressions.quote_name(column.name)
     inner = f"CAST({quoted} AS INT)" if column.type == "boolean" else quoted
     adds_up = column.adds_up if column.adds_up is not None else True
@@ -158,6 +164,16 @@ def of_column(column: Column, table: Table) -> Measure:
         share=share,
         level=adds_up and column.nature == STOCK,
     )
+
+
+def _weighed(column: Column, table: Table) -> Measure:
+    """A rate or price that is the ratio of two columns: their sums, one over the other."""
+    assert column.weighed is not None
+    above, below, factor = column.weighed
+    sums = f"sum({expressions.quote_name(above)}) / sum({expressions.quote_name(below)})"
+    ratio = parse_measure(sums if factor == 1 else f"{factor:g} * {sums}", table)
+    share = factor == 1 and column.nature == Nature.SHARE
+    return replace(ratio, label=spoken(column.name, column.unit), unit=column.unit, share=share, column=column.name)
 
 
 def _of_levels(table: Table, columns: Sequence[str]) -> bool:

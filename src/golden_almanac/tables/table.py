@@ -46,11 +46,12 @@ _SAMPLED_BY = (Role.TIME, Role.DIMENSION, Role.MEASURE, Role.KEY)
 class Column:
     """What is known of one column.
 
-    `type` is number, date, datetime, text, boolean or empty. `adds_up` tells an amount (revenue),
-    which is summed, from a rate (delay, price), which is averaged; it is None unless a measure, or a number left
-    alone because it stands on several rows (a ship's tons beside each sailing). `nature` says more closely what kind of
-    number it is (see `meaning.natures`), and `because` why it was taken for that; `beside` names the column whose plan,
-    budget or last year it holds.
+    `type` is number, date, datetime, text, boolean or empty. `adds_up` tells an amount (revenue), which is summed,
+    from a rate (delay, price), which is averaged; it is None unless a measure, or a number left alone because it
+    stands on several rows (a ship's tons beside each sailing). `nature` says more closely what kind of number it is
+    (see `meaning.natures`), and `because` why it was taken for that; `beside` names the column whose plan, budget or
+    last year it holds; `weighed` are, of a rate or price that is the ratio of two other columns, the one above the
+    line, the one below it, and the factor (100 for percent).
     """
 
     name: str
@@ -64,6 +65,7 @@ class Column:
     nature: str = ""
     because: str = ""
     beside: str = ""
+    weighed: tuple[str, str, float] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)

@@ -303,6 +303,35 @@ def test_what_was_is_compared_with_the_plan_for_the_same_days(tmp_path: Path) ->
         )
 
 
+def test_a_rate_is_weighed_by_what_stands_below_its_line() -> None:
+    rng = np.random.default_rng(5)
+    visits = rng.integers(10, 5000, 360)
+    orders = rng.binomial(visits, 0.04)
+    frame = pd.DataFrame(
+        {
+            "month": np.repeat(MONTHS, 10),
+            "shop": [f"s{place}" for place in range(10)] * 36,
+            "visits": visits,
+            "orders": orders,
+            "conversion_pct": np.round(100 * orders / visits, 2),
+            "mood_pct": rng.uniform(0, 100, 360).round(2),
+        }
+    )
+    table = ga.read(frame)
+    assert table.column("conversion_pct").weighed == ("orders", "visits", 100.0)
+    assert table.column("mood_pct").weighed is None
+    kept = frame["month"] == "2024-12-01"
+    wanted = 100 * frame.loc[kept, "orders"].sum() / frame.loc[kept, "visits"].sum()
+    change = ga.explain_change(table, "conversion_pct", period="2024-12")
+    assert change.explanation.value == pytest.approx(wanted, rel=1e-12)
+    assert change.headline.startswith("Conversion was") or change.headline.startswith("Conversion pct was")
+    assert all(finding.check().agrees for finding in change.findings)
+    assert "'conversion_pct' is 'orders' over 'visits'" in " ".join(ga.check(table).meaning())
+    # A plain average is still there for whoever asks for it.
+    plain = ga.explain_change(table, "avg(conversion_pct)", period="2024-12").explanation.value
+    assert plain == pytest.approx(frame.loc[kept, "conversion_pct"].mean())
+
+
 def test_currencies_are_never_added_up() -> None:
     rng = np.random.default_rng(6)
     frame = pd.DataFrame(

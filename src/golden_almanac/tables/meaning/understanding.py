@@ -14,6 +14,7 @@ from .level_columns import checked_levels
 from .name_words import QUOTED, words
 from .natures import Nature
 from .scenarios import beside_others
+from .weights import weighed
 
 #: Numbers of rows much alike (their standard deviation over their mean) are readings of something, not amounts of it:
 #: their sum would only say how many rows there are.
@@ -27,7 +28,7 @@ _PANEL = 0.8
 def understood(table: Table) -> Table:
     """The table with parts of dates, levels, readings and what stands beside other columns known; it says the same of
     the same rows, whatever door they came by."""
-    return beside_others(_readings(_unquoted(checked_levels(known_parts(table)))))
+    return weighed(beside_others(_readings(_unquoted(checked_levels(known_parts(table))))))
 
 
 def _unquoted(table: Table) -> Table:

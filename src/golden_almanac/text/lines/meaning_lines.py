@@ -47,6 +47,11 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
         )
     if averaged:
         told.append(say("Averaged: {columns}.", columns=_listed(averaged)))
+    told += [
+        say("{column} is {above} over {below}, and is weighed so.", column=repr(column.name), **_parts(column.weighed))
+        for column in averaged
+        if column.weighed is not None
+    ][:_MOST]
     if running:
         told.append(say("Running totals, left alone: {columns}.", columns=_listed(running)))
     codes = [column for column in table.columns if column.nature == Nature.CODE]
@@ -79,6 +84,10 @@ def nature_of(column: Column) -> str:
     if nature is Nature.STOCK and not column.adds_up:
         return say("level, averaged")
     return say(MEANINGS[nature])
+
+
+def _parts(weighed: tuple[str, str, float]) -> dict[str, str]:
+    return {"above": repr(weighed[0]), "below": repr(weighed[1])}
 
 
 def _row(key: Sequence[str] | None) -> str:
