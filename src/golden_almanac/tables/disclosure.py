@@ -33,6 +33,12 @@ def without_private(table: Table, names: Sequence[str]) -> Table:
     wanted = {name.casefold() for name in names}
     gone = [column for column in table.columns if {column.name.casefold(), column.original.casefold()} & wanted]
     lost = {one.name for one in gone}
+    # Dates that were put together from a private column tell what stands in it.
+    lost |= {
+        column.name
+        for column in table.columns
+        if not column.original and any(_speaks_of(problem, lost) for problem in table.problems)
+    }
     if len(lost) == len(table.columns):
         raise SourceError(table.name, "all of its columns are private", "Leave at least one to report on.")
     hidden = (*table.private, *(name for one in gone for name in dict.fromkeys((one.name, one.original))))
@@ -40,16 +46,33 @@ def without_private(table: Table, names: Sequence[str]) -> Table:
     return replace(
         table,
         store=table.store.dropped(sorted(lost)) if lost else table.store,
-        columns=tuple(column for column in table.columns if column.name not in lost),
+        columns=tuple(_silent(column, lost) for column in table.columns if column.name not in lost),
         # What was noticed may quote cells of the rows it was noticed in.
         problems=tuple(
             replace(problem, examples=()) if problem.column is None else problem
             for problem in table.problems
-            if problem.column is None or problem.column not in lost
+            if (problem.column is None or problem.column not in lost) and not _speaks_of(problem, lost)
         ),
         aside=tuple(replace(row, text="", cells={}) for row in table.aside),
         private=tuple(dict.fromkeys(hidden)),
         _cache=kept,
+    )
+
+
+def _speaks_of(problem: Problem, names: Iterable[str]) -> bool:
+    """Whether a repair was made of columns of these names."""
+    made_of = [] if problem.step is None else problem.step.facts.get("columns", ())
+    return bool(set(made_of) & set(names))
+
+
+def _silent(column: Column, lost: Iterable[str]) -> Column:
+    """A column that says nothing of those that are gone: not what it was taken for because of them."""
+    quoted = any(repr(name) in column.because for name in lost)
+    return replace(
+        column,
+        because="" if quoted else column.because,
+        beside="" if column.beside in lost else column.beside,
+        weighed=None if column.weighed is not None and set(column.weighed[:2]) & set(lost) else column.weighed,
     )
 
 

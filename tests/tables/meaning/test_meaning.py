@@ -430,3 +430,25 @@ def test_check_says_what_a_table_means() -> None:
     assert {column["name"]: column["nature"] for column in head["columns"]}["balance"] == "stock"
     german = ga.check(balances(), locale="de")
     assert "Bestände" in " ".join(german.meaning())
+
+
+def test_what_is_private_leaves_no_trace_in_what_columns_mean() -> None:
+    rng = np.random.default_rng(7)
+    visits = rng.integers(100, 900, 48)
+    orders = rng.binomial(visits, 0.05)
+    frame = pd.DataFrame({"year": np.repeat([2021, 2022, 2023, 2024], 12), "month": list(range(1, 13)) * 4})
+    frame = frame.assign(visits=visits, orders=orders, rate=np.round(orders / visits, 4), orders_budget=orders + 5)
+    table = ga.read(frame)
+    assert table.column("rate").weighed is not None
+    assert table.column("orders_budget").beside == "orders"
+    for hidden in (["orders"], ["visits"], ["month"], ["year"]):
+        for told in (ga.read(table, private=hidden), ga.read(frame, private=hidden)):
+            assert hidden[0] not in told.names
+            text = str([(column, column.because) for column in told.columns]) + str(
+                [str(p.message) for p in told.problems]
+            )
+            # A word of another column's own name is none of it.
+            assert not re.search(rf"(?<!says )'{hidden[0]}'", text), (hidden, text)
+            if hidden[0] in ("year", "month") and told.columns[-1].name == "date":
+                # Months are gone from the dates too.
+                assert {str(day)[5:] for day in told.days("date")} == {"01-01"}
