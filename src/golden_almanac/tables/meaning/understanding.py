@@ -71,6 +71,9 @@ def _readings(table: Table) -> Table:
 
 def _of_events(table: Table, time: str) -> bool:
     """Whether rows are events, several a day and never quite as many, rather than the figures of periods."""
+    if not table.store.abilities.in_order:
+        # So many rows are events, and to count them by day would be a pass over the file.
+        return True
     _, counts = table.day_counts(time)
     alike = np.mean(counts == np.median(counts)) if counts.size else 1.0
     return bool(counts.size and np.mean(counts) >= _EVENTS and alike < _PANEL)
