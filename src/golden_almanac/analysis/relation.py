@@ -8,7 +8,7 @@ from math import atanh, sqrt, tanh
 import numpy as np
 import numpy.typing as npt
 
-from ..support.errors import ColumnError
+from ..support.errors import ColumnError, shorten
 from ..tables import Column, Table
 from .comparison.rank_tests import ranked
 from .drivers.effect_shapes import Shape, shape_of
@@ -17,6 +17,8 @@ from .drivers.factors import Factor
 Floats = npt.NDArray[np.float64]
 
 LEAST_ROWS = 5
+#: Sums of squares beyond this cannot be multiplied with each other any more.
+_MOST_SPREAD = 1e150
 #: Points of the scatter kept for drawing.
 _MOST_POINTS = 1500
 
@@ -62,6 +64,14 @@ def relate(table: Table, x: str, y: str) -> Relation:
     for column, values in ((one, a), (other, b)):
         if float(np.ptp(values)) == 0.0:
             raise ColumnError(column.name, f"{column.name!r} is the same in every row.", "Choose a column that varies.")
+        with np.errstate(over="ignore", under="ignore"):
+            spread = float(np.sum((values - values.mean()) ** 2))
+        if not 0.0 < spread < _MOST_SPREAD:
+            raise ColumnError(
+                column.name,
+                f"{shorten(column.name)!r} has numbers whose squares are beyond reckoning.",
+                "Multiply or divide it, such as by a million.",
+            )
     n = a.size
     r = float(np.corrcoef(a, b)[0, 1])
     rho = float(np.corrcoef(ranked(a)[0], ranked(b)[0])[0, 1])

@@ -162,3 +162,10 @@ def test_few_rows_say_what_they_cannot_show(rows: int, critical: float) -> None:
     assert (f"{rows} rows show only strong relations: chance gives correlations up to {critical:.2f}." in told) == (
         rows < 30
     )
+
+
+@pytest.mark.parametrize("size", [1e300, 5e-324])
+def test_numbers_beyond_reckoning_are_refused_in_a_sentence(size: float) -> None:
+    frame = pd.DataFrame({"x": np.array([0.0, 1.0, 1.0, 0.0, 1.0]) * size, "y": [1.0, 2.0, 3.0, 5.0, 8.0]})
+    with pytest.raises(ga.ColumnError, match="beyond reckoning"):
+        ga.relate(frame, "x", "y")
