@@ -9,18 +9,17 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..aggregation import Survey
 from ..aggregation.measures import Measure, lead_measure
 from ..analysis.change import Explanation, Named, candidate, explain, percent, resolve_periods
-from ..analysis.change.plan_comparison import against_plan, plan_asked_for
+from ..analysis.change.plan_comparison import Plan, against_plan, as_planned, plan_asked_for
 from ..analysis.scan_pipeline import caveats, survey_of
 from ..charts import CHANGE_CHARTS, Chart, draw_change, draw_change_as
 from ..findings import Candidate, Finding, Note, Score, Slice, Test
-from ..findings.checks import one_row, scalar, within
+from ..findings.checks import one_row, over
 from ..findings.finding import Check
 from ..findings.known_notes import beside
 from ..findings.scoring import score
 from ..reports import Report as Model
 from ..support.errors import RequestError, rather
 from ..tables import Table, Timeline
-from ..tables.meaning.scenarios import Scenarios
 from ..text import Summary, change_summary, detail, fill, headline
 from ..text.languages import voice
 from ..text.text_tables import TextTable, change_tables
@@ -113,6 +112,7 @@ class Change(Result):
             where,
             identity=self.identity,
         )
+        inside = as_planned(inside) if inside.baseline.name else inside
         return replace(self, explanation=inside, findings=tuple(_worded(inside, self.notes)))
 
     @in_voice
@@ -198,22 +198,21 @@ class ChangeRequest(Request):
     notes: Any = None
 
     def _answered(self, table: Table) -> Change:
-        planned = plan_asked_for(table, self.baseline)
+        planned = plan_asked_for(table, self.baseline, lambda rows: lead_measure(self._surveyed(rows).measures))
         if planned is not None:
-            return self._against(table, *planned)
+            return self._against(table, planned)
         survey = survey_of(table, measures=several(self.measure), by=self.by, time=self.time, grain=self.grain)
         lead = lead_measure(survey.measures)
         return change_of(survey, lead, self.period, self.baseline, as_notes(self.notes), self.identity)
 
-    def _against(self, table: Table, plans: Scenarios, label: str) -> Change:
+    def _surveyed(self, table: Table, time: str | None = None, grain: str | None = None) -> Survey:
+        return survey_of(
+            table, measures=several(self.measure), by=self.by, time=time or self.time, grain=grain or self.grain
+        )
+
+    def _against(self, table: Table, plan: Plan) -> Change:
         """What was, against a plan for the same days."""
-
-        def surveyed(rows: Table, time: str | None, grain: str | None) -> Survey:
-            return survey_of(
-                rows, measures=several(self.measure), by=self.by, time=time or self.time, grain=grain or self.grain
-            )
-
-        found = against_plan(table, plans, label, surveyed, self.period, self.identity)
+        found = against_plan(table, plan, self._surveyed, self.period, self.identity)
         notes = as_notes(self.notes)
         return Change(
             explanation=found, findings=tuple(_worded(found, notes)), notes=tuple(notes), identity=self.identity
@@ -330,8 +329,8 @@ def _slice(explanation: Explanation, whole: Candidate, part: Named) -> Candidate
     if explanation.measure.additive:
         kept = {name: 0.0 if number is None else number for name, number in kept.items()}
     columns = {
-        "value": scalar(explanation.measure, within(table, where, line.column, explanation.period)),
-        "baseline": scalar(explanation.measure, within(table, where, line.column, explanation.baseline)),
+        name: over(explanation.measure, table, where, line.column, span)
+        for name, span in (("value", explanation.period), ("baseline", explanation.baseline))
     }
     check = Check(
         sql=one_row(

@@ -38,6 +38,15 @@ def scalar(measure: Measure, condition: str, divide_by: int = 1) -> str:
     return f"(SELECT {sql} FROM source WHERE {condition})"
 
 
+def over(measure: Measure, table: Table, where: Slice, time: str, period: Period) -> str:
+    """A measure of a slice over a period, as a subquery; of a plan in a column of its own, that column."""
+    told = scalar(measure, within(table, where, time, period))
+    if period.stands_in is None:
+        return told
+    own, other = map(expressions.quote_name, period.stands_in)
+    return told.replace(f"({own})", f"({other})")
+
+
 def one_row(columns: dict[str, str], before: str = "") -> str:
     """One SELECT with named columns."""
     return before + "SELECT " + ", ".join(f"{sql} AS {name}" for name, sql in columns.items())

@@ -173,8 +173,8 @@ def _check_holidays(name: str) -> None:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Period:
     """A span of days, both ends included. `grain` is None when it is no period of the `calendar`. Where it
-    stands for a scenario (a budget), `name` says so, `sql` which rows of the source it is, and `stands_on` on
-    which days they are."""
+    stands for a scenario (a budget), `name` says so, `sql` which rows of the source it is, `stands_on` on which
+    days they are, and `stands_in` that one column stands in the source for another."""
 
     start: np.datetime64
     end: np.datetime64
@@ -183,6 +183,7 @@ class Period:
     name: str = ""
     sql: str = ""
     stands_on: tuple[np.datetime64, np.datetime64] | None = None
+    stands_in: tuple[str, str] | None = None
 
     @property
     def days(self) -> int:
@@ -200,17 +201,25 @@ class Period:
     def overlaps(self, other: Period) -> bool:
         return bool(self.start <= other.end and other.start <= self.end)
 
-    def cut_to(self, days: int) -> Period:
-        """The first `days` days of this period."""
-        if days >= self.days:
-            return self
-        return replace(self, end=self.start + np.timedelta64(days - 1, "D"))
+    def cut_like(self, other: Period) -> Period:
+        """As much of this period as `other` is: so many whole months where both begin with one, else so many days."""
+        end = self.start + np.timedelta64(other.days - 1, "D")
+        months = other.whole_months()
+        if months and str(self.start).endswith("-01"):
+            end = (self.start.astype("datetime64[M]") + months).astype("datetime64[D]") - np.timedelta64(1, "D")
+        return self if end >= self.end else self.until(end)
+
+    def until(self, end: np.datetime64) -> Period:
+        """This period up to a day; of a quarter of which one month is left, that month."""
+        cut = replace(self, end=end)
+        finer = (replace(cut, grain=grain) for grain in (Grain.QUARTER, Grain.MONTH))
+        return next((one for one in finer if one.is_whole()), cut)
 
     def previous(self) -> Period:
         """The period of the same kind just before."""
         if self.grain is not None and self.is_whole():
             return self.calendar.period(self.grain, self._number() - 1)
-        months = self._whole_months()
+        months = self.whole_months()
         if months:
             first = self.start.astype("datetime64[M]") - np.timedelta64(months, "M")
             end = self.start - np.timedelta64(1, "D")
@@ -236,7 +245,7 @@ class Period:
         assert self.grain is not None
         return int(self.calendar.number(self.grain, np.array([self.start]))[0])
 
-    def _whole_months(self) -> int:
+    def whole_months(self) -> int:
         """Number of whole calendar months it spans, or 0."""
         following = self.end + np.timedelta64(1, "D")
         first, after = self.start.astype("datetime64[M]"), following.astype("datetime64[M]")

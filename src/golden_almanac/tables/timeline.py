@@ -22,7 +22,8 @@ _STEADY = 0.9
 class Timeline:
     """The periods of a table: which there are, and which of them are unfinished.
 
-    `first` and `last` are period numbers of the grain; partial ends are counted in.
+    `first` and `last` are period numbers of the grain; partial ends are counted in. `next_day` is when the next rows
+    would come, by the usual gap between days.
     """
 
     column: str
@@ -31,6 +32,7 @@ class Timeline:
     last: int
     first_day: np.datetime64
     last_day: np.datetime64
+    next_day: np.datetime64
     partial_first: bool
     partial_last: bool
     calendar: Calendar = STANDARD
@@ -47,6 +49,11 @@ class Timeline:
     @property
     def complete_count(self) -> int:
         return max(0, self.count - int(self.partial_first) - int(self.partial_last))
+
+    @property
+    def reported_to(self) -> np.datetime64:
+        """The last day that the data speak of: of a finished period its end, though no row falls on that day."""
+        return self.last_day if self.partial_last else self.calendar.end(self.grain, self.last)
 
     def period(self, place: int) -> Period:
         """The period at a place; an unfinished one ends (starts) where the data do."""
@@ -83,7 +90,7 @@ def timeline_of(
     first_day, last_day = distinct[0], distinct[-1]
     numbers = calendar.number(chosen, np.array([first_day, last_day]))
     first, last = int(numbers[0]), int(numbers[1])
-    last_partial = last_day + _usual_gap(distinct, last_day, forward=True) <= calendar.end(chosen, last)
+    next_day = last_day + _usual_gap(distinct, last_day, forward=True)
     first_partial = first_day - _usual_gap(distinct, first_day, forward=False) >= calendar.start(chosen, first)
     return Timeline(
         column=column,
@@ -92,8 +99,9 @@ def timeline_of(
         last=last,
         first_day=first_day,
         last_day=last_day,
+        next_day=next_day,
         partial_first=bool(first_partial),
-        partial_last=bool(last_partial),
+        partial_last=bool(next_day <= calendar.end(chosen, last)),
         calendar=calendar,
     )
 

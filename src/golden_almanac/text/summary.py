@@ -122,7 +122,7 @@ def change_summary(findings: Sequence[Finding], explanation: Explanation, length
     known = list(dict.fromkeys(note for finding in findings for note in finding.notes))[:2]
     tail = [Fact(text=say("Known of that time: {notes}.", notes="; ".join(known)), part="watch")] if known else []
     if explanation.cut_days is not None:
-        tail.append(Fact(text=why_changed.counted_days(explanation.cut_days), part="caveat"))
+        tail.append(Fact(text=why_changed.unfinished(explanation), part="caveat"))
     ids = tuple(finding.id for finding in findings)
     body = [Fact(text=text, part="why", about=ids) for text in why_changed.paragraph(explanation)]
     if length == "long":

@@ -139,6 +139,50 @@ def test_an_unfinished_period_is_compared_with_the_same_days(years: pd.DataFrame
     assert "first 19 days" in change.summary().text
 
 
+@pytest.mark.parametrize(
+    ("period", "baseline", "ends"),
+    [
+        ("2024", None, ("2024-10-31", "2023-10-31")),
+        ("2024-Q4", None, ("2024-10-31", "2023-10-31")),
+        ("2024-Q4", "previous", ("2024-10-31", "2024-07-31")),
+        ("2024-09/2024-12", None, ("2024-10-31", "2023-10-31")),
+        ("2024-10", None, ("2024-10-31", "2023-10-31")),
+    ],
+)
+def test_a_year_of_whole_months_is_compared_as_far_as_it_has_come(
+    period: str, baseline: str | None, ends: tuple[str, str]
+) -> None:
+    months = pd.date_range("2022-01-01", "2024-10-01", freq="MS")
+    frame = pd.DataFrame({"month": months.repeat(2), "shop": ["a", "b"] * len(months), "sales": 100.0})
+    told = ga.explain_change(frame, period=period, baseline=baseline).explanation
+    assert (str(told.period.end), str(told.baseline.end)) == ends
+    assert told.value == told.before
+
+
+def test_february_of_a_leap_year_is_set_against_february() -> None:
+    months = pd.date_range("2022-01-01", "2024-02-01", freq="MS")
+    frame = pd.DataFrame({"month": months, "sales": [100.0, 101.0] * 13})
+    told = ga.explain_change(frame, period="2024").explanation
+    assert (told.value, told.before) == (201.0, 201.0)
+
+
+def test_a_fall_of_one_branch_is_never_called_even() -> None:
+    rng = np.random.default_rng(4)
+    months = pd.date_range("2022-01-01", "2024-12-01", freq="MS")
+    rows = [
+        (month, branch, channel, 1000 * (0.75 if branch == "East" and month >= pd.Timestamp("2024-07-01") else 1))
+        for month in months
+        for branch in ("North", "South", "East")
+        for channel in ("Web", "Shop")
+    ]
+    frame = pd.DataFrame(rows, columns=["month", "branch", "channel", "sales"])
+    frame["sales"] *= rng.normal(1, 0.02, len(frame))
+    change = ga.explain_change(frame, period="2024")
+    assert "even across" not in change.summary().text
+    assert "East" in change.summary().text
+    assert change.explanation.breakdowns[0].by == "branch"
+
+
 def test_by_default_the_last_complete_period_against_a_year_ago(years: pd.DataFrame) -> None:
     one = ga.explain_change(years).explanation
     assert (str(one.period.start), str(one.baseline.start)) == ("2025-09-01", "2024-09-01")

@@ -303,6 +303,46 @@ def test_what_was_is_compared_with_the_plan_for_the_same_days(tmp_path: Path) ->
         )
 
 
+def test_what_was_is_compared_with_the_plan_in_the_column_beside_it(tmp_path: Path) -> None:
+    wide = planned().pivot_table(index=["month", "site"], columns="Szenario", values="cost").reset_index()
+    wide.columns = ["month", "site", "cost_budget", "cost"]
+    wide["cost_budget"] = wide["cost_budget"].astype(int)
+    change = ga.explain_change(wide, baseline="budget", period="2024-Q4")
+    assert (change.explanation.value, change.explanation.before) == (660.0, 600.0)
+    assert change.headline.endswith("10% above cost budget.")
+    assert {part.label: part.change for part in change.explanation.breakdowns[0].contributions} == {
+        "Ost": 60,
+        "Nord": 0,
+    }
+    checks = [finding.check() for finding in (*change.findings, *change.within(site="Ost").findings)]
+    assert len(checks) >= 2
+    assert all(check.agrees for check in checks)
+    assert 'SUM("cost_budget")' in change.findings[0].evidence.sql
+    assert change.to_dict()["request"]["baseline"]["scenario"] == "cost budget"
+    # What is usual from period to period says nothing of a plan.
+    assert change.within(site="Ost").explanation.usual is None
+    page = change.report().write(tmp_path / "plan.html").read_text(encoding="utf-8")
+    assert not re.search(
+        r"\b16[12]\d\b", re.sub(r"<(?:svg|script|style).*?</(?:svg|script|style)>", "", page, flags=re.DOTALL)
+    )
+    with pytest.raises(ga.RequestError, match="cost_budget"):
+        ga.explain_change(wide, baseline="forecast")
+
+
+@pytest.mark.parametrize("shape", ["scenarios", "columns"])
+def test_a_plan_for_the_whole_year_is_compared_as_far_as_the_year_has_come(shape: str) -> None:
+    frame = planned()
+    if shape == "scenarios":
+        frame = frame[(frame["Szenario"] != "Ist") | (frame["month"] < "2024-11")]
+    else:
+        frame = frame.pivot_table(index=["month", "site"], columns="Szenario", values="cost").reset_index()
+        frame.columns = ["month", "site", "cost_budget", "cost"]
+        frame.loc[frame["month"] >= "2024-11", "cost"] = np.nan
+    change = ga.explain_change(frame, baseline="budget", period="2024")
+    assert (change.explanation.value, change.explanation.before) == (2080.0, 2000.0)
+    assert "January to October 2024" in change.headline
+
+
 def test_a_rate_is_weighed_by_what_stands_below_its_line() -> None:
     rng = np.random.default_rng(5)
     visits = rng.integers(10, 5000, 360)

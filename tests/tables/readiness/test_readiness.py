@@ -181,3 +181,27 @@ def test_infinite_and_too_large_numbers(tmp_path: Path) -> None:
     assert told["vast"].severity == "question"
     scan = ga.scan(found.table)
     assert "sum(vast)" not in [measure.name for measure in scan.result.survey.measures]
+
+
+def test_rows_still_to_be_filled_in_are_no_collapse(tmp_path: Path) -> None:
+    months = pd.date_range("2022-01-01", "2024-12-01", freq="MS")
+    frame = pd.DataFrame({"month": months.repeat(2), "shop": ["a", "b"] * len(months), "sales": [99.0, 98.5] * 36})
+    frame["sales_budget"] = 110.0
+    blank = frame["month"] >= "2024-11-01"
+    frame.loc[blank, "sales"] = np.nan
+    found = ga.check(frame)
+    told = {one.check: one for one in found.problems}["rows to come"]
+    assert (told.rows, len(found.table.aside), found.table.rows) == (4, 4, len(frame) - 4)
+    assert "2024-10-01" in told.message
+    # The answers: that they are, that they are not; and the log makes the same again.
+    kept = ga.read(frame, answers={"rows to come": "keep"})
+    assert kept.rows == len(frame)
+    again = ga.read(frame, repairs=found.table.repair_log())
+    assert again.arrow.equals(found.table.arrow)
+    # Blanks that are common, or stand before others, or beside figures, are no rows to come.
+    for others in (
+        frame.assign(sales=np.where(np.arange(len(frame)) % 3 == 0, 5.0, np.nan)),
+        frame.assign(sales=np.where(frame["month"] == "2023-03-01", np.nan, frame["sales"].fillna(1.5))),
+        frame.assign(visits=np.arange(len(frame))),
+    ):
+        assert "rows to come" not in {one.check for one in ga.check(others).problems}

@@ -8,7 +8,7 @@ import numpy as np
 
 from ...aggregation import PERIOD, Survey
 from ...findings import Candidate, Check
-from ...findings.checks import one_row, scalar, within
+from ...findings.checks import one_row, over
 from ...findings.finding_kind import FindingKind
 from ...findings.scoring import squash
 from ...support.errors import PeriodError
@@ -81,10 +81,8 @@ def candidate(explanation: Explanation) -> Candidate:
     check = Check(
         sql=one_row(
             {
-                "value": scalar(explanation.measure, within(table, explanation.where, line.column, explanation.period)),
-                "baseline": scalar(
-                    explanation.measure, within(table, explanation.where, line.column, explanation.baseline)
-                ),
+                name: over(explanation.measure, table, explanation.where, line.column, span)
+                for name, span in (("value", explanation.period), ("baseline", explanation.baseline))
             }
         ),
         expect={"value": explanation.value, "baseline": explanation.before},

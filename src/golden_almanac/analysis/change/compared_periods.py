@@ -15,13 +15,23 @@ from ...tables.calendar import parse_period
 _ROLLING = re.compile(r"last (\d{1,5}) days?")
 
 
-def resolve_periods(survey: Survey, period: str | None, baseline: str | None) -> tuple[Period, Period, int | None]:
-    """The two periods meant, and the days the baseline was cut to when the period is unfinished.
+def resolve_period(survey: Survey, period: str | None) -> tuple[Period, int | None]:
+    """The period reported on by itself; one that is unfinished ends where the data do, after so many days.
 
-    Without a period the last complete one is taken; `last 30 days` ends where the data do. Without a baseline it is a
-    year ago if the data reach back so far, else the period before; of a rolling span always the span before.
     Raises PeriodError.
     """
+    now, line = _reported_on(survey, period)
+    if not _unfinished(now, line):
+        return now, None
+    now = now.until(line.reported_to)
+    return now, now.days
+
+
+def _unfinished(now: Period, line: Timeline) -> bool:
+    return bool(now.start <= line.reported_to < now.end and line.next_day <= now.end)
+
+
+def _reported_on(survey: Survey, period: str | None) -> tuple[Period, Timeline]:
     line = survey.timeline
     if line is None:
         raise PeriodError(
@@ -34,6 +44,17 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
             f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
             f"to {line.last_day}. Choose one within."
         )
+    return now, line
+
+
+def resolve_periods(survey: Survey, period: str | None, baseline: str | None) -> tuple[Period, Period, int | None]:
+    """The two periods meant, and the days the baseline was cut to when the period is unfinished.
+
+    Without a period the last complete one is taken; `last 30 days` ends where the data do. Without a baseline it is a
+    year ago if the data reach back so far, else the period before; of a rolling span always the span before.
+    Raises PeriodError.
+    """
+    now, line = _reported_on(survey, period)
     rolling = period is not None and _ROLLING.fullmatch(period) is not None
     reaches = not rolling and now.year_ago().start >= line.first_day
     word = baseline or ("year-ago" if reaches else "previous")
@@ -50,11 +71,9 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
             "Choose two that share no day."
         )
     cut = None
-    unfinished = line.partial_last and now.start <= line.last_day < now.end
-    if unfinished:
-        cut = int((line.last_day - now.start).astype(np.int64)) + 1
-        now = replace(now, end=line.last_day)
-        then = then.cut_to(cut)
+    if _unfinished(now, line):
+        now = now.until(line.reported_to)
+        then, cut = then.cut_like(now), now.days
     if then.end < line.first_day or then.start > line.last_day:
         raise PeriodError(
             f"The baseline {then.start} to {then.end} lies outside the data, which run from "

@@ -110,11 +110,22 @@ def captured(changes: Floats, before: Floats, error: Floats, total0: float) -> f
     change = float(changes.sum())
     if total0 == 0 or changes.size < 2:
         return 0.0
-    excess = changes - before * (change / total0)
-    strayed = 0.5 * float(np.abs(excess).sum())
+    strayed = 0.5 * float(np.abs(_excess(changes, before, total0)).sum())
     gross = strayed + abs(change)
     by_chance = 0.5 * float(np.sqrt(2 / np.pi) * error.sum())
     return max(0.0, strayed - by_chance) / gross if gross else 0.0
+
+
+def farthest(changes: Floats, before: Floats, total0: float) -> float:
+    """The largest excess over the proportional share among the labels, by chance or not, relative to the change."""
+    change = float(changes.sum())
+    if total0 == 0 or change == 0:
+        return 0.0
+    return float(np.abs(_excess(changes, before, total0)).max() / abs(change))
+
+
+def _excess(changes: Floats, before: Floats, total0: float) -> Floats:
+    return np.asarray(changes - before * (float(changes.sum()) / total0))
 
 
 def gross(parts: Sequence[Contribution]) -> tuple[float, float]:

@@ -20,23 +20,27 @@ from ...support.errors import PeriodError
 from ...support.phrasing import phrased
 from ...tables import Period
 from ...tables.disclosure import folded
-from .contributions import Contribution, additive, captured, factors, gross, ratio
+from .contributions import Contribution, additive, captured, factors, farthest, gross, ratio
 from .expected_change import Expected, expected_change, forecast_change
 from .explaining_slices import NOTHING, Named, Smallest, name_slices
 from .price_volume_mix import Component, Factors, bridge, identities_of, split
 
 #: A factor makes the whole of a change when it has so much of it.
 _NEARLY_ALL = 0.8
+#: A change is not called even where one label strays from its share by more than so much of it.
+_EVEN = 0.5
 #: Rows of each period from which the spread of an average is believed.
 _FEWEST_ROWS = 30
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Breakdown:
-    """A dimension's contributions, largest first, and how far they stray from a proportional change."""
+    """A dimension's contributions, largest first, and how far they stray from a proportional change: more than chance
+    would have it (`captured`), and the farthest of them by chance or not, relative to the change (`farthest`)."""
 
     by: str
     captured: float
+    farthest: float
     contributions: tuple[Contribution, ...]
 
     @property
@@ -103,14 +107,15 @@ class Explanation:
     @property
     def verdict(self) -> str:
         """What explains the change first: `season`, `usual`, `offset`, `slices`, `mix`, `new and ended`, `even`, or
-        `nothing` where there was no column to look along."""
+        `nothing` where there was no column to look along, or a label strays too far for that but not surely."""
         usual = self.usual
         if self.named and self.smallest.offset:
             return "offset"
         if usual is not None and usual.usual:
             return "season" if usual.season else "usual"
         if not self.named:
-            return "even" if self.smallest.searched else "nothing"
+            even = all(one.farthest <= _EVEN for one in self.breakdowns)
+            return "even" if self.smallest.searched and even else "nothing"
         if all(one.status != "kept" for one in self.named):
             return "new and ended"
         return "mix" if self.named[0].how == "mix" else "slices"
@@ -200,7 +205,7 @@ def explain(
         one = _breakdown(measure, column.name, both)
         if one is not None:
             breakdowns.append(one)
-    breakdowns.sort(key=lambda one: (-one.captured, one.by))
+    breakdowns.sort(key=lambda one: (-one.captured, -one.farthest, one.by))
     expected = expected_change(survey, measure, where, now, then, value0, value1)
     product = sums = None
     if thorough:
@@ -259,9 +264,14 @@ def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | Non
     present = np.array([labels.index(part.label) for part in parts])
     errors = _by_chance(measure, (cells0, cells1))[present]
     changes = np.array([part.change for part in parts])
-    share = captured(changes, weight[present], errors, float(weight[present].sum()))
+    held, total = weight[present], float(weight[present].sum())
     parts.sort(key=lambda part: (-abs(part.change), part.label or ""))
-    return Breakdown(by=by, captured=share, contributions=tuple(parts))
+    return Breakdown(
+        by=by,
+        captured=captured(changes, held, errors, total),
+        farthest=farthest(changes, held, total),
+        contributions=tuple(parts),
+    )
 
 
 def _chance(measure: Measure, change: float, both: tuple[Cells, Cells]) -> Expected | None:

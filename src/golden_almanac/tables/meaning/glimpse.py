@@ -34,7 +34,9 @@ def _taken(table: Table, name: str) -> Any:
 
     if not table.store.abilities.in_order:
         # A pass over a long table would cost more than the answer is worth.
-        column = table.store.first(ROWS).column(name)
+        if ("glimpse",) not in table._cache:
+            table._cache[("glimpse",)] = table.store.first(ROWS)
+        column = table._cache[("glimpse",)].column(name)
         step = 1
     else:
         column = table.arrow.column(name)

@@ -79,7 +79,7 @@ def beside_others(table: Table) -> Table:
     columns = []
     for column in table.columns:
         said = words(column.name)
-        kinds = [_OF_WORD[word] for word in said if word in _OF_WORD]
+        kinds = scenarios_in(column.name)
         rest = tuple(word for word in said if word not in _OF_WORD)
         other = names.get(rest) or next(
             (
@@ -89,12 +89,24 @@ def beside_others(table: Table) -> Table:
             ),
             None,
         )
-        planned = bool(kinds) and "actual" not in kinds and rest
-        if column.role is Role.MEASURE and planned and other is not None:
+        # A plan that is the same in every row is no measure, and a plan.
+        numbers = column.role is Role.MEASURE or (column.type == "number" and column.distinct == 1)
+        if numbers and is_planned(column.name) and rest and other is not None:
             because = phrased("the {what} of {column}", what=kinds[0], column=repr(other.name))
             column = replace(column, beside=other.name, because=because)
         columns.append(column)
     return replace(table, columns=tuple(columns))
+
+
+def is_planned(name: str) -> bool:
+    """Whether a column of this name holds what is planned or was before, not what is."""
+    kinds = scenarios_in(name)
+    return bool(kinds) and "actual" not in kinds
+
+
+def scenarios_in(name: str) -> list[str]:
+    """The scenarios that words of a name are of: of `sales_budget` a budget."""
+    return [_OF_WORD[word] for word in words(name) if word in _OF_WORD]
 
 
 def _without(said: Sequence[str]) -> tuple[str, ...]:

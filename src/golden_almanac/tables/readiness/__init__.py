@@ -19,6 +19,7 @@ CHECKS = (
     "total_rows",
     "wide_periods",
     "dates_in_parts",
+    "rows_to_come",
     "duplicate_rows",
     "label_variants",
     "date_gaps",

@@ -2,7 +2,7 @@
 and where to look next. Each sentence says one thing, with its figures; none says what the figures do not."""
 
 from ...analysis.change import Explanation
-from .change_claim import compared, counted_days, headline, level, message
+from .change_claim import compared, headline, level, message, unfinished
 from .change_sizes import contributions, the_noun
 from .decomposition import factor_names, made_of, movement, reversal, reversed_by, through
 from .expectation import usual
@@ -12,7 +12,6 @@ __all__ = [
     "against",
     "compared",
     "contributions",
-    "counted_days",
     "factor_names",
     "headline",
     "level",
@@ -25,6 +24,7 @@ __all__ = [
     "reversed_by",
     "the_noun",
     "through",
+    "unfinished",
     "usual",
     "where",
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...analysis.change import Explanation
 from ...findings import Finding
 from .. import dates, names, numbers
 from ..core_sentences import retold
@@ -86,8 +87,11 @@ def _expectation(finding: Finding) -> str:
     )
 
 
-def counted_days(days: int) -> str:
-    """That both sides of a comparison count so many days."""
+def unfinished(explanation: Explanation) -> str:
+    """That both sides of a comparison count as much of the period as there is."""
+    days = explanation.period.days
+    if explanation.period.whole_months():
+        return say("The period is unfinished, so both sides count its complete months only.")
     return count(
         days,
         "The period is unfinished, so both sides count its first {days} day only.",
