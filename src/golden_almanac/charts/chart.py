@@ -134,7 +134,8 @@ class Chart:
 
 def source_of(survey: Survey) -> str:
     """The source line: "Source: sailings.csv, 25,386 rows where …"."""
-    return source_line(survey.table, survey.table.rows)
+    table = survey.table if survey.source is None else survey.source[0]
+    return source_line(table, table.rows)
 
 
 def source_line(table: Table, rows: int) -> str:

@@ -412,7 +412,7 @@ def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> t
 
 
 def _made(survey: Survey, tests: int | None, told: int | None, folded: int | None) -> tuple[str, ...]:
-    table = survey.table
+    table = survey.table if survey.source is None else survey.source[0]
     lines = [
         say(
             "{n} rows and {columns} columns were read from {table}.",

@@ -322,6 +322,9 @@ def test_what_was_is_compared_with_the_plan_in_the_column_beside_it(tmp_path: Pa
     # What is usual from period to period says nothing of a plan.
     assert change.within(site="Ost").explanation.usual is None
     page = change.report().write(tmp_path / "plan.html").read_text(encoding="utf-8")
+    # Its rows are told once, though they stand for what was and for the plan.
+    assert "72 rows" in page
+    assert "144 rows" not in page
     assert not re.search(
         r"\b16[12]\d\b", re.sub(r"<(?:svg|script|style).*?</(?:svg|script|style)>", "", page, flags=re.DOTALL)
     )
