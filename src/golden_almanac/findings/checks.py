@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from ..aggregation.measures import Measure
 from ..sql import expressions
@@ -40,11 +41,11 @@ def scalar(measure: Measure, condition: str, divide_by: int = 1) -> str:
 
 def over(measure: Measure, table: Table, where: Slice, time: str, period: Period) -> str:
     """A measure of a slice over a period, as a subquery; of a plan in a column of its own, that column."""
-    told = scalar(measure, within(table, where, time, period))
-    if period.stands_in is None:
-        return told
-    own, other = map(expressions.quote_name, period.stands_in)
-    return told.replace(f"({own})", f"({other})")
+    if period.stands_in is not None:
+        # Only in the measure: the condition may quote anything that a label says.
+        own, other = map(expressions.quote_name, period.stands_in)
+        measure = replace(measure, sql=measure.sql.replace(own, other))
+    return scalar(measure, within(table, where, time, period))
 
 
 def one_row(columns: dict[str, str], before: str = "") -> str:

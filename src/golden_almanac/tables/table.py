@@ -148,6 +148,10 @@ class Table:
     def with_role(self, role: Role) -> list[Column]:
         return [column for column in self.columns if column.role is role]
 
+    def with_described(self, columns: Mapping[str, Column]) -> Table:
+        """A copy in which some columns are described otherwise; their values are the same."""
+        return replace(self, columns=tuple(columns.get(column.name, column) for column in self.columns))
+
     def with_roles(self, **roles: str) -> Table:
         """A copy with the roles of some columns set: `table.with_roles(crew="key")`."""
         return self.set_roles(roles)

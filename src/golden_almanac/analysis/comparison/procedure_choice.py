@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -47,17 +49,24 @@ def compare(
     if paired is not None:
         return _paired(table, outcome, column.name, paired, test)
     about = unweighted(outcome_of(table, outcome, event), "compare")
-    labels, samples, missing, left = _groups(about, column.name)
-    if about.yes_no:
-        return _shares(about, column.name, labels, samples, missing, left, test)
-    return _numbers(about, column.name, labels, samples, missing, left, test)
+    parted = _groups(about, column.name)
+    return (_shares if about.yes_no else _numbers)(about, column.name, parted, test)
 
 
 def _named(table: Table, text: str) -> bool:
     return any(name.casefold() == text.strip().strip('"').casefold() for name in table.names)
 
 
-def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int], list[str]]:
+class _Parted(NamedTuple):
+    """The groups by label, their values, their rows without outcome, and what is said of the groups left out."""
+
+    labels: list[str]
+    samples: list[Floats]
+    missing: list[int]
+    left: list[str]
+
+
+def _groups(about: Outcome, by: str) -> _Parted:
     """The groups with enough rows, by label, their values, their rows without outcome, and the groups left out."""
     codes, known = about.table.codes(by)
     code = codes[about.rows]
@@ -92,18 +101,11 @@ def _groups(about: Outcome, by: str) -> tuple[list[str], list[Floats], list[int]
         kept = sorted(order)
         left.append(phrased("{n} smaller groups", n=len(labels) - _MOST_GROUPS))
         labels, samples, missing = ([one[i] for i in kept] for one in (labels, samples, missing))  # type: ignore[assignment]
-    return labels, samples, missing, left
+    return _Parted(labels, samples, missing, left)
 
 
-def _numbers(
-    about: Outcome,
-    by: str,
-    labels: list[str],
-    samples: list[Floats],
-    missing: list[int],
-    left: list[str],
-    test: str | None,
-) -> Compared:
+def _numbers(about: Outcome, by: str, parted: _Parted, test: str | None) -> Compared:
+    labels, samples, missing, left = parted
     told = [_shape(label, values) for label, values in zip(labels, samples, strict=True)]
     flat = [label for label, values in zip(labels, samples, strict=True) if float(values.var()) == 0.0]
     fit = all(one[0] for one in told) and not flat
@@ -151,7 +153,7 @@ def _numbers(
         why=why,
         asked=test is not None and _fits(test, len(labels)),
         groups=tuple(groups),
-        overall=_with_missing(described("all", about.values), about.table.rows - about.n),
+        overall=replace(described("all", about.values), missing=about.table.rows - about.n),
         assumptions=(*assumptions, phrased("Rows are taken to be independent of each other.")),
         samples=tuple(samples),
         left_out=tuple(left),
@@ -195,26 +197,13 @@ def _shape(label: str, values: Floats) -> tuple[bool, str]:
 def _described(labels: list[str], samples: list[Floats], missing: list[int]) -> list[Group]:
     """The figures of each group, with its rows that have no outcome."""
     return [
-        _with_missing(described(label, values), gone)
+        replace(described(label, values), missing=gone)
         for label, values, gone in zip(labels, samples, missing, strict=True)
     ]
 
 
-def _with_missing(group: Group, missing: int) -> Group:
-    from dataclasses import replace
-
-    return replace(group, missing=missing)
-
-
-def _shares(
-    about: Outcome,
-    by: str,
-    labels: list[str],
-    samples: list[Floats],
-    missing: list[int],
-    left: list[str],
-    test: str | None,
-) -> Compared:
+def _shares(about: Outcome, by: str, parted: _Parted, test: str | None) -> Compared:
+    labels, samples, missing, left = parted
     yes, n = [float(values.sum()) for values in samples], [float(values.size) for values in samples]
     table = np.array([[a, b - a] for a, b in zip(yes, n, strict=True)])
     expected = np.outer(table.sum(axis=1), table.sum(axis=0)) / table.sum()
@@ -229,8 +218,6 @@ def _shares(
         "chi-squared test": lambda: chi_squared(table),
     }[name]()
     if not two:
-        from dataclasses import replace
-
         made = replace(made, pairs=pairs_of_shares(yes, n, labels))
     places = {"groups": _so_many(len(labels)), "least": figure(least, 1)}
     if name == "Fisher's exact test":
@@ -251,7 +238,7 @@ def _shares(
         test=made,
         why=why,
         groups=tuple(groups),
-        overall=_with_missing(described("all", about.values), about.table.rows - about.n),
+        overall=replace(described("all", about.values), missing=about.table.rows - about.n),
         assumptions=(
             phrased("The smallest expected count is {least} (5 are asked for).", least=figure(least, 1)),
             phrased("Rows are taken to be independent of each other."),

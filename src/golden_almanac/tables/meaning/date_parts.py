@@ -48,11 +48,7 @@ def known_parts(table: Table) -> Table:
                     column, role=Role.PART, adds_up=None, unit=None, nature="", because=because
                 )
                 break
-    if not found:
-        return table
-    return replace(
-        table, columns=tuple(found.get(column.name, column) for column in table.columns), _cache=_kept(table)
-    )
+    return table.with_described(found)
 
 
 def put_together(table: Table, names: tuple[str, ...]) -> Table:
@@ -60,7 +56,7 @@ def put_together(table: Table, names: tuple[str, ...]) -> Table:
     import pyarrow as pa
 
     days = _days(table, names)
-    name = _free("date", table.names)
+    name = free_name("date", table.names, " (put together)")
     from ..readiness.repairs import rebuilt
 
     made = rebuilt(table, table.arrow.append_column(name, pa.array(days.astype("datetime64[D]"))), table.row_numbers())
@@ -267,13 +263,8 @@ _OF_DAYS: dict[str, Callable[[Days], list[Any]]] = {
 }
 
 
-def _free(name: str, taken: list[str]) -> str:
-    folded_names = {one.casefold() for one in taken}
-    while name.casefold() in folded_names:
-        name += " (put together)"
+def free_name(name: str, taken: list[str], more: str) -> str:
+    """A name that no column has yet; `more` is put behind one that is taken."""
+    while name.casefold() in {one.casefold() for one in taken}:
+        name += more
     return name
-
-
-def _kept(table: Table) -> dict[tuple[Any, ...], Any]:
-    key = ("row numbers",)
-    return {key: table._cache[key]} if key in table._cache else {}

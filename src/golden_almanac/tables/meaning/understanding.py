@@ -39,7 +39,7 @@ def _unquoted(table: Table) -> Table:
     lone = replace(
         quoted[0], nature=Nature.FLOW, adds_up=True, because=phrased("numbers that nothing marks as averages")
     )
-    return replace(table, columns=tuple(lone if column.name == lone.name else column for column in table.columns))
+    return table.with_described({lone.name: lone})
 
 
 def _readings(table: Table) -> Table:
@@ -66,7 +66,7 @@ def _readings(table: Table) -> Table:
         else:
             continue
         found[column.name] = replace(column, nature=Nature.READING, adds_up=False, because=because)
-    return replace(table, columns=tuple(found.get(column.name, column) for column in table.columns))
+    return table.with_described(found)
 
 
 def _of_events(table: Table, time: str) -> bool:

@@ -42,9 +42,7 @@ def weighed(table: Table) -> Table:
         pair = _ratio(glimpse.numbers(table, column.name), values)
         if pair is not None:
             found[column.name] = replace(column, weighed=pair)
-    if not found:
-        return table
-    return replace(table, columns=tuple(found.get(column.name, column) for column in table.columns))
+    return table.with_described(found)
 
 
 def _ratio(rate: Floats, amounts: dict[str, Floats]) -> tuple[str, str, float] | None:

@@ -14,11 +14,13 @@ from ...engine.held_store import Held
 from ...support.errors import RequestError
 from ...support.phrasing import phrased, phrased_count
 from .. import Role, Table
-from ..meaning.date_parts import TOGETHER, put_together
+from ..meaning.date_parts import TOGETHER, free_name, put_together
 from ..problems import Aside, Problem, Step
 from ..roles import describe
 from .missing_codes import TAKE_OUT, taken_out
 
+#: What a column made of columns is called besides, where its name is taken.
+_COLUMNS = " of the columns"
 SET_ASIDE, TURN, MERGE = "set rows aside", "turn columns into rows", "merge labels"
 
 
@@ -65,9 +67,9 @@ def turn(table: Table, columns: Mapping[str, date], without: Sequence[str] = ())
     n, k = table.rows, len(columns)
     place = np.repeat(np.arange(n), k)
     melted: dict[str, Any] = {name: table.arrow.column(name).take(pa.array(place)) for name in names}
-    melted[_free("period", names)] = pa.array(list(columns.values()) * n, pa.date32())
+    melted[free_name("period", names, _COLUMNS)] = pa.array(list(columns.values()) * n, pa.date32())
     flat = np.column_stack([table.numbers(name) for name in columns]).ravel()
-    melted[_free("value", names)] = pa.array(flat, pa.float64(), mask=np.isnan(flat))
+    melted[free_name("value", names, _COLUMNS)] = pa.array(flat, pa.float64(), mask=np.isnan(flat))
     value = list(melted)[-1]
     made = rebuilt(table, pa.table(melted), table.row_numbers()[place])
     described = tuple(
@@ -159,9 +161,3 @@ def rebuilt(table: Table, arrow: Any, numbers: Any) -> Table:
 
 def row_text(cells: Mapping[str, Any]) -> str:
     return ", ".join(str(value) for value in cells.values() if value is not None)
-
-
-def _free(name: str, taken: list[str]) -> str:
-    while name.casefold() in {one.casefold() for one in taken}:
-        name += " of the columns"
-    return name
