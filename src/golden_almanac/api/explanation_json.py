@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from ..analysis.change import Expected, Explanation
@@ -50,6 +51,8 @@ def explained(explanation: Explanation) -> dict[str, Any]:
             {"column": part.column, "baseline": part.before, "value": part.value, "change": part.change}
             for part in explanation.bridge
         ],
+        "calendar": None if explanation.calendar is None else asdict(explanation.calendar),
+        "like_for_like": None if explanation.like_for_like is None else explanation.like_for_like.to_dict(),
         "smallest": {
             "slices": [
                 {

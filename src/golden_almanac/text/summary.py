@@ -211,8 +211,8 @@ def _latest(explanation: Explanation, length: str) -> list[Fact]:
     first = sentence(first)
     told = [
         ("change", [first]),
-        ("expected", why_changed.usual(explanation)),
-        ("where", why_changed.where(explanation)),
+        ("expected", [*why_changed.usual(explanation), *why_changed.calendar(explanation)]),
+        ("where", [*why_changed.where(explanation), *why_changed.alike(explanation)]),
     ]
     if length == "long":
         told += [

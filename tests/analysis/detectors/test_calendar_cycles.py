@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from golden_almanac.analysis.detectors.calendar_cycles import friedman
+from golden_almanac.stats.friedman import friedman
 
 
 @given(st.integers(0, 10_000), st.integers(3, 7), st.integers(5, 60))

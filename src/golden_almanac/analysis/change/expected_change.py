@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -16,6 +17,7 @@ from ...stats.autocorrelated_fits import Floats, bic, left_over, ols
 from ...support.phrasing import phrased
 from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
+from ..trading_days import day_weights
 from .deviation_tests import MEDIAN_SQUARE, Spans, by_amount, by_rate
 from .span_cube import Sums
 
@@ -55,9 +57,11 @@ class Expected:
 
 
 class _Series(NamedTuple):
-    """Values of the whole periods before the one reported on, their numbers, the places between the two compared."""
+    """Values of the whole periods before the one reported on, the logarithms of what their days are worth, their
+    numbers, the places between the two compared."""
 
     values: Floats
+    worth: Floats
     numbers: npt.NDArray[np.int64]
     grain: Grain
     lag: int
@@ -81,12 +85,13 @@ def expected_change(
     if values.size <= lag:
         return None
     log = measure.additive and min(float(np.min(values)), value0, value1) > 0
-    y = np.log(values) if log else values
+    y = np.log(values) - series.worth if log else values
     if not np.isfinite(y).all():
         return None
+    days = _more_days(survey, measure, now, then) if log else 0.0
     if lag % series.grain.per_year == 0:
         moves = _Moves(y[lag:] - y[:-lag], log, 0)
-        return _judged(moves, 0.0, value0, value1, phrased("the same comparison in earlier years"), log)
+        return _judged(moves, 0.0, value0, value1, phrased("the same comparison in earlier years"), log, days=days)
     season, columns = _season(series, y)
     calm = y - season[:-1]
     seasonal = float(season[-1] - season[-1 - lag])
@@ -95,7 +100,7 @@ def expected_change(
     basis = phrased("earlier steps of the same length")
     if columns and years > 1:
         basis = phrased("the season, from {years} earlier years", years=years)
-    return _judged(moves, seasonal, value0, value1, basis, log)
+    return _judged(moves, seasonal, value0, value1, basis, log, days=days)
 
 
 def forecast_change(
@@ -110,7 +115,7 @@ def forecast_change(
     if series is None or series.values.size < _LEAST_FORECAST:
         return None
     log = measure.additive and min(float(np.min(series.values)), value0, value1) > 0
-    y = np.log(series.values) if log else series.values
+    y = np.log(series.values) - series.worth if log else series.values
     if not np.isfinite(y).all():
         return None
     season, columns = _season(series, y)
@@ -118,7 +123,10 @@ def forecast_change(
     tried = [_smoothed(calm, constant) for constant in _SMOOTHING]
     level, errors = min(tried, key=lambda one: float(np.mean((one[1] - one[1].mean()) ** 2)))
     ahead = level + float(errors.mean()) + float(season[-1])
-    start = float(np.log(value0)) if log else value0
+    start = value0
+    if log:
+        ahead += float(_worth(survey, measure, [now])[0])
+        start = float(np.log(value0))
     moves = _Moves(errors - errors.mean() + (ahead - start), log, columns)
     return _judged(moves, 0.0, value0, value1, "the forecast made before the period", log, most_df=10)
 
@@ -132,16 +140,24 @@ class _Moves(NamedTuple):
 
 
 def _judged(
-    found: _Moves, seasonal: float, value0: float, value1: float, basis: str, log: bool, most_df: int = _MOST_DF
+    found: _Moves,
+    seasonal: float,
+    value0: float,
+    value1: float,
+    basis: str,
+    log: bool,
+    most_df: int = _MOST_DF,
+    days: float = 0.0,
 ) -> Expected | None:
-    """The move beside earlier ones: Student's t for one new value, with few degrees of freedom."""
+    """The move beside earlier ones: Student's t for one new value, with few degrees of freedom. `seasonal` is what the
+    season and `days` what the days of the periods add to it."""
     from scipy.special import stdtr, stdtrit
 
     moves = found.moves[np.isfinite(found.moves)]
     n = moves.size
     if n < LEAST_HISTORY:
         return None
-    middle = float(np.mean(moves)) + seasonal
+    middle = float(np.mean(moves)) + seasonal + days
     spread = float(np.std(moves, ddof=1)) * np.sqrt((1 + 1 / n) * n / max(n - found.spent, 1))
     df = min(most_df, n - 1)
     reach = float(stdtrit(df, 0.975)) * spread
@@ -199,7 +215,20 @@ def _before(survey: Survey, measure: Measure, where: Slice, now: Period, then: P
     if measure.additive:
         values = np.nan_to_num(values)
     assert now.grain is not None
-    return _Series(values, np.arange(line.first + first, line.first + place), now.grain, lag)
+    worth = _worth(survey, measure, [line.period(at) for at in range(first, place)])
+    return _Series(values, worth, np.arange(line.first + first, line.first + place), now.grain, lag)
+
+
+def _worth(survey: Survey, measure: Measure, periods: Sequence[Period]) -> Floats:
+    """The logarithm of what the days of each period are worth; nought where days do not tell amounts."""
+    weights = day_weights(survey, measure)
+    worth = np.array([1.0 if weights is None else weights.of(one.start, one.end) for one in periods])
+    return np.log(worth) if (worth > 0).all() else np.zeros(worth.size)
+
+
+def _more_days(survey: Survey, measure: Measure, now: Period, then: Period) -> float:
+    after, before = _worth(survey, measure, [now, then])
+    return float(after - before)
 
 
 def _windows(

@@ -20,6 +20,8 @@ from ...support.errors import PeriodError
 from ...support.phrasing import phrased
 from ...tables import Period
 from ...tables.disclosure import folded
+from ..like_for_like import LikeForLike, like_for_like
+from ..trading_days import CalendarEffect, calendar_effect
 from .contributions import Contribution, additive, captured, factors, farthest, gross, ratio
 from .expected_change import Expected, expected_change, forecast_change
 from .explaining_slices import NOTHING, Named, Smallest, name_slices
@@ -60,7 +62,8 @@ class Explanation:
 
     `chance` is set where the change of an average is no more than the spread of its rows makes. `smallest` holds the
     slices named, `factors` volume, mix and price, `bridge` the columns that the measure is a sum of, `expected` what
-    earlier comparisons and `forecast` what the series before the period led one to expect.
+    earlier comparisons and `forecast` what the series before the period led one to expect. `like_for_like` is set where
+    labels came or ended, `calendar` where days tell amounts.
     """
 
     survey: Survey
@@ -81,6 +84,8 @@ class Explanation:
     smallest: Smallest
     factors: Factors | None
     bridge: tuple[Component, ...]
+    like_for_like: LikeForLike | None = None
+    calendar: CalendarEffect | None = None
 
     @property
     def change(self) -> float:
@@ -172,6 +177,7 @@ def explain(
     column is made of; without it the table is searched.
     """
     where = where or Slice()
+    undated = survey
     if measure.level:
         # What a level changed by is its end against its end.
         survey = level_rows.for_spans(survey, measure, now, then)
@@ -229,6 +235,8 @@ def explain(
         smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
         factors=split(survey, measure, where, now, then, product) if thorough and not measure.level else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
+        like_for_like=like_for_like(undated, measure, where, then, now, survey) if thorough else None,
+        calendar=calendar_effect(undated, measure, now, then, value1, value0),
     )
 
 

@@ -22,9 +22,10 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import FindingKind
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
+from ...stats.friedman import friedman
 from ...tables import Period
+from ..resampling import by_day
 from .block_tests import block_test
-from .resampling import by_day
 
 _WEEKDAYS = tuple("Mondays Tuesdays Wednesdays Thursdays Fridays Saturdays Sundays".split())
 _WEEKS = tuple(f"the {name} week of the month" for name in ("first", "second", "third", "fourth"))
@@ -214,34 +215,6 @@ def _nothing(kind: FindingKind, measure: Measure, test: str, statistic: float, p
         figures={"cycle": cycle.name}, test=test, statistic=statistic, p=p, strength=0.0, reach=0.0, large=False,
         check=None,
     )  # fmt: skip
-
-
-def friedman(values: Floats) -> tuple[float, float]:
-    """F and p that no place of a cycle ranks higher than another; `values` of shape (blocks, places), no NaN."""
-    from scipy.special import fdtrc
-
-    b, k = values.shape
-    if b < 2 or k < 2:
-        return 0.0, 1.0
-    ranks = np.array([_ranks(row) for row in values])
-    centred = ranks - (k + 1) / 2
-    total = float((centred**2).sum())
-    between = b * float((centred.mean(axis=0) ** 2).sum())
-    left = total - between
-    if total <= 0:
-        return 0.0, 1.0
-    df = (k - 1, (b - 1) * (k - 1))
-    if left <= 1e-12 * total:
-        return float("inf"), 0.0
-    f = between / df[0] / (left / df[1])
-    return f, float(fdtrc(*df, f))
-
-
-def _ranks(row: Floats) -> Floats:
-    """Ranks from 1, equal values sharing their middle rank."""
-    _, inverse, counts = np.unique(row, return_inverse=True, return_counts=True)
-    ends = np.cumsum(counts)
-    return np.asarray((ends - (counts - 1) / 2)[inverse])
 
 
 def _named(values: Floats) -> dict[str, int | None]:

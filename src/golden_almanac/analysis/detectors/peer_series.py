@@ -18,6 +18,7 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.segmented_paths import LEAST_PERIODS, Path, Pooled, Prepared, choose_path, pooled_phi, prepare, stepped_at
+from ..trading_days import period_weights
 from .before_after import series_of_others
 from .relative_series import LEAST_EVENTS, against, each_row, eventful, sampling, tested
 
@@ -93,7 +94,8 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
         return None
     if measure.share and min(np.median(own * rows), np.median((1 - own) * rows)) < LEAST_EVENTS:
         return None
-    y, log = tested(measure, own, None)
+    worth = period_weights(survey, measure)
+    y, log = tested(measure, own if worth is None else own / worth, None)
     if not np.ptp(y) > 0:
         return None
     prepared = prepare(survey.timeline.grain, period_numbers(survey), y)

@@ -20,6 +20,7 @@ from ...sql.expressions import quote_name
 from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, autocorrelation, ols, whiten
 from ...tables import Grain, Timeline
+from ..trading_days import period_weights
 from .calendar_cycles import against_average, short_cycles
 from .peer_series import Series, all_series, period_numbers
 
@@ -81,7 +82,10 @@ class Seasonality:
         strength = max(0.0, 1 - float(np.var(rest)) / both) if both > 0 else 0.0
         whole_years = series.y.size // cycle
         used = slice(series.y.size - whole_years * cycle, series.y.size)
-        profile, peak, trough = _profile(series.own[used], numbers[used], cycle)
+        worth = period_weights(survey, series.measure)
+        # A short month is no season: what is told must be seen in what a day of it brought, too.
+        daily = series.own if worth is None else series.own / worth
+        profile, peak, trough = _profile(daily[used], numbers[used], cycle)
         levels = np.array([_mean(survey, series, used, numbers[used] % cycle == place) for place in range(cycle)])
         # A month that leads within its years, but not by the plain averages that are said and drawn, is not named.
         plain = bool(np.isfinite(levels).all())

@@ -24,7 +24,7 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
 from ...tables import Grain, Period, Timeline
-from .resampling import by_week, median_rows
+from ..resampling import by_week, median_rows
 
 #: Periods on each side that tell what is usual around one.
 _AROUND = 6

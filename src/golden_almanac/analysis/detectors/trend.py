@@ -25,6 +25,7 @@ from ...stats.median_slopes import seasonal_slope, slope_interval, theil_sen
 from ...stats.seasonal_terms import choose
 from ...stats.segmented_paths import LEAST_PERIODS
 from ...support.phrasing import marked
+from ..like_for_like import like_for_like
 from .before_after import around_leg, moved, observed
 from .peer_series import UNLIKELY, Series, all_others, all_series, period_numbers
 
@@ -61,6 +62,7 @@ KIND = FindingKind(
         "relative_change": "change against the siblings, in the measure's unit",
         "windows": "the spans of days that are compared: before and after, and whether they are the same months",
         "bend": "whether the leg began at a bend",
+        "like_for_like": "where labels came or ended, the change of those there throughout, and of both",
         "why": "through what it came about: mix, or volume and value per row",
     },
 )
@@ -137,6 +139,13 @@ class Trend:
             },
             "bend": series.path.shape == "bend",
         }
+        # The total's growth may be that of new parts alone.
+        alike = (
+            None
+            if series.where.conditions
+            else like_for_like(survey, series.measure, series.where, windows.before, windows.after)
+        )
+        figures["like_for_like"] = None if alike is None else alike.to_dict()
         if series.path.shape == "line":
             check = _with_slope(check, survey, series.measure, series.where, figures, cycle, level_log)
         large = abs(_pct(span)) >= self.floor_pct if series.log else abs(span) >= self.floor_points * series.path.noise

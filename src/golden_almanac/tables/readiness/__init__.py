@@ -22,6 +22,7 @@ CHECKS = (
     "rows_to_come",
     "duplicate_rows",
     "label_variants",
+    "running_totals",
     "date_gaps",
     "empty_columns",
 )

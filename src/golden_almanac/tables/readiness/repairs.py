@@ -18,6 +18,7 @@ from ..meaning.date_parts import TOGETHER, free_name, put_together
 from ..problems import Aside, Problem, Step
 from ..roles import describe
 from .missing_codes import TAKE_OUT, taken_out
+from .running_totals import APART, taken_apart
 
 #: What a column made of columns is called besides, where its name is taken.
 _COLUMNS = " of the columns"
@@ -128,6 +129,12 @@ def again(table: Table, step: Step) -> Table:
             assert step.column is not None
             table, count, _ = taken_out(table, table.column(step.column).name, list(step.facts["codes"]))
             said = phrased_count(count, "{n} code counted as missing", "{n} codes counted as missing")
+        elif step.do == APART:
+            assert step.column is not None
+            facts = step.facts
+            total, by = table.column(step.column).name, tuple(str(name) for name in facts["by"])
+            table, amounts = taken_apart(table, total, str(facts["time"]), by, str(facts["start"]))
+            said = phrased("{total} taken apart into {amounts}", total=repr(total), amounts=repr(amounts))
         else:
             return table
     except (KeyError, ValueError, IndexError) as problem:

@@ -2,6 +2,8 @@
 and where to look next. Each sentence says one thing, with its figures; none says what the figures do not."""
 
 from ...analysis.change import Explanation
+from ..like_for_like import like_for_like
+from .calendar import calendar
 from .change_claim import compared, headline, level, message, unfinished
 from .change_sizes import contributions, the_noun
 from .decomposition import factor_names, made_of, movement, reversal, reversed_by, through
@@ -10,6 +12,8 @@ from .location import against, next_look, where
 
 __all__ = [
     "against",
+    "alike",
+    "calendar",
     "compared",
     "contributions",
     "factor_names",
@@ -34,10 +38,18 @@ def paragraph(explanation: Explanation) -> list[str]:
     """The sentences of a change after its headline, the most telling first."""
     return [
         *usual(explanation),
+        *calendar(explanation),
         *where(explanation),
+        *alike(explanation),
         *reversal(explanation),
         *through(explanation),
         *made_of(explanation),
         *against(explanation),
         *next_look(explanation),
     ]
+
+
+def alike(explanation: Explanation) -> list[str]:
+    """The change like for like, where labels came or ended."""
+    found = explanation.like_for_like
+    return [] if found is None else [like_for_like(found.to_dict(), explanation.measure)]

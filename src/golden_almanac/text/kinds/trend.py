@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...findings import Finding
 from .. import dates, names, numbers
 from ..languages import Noun, mark, say
+from ..like_for_like import claimed, growth
 from ..message import Message, sentence
 from ..movement_phrases import against_siblings, movement_suggestion, same_months, window
 from ..suggestions import Suggestion
@@ -18,6 +19,9 @@ def message(finding: Finding) -> Message:
     who = names.subject(finding.measure, finding.where)
     when = dates.since(span) if f["bend"] else dates.during(span)
     claim = _moved(who, when, finding)
+    alike = f.get("like_for_like")
+    if alike is not None and f["change_pct"] is not None:
+        claim = claimed(claim, alike, f["change_pct"])
     return Message(claim=against_siblings(claim, finding), evidence=_trend_evidence(finding))
 
 
@@ -106,4 +110,5 @@ def _trend_evidence(finding: Finding) -> str:
             if f["windows"]["same_months"]
             else say("{text}; the fitted line runs from {start} to {end}", **ends)
         )
-    return sentence(text)
+    alike = f.get("like_for_like")
+    return sentence(text) if alike is None else sentence(text) + " " + sentence(growth(alike))

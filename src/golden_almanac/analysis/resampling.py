@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...aggregation import PERIOD, Survey
-from ...tables import Grain
-from ...tables.timeline import timeline_of
+from ..aggregation import PERIOD, Survey
+from ..tables import Grain
+from ..tables.timeline import timeline_of
 
 #: Days with rows that are too far apart for a week to be told from them, as a share of all days.
 _LEAST_DAYS = 0.25
