@@ -41,8 +41,9 @@ class Survey:
     have a date when the period is among the keys, over all rows otherwise. `finer` is a survey of the same table by
     shorter periods, whose groups can be put together. Labels with fewer than `least_rows` rows take no part by
     themselves; `notes` say what of the table is not looked at; `source` is the table and timeline that its SQL and
-    words speak of, where rows were moved in `table`. Where `only` names some of the rows, `whole` is the survey of
-    all.
+    words speak of, where rows were moved in `table`. `planned` is the survey of what was beside what was planned, whose
+    `plans` are pairs of measures with the name of the plan. Where `only` names some of the rows, `whole` is the survey
+    of all.
     """
 
     table: Table
@@ -53,6 +54,8 @@ class Survey:
     finer: Survey | None = None
     notes: tuple[tuple[str, dict[str, Any]], ...] = ()
     source: tuple[Table, Timeline] | None = None
+    planned: Survey | None = None
+    plans: tuple[tuple[Measure, Measure, str], ...] = ()
     least_rows: int = 0
     only: Only = EVERY
     whole: Survey | None = None

@@ -35,6 +35,7 @@ from .deduplication import (
     through_a_third,
 )
 from .deduplication.folding import folds
+from .planned_survey import planned_survey
 from .scan_options import Steering
 
 #: A dimension has no more labels than this.
@@ -66,6 +67,7 @@ def survey_of(
 
     Raises ColumnError, ExpressionError or RequestError.
     """
+    whole = table
     table, notes = _of_one_kind(table, by or ())
     if table.minimum > 1 and by:
         # A number that groups are made by is a label like others.
@@ -78,9 +80,11 @@ def survey_of(
     if not by:
         renamed = aliases(table, dimensions)
         dimensions = tuple(column for column in dimensions if column.name not in renamed)
+    chosen = tuple(dict.fromkeys(parsed))
     return Survey(
+        planned=planned_survey(whole, table, chosen, dimensions, line),
         table=table,
-        measures=tuple(dict.fromkeys(parsed)),
+        measures=chosen,
         dimensions=dimensions,
         timeline=line,
         parents=parents(table, dimensions),
@@ -145,13 +149,16 @@ def _parts(survey: Survey) -> Callable[[FindingKind], list[Survey]]:
     """What each kind looks at: all measures together, but where there are levels, those at the ends of periods for what
     goes over time, and at the last moment for what stands still. Kinds that look at rows look at all of them."""
     levels = [measure for measure in survey.measures if measure.level]
+    planned = [] if survey.planned is None else [survey.planned]
     if not levels or survey.timeline is None:
-        return lambda kind: [survey]
+        return lambda kind: planned if kind.of_plans else [survey]
     others = [measure for measure in survey.measures if not measure.level]
     plain = replace(survey, measures=tuple(others) or (ROWS,), finer=None, _cache={})
     over_time, at_last = level_rows.at_ends_of_periods(survey, levels), level_rows.at_the_end(survey, levels)
 
     def looked_at(kind: FindingKind) -> list[Survey]:
+        if kind.of_plans:
+            return planned
         if kind.of_rows:
             return [plain if kind.needs_time else survey]
         return [*([plain] if others else []), over_time if kind.needs_time else at_last]

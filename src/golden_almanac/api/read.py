@@ -11,6 +11,7 @@ from ..tables import read as read_raw
 from ..tables import repair_log as logs
 from ..tables.disclosure import check_private, folded, minimum_of
 from ..tables.joins import Tables
+from ..tables.meaning.exchange_rates import converted
 from ..tables.meaning.understanding import understood
 from ..tables.readiness import doubtful, ready
 
@@ -21,6 +22,7 @@ def read(
     name: str | None = None,
     roles: Mapping[str, str] | None = None,
     natures: Mapping[str, str] | None = None,
+    rates: Any = None,
     sheet: str | None = None,
     table: str | None = None,
     query: str | None = None,
@@ -52,6 +54,10 @@ def read(
     natures
         What kind of number a column holds, where the guess is wrong: `{"closing_balance": "stock"}`; one of flow,
         count, stock, running total, share, price, score, duration, reading, code (see `docs/meaning.md`).
+    rates
+        What currencies (or units) are worth in one of them, where a column of them stands beside amounts: a mapping
+        such as `{"USD": 0.92, "EUR": 1}`, or anything this function takes that has a column of labels, one of rates and
+        perhaps one of dates from which they hold. Amounts are then turned into the one whose rate is 1.
     sheet, table, query
         Which sheet of a workbook (the largest table by default, with the sheets of the same columns), which table of
         a database file, or one SELECT over it.
@@ -91,7 +97,7 @@ def read(
         There is no such file, or it holds nothing that can be read.
     ColumnError, RequestError
         `roles` names a column or a role that does not exist, or that the column cannot have; an answer to a question
-        that the table does not put; a repair log made for another source.
+        that the table does not put; a repair log made for another source; rates with holes, or for no amounts.
     """
     if isinstance(source, Tables):
         source = source.star()
@@ -99,7 +105,7 @@ def read(
     least = minimum_of(minimum_group)
     if isinstance(source, Table):
         made = source.leave_out(hidden) if hidden else source
-        return _finished(made, source, joins, hidden, least, roles, natures)
+        return _finished(made, source, joins, hidden, least, roles, natures, rates)
     log = None if repairs is None else logs.opened(repairs)
     guide = Guide(
         answers=dict(answers or {}),
@@ -126,7 +132,7 @@ def read(
         )
     if log is not None:
         log.check(made)
-    return _finished(made, source, joins, hidden, least, roles, natures)
+    return _finished(made, source, joins, hidden, least, roles, natures, rates)
 
 
 def _finished(
@@ -137,6 +143,7 @@ def _finished(
     least: int,
     roles: Mapping[str, str] | None,
     natures: Mapping[str, str] | None,
+    rates: Any,
 ) -> Table:
     """The table with what is joined to it, its roles set; without what must not be shown."""
     for text in joins:
@@ -147,7 +154,14 @@ def _finished(
     made = understood(made)
     made = made if natures is None else made.set_natures(natures)
     made = made if roles is None else made.set_roles(roles)
+    made = made if rates is None else converted(made, _rates(rates))
     return folded(made, max(least, made.minimum))
+
+
+def _rates(rates: Any) -> Table:
+    if isinstance(rates, Mapping) and all(isinstance(rate, int | float) for rate in rates.values()):
+        rates = {"currency": list(map(str, rates)), "rate": list(map(float, rates.values()))}
+    return read(rates)
 
 
 def _ready(guide: Guide, raw: Callable[[bool], Table]) -> Table:

@@ -44,6 +44,10 @@ def _reading(
             "reading or code. May be repeated.",
         ),
     ] = None,
+    rates: Annotated[
+        Text,
+        _option("--rates", "FILE", "What currencies or units are worth in one of them: labels, rates, perhaps dates."),
+    ] = None,
     apply: Annotated[
         Text, _option("--apply", "FILE", "Make just the repairs of a log that check --repairs wrote.")
     ] = None,
@@ -143,7 +147,7 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
     calendar = {name: told[name] for name in ("fiscal_start", "week_start", "zone", "holidays", "as_of")}
     chosen = {name: value for name, value in calendar.items() if value is not None}
     answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
-    choice = {name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group")}
+    choice = {name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group", "rates")}
     natures = pairs("--nature", told["nature"], 'a column and a kind, such as "closing_balance=stock"')
     choice |= {"natures": natures or None}
     choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}

@@ -38,6 +38,7 @@ class FindingKind:
     of_data: whether it is first a question to whoever keeps the data
     stands_alone: whether two findings of the kind on one slice are always two stories
     of_parts: whether a slice can have it only because of what it is made of
+    of_plans: whether it sets what was against what was planned; it is asked only where a table has a plan
     of_rows: whether it looks at rows, or how many there are, rather than at what a measure is of them
     """
 
@@ -57,6 +58,7 @@ class FindingKind:
     of_data: bool = False
     stands_alone: bool = False
     of_parts: bool = True
+    of_plans: bool = False
     of_rows: bool = False
 
     @property

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -89,9 +90,11 @@ def _several_days(name: str, found: str) -> bool:
     return voice().language == "es" and name.endswith("days") and not found.endswith("s")
 
 
-def in_cycle(name: str, cycle: str) -> str:
-    """When in a cycle: "on Saturday", "in October", "in the first quarter"."""
-    said = calendar_name(name)
+def in_cycle(places: Sequence[str], cycle: str) -> str:
+    """When in a cycle: "on Saturdays", "in October", "in the first quarter", "in July and August"."""
+    from .names import listed
+
+    name, said = places[0], listed([calendar_name(place) for place in places])
     if cycle == "week":
         return say("on {weekday}", weekday=said)
     if name in _MONTHS:

@@ -10,7 +10,7 @@ from . import consistent_rounding, names, numbers
 from .languages import count, say
 
 #: Labels told by name; growth like for like of so much of the whole's is the same story.
-_MOST, _SAME_STORY = 4, 0.5
+_MOST, _SAME_STORY = 4, 0.25
 
 
 def like_for_like(found: dict[str, Any], measure: Measure) -> str:

@@ -65,7 +65,8 @@ def _mirrored(finding: Finding, label: str, by_slice: dict[tuple[str, str, Slice
     measure = finding.measure.name if finding.measure else ""
     column = finding.by or ""
     for (_, name, where), other in by_slice.items():
-        if _same_kind(other, finding) and name == measure and other.by == column and where.label == label:
+        sibling = other.by == column or not where.conditions
+        if _same_kind(other, finding) and name == measure and sibling and where.label == label:
             return other
     return None
 

@@ -8,7 +8,7 @@ that it leads the next (see `blocks`).
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -34,6 +34,8 @@ _LEAST_WEEKS, _LEAST_MONTHS, _LEAST_ROWS = 12, 10, 1.0
 #: A weekday with rows in fewer weeks is one on which nothing happens.
 _OPEN = 0.2
 _SURE = 0.01
+#: So many places at most lead a cycle together.
+MOST_TOGETHER = 3
 _TEST = "ranks within each {} (Friedman, F of Iman and Davenport)"
 
 
@@ -156,8 +158,10 @@ def _candidate(
     places = _named(whole)
     columns = {"average": scalar(measure, among, blocks * (len(cycle.names) if measure.additive else 1))}
     for name, place in places.items():
-        if place is not None:
-            columns[f"{name}_value"] = scalar(measure, f"{inside} AND {at} = {cycle.numbers[place]}", blocks)
+        if place:
+            numbers = ", ".join(str(cycle.numbers[one]) for one in place)
+            times = blocks * (len(place) if measure.additive else 1)
+            columns[f"{name}_value"] = scalar(measure, f"{inside} AND {at} IN ({numbers})", times)
     row = day.table.store.query(one_row(columns))
     # Engines add in another order on every run: the last digits are not to be relied on.
     expect = {name: float(f"{float(row.column(name)[0].as_py()):.11g}") for name in columns}
@@ -177,7 +181,7 @@ def _candidate(
         direction=None,
         figures={
             "cycle": cycle.name,
-            **{name: None if place is None else cycle.names[place] for name, place in places.items()},
+            **said_places(places, cycle.names),
             "strength": strength,
             "profile": [float(one) for one in profile],
             "blocks": int(whole.shape[0]),
@@ -217,12 +221,39 @@ def _nothing(kind: FindingKind, measure: Measure, test: str, statistic: float, p
     )  # fmt: skip
 
 
-def _named(values: Floats) -> dict[str, int | None]:
-    """Peak and trough, where it is surer than chance that they lead the next."""
-    means = values.mean(axis=0)
-    order = np.argsort(-means, kind="stable")
-    found: dict[str, int | None] = {}
-    for name, first, second in (("peak", order[0], order[1]), ("trough", order[-1], order[-2])):
-        gap = values[:, first] - values[:, second]
-        found[name] = int(first) if block_test(gap, np.ones(gap.size))[1] <= _SURE else None
+def _named(values: Floats) -> dict[str, tuple[int, ...]]:
+    """Peak and trough: one place, or a few next to each other, where it is surer than chance that the least of them
+    leads all others; empty where that is so of none."""
+    count = values.shape[1]
+    order = np.argsort(-values.mean(axis=0), kind="stable")
+    found: dict[str, tuple[int, ...]] = {}
+    for name, ranked in (("peak", order), ("trough", order[::-1])):
+        sizes = range(1, min(MOST_TOGETHER, (count - 1) // 2) + 1)
+        found[name] = next((span for size in sizes if (span := _leading(values, ranked, size))), ())
     return found
+
+
+def _leading(values: Floats, ranked: npt.NDArray[np.intp], size: int) -> tuple[int, ...]:
+    """The first places of a ranking, if they are neighbours and lead the next for certain; the look at several sizes is
+    paid for."""
+    span = neighbours([int(place) for place in ranked[:size]], values.shape[1])
+    gap = values[:, ranked[size - 1]] - values[:, ranked[size]]
+    return span if span and size * block_test(gap, np.ones(gap.size))[1] <= _SURE else ()
+
+
+def said_places(places: Mapping[str, tuple[int, ...]], names: Sequence[str]) -> dict[str, str | list[str] | None]:
+    """Peak and trough by name where one place leads, and the places of those where several lead together."""
+    told: dict[str, str | list[str] | None] = {}
+    for name, found in places.items():
+        told[name] = names[found[0]] if len(found) == 1 else None
+        told[f"{name}_span"] = [names[place] for place in found] if len(found) > 1 else []
+    return told
+
+
+def neighbours(places: Sequence[int], count: int) -> tuple[int, ...]:
+    """Places of a cycle in their order around it, if no other lies between them; else nothing."""
+    for first in places:
+        run = tuple((first + step) % count for step in range(len(places)))
+        if set(run) == set(places):
+            return run
+    return ()

@@ -21,10 +21,12 @@ from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, autocorrelation, ols, whiten
 from ...tables import Grain, Timeline
 from ..trading_days import period_weights
-from .calendar_cycles import against_average, short_cycles
+from .calendar_cycles import MOST_TOGETHER, against_average, neighbours, said_places, short_cycles
 from .peer_series import Series, all_series, period_numbers
 
 _MONTHS = tuple("January February March April May June July August September October November December".split())
+#: Of neighbouring months that lead together one is the first in more than so many of the years.
+_TOGETHER = 0.75
 _QUARTERS = ("the first quarter", "the second quarter", "the third quarter", "the fourth quarter")
 
 
@@ -41,6 +43,8 @@ KIND = FindingKind(
         "cycle": "year, month or week",
         "peak": "the part of the cycle that is highest, None where none leads",
         "trough": "the part that is lowest",
+        "peak_span": "the parts that are highest together, where no single one leads",
+        "trough_span": "the parts that are lowest together",
         "peak_value": "average of a period (or day) of the peak",
         "trough_value": "average of a period (or day) of the trough",
         "peak_pct": "peak_value above the average in percent, None for rates",
@@ -90,23 +94,23 @@ class Seasonality:
         # A month that leads within its years, but not by the plain averages that are said and drawn, is not named.
         plain = bool(np.isfinite(levels).all())
         if plain:
-            peak = peak if peak == int(np.argmax(levels)) else None
-            trough = trough if trough == int(np.argmin(levels)) else None
+            peak = peak if _leads(levels, peak) else ()
+            trough = trough if _leads(-levels, trough) else ()
         span = line.span(line.complete.start + used.start, line.complete.start + series.y.size - 1)
         divide = whole_years if series.measure.additive else 1
         inside = within(survey.table, Slice(), line.column, span)
         columns = {"average": scalar(series.measure, inside, divide * cycle if series.measure.additive else 1)}
         expect = {"average": _mean(survey, series, used, None)}
         for name, place in (("peak_value", peak), ("trough_value", trough)):
-            if place is not None:
-                columns[name] = scalar(series.measure, f"{inside} AND {at} = {place}", divide)
-                expect[name] = _mean(survey, series, used, numbers[used] % cycle == place)
+            if place:
+                times = divide * (len(place) if series.measure.additive else 1)
+                columns[name] = scalar(series.measure, f"{inside} AND {at} IN ({', '.join(map(str, place))})", times)
+                expect[name] = _mean(survey, series, used, np.isin(numbers[used] % cycle, place))
         plain = plain and expect["average"] > 0
         figures: dict[str, Any] = {
             "cycle": "year",
-            "peak": None if peak is None else names[peak],
             "strength": strength,
-            "trough": None if trough is None else names[trough],
+            **said_places({"peak": peak, "trough": trough}, names),
             "profile": [float(value) for value in profile],
             "years": whole_years,
             **expect,
@@ -178,8 +182,15 @@ def _f_test(grain: Grain, numbers: Any, y: Floats) -> tuple[float, float, Floats
     return float(f), min(1.0, float(fdtrc(k, fit1.df, f)) * len(tried)), chosen @ fit.beta[2:], fit.residual
 
 
-def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, int | None, int | None]:
-    """Each place's average as a ratio of the average of its year, and peak and trough if they lead."""
+def _leads(levels: Floats, places: tuple[int, ...]) -> bool:
+    """Whether places are the highest by their plain averages, too."""
+    return bool(places) and set(np.argsort(-levels, kind="stable")[: len(places)].tolist()) == set(places)
+
+
+def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, tuple[int, ...], tuple[int, ...]]:
+    """Each place's average as a ratio of the average of its year, and peak and trough: the place that leads in most
+    years, or the few neighbours of which one does in nearly all, while each of them is above (below) all others on
+    average."""
     years = own.reshape(-1, cycle)
     phase = np.asarray(numbers[:cycle] % cycle)
     means = years.mean(axis=1, keepdims=True)
@@ -187,13 +198,19 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, int | None,
     profile = np.empty(cycle)
     profile[phase] = ratios.mean(axis=0)
 
-    def leading(best: Any, pick: Any) -> int | None:
-        place = int(pick(profile))
-        column = int(np.flatnonzero(phase == place)[0])
-        wins = np.sum(best(ratios, axis=1) == column)
-        return place if 2 * wins > years.shape[0] else None
+    def leading(sign: int) -> tuple[int, ...]:
+        ranked = np.argsort(-sign * profile, kind="stable")
+        first = phase[np.argmax(sign * ratios, axis=1)]
+        # Two years agree on a span of months too easily.
+        most = min(MOST_TOGETHER, (cycle - 1) // 3) if years.shape[0] > 2 else 1
+        for size in range(1, most + 1):
+            span = neighbours([int(place) for place in ranked[:size]], cycle)
+            wins = int(np.isin(first, ranked[:size]).sum())
+            if span and (wins > _TOGETHER * years.shape[0] if size > 1 else 2 * wins > years.shape[0]):
+                return span
+        return ()
 
-    return profile, leading(np.argmax, np.argmax), leading(np.argmin, np.argmin)
+    return profile, leading(1), leading(-1)
 
 
 def _mean(survey: Survey, series: Series, used: slice, keep: Any) -> float:

@@ -25,6 +25,7 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
 from ...tables import Grain, Period, Timeline
 from ..resampling import by_week, median_rows
+from ..trading_days import period_weights
 
 #: Periods on each side that tell what is usual around one.
 _AROUND = 6
@@ -193,8 +194,9 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
     rows = survey.cells(PERIOD).rows[line.complete]
     found = []
     part = measure.top[0][1]
+    worth = period_weights(survey, measure)
     if measure.additive:
-        found.append(_robust(2 * np.sqrt(rows)))
+        found.append(_robust(2 * np.sqrt(rows if worth is None else rows / worth)))
     if part.sql and part.kind == "sum":
         drawn = survey.drawn()
         values, places = drawn.values(part), drawn.places()

@@ -27,7 +27,7 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         source=source_of(survey),
         labels=labels,
         values=[100 * (value - 1) for value in profile],
-        highlight=None if peak is None else _cycle_label(peak),
+        highlight=[_cycle_label(name) for name in ([peak] if peak else finding.figures["peak_span"])] or None,
         measure=None,
         by=say("part of the {cycle}", cycle=names.grain_noun(finding.figures["cycle"])),
         adds_up=False,

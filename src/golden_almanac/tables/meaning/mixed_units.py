@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from .. import Role, Table
 from .name_words import folded, words
+from .natures import Nature
 
 _NAMES = frozenset(
     "currency ccy cur curr wahrung waehrung devise moneda unit units uom einheit unite unidad measure".split()
@@ -35,7 +36,8 @@ class MixedUnits:
 
 def mixed_units_of(table: Table) -> MixedUnits | None:
     """The column of currencies or units, where amounts of several stand in a table."""
-    if not any(column.adds_up for column in table.with_role(Role.MEASURE)):
+    added = [column for column in table.with_role(Role.MEASURE) if column.adds_up]
+    if not added:
         return None
     for column in table.with_role(Role.DIMENSION):
         if column.type != "text" or not 2 <= column.distinct <= _MOST_LABELS:
@@ -45,6 +47,10 @@ def mixed_units_of(table: Table) -> MixedUnits | None:
         money = all(label.strip().upper() in _currencies() or folded(label.strip()) in _SYMBOLS for label in known)
         named = bool(set(words(column.name)) & _NAMES)
         units = named and all(folded(label.strip().rstrip(".")) in _UNITS for label in known)
+        # Amounts that say themselves what they are in stand beside what they once were in.
+        said = [one.unit in known for one in added if not (money and one.nature == Nature.COUNT)]
+        if said and all(said):
+            continue
         if len(known) < 2 or not ((money and (named or len(known) <= 20)) or units):
             continue
         rows = {label: int(count) for label, count in zip(labels, counts, strict=True) if label is not None}

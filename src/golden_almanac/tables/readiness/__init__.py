@@ -22,9 +22,11 @@ CHECKS = (
     "rows_to_come",
     "duplicate_rows",
     "label_variants",
+    "negative_amounts",
     "running_totals",
     "date_gaps",
     "empty_columns",
+    "odd_rows",
 )
 
 

@@ -27,6 +27,8 @@ _LEAST_COLUMNS = 3
 _MOST_ROWS = 300_000
 #: Near repeats count only where chance would make fewer than this share of them.
 _CHANCE = 0.1
+#: Rows in a stretch that comes again, and the share of rows that stand as often as the others.
+_LEAST_STRETCH, _ALIKE = 20, 0.98
 _CHOICES = ("keep", "take out")
 
 
@@ -52,7 +54,7 @@ def ready(table: Table, guide: Guide) -> Table:
         whole = _total(own.values(), table.rows)
     again, first = _repeats(whole)
     count = int(again.sum())
-    told = 0 < count <= max(3, _MOST * table.rows)
+    told = 0 < count <= max(3, _MOST * table.rows) or (count > 0 and _loaded_twice(table, whole, again, first))
     near = _near(table, own, whole) if table.rows <= _MOST_ROWS and (told or not count) else []
     if told:
         table, gone = _tell(table, guide, "repeated rows", phrased("in every column"), again, first)
@@ -79,7 +81,14 @@ def _tell(
         column=None,
         rows=count,
         examples=tuple(table.example(p, _same(check, int(numbers[o]))) for p, o in shown),
-        message=phrased_count(
+        message=phrased(
+            "{n} rows, {pct}% of all, repeat an earlier one {how} and were kept: was the table loaded twice?",
+            n=f"{count:,}",
+            pct=round(100 * count / table.rows),
+            how=how,
+        )
+        if count > max(3, _MOST * table.rows)
+        else phrased_count(
             count,
             "{n} row repeats an earlier one {how} and was kept.",
             "{n} rows repeat an earlier one {how} and were kept.",
@@ -98,6 +107,26 @@ def _tell(
         )
         table, problem = take_out(table, places, f"repeats an earlier row {how}", problem, message)
     return replace(table, problems=(*table.problems, problem)), gone
+
+
+def _loaded_twice(table: Table, whole: Hashes, again: npt.NDArray[np.bool_], first: npt.NDArray[np.intp]) -> bool:
+    """Whether many repeats are no accident of a table with few columns: a stretch of rows comes again in its order,
+    each row stands as often as the others, or amounts of which hardly any two are alike repeat."""
+    places = np.flatnonzero(again)
+    if places.size < _LEAST_STRETCH:
+        return False
+    # Where a stretch comes again, rows and those they repeat go on side by side.
+    going_on = (np.diff(places) == 1) & (np.diff(first[places]) == 1)
+    ends = np.flatnonzero(np.concatenate([[True], ~going_on, [True]]))
+    if np.diff(ends).max() >= max(_LEAST_STRETCH, _MOST * table.rows):
+        return True
+    times = np.unique(whole, return_counts=True)[1]
+    if np.mean(times == np.median(times)) >= _ALIKE and np.median(times) > 1:
+        return True
+    return any(
+        column.type == "number" and column.distinct > times.size / 2 and not column.missing
+        for column in table.with_role(Role.MEASURE)
+    )
 
 
 def _same(check: str, row: int) -> Phrase:

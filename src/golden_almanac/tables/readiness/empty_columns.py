@@ -9,7 +9,7 @@ from .. import Column, Role, Table
 from ..problems import Problem, Question
 from ..reading_guide import Guide
 
-_ALMOST = 0.95
+_ALMOST = 0.9
 _LARGEST = 1.7e308
 
 

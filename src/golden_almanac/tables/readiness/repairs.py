@@ -18,6 +18,7 @@ from ..meaning.date_parts import TOGETHER, free_name, put_together
 from ..problems import Aside, Problem, Step
 from ..roles import describe
 from .missing_codes import TAKE_OUT, taken_out
+from .negative_amounts import TURN_SIGNS, turned
 from .running_totals import APART, taken_apart
 
 #: What a column made of columns is called besides, where its name is taken.
@@ -129,6 +130,13 @@ def again(table: Table, step: Step) -> Table:
             assert step.column is not None
             table, count, _ = taken_out(table, table.column(step.column).name, list(step.facts["codes"]))
             said = phrased_count(count, "{n} code counted as missing", "{n} codes counted as missing")
+        elif step.do == TURN_SIGNS:
+            assert step.column is not None
+            signs = [int(place) for place in step.facts["places"]]
+            table = turned(table, table.column(step.column).name, signs)
+            said = phrased_count(
+                len(signs), "{n} sign of {column} turned", "{n} signs of {column} turned", column=repr(step.column)
+            )
         elif step.do == APART:
             assert step.column is not None
             facts = step.facts

@@ -11,6 +11,7 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from itertools import combinations
+from math import prod
 from typing import Any
 
 import numpy as np
@@ -59,8 +60,9 @@ def ready(table: Table, guide: Guide) -> Table:
     asked = [column for column in table.with_role(Role.MEASURE) if column.type == "number" and _may_be(column)]
     if not timed or not asked:
         return table
+    possible = _Entities(table, timed[0].name)
     for column in asked:
-        found = _found(table, timed[0].name, column)
+        found = _found(table, possible, column)
         if found is not None:
             table = _asked(table, column, timed[0].name, *found, guide)
     return table
@@ -98,14 +100,34 @@ def _may_be(column: Column) -> bool:
     return column.nature in (Nature.RUNNING, Nature.FLOW, Nature.COUNT) and column.distinct > 2
 
 
-def _found(table: Table, time: str, column: Column) -> tuple[tuple[str, ...], str] | None:
+class _Entities:
+    """Sets of columns that say whose total a row is: no two rows of one entity stand at one moment. The smallest first;
+    each is looked for once, and only when it is asked for."""
+
+    def __init__(self, table: Table, time: str) -> None:
+        self._table, self._time = table, time
+        self._found: list[tuple[tuple[str, ...], _Steps]] = []
+        self._left = _sets(table, time)
+
+    def __iter__(self) -> Iterator[tuple[tuple[str, ...], _Steps]]:
+        place = 0
+        while True:
+            while place < len(self._found):
+                yield self._found[place]
+                place += 1
+            by = next(self._left, None)
+            if by is None:
+                return
+            steps = _steps(self._table, self._time, by)
+            if steps is not None:
+                self._found.append((by, steps))
+
+
+def _found(table: Table, possible: _Entities, column: Column) -> tuple[tuple[str, ...], str] | None:
     """(columns of the entities, where the total starts again) of a running total; None where it is none, or cannot
     be told apart."""
     values = table.numbers(column.name)
-    for by in _entities(table, values, time):
-        steps = _steps(table, time, by)
-        if steps is None:
-            continue
+    for by, steps in possible:
         start = _start(values, steps, named=column.nature == Nature.RUNNING)
         if start is not None:
             return by, start
@@ -115,16 +137,21 @@ def _found(table: Table, time: str, column: Column) -> tuple[tuple[str, ...], st
     return None
 
 
-def _entities(table: Table, values: Floats, time: str) -> Iterator[tuple[str, ...]]:
-    """Sets of columns that may say whose total a row is, the smallest first."""
+def _sets(table: Table, time: str) -> Iterator[tuple[str, ...]]:
+    """Sets of columns that may say whose total a row is, the smallest first: those with labels enough to tell the rows
+    of the fullest day apart."""
+    _, counts = table.day_counts(time)
+    most = int(counts.max()) if table.column(time).type == "date" and counts.size else 1
     names = [
         column.name for column in table.columns if column.role in (Role.DIMENSION, Role.KEY) and column.missing == 0
     ]
     names = [name for name in names if table.column(name).distinct < table.rows / 2][:8]
-    for count in range(min(3, len(names)) + 1):
-        yield from combinations(names, count)
-    if len(names) > 3:
-        yield tuple(names)
+    sets = [one for count in range(min(2, len(names)) + 1) for one in combinations(names, count)]
+    if len(names) > 2:
+        sets.append(tuple(names))
+    for one in sets:
+        if prod(table.column(name).distinct for name in one) >= most:
+            yield one
 
 
 def _steps(table: Table, time: str, by: tuple[str, ...]) -> _Steps | None:

@@ -62,9 +62,10 @@ def season_parts(finding: Finding) -> list[str]:
     who = names.subject(finding.measure)
     parts = []
     for name in ("peak", "trough"):
-        if f[name] is None or f.get(f"{name}_value") is None:
+        together = f[f"{name}_span"] if f[name] is None else [f[name]]
+        if not together or f.get(f"{name}_value") is None:
             continue
-        places = {"who": who, "when": dates.in_cycle(f[name], f["cycle"])}
+        places = {"who": who, "when": dates.in_cycle(together, f["cycle"])}
         part = (
             say("{who:peaks|peak} {when}", **places) if name == "peak" else say("{who:is|are} lowest {when}", **places)
         )
