@@ -37,6 +37,11 @@ def draw_effects(found: Found, title: str) -> Chart | None:
         title,
         rows[:_MOST_ROWS],
         say(
+            "Effect on {who}, each by itself · numbers per standard deviation, labels against the others",
+            who=said.subject(found),
+        )
+        if found.few
+        else say(
             "Effect on {who}, all else equal · numbers per standard deviation, labels against the others",
             who=said.subject(found),
         ),
@@ -83,6 +88,12 @@ def draw_driver(found: Found, driver: Driver) -> Chart:
         title,
         rows,
         say(
+            "Effect of each {part} on {who} against the others, by itself",
+            part=said.factor_name(driver.factor),
+            who=said.subject(found),
+        )
+        if found.few
+        else say(
             "Effect of each {part} on {who} against the others, all else equal",
             part=said.factor_name(driver.factor),
             who=said.subject(found),

@@ -46,7 +46,14 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
             known=numbers.whole(about.n),
         ),
         say("Factors: {names}.", names=", ".join(said.factor_name(factor) for factor in found.factors)),
-        say("Effects are least squares beside all other factors; ranges are robust and count weeks.")
+        say("Each factor was tested by itself, by permutation; ranges are Student's and Welch's.")
+        if found.few
+        else say(
+            "Effects are least squares beside all other factors; ranges are robust and count by {column}.",
+            column=names.dimension(found.clusters),
+        )
+        if found.clusters is not None
+        else say("Effects are least squares beside all other factors; ranges are robust and count weeks.")
         if found.errors != "HC3"
         else say("Effects are least squares beside all other factors; ranges are robust (HC3)."),
         *(
@@ -74,7 +81,16 @@ def _whole(found: Found) -> tuple[tuple[str, str], ...]:
     return (
         (say("Rows"), numbers.whole(about.n)),
         (say("Overall"), numbers.amount(about.overall, about.measure)),
-        (say("Foretold"), say("{share} of what varies, on rows not seen", share=numbers.percent(100 * found.foretold))),
+        *(
+            ()
+            if found.few
+            else (
+                (
+                    say("Foretold"),
+                    say("{share} of what varies, on rows not seen", share=numbers.percent(100 * found.foretold)),
+                ),
+            )
+        ),
     )
 
 

@@ -187,6 +187,8 @@ def test_line(test: Tested) -> str:
     """ "Welch's t test: t = 4.2 on 31.5 degrees of freedom, p below 0.0001; Hedges' g 0.8 (0.4 to 1.2)"."""
     letter = {
         "Welch's t test": "t",
+        "cluster-robust t test": "t",
+        "cluster-robust Wald test": "F",
         "paired t test": "t",
         "Welch's analysis of variance": "F",
         "chi-squared test": "χ²",
@@ -384,6 +386,8 @@ def _bent(text: str, relation: Relation) -> str:
 #: Names of tests, effects and shapes, as results have them.
 _NAMES = (
     mark("Welch's t test"),
+    mark("cluster-robust t test"),
+    mark("cluster-robust Wald test"),
     mark("paired t test"),
     mark("Welch's analysis of variance"),
     mark("chi-squared test"),

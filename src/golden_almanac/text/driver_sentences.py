@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from ..aggregation.measures import Measure
 from ..analysis.drivers import Condition, Driver, Effect, Factor, Found, Segment
+from ..analysis.relation import least_telling
 from . import dates, names, numbers
 from .core_sentences import retold
 from .languages import Noun, count, joined, mark, qualified, say, statement, voice
@@ -45,6 +46,12 @@ def driver(driver: Driver, found: Found) -> str:
     who = subject(found)
     if not driver.factor.number:
         places = {"who": who, "size": size(first.effect, measure), "beside": _beside(driver, first)}
+        if found.few:
+            return names.capital(
+                say("{who} {who:is|are} {size} higher {beside}, taken by itself", **places)
+                if first.effect > 0
+                else say("{who} {who:is|are} {size} lower {beside}, taken by itself", **places)
+            )
         return names.capital(
             say("{who} {who:is|are} {size} higher {beside}, all else equal", **places)
             if first.effect > 0
@@ -85,6 +92,12 @@ def _numeric(driver: Driver, found: Found, who: Noun) -> str:
     each = first.per_step or 0.0
     unit = f" {driver.factor.unit}" if driver.factor.unit else ""
     told = {"who": who, "name": name, "size": size(each, measure), "step": numbers.plain(first.step or 1.0) + unit}
+    if found.few:
+        return (
+            say("{who} {who:is|are} {size} higher for each {step} more of {name}, taken by itself", **told)
+            if each > 0
+            else say("{who} {who:is|are} {size} lower for each {step} more of {name}, taken by itself", **told)
+        )
     return (
         say("{who} {who:is|are} {size} higher for each {step} more of {name}, all else equal", **told)
         if each > 0
@@ -285,7 +298,24 @@ def caveats(found: Found) -> list[str]:
     told = []
     if found.outcome.sampled is not None:
         told.append(say("Everything is taken from {sample}.", sample=retold(found.outcome.told())))
-    if found.errors != "HC3":
+    if found.few:
+        told.append(
+            say(
+                "There are only {n} rows, so each factor was taken by itself (permutation tests): which of them matter "
+                "beside each other cannot be told, and one that goes with less than {share} of the differences would "
+                "hardly show.",
+                n=numbers.whole(found.outcome.n),
+                share=numbers.percent(100 * least_telling(found.outcome.n) ** 2),
+            )
+        )
+    elif found.clusters is not None:
+        told.append(
+            say(
+                "Rows of one {column} resemble each other, so the ranges count these, not rows.",
+                column=names.dimension(found.clusters),
+            )
+        )
+    elif found.errors != "HC3":
         told.append(say("Rows of one week resemble each other, so the ranges count weeks, not rows."))
     gone = found.outcome.table.rows - found.outcome.n
     if gone:

@@ -22,6 +22,8 @@ TESTS = (
     "two-proportion z test",
     "chi-squared test",
     "Fisher's exact test",
+    "cluster-robust t test",
+    "cluster-robust Wald test",
 )
 
 
@@ -78,7 +80,8 @@ class Tested:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Compared:
     """A comparison of an outcome between groups. `table` holds the counts of a crosstab: (labels of rows, of columns,
-    counts (rows, columns)); `samples` the values of each group for charts; `asked` says that the test was asked for."""
+    counts (rows, columns)); `samples` the values of each group for charts; `asked` says that the test was asked for;
+    `clusters` is the column whose rows resemble each other, so that they were counted, not rows."""
 
     outcome: str
     by: str
@@ -93,6 +96,7 @@ class Compared:
     samples: tuple[Floats, ...] = field(default=())
     left_out: tuple[str, ...] = ()
     asked: bool = False
+    clusters: str | None = None
 
 
 def described(label: str, values: Floats) -> Group:

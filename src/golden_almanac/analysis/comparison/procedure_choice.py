@@ -14,7 +14,9 @@ from ...support.errors import ColumnError, RequestError
 from ...support.phrasing import Phrase, figure, named, phrased
 from ...tables import Role, Table
 from ...tables.disclosure import OTHER
+from ..clusters import Clusters, key_clusters, leaning
 from ..drivers.outcome import LEAST_ROWS, Outcome, outcome_of, unweighted
+from .cluster_tests import MANY, TWO, cluster_means
 from .comparison_results import TESTS, Compared, Group, Tested, described
 from .count_tests import chi_squared, fisher, pairs_of_shares, two_proportions
 from .mean_tests import paired_t, welch, welch_anova
@@ -24,6 +26,8 @@ Floats = npt.NDArray[np.float64]
 
 #: Groups beyond this many are not compared two by two; groups of fewer rows than the least take no part.
 _MOST_GROUPS, _LEAST = 30, 3
+_OF_SHARES = ("two-proportion z test", "chi-squared test", "Fisher's exact test")
+CLUSTERED = (TWO, MANY)
 
 
 def compare(
@@ -48,8 +52,13 @@ def compare(
             return _crossed(table, other.name, column.name, labels)
     if paired is not None:
         return _paired(table, outcome, column.name, paired, test)
-    about = unweighted(outcome_of(table, outcome, event), "compare")
+    about = unweighted(outcome_of(table, outcome, event, least=2 * _LEAST), "compare")
     parted = _groups(about, column.name)
+    clusters = _leaning_clusters(about, column.name, parted) if test is None or test in CLUSTERED else None
+    if clusters is not None:
+        return _by_cluster(about, column.name, parted, clusters, test)
+    if test in CLUSTERED:
+        raise RequestError("The test", test, "one for rows that stand alone: no column numbers rows that are alike")
     return (_shares if about.yes_no else _numbers)(about, column.name, parted, test)
 
 
@@ -64,6 +73,7 @@ class _Parted(NamedTuple):
     samples: list[Floats]
     missing: list[int]
     left: list[str]
+    places: list[npt.NDArray[np.intp]]
 
 
 def _groups(about: Outcome, by: str) -> _Parted:
@@ -71,7 +81,7 @@ def _groups(about: Outcome, by: str) -> _Parted:
     codes, known = about.table.codes(by)
     code = codes[about.rows]
     rows = np.bincount(codes, minlength=len(known))
-    labels, samples, missing = [], [], []
+    labels, samples, missing, places = [], [], [], []
     left: list[str] = []
     few = 0
     for place, label in enumerate(known):
@@ -85,6 +95,7 @@ def _groups(about: Outcome, by: str) -> _Parted:
         else:
             labels.append(label)
             samples.append(values)
+            places.append(np.flatnonzero(code == place))
             missing.append(int(rows[place] - values.size))
     if few and about.table.minimum > 1:
         left.append(phrased("{n} smaller groups", n=few))
@@ -100,12 +111,52 @@ def _groups(about: Outcome, by: str) -> _Parted:
         order = sorted(range(len(labels)), key=lambda i: (-samples[i].size, labels[i]))[:_MOST_GROUPS]
         kept = sorted(order)
         left.append(phrased("{n} smaller groups", n=len(labels) - _MOST_GROUPS))
-        labels, samples, missing = ([one[i] for i in kept] for one in (labels, samples, missing))  # type: ignore[assignment]
-    return _Parted(labels, samples, missing, left)
+        labels, samples = [labels[i] for i in kept], [samples[i] for i in kept]
+        missing, places = [missing[i] for i in kept], [places[i] for i in kept]
+    return _Parted(labels, samples, missing, left, places)
+
+
+def _leaning_clusters(about: Outcome, by: str, parted: _Parted) -> Clusters | None:
+    """What rows belong to, where those of one resemble each other beyond their group: the column of the largest
+    clusters of which that is so."""
+    places = np.concatenate(parted.places)
+    residual = np.concatenate([values - values.mean() for values in parted.samples])
+    every = key_clusters(about.table, about.rows[places], {by, *about.columns})
+    return next((one for one in every if leaning(residual, np.ones(residual.size), one.codes) is not None), None)
+
+
+def _by_cluster(about: Outcome, by: str, parted: _Parted, clusters: Clusters, test: str | None) -> Compared:
+    """Means (or shares) of groups, their uncertainty by clusters."""
+    labels, samples, missing, left, _ = parted
+    ends = np.cumsum([values.size for values in samples])[:-1]
+    codes = np.split(clusters.codes, ends)
+    made = cluster_means(samples, codes, labels)
+    if test is not None and test != made.name:
+        raise RequestError("The test", test, f"one for {len(labels)} groups")
+    column = named(clusters.name, spoken(clusters.name))
+    count = int(clusters.codes.max()) + 1
+    return Compared(
+        outcome=about.name,
+        by=by,
+        kind="shares" if about.yes_no else "numbers",
+        test=made,
+        why=phrased(
+            "rows of one {column} resemble each other, so the {n} of them are counted, not the rows",
+            column=column,
+            n=count,
+        ),
+        asked=test is not None,
+        groups=tuple(_described(labels, samples, missing)),
+        overall=replace(described("all", about.values), missing=about.table.rows - about.n),
+        assumptions=(phrased("Rows of different {column} are taken to be independent of each other.", column=column),),
+        samples=tuple(samples),
+        left_out=tuple(left),
+        clusters=clusters.name,
+    )
 
 
 def _numbers(about: Outcome, by: str, parted: _Parted, test: str | None) -> Compared:
-    labels, samples, missing, left = parted
+    labels, samples, missing, left, _ = parted
     told = [_shape(label, values) for label, values in zip(labels, samples, strict=True)]
     flat = [label for label, values in zip(labels, samples, strict=True) if float(values.var()) == 0.0]
     fit = all(one[0] for one in told) and not flat
@@ -203,15 +254,15 @@ def _described(labels: list[str], samples: list[Floats], missing: list[int]) -> 
 
 
 def _shares(about: Outcome, by: str, parted: _Parted, test: str | None) -> Compared:
-    labels, samples, missing, left = parted
+    labels, samples, missing, left, _ = parted
     yes, n = [float(values.sum()) for values in samples], [float(values.size) for values in samples]
     table = np.array([[a, b - a] for a, b in zip(yes, n, strict=True)])
     expected = np.outer(table.sum(axis=1), table.sum(axis=0)) / table.sum()
     least = float(expected.min())
     two = len(labels) == 2
     name = test or ("two-proportion z test" if least >= 5 else "Fisher's exact test") if two else "chi-squared test"
-    if name not in TESTS[6:]:
-        raise RequestError("The test", name, "one of " + ", ".join(TESTS[6:]) + " for a yes/no outcome")
+    if name not in _OF_SHARES:
+        raise RequestError("The test", name, "one of " + ", ".join(_OF_SHARES) + " for a yes/no outcome")
     made = {
         "two-proportion z test": lambda: two_proportions(yes, n),
         "Fisher's exact test": lambda: fisher(table),

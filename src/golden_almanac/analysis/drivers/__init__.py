@@ -1,6 +1,7 @@
 """Key drivers: effects, cut points, importance and segments of an outcome."""
 
-from .driver_search import LEVEL, TOWARD, Driver, Effect, Found, Unclear, driver_of, find
+from .driver_results import Driver, Effect, Found, Unclear
+from .driver_search import LEVEL, TOWARD, driver_of, find
 from .effect_shapes import Cut, Shape
 from .factors import Factor, LeftOut
 from .outcome import Outcome, outcome_of

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from math import exp, floor, log10, sqrt
+from dataclasses import replace
+from math import exp, sqrt
 
 import numpy as np
 import numpy.typing as npt
@@ -14,99 +14,30 @@ from ...support import progress
 from ...support.errors import RequestError
 from ...support.phrasing import phrased
 from ...tables import Role, Table
+from ..clusters import Clusters, key_clusters
 from .design_matrix import Design
-from .effect_shapes import Shape, shape_of
-from .factors import Factor, LeftOut, factors_of
+from .driver_results import Driver, Effect, Found, Unclear, round_step
+from .effect_shapes import shape_of
+from .factors import Factor, factors_of
+from .few_rows import find_among_few
 from .hash_split import hashed, thinned
 from .leakage import without_leaks
-from .outcome import Outcome, outcome_of
+from .outcome import LEAST_ROWS, Outcome, outcome_of
 from .permutation_importance import importances
 from .robust_fits import Robust, least_squares, logistic
-from .segments import Searched, Segment, segments
+from .segments import Searched, segments
 
 Floats = npt.NDArray[np.float64]
 
 #: A factor is told at this false-discovery rate; its levels at this error rate among themselves.
 LEVEL, _LEVELS = 0.01, 0.05
+#: Fewer rows than this tell nothing.
+_FEWEST = 5
 #: A factor that foretells less than this share of the outcome's variance is sure at best, and trivial.
 _LEAST_SHARE = 0.001
 #: Rows from which bends and shares are found; effects are of all rows.
 _MOST_BENT = 150_000
 TOWARD = ("both", "higher", "lower")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Effect:
-    """The effect of a factor (of one level, for a category) on the outcome, all else equal and by itself.
-
-    For a number `effect` is per standard deviation, which is `per` in its unit, and `per_step` per `step`, a round
-    one. For a
-    level it is against the mean of the other levels, weighted by their rows. Effects on yes/no outcomes are changes of
-    probability; `odds_ratio` stands beside. Intervals are of 95%.
-    """
-
-    factor: str
-    level: str | None
-    effect: float
-    low: float
-    high: float
-    p: float
-    unadjusted: float
-    unadjusted_low: float
-    unadjusted_high: float
-    n: int
-    sql: str | None
-    value: float | None = None
-    per: float | None = None
-    step: float | None = None
-    per_step: float | None = None
-    odds_ratio: float | None = None
-
-    @property
-    def direction(self) -> str:
-        return "up" if self.effect > 0 else "down"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Driver:
-    """A factor that goes with the outcome: its effects (one for a number, the clear levels of a category, strongest
-    first),
-    how sure that is, how much of the outcome's variance it foretells, and the shape along a number."""
-
-    factor: Factor
-    effects: tuple[Effect, ...]
-    every: tuple[Effect, ...]
-    p: float
-    q: float
-    importance: float
-    shape: Shape | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Unclear:
-    """A factor without a clear effect, and why."""
-
-    factor: Factor
-    effects: tuple[Effect, ...]
-    p: float
-    q: float
-    reason: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Found:
-    """All that was found: drivers by importance, factors of no clear effect, those left out, segments."""
-
-    outcome: Outcome
-    factors: tuple[Factor, ...]
-    drivers: tuple[Driver, ...]
-    unclear: tuple[Unclear, ...]
-    left_out: tuple[LeftOut, ...]
-    segments: tuple[Segment, ...]
-    every_segment: tuple[Segment, ...]
-    toward: str
-    foretold: float
-    errors: str
 
 
 def find(
@@ -115,7 +46,7 @@ def find(
     """Drivers and segments of an outcome; see `ga.find_drivers`."""
     if toward not in TOWARD:
         raise RequestError("The direction of interest", toward, "one of " + ", ".join(TOWARD))
-    about = outcome_of(table, outcome, event)
+    about = outcome_of(table, outcome, event, least=_FEWEST)
     progress.say("taking up the factors")
     every, left = factors_of(about, factors)
     kept, leaks = without_leaks(about, every)
@@ -123,19 +54,24 @@ def find(
     if not kept:
         reasons = "; ".join(f"{one.factor}: {one.reason}" for one in left)
         raise RequestError("The factors", ", ".join(one.factor for one in left), f"columns that can tell ({reasons})")
-    weeks = _weeks(about)
+    if about.n < LEAST_ROWS and about.weights is None:
+        return find_among_few(about, kept, left, toward)
+    belonging = [
+        *_weeks(about),
+        *key_clusters(about.table, about.rows, {*about.columns, *(one.column for one in kept)}),
+    ]
     progress.say(f"fitting {about.label} to {len(kept)} factors")
     # A weight of a rate counts relative to the others.
     w = None if about.weights is None else about.weights / about.weights.mean()
     plain = Design.of(kept, about.n)
-    fit = least_squares(plain, about.values, w, weeks)
+    fit = least_squares(plain, about.values, w, belonging)
     # Bends, shares and shapes need no more rows than these.
     hashes = hashed(kept, about.values)
     few = thinned(hashes, _MOST_BENT)
     thin = [factor.rows(few) for factor in kept] if few.size < about.n else kept
     y, own = about.values[few], None if w is None else w[few]
     bent = Design.of(thin, few.size, bent=True)
-    some = tuple(np.unique(code[few], return_inverse=True)[1].astype(np.intp) for code in weeks)
+    some = [one._replace(codes=np.unique(one.codes[few], return_inverse=True)[1].astype(np.intp)) for one in belonging]
     fuller = least_squares(bent, y, own, some) if bent.k > plain.k or few.size < about.n else fit
     p = [_p_of(factor, number, plain, fit, bent, fuller) for number, factor in enumerate(kept)]
     q = q_values(p)
@@ -183,7 +119,7 @@ def find(
         hashes,
         yes_no=about.yes_no,
         toward=toward,
-        clusters=weeks[0] if fit.errors != "HC3" else None,
+        clusters=next((one.codes for one in belonging if fit.errors == f"by {one.name}"), None),
     )
     if toward != "both":
         sign = 1 if toward == "higher" else -1
@@ -211,16 +147,17 @@ def find(
     )
 
 
-def _weeks(about: Outcome) -> tuple[npt.NDArray[np.intp], ...]:
-    """Codes of the rows' weeks and days, by the first column of dates that every row has."""
+def _weeks(about: Outcome) -> list[Clusters]:
+    """The rows' weeks and days, by the first column of dates that every row has."""
     for column in about.table.with_role(Role.TIME):
         days = about.table.days(column.name)[about.rows]
         if not np.isnat(days).any():
             number = days.astype("datetime64[D]").astype(np.int64)
-            return tuple(
-                np.unique(code, return_inverse=True)[1].astype(np.intp) for code in ((number + 3) // 7, number)
-            )
-    return ()
+            return [
+                Clusters(name, np.unique(code, return_inverse=True)[1].astype(np.intp))
+                for name, code in (("week", (number + 3) // 7), ("day", number))
+            ]
+    return []
 
 
 def _p_of(factor: Factor, number: int, plain: Design, fit: Robust, bent: Design, fuller: Robust) -> float:
@@ -273,7 +210,7 @@ def _effects(
         value, error = fit.contrast(weights)
         known = ~factor.missing
         alone, its_error = _simple(factor.values[known], y[known], each[known])
-        step = _round_step(factor.sd)
+        step = round_step(factor.sd)
         ratio = None if odds is None else exp(float(np.clip(odds[place], -50, 50)))
         return [
             Effect(
@@ -345,14 +282,6 @@ def _simple(x: Floats, y: Floats, w: Floats) -> tuple[float, float]:
     slope = float(np.sum(w * (x - centre) * (y - mean))) / spread
     residual = y - mean - slope * (x - centre)
     return slope, sqrt(float(np.sum((w * (x - centre) * residual) ** 2))) / spread
-
-
-def _round_step(size: float) -> float:
-    """The round number (1, 2 or 5 with noughts) nearest to a standard deviation."""
-    if size <= 0:
-        return 1.0
-    power = 10.0 ** floor(log10(size))
-    return float(f"{min((power, 2 * power, 5 * power, 10 * power), key=lambda one: abs(one - size)):.3g}")
 
 
 def _clear(effects: Sequence[Effect]) -> tuple[Effect, ...]:

@@ -15,7 +15,7 @@ from ...sql.expressions import quote_name, quote_value
 from ...support.errors import ColumnError
 from ...support.phrasing import phrased
 from ...tables import Column, Role, Table
-from .outcome import MOST_SIZE, Outcome
+from .outcome import LEAST_ROWS, MOST_SIZE, Outcome
 
 Floats = npt.NDArray[np.float64]
 
@@ -23,6 +23,8 @@ Floats = npt.NDArray[np.float64]
 MOST_LEVELS = 40
 #: A label with fewer rows is put together with others.
 _LEAST_LEVEL = 8
+#: The same where there are fewer rows than a fit needs.
+_LEAST_OF_FEW = 3
 OTHER = "other"
 _HUGE = phrased("its numbers are too large to be squared")
 _WEEKDAYS = "Monday Tuesday Wednesday Thursday Friday Saturday Sunday".split()
@@ -182,20 +184,16 @@ def _factor(outcome: Outcome, column: Column) -> tuple[list[Factor], str]:
     if column.type not in ("text", "boolean", "number"):
         return [], phrased("it holds {type}", type=column.type)
     codes, labels = table.codes(column.name)
-    least = max(_LEAST_LEVEL, table.minimum)
-    made = _category(column.name, column.name, "", codes[rows].astype(np.intp), labels, least)
+    made = _category(column.name, column.name, "", codes[rows].astype(np.intp), labels, table.minimum)
     return ([made], "") if isinstance(made, Factor) else ([], made)
 
 
 def _category(
-    name: str,
-    column: str,
-    part: str,
-    codes: npt.NDArray[np.intp],
-    labels: Sequence[str | None],
-    least: int = _LEAST_LEVEL,
+    name: str, column: str, part: str, codes: npt.NDArray[np.intp], labels: Sequence[str | None], minimum: int = 0
 ) -> Factor | str:
     """A category with its rare labels put together, or why it cannot be used."""
+    usual = _LEAST_LEVEL if codes.size >= LEAST_ROWS else _LEAST_OF_FEW
+    least = max(usual, minimum)
     counts = np.bincount(codes, minlength=len(labels))
     seen = np.flatnonzero(counts)
     if seen.size < 2:
@@ -208,12 +206,12 @@ def _category(
         return phrased("it has (nearly) a value of its own in every row")
     by_size = sorted(seen.tolist(), key=lambda code: (-counts[code], str(labels[code])))
     large = [code for code in by_size if counts[code] >= least and labels[code] is not None][:MOST_LEVELS]
-    none = [code for code in by_size if labels[code] is None and (counts[code] >= least or least == _LEAST_LEVEL)]
+    none = [code for code in by_size if labels[code] is None and (counts[code] >= least or least == usual)]
     rest = [code for code in by_size if code not in large and code not in none]
-    while least > _LEAST_LEVEL and rest and large and sum(counts[code] for code in rest) < least:
+    while least > usual and rest and large and sum(counts[code] for code in rest) < least:
         rest.append(large.pop())
-    if not large or (len(large) == 1 and not none and sum(counts[code] for code in rest) < _LEAST_LEVEL):
-        return phrased("no two of its labels have {n} rows", n=_LEAST_LEVEL)
+    if not large or (len(large) == 1 and not none and sum(counts[code] for code in rest) < usual):
+        return phrased("no two of its labels have {n} rows", n=usual)
     kept = sorted([*large, *none], key=lambda code: (labels[code] is None, str(labels[code])))
     place = np.zeros(len(labels), dtype=np.intp)
     place[kept] = np.arange(len(kept))

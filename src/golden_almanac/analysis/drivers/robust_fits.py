@@ -1,22 +1,22 @@
-"""Fits with robust errors: least squares with HC3 (MacKinnon & White 1985) or, where rows of one week lean on each
-other,
-by weeks (Bell & McCaffrey 2002); and a logistic fit for odds. A trace of ridge keeps both from falling over."""
+"""Fits with robust errors: least squares with HC3 (MacKinnon & White 1985) or, where rows of one week, or of one
+customer, lean on each other, by those (Bell & McCaffrey 2002); and a logistic fit for odds. A trace of ridge keeps both
+from falling over."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
+from ..clusters import Clusters, leaning
 from .design_matrix import Design
 
 Floats = npt.NDArray[np.float64]
 
 #: Ridge per row, on columns of about unit size: enough to keep a solution, too little to move a digit of it.
 _RIDGE = 1e-9
-#: Weeks (or days) that lean on themselves are told by an F test at this level, where there are so many of them.
-_LEANING, _LEAST_CLUSTERS = 0.01, 40
 _HIGHEST_LEVERAGE = 0.999
 
 
@@ -62,9 +62,10 @@ class Robust:
 
 
 def least_squares(
-    design: Design, y: Floats, weights: Floats | None = None, clusters: tuple[npt.NDArray[np.intp], ...] = ()
+    design: Design, y: Floats, weights: Floats | None = None, clusters: Sequence[Clusters] = ()
 ) -> Robust:
-    """Weighted least squares over all rows. `clusters` are codes (n,) of weeks or days, longest first."""
+    """Weighted least squares over all rows. Of the `clusters` whose rows lean on each other, those count that make the
+    estimates least sure; of weeks and days the longer."""
     gram, moment = _sums(design, y, weights)
     diagonal = _RIDGE * design.n * np.eye(design.k)
     diagonal[0, 0] = 0.0
@@ -84,15 +85,21 @@ def least_squares(
     df = max(1.0, design.n - design.k)
     how = "HC3"
     w = np.ones(design.n) if weights is None else weights
-    for codes in clusters:
-        leaning = _leaning(residual, w, codes)
-        if leaning is None:
+    best: tuple[float, Clusters, Floats, int] | None = None
+    for one in clusters:
+        count = leaning(residual, w, one.codes)
+        if count is None or (best is not None and {best[1].name, one.name} == {"week", "day"}):
             continue
-        own = _by_cluster(design, residual, np.asarray(w, dtype=np.float64), codes, inverse)
-        # The larger of both for each coefficient: neither is sure of itself in few weeks.
+        own = _by_cluster(design, residual, np.asarray(w, dtype=np.float64), one.codes, inverse)
+        unsure = float(np.log(np.maximum(np.diag(own), 1e-300)).sum())
+        if best is None or unsure > best[0]:
+            best = unsure, one, own, count
+    if best is not None:
+        _, chosen, own, count = best
+        # The larger of both for each coefficient: neither is sure of itself in few clusters.
         larger = np.sqrt(np.maximum(1.0, np.diag(covariance) / np.maximum(np.diag(own), 1e-300)))
-        covariance, df, how = own * np.outer(larger, larger), float(leaning - 1), "by week"
-        break
+        covariance, df = own * np.outer(larger, larger), float(count - 1)
+        how = "by week" if chosen.name in ("week", "day") else f"by {chosen.name}"
     spread = float(np.sum(w * (y - np.average(y, weights=w)) ** 2))
     r2 = 1 - float(np.sum(w * residual**2)) / spread if spread > 0 else 0.0
     return Robust(beta=beta, covariance=covariance, df=df, residual=residual, r2=r2, errors=how)
@@ -105,25 +112,6 @@ def _sums(design: Design, y: Floats, weights: Floats | None) -> tuple[Floats, Fl
         gram += wx.T @ x
         moment += wx.T @ y[where]
     return gram, moment
-
-
-def _leaning(residual: Floats, w: Floats, codes: npt.NDArray[np.intp]) -> int | None:
-    """The number of clusters, where there are enough and their rows lean on each other; else None."""
-    from scipy.special import fdtrc
-
-    counts = np.bincount(codes)
-    used = counts > 0
-    groups = int(used.sum())
-    if groups < _LEAST_CLUSTERS or groups > 0.5 * residual.size:
-        return None
-    score = residual * np.sqrt(w)
-    sums = np.bincount(codes, weights=score, minlength=counts.size)[used]
-    between = float(np.sum(sums**2 / counts[used]))
-    within = float(score @ score) - between
-    df1, df2 = groups - 1, residual.size - groups
-    if within <= 0 or df2 < 1:
-        return None
-    return groups if float(fdtrc(df1, df2, between / df1 / (within / df2))) < _LEANING else None
 
 
 def _by_cluster(design: Design, residual: Floats, w: Floats, codes: npt.NDArray[np.intp], inverse: Floats) -> Floats:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ...support.shell import option
 from ...tables import Column, Role, Table, Timeline
 from ...tables.meaning.mixed_units import mixed_units_of
 from ...tables.meaning.natures import ADDED, MEANINGS, Nature
@@ -33,6 +34,24 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
                 grain=grain,
             )
         )
+        others = [column.name for column in table.with_role(Role.TIME) if column.name != line.column]
+        if others:
+            told.append(
+                say(
+                    "Dates stand in {columns}, too; {option} tells the table by them.",
+                    columns=names.listed([repr(name) for name in others[:_MOST]]),
+                    option=option("-t", others[0]),
+                )
+            )
+    told += [
+        say(
+            "{column} numbers what several rows belong to, {n} on average.",
+            column=repr(column.name),
+            n=numbers.plain(table.rows / column.distinct, 2),
+        )
+        for column in table.with_role(Role.KEY)
+        if 2 * column.distinct <= table.rows and column.distinct > 1
+    ][:_MOST]
     measures = [column for column in table.with_role(Role.MEASURE) if not column.beside]
     natures = {column.name: _nature(column) for column in measures}
     added = [column for column in measures if natures[column.name] in ADDED - {Nature.STOCK} and column.adds_up]

@@ -34,7 +34,14 @@ def drivers_tables(found: Found, most: int) -> tuple[TextTable, ...]:
             say("by itself", "column"),
             say("importance", "column"),
         )
-        made.append(TextTable(title=say("Effects, all else equal"), heads=heads, rows=tuple(rows), left=2))
+        made.append(
+            TextTable(
+                title=say("Effects, each by itself") if found.few else say("Effects, all else equal"),
+                heads=heads,
+                rows=tuple(rows),
+                left=2,
+            )
+        )
     if found.segments:
         measure = found.outcome.measure
         shown = tuple(

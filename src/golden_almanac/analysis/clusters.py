@@ -1,0 +1,64 @@
+"""Rows that belong together: the lines of one invoice, the visits of one customer, by the columns that number them."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from ..stats.autocorrelated_fits import Floats
+from ..tables import Role, Table
+
+#: Clusters there must be for their number to count as rows do, and rows in each on average.
+LEAST_CLUSTERS, _LEAST_ROWS = 40, 2.0
+#: Clusters that resemble themselves are told by an F test at this level.
+_LEANING = 0.01
+#: Dimensions of more labels than this number things as keys do.
+_MANY = 60
+
+
+class Clusters(NamedTuple):
+    """Codes of the rows, shape (rows,), by what they belong together: a column, or "week" or "day"."""
+
+    name: str
+    codes: npt.NDArray[np.intp]
+
+
+def key_clusters(table: Table, rows: npt.NDArray[np.intp], without: Collection[str] = ()) -> list[Clusters]:
+    """The columns that number what several rows belong to, those of the largest clusters first; rows without a number
+    stand alone."""
+    found = []
+    for column in table.columns:
+        numbers = column.role is Role.KEY or (column.role is Role.DIMENSION and column.distinct > _MANY)
+        if not numbers or column.name in without or not LEAST_CLUSTERS <= column.distinct <= rows.size / _LEAST_ROWS:
+            continue
+        codes, labels = table.codes(column.name)
+        own = codes[rows].astype(np.intp)
+        if None in labels:
+            alone = np.flatnonzero(own == labels.index(None))
+            own[alone] = len(labels) + np.arange(alone.size)
+        own = np.unique(own, return_inverse=True)[1].astype(np.intp)
+        if LEAST_CLUSTERS <= own.max() + 1 <= rows.size / _LEAST_ROWS:
+            found.append(Clusters(column.name, own))
+    return sorted(found, key=lambda one: (int(one.codes.max()), one.name))
+
+
+def leaning(residual: Floats, w: Floats, codes: npt.NDArray[np.intp]) -> int | None:
+    """The number of clusters, where there are enough and their rows lean on each other; else None."""
+    from scipy.special import fdtrc
+
+    counts = np.bincount(codes)
+    used = counts > 0
+    groups = int(used.sum())
+    if groups < LEAST_CLUSTERS or groups > residual.size / _LEAST_ROWS:
+        return None
+    score = residual * np.sqrt(w)
+    sums = np.bincount(codes, weights=score, minlength=counts.size)[used]
+    between = float(np.sum(sums**2 / counts[used]))
+    within = float(score @ score) - between
+    df1, df2 = groups - 1, residual.size - groups
+    if within <= 0 or df2 < 1:
+        return None
+    return groups if float(fdtrc(df1, df2, between / df1 / (within / df2))) < _LEANING else None
