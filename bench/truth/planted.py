@@ -66,6 +66,38 @@ def _is(kinds: tuple[str, ...], label: str = "", direction: str | None = None) -
     )  # fmt: skip
 
 
+# --- what was beside what was planned, and weeks that come again -----------------------------------
+
+
+def missed_plan(rng: np.random.Generator, strength: float) -> Planted:
+    """Since the middle of the second year what was lies below its plan."""
+    frame = amounts(rng)
+    plan = np.round(rng.lognormal(4.115, 0.1, len(frame)), 2)
+    frame = _times(frame, np.where(_time(frame) > 0.5, 1 - 0.1 * strength, 1.0)).assign(amount_plan=plan)
+    return _planted(frame, lambda f: f.kind == "plan" and not f.where.conditions and f.direction == "down")
+
+
+def missed_plan_of_part(rng: np.random.Generator, strength: float) -> Planted:
+    frame = amounts(rng)
+    plan = np.round(rng.lognormal(4.115, 0.1, len(frame)), 2)
+    low = (frame["area"] == "East") & (_time(frame) > 0.6)
+    frame = _times(frame, np.where(low, 1 - 0.2 * strength, 1.0)).assign(amount_plan=plan)
+
+    def tells(f: Any) -> bool:
+        most = f.figures.get("most") or {}
+        return f.kind == "plan" and (f.where.label == "East" or most.get("label") == "East")
+
+    return _planted(frame, tells, "amount", "East")
+
+
+def busy_week(rng: np.random.Generator, strength: float) -> Planted:
+    """A week of the year that brings more than those around it, each year."""
+    frame = amounts(rng)
+    week = frame["date"].dt.isocalendar().week.to_numpy() == 47
+    frame = _times(frame, np.where(week, 1 + 1.2 * strength, 1.0))
+    return _planted(frame, lambda f: f.kind == "recurrence" and f.figures["week"] == 47)
+
+
 # --- movements of a part and of the whole --------------------------------------------------------
 
 

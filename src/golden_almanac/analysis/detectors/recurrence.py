@@ -1,4 +1,4 @@
-"""Recurrences: a week that stands out from those around it in every year, by its number or by a public holiday in it.
+"""Recurrences: a week in which amounts stand out from those around it every year, by its number or by a holiday in it.
 
 Each week is set against the median of those within six weeks of it. Of all weeks so ranked, the occurrences of one
 week of the year (or of one holiday, where a country's are known) must all be among the foremost: were the order chance,
@@ -55,19 +55,18 @@ KIND = FindingKind(
         "value": "the measure in these weeks, a week",
         "expected": "the same of the weeks around them",
         "change": "value minus expected",
-        "change_pct": "the same in percent of expected, None for rates",
-        "least_pct": "how far the least of these weeks stands off those around it, in percent; None for rates",
+        "change_pct": "the same in percent of expected",
+        "least_pct": "how far the least of these weeks stands off those around it, in percent",
     },
 )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Recurrence:
-    """`floor_pct`: weeks that stand out by less are not reported; `floor_points` the same for rates."""
+    """`floor_pct`: weeks that stand out by less are not reported."""
 
     kind: ClassVar[FindingKind] = KIND
     floor_pct: float = 15.0
-    floor_points: float = 0.03
 
     def detect(self, survey: Survey) -> list[Candidate]:
         weekly = by_week(survey)
@@ -79,16 +78,14 @@ class Recurrence:
         return [
             self._candidate(weekly, line, measure, events)
             for measure in survey.measures
-            if measure.kind in ("additive", "mean", "ratio") and events
+            if measure.additive and not measure.level and events
         ]
 
     def _candidate(
         self, survey: Survey, line: Timeline, measure: Measure, events: Mapping[tuple[str, str], npt.NDArray[np.intp]]
     ) -> Candidate:
-        values = survey.cells(PERIOD).value(measure)[line.complete]
-        if measure.additive:
-            values = np.nan_to_num(values)
-        off = _against_neighbours(values, log=measure.additive and bool(values.min() > 0))
+        values = np.nan_to_num(survey.cells(PERIOD).value(measure)[line.complete])
+        off = _against_neighbours(values, log=bool(values.min() > 0))
         best = min(
             ((*_tail(off, places), name) for name, places in events.items()),
             key=lambda one: (one[0], one[2][0] != "holiday", one[2]),
@@ -104,11 +101,10 @@ class Recurrence:
         counts = {"value": places.size, "expected": len(near)}
         check, expect = _check(survey, line, measure, spans, counts)
         change = expect["value"] - expect["expected"]
-        plain = measure.additive and expect["expected"] > 0
+        plain = expect["expected"] > 0
         usual = np.array([np.median(values[_near(int(place), values.size)]) for place in places])
         least = 100 * float((sign * (values[places] / usual - 1)).min()) * sign if plain and usual.min() > 0 else None
         pct = 100 * change / expect["expected"] if plain else None
-        large = abs(pct) >= self.floor_pct if pct is not None else abs(change) >= self.floor_points
         first, last = int(places[0]), int(places[-1])
         kind, label = name
         return Candidate(
@@ -132,9 +128,9 @@ class Recurrence:
             test=_TEST,
             statistic=statistic,
             p=p,
-            strength=squash(statistic if measure.additive else change / (float(np.std(values)) or 1.0), 1.0),
+            strength=squash(statistic, 1.0),
             reach=0.3,
-            large=large and change * sign > 0,
+            large=pct is not None and abs(pct) >= self.floor_pct and change * sign > 0,
             check=check,
             series={
                 "time": line.column,
@@ -218,10 +214,7 @@ def _check(
 ) -> tuple[Check, dict[str, float]]:
     """The measure a week in these weeks and in those around them, and the SQL that gives both again."""
     inside = within(survey.table, Slice())
-    columns = {
-        name: scalar(measure, f"{inside} AND ({where})", counts[name] if measure.additive else 1)
-        for name, where in spans.items()
-    }
+    columns = {name: scalar(measure, f"{inside} AND ({where})", counts[name]) for name, where in spans.items()}
     row = survey.table.store.query(one_row(columns))
     # Engines add in another order on every run: the last digits are not to be relied on.
     expect = {name: float(f"{float(row.column(name)[0].as_py()):.11g}") for name in columns}

@@ -91,10 +91,11 @@ def _explained_alone(outcome: Outcome, factor: Factor) -> float:
     centre = float(np.average(y, weights=w))
     whole = float(np.sum(w * (y - centre) ** 2))
     seen = held > 0
-    # Each bin costs a degree of freedom, or forty rows in thirty bins would restate anything.
-    free = max(1, y.size - int(seen.sum()))
+    # Each bin costs a degree of freedom, or forty rows in thirty bins would restate anything; what few are left tell
+    # nothing.
+    free = y.size - int(seen.sum())
     between = float(np.sum((sums[seen] - centre * held[seen]) ** 2 / held[seen]))
-    best = 1 - (whole - between) / whole * (y.size - 1) / free
+    best = 1 - (whole - between) / whole * (y.size - 1) / free if free >= y.size / 3 else 0.0
     if factor.number:
         assert factor.values is not None
         x = (np.where(factor.missing, factor.mean, factor.values) - factor.mean)[rows]

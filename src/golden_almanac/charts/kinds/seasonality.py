@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import reduce
+from operator import add
 
 import numpy as np
 
@@ -12,7 +14,7 @@ from ...text import dates, names
 from ...text.languages import say
 from ..bars import bars
 from ..chart import Chart, source_of
-from ..figure_sources import Cell, Source, largest, row_of
+from ..figure_sources import Cell, Source, Term, largest, row_of
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
@@ -38,10 +40,14 @@ def draw(finding: Finding, survey: Survey) -> Chart:
     )
     sources = {}
     for name in ("peak", "trough"):
-        row = None if finding.figures.get(name) is None else row_of(chart.data, _cycle_label(finding.figures[name]))
-        if row is not None:
-            cell, most = Cell("value", row), largest("value", 0, len(chart.data))
-            sources[f"{name}_pct"] = Source(cell, ((cell, most),) if name == "peak" else ())
+        led = finding.figures.get(name)
+        together = finding.figures[f"{name}_span"] if led is None else [led]
+        rows = [row_of(chart.data, _cycle_label(one)) for one in together]
+        cells: list[Term] = [Cell("value", row) for row in rows if row is not None]
+        if cells and len(cells) == len(rows):
+            most = largest("value", 0, len(chart.data))
+            holds = ((cells[0], most),) if name == "peak" and led is not None else ()
+            sources[f"{name}_pct"] = Source(1 / len(cells) * reduce(add, cells), holds)
     return replace(chart, sources=sources)
 
 

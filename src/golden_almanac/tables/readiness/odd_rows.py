@@ -19,6 +19,8 @@ from ..reading_guide import Guide
 Floats = npt.NDArray[np.float64]
 #: Columns looked at in pairs, rows there must be, and the share of them that a rule of order must hold for.
 _MOST_COLUMNS, _LEAST_ROWS, _RULE = 10, 50, 0.98
+#: The share of rows against the order that a swap must account for.
+_EXPLAINED = 0.8
 #: Ends between which numbers of a kind lie, by words of a name: a fault lies beyond.
 _ENDS: tuple[tuple[frozenset[str], float, float], ...] = (
     (frozenset("age alter edad".split()), 0, 125),
@@ -58,7 +60,9 @@ def _swapped(table: Table) -> Iterator[Problem]:
         ends_a, ends_b = (np.quantile(values[rest], (0.005, 0.995)) for values in (a, b))
         swapped = against & _within(a, ends_b) & _within(b, ends_a) & ~_within(a, ends_a) & ~_within(b, ends_b)
         places = np.flatnonzero(swapped)
-        if places.size == 0:
+        # Columns whose values overlap say nothing by their order, nor do such that break it otherwise.
+        apart = ends_a[0] > ends_b[1]
+        if places.size == 0 or not apart or places.size < _EXPLAINED * against.sum():
             continue
         yield Problem(
             check="swapped values",

@@ -2,8 +2,8 @@
 and where to look next. Each sentence says one thing, with its figures; none says what the figures do not."""
 
 from ...analysis.change import Explanation
-from ..like_for_like import like_for_like
-from .calendar import calendar
+from ..comparable_growth import like_for_like
+from .calendar_part import calendar
 from .change_claim import compared, headline, level, message, unfinished
 from .change_sizes import contributions, the_noun
 from .decomposition import factor_names, made_of, movement, reversal, reversed_by, through

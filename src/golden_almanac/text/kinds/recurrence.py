@@ -17,8 +17,7 @@ def message(finding: Finding) -> Message:
     f, measure = finding.figures, finding.measure
     assert measure is not None
     up = f["change"] > 0
-    size = numbers.difference(f["change"], measure) if f["change_pct"] is None else numbers.percent(f["change_pct"])
-    places = {"who": names.subject(measure), "size": size, "years": f["years"]}
+    places = {"who": names.subject(measure), "size": numbers.percent(f["change_pct"]), "years": f["years"]}
     if f["holiday"] is None:
         week = {"week": f["week"], **places}
         claim = (
@@ -42,13 +41,6 @@ def message(finding: Finding) -> Message:
         "value": numbers.amount(f["value"], measure) + names.each(measure, "week"),
         "expected": numbers.amount(f["expected"], measure),
     }
-    if f["least_pct"] is None:
-        return Message(
-            claim=claim,
-            evidence=say(
-                "{it:It|They} {it:was|were} {value} in these weeks, against {expected} in those around them.", **ends
-            ),
-        )
     return Message(
         claim=claim,
         evidence=say(
@@ -62,7 +54,7 @@ def message(finding: Finding) -> Message:
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
     f = finding.figures
-    if finding.measure is None or f["change_pct"] is None or f["week"] is None:
+    if finding.measure is None or f.get("week") is None:
         return None
     # The week of that number in the year after the last: its Thursday lies in that year.
     year = int(str(np.datetime64(f["weeks"][-1]) + np.timedelta64(3, "D"))[:4]) + 1

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from ...findings import Finding
 from .. import dates, names, numbers
+from ..comparable_growth import claimed, growth
 from ..languages import Noun, mark, say
-from ..like_for_like import claimed, growth
 from ..message import Message, sentence
 from ..movement_phrases import against_siblings, movement_suggestion, same_months, window
 from ..suggestions import Suggestion

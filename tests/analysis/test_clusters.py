@@ -1,0 +1,85 @@
+"""Rows of one customer count as one where they resemble each other, in comparisons and in the search for drivers."""
+
+from __future__ import annotations
+
+import numpy as np
+import pandas as pd
+import pytest
+from scipy import stats
+
+import golden_almanac as ga
+from golden_almanac.analysis.comparison.cluster_tests import cluster_means
+
+
+def visits(seed: int, *, own: float = 3.0, effect: float = 0.0) -> pd.DataFrame:
+    """Eighty customers of two regions, twelve visits each; `own` is how much customers differ."""
+    rng = np.random.default_rng(seed)
+    region = np.repeat(rng.choice(["N", "S"], 80), 12)
+    level = np.repeat(rng.normal(0, own, 80), 12)
+    return pd.DataFrame(
+        {
+            "customer_id": np.repeat(np.arange(1000, 1080), 12),
+            "region": region,
+            "age": np.repeat(rng.integers(20, 70, 80), 12),
+            "wait_min": np.round(20 + level + rng.normal(0, 2, 960) + effect * (region == "S"), 2),
+        }
+    )
+
+
+def test_customers_are_counted_where_they_differ() -> None:
+    told = ga.compare(visits(1), "wait_min", by="region")
+    assert told.to_dict()["test"]["name"] == "cluster-robust t test"
+    assert "resemble each other" in told.summary().text
+    alike = ga.compare(visits(1, own=0.0), "wait_min", by="region")
+    assert alike.to_dict()["test"]["name"] == "Welch's t test"
+
+
+def test_chance_is_called_a_difference_as_seldom_as_promised() -> None:
+    seeds = range(300, 360)
+    p = [ga.compare(visits(seed), "wait_min", by="region").to_dict()["test"]["p"] for seed in seeds]
+    assert sum(one < 0.05 for one in p) <= 8
+    assert not any(ga.find_drivers(visits(seed), "wait_min").drivers for seed in range(300, 312))
+    assert sum(bool(ga.find_drivers(visits(seed, effect=3), "wait_min").drivers) for seed in range(5)) >= 4
+
+
+def test_one_row_a_cluster_is_the_plain_test() -> None:
+    """With clusters of one row the errors are those of the rows: Welch's, but for (n − 1)/n and degrees of freedom."""
+    rng = np.random.default_rng(2)
+    a, b = rng.normal(0, 1, 60), rng.normal(0.4, 2, 80)
+    made = cluster_means([a, b], [np.arange(60), np.arange(60, 140)], ["a", "b"])
+    error = np.sqrt((a.var() / 60 + b.var() / 80) * 140 / 139)
+    assert made.statistic == pytest.approx((a.mean() - b.mean()) / error)
+    assert made.p == pytest.approx(2 * stats.t.sf(abs(made.statistic), 139))
+
+
+def test_three_groups_have_pairs_that_agree_with_two() -> None:
+    rng = np.random.default_rng(3)
+    samples = [rng.normal(shift, 1, 90) for shift in (0, 0.1, 1)]
+    codes = [np.arange(90) // 3 + 30 * group for group in range(3)]
+    made = cluster_means(samples, codes, ["a", "b", "c"])
+    assert made.name == "cluster-robust Wald test"
+    assert made.p < 1e-4
+    assert [round(pair.difference, 9) for pair in made.pairs] == [
+        round(float(samples[i].mean() - samples[j].mean()), 9) for i, j in ((0, 1), (0, 2), (1, 2))
+    ]
+
+
+def test_few_rows_are_searched_by_permutation() -> None:
+    rng = np.random.default_rng(4)
+    depth = rng.normal(8, 2, 18).round(1)
+    frame = pd.DataFrame(
+        {
+            "depth": depth,
+            "region": rng.choice(["N", "S"], 18),
+            "staff": rng.integers(2, 12, 18),
+            "wait_min": (20 - 1.2 * depth + rng.normal(0, 1, 18)).round(1),
+        }
+    )
+    found = ga.find_drivers(frame, "wait_min")
+    assert [one.factor.name for one in found.drivers] == ["depth"]
+    slope = stats.linregress(depth, frame["wait_min"]).slope
+    assert found.drivers[0].effects[0].effect == pytest.approx(slope * depth.std())
+    assert found.headline.endswith("taken by itself.")
+    assert "all else equal" not in found.report().html().decode()
+    chance = [ga.find_drivers(frame.assign(wait_min=rng.permutation(frame["wait_min"])), "wait_min") for _ in range(40)]
+    assert sum(bool(one.drivers) for one in chance) <= 5

@@ -1,0 +1,81 @@
+"""Growth like for like: shops that opened and closed told apart from those there throughout, adding up."""
+
+from __future__ import annotations
+
+import numpy as np
+import pandas as pd
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+import golden_almanac as ga
+
+_OPENED = {"Kelp": "2024-09-01", "Marl": "2025-02-01", "Nore": "2025-03-15"}
+_CLOSED = {"Aber": "2025-03-01"}
+_STAYED = ("Bray", "Cove", "Dunn", "Esk", "Fair", "Gull", "Holm")
+
+
+def shops(seed: int = 1, growth: float = 0.04) -> pd.DataFrame:
+    rng = np.random.default_rng(seed)
+    rows = []
+    for day in pd.date_range("2023-01-01", "2025-12-31"):
+        for place, shop in enumerate(("Aber", *_STAYED, *_OPENED)):
+            first, past = (pd.Timestamp(ends.get(shop, end)) for ends, end in ((_OPENED, "2000"), (_CLOSED, "2100")))
+            if not first <= day < past:
+                continue
+            for _ in range(rng.poisson(1.2)):
+                amount = rng.gamma(6, 10 + place) * (1 + growth * (day.year - 2023))
+                rows.append((day, shop, round(float(amount), 2)))
+    return pd.DataFrame(rows, columns=["day", "shop", "sales"])
+
+
+@pytest.fixture(scope="module")
+def opened() -> pd.DataFrame:
+    return shops()
+
+
+def test_a_change_is_told_like_for_like(opened: pd.DataFrame) -> None:
+    change = ga.explain_change(opened, period="2025", baseline="2024")
+    found = change.explanation.like_for_like
+    assert found is not None
+    assert set(found.came) == set(_OPENED)
+    assert found.ended == ("Aber",)
+    year = opened["day"].dt.year
+    stayed = opened["shop"].isin(_STAYED)
+    assert found.now == pytest.approx(opened["sales"][stayed & (year == 2025)].sum())
+    assert found.before == pytest.approx(opened["sales"][stayed & (year == 2024)].sum())
+    assert found.change + found.came_change + found.ended_change == pytest.approx(change.explanation.change)
+    assert "Like for like, the 7 shops there throughout moved by" in change.summary().text
+    assert change.to_dict()["explanation"]["like_for_like"]["stayed"] == 7
+
+
+def test_a_trend_that_is_openings_says_so(opened: pd.DataFrame) -> None:
+    (trend,) = [one for one in ga.scan(opened, kinds=["trend"]).findings if not one.where.conditions]
+    assert trend.figures["like_for_like"]["stayed"] == 7
+    assert "but like for like, in the 7 shops there throughout, by" in trend.headline
+
+
+@given(st.integers(0, 200))
+def test_the_three_parts_add_up(seed: int) -> None:
+    """On any coming and going of labels, month by month."""
+    rng = np.random.default_rng(seed)
+    months = pd.date_range("2023-01-01", "2025-12-01", freq="MS")
+    rows = []
+    for label in "abcdefgh":
+        first, last = sorted(rng.integers(0, 36, 2)) if rng.random() < 0.4 else (0, 35)
+        rows += [(month, label, round(float(rng.gamma(20, 5)), 2)) for month in months[first : last + 1]]
+    frame = pd.DataFrame(rows, columns=["month", "branch", "revenue"])
+    change = ga.explain_change(frame, period="2025", baseline="2024").explanation
+    found = change.like_for_like
+    if found is not None:
+        assert found.change + found.came_change + found.ended_change == pytest.approx(change.change, abs=1e-6)
+        assert not set(found.came) & set(found.ended)
+
+
+def test_labels_that_are_rare_did_not_come() -> None:
+    """A label with a row now and then is no opening where it has none for a while."""
+    rng = np.random.default_rng(5)
+    days = rng.choice(pd.date_range("2023-01-01", "2025-12-31"), 3000)
+    what = rng.choice(["often", "seldom", "now and then"], 3000, p=[0.995, 0.003, 0.002])
+    frame = pd.DataFrame({"day": days, "what": what, "cost": np.round(rng.gamma(9, 10, 3000), 2)})
+    assert ga.explain_change(frame, period="2025", baseline="2024").explanation.like_for_like is None
