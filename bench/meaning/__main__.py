@@ -1,7 +1,7 @@
 """Counts columns whose meaning is right, and outputs that say what must never be said.
 
-`python -m bench.meaning --seeds 8 --first 1 [--kinds name,name] [--after]`; `--after` takes only the kinds that were
-written once the code was done.
+`python -m bench.meaning --seeds 8 --first 1 [--kinds name,name] [--after first|later]`; `--after` takes only kinds that
+were written once the code was done: for natures, or for running totals, returns, clusters and slips.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from golden_almanac.tables import Column
 from golden_almanac.tables.meaning.mixed_units import mixed_units_of
 from golden_almanac.tables.meaning.scenarios import scenarios_of
 
-from . import kinds_after, kinds_first  # noqa: F401 - each lists its kinds
+from . import kinds_after, kinds_first, kinds_later  # noqa: F401 - each lists its kinds
 from .case import KINDS, Case
 
 _ROLES = {"part of a date": "part"}
@@ -59,9 +59,11 @@ def faults(case: Case, outputs: bool) -> tuple[int, list[str]]:
     ):
         if seen != right:
             wrong.append(f"{what}: {seen} where {right} is right")
-    looked = len(case.columns) + (case.time is not None) + (case.grain is not None) + 2
+    looked = len(case.columns) + len(case.must) + (case.time is not None) + (case.grain is not None) + 2
     if outputs:
         wrong += [f"SAID: {text}" for text in forbidden(case, table)]
+        told = " ".join([*ga.check(table).meaning(), *(str(one.message) for one in table.readiness)])
+        wrong += [f"not said: {pattern}" for pattern in case.must if not re.search(pattern, told)]
     return looked, wrong
 
 
@@ -83,11 +85,11 @@ def main() -> None:
     parser.add_argument("--seeds", type=int, default=8)
     parser.add_argument("--first", type=int, default=1)
     parser.add_argument("--kinds", default="")
-    parser.add_argument("--after", action="store_true")
+    parser.add_argument("--after", choices=("", "first", "later"), default="")
     parser.add_argument("--columns-only", action="store_true")
     asked = parser.parse_args()
     names = set(filter(None, asked.kinds.split(",")))
-    own = kinds_after.__name__ if asked.after else None
+    own = {"first": kinds_after.__name__, "later": kinds_later.__name__}.get(asked.after)
     looked, wrong = 0, Counter[str]()
     kinds = [one for one in KINDS if (not names or one.name in names) and (own is None or one.make.__module__ == own)]
     said = 0

@@ -63,7 +63,8 @@ PHYSICAL = frozenset(
     "temperatur feuchte feuchtigkeit druck geschwindigkeit hohe gewicht breite lange tiefe abstand spannung "
     "temperatura humedad presion velocidad altura peso anchura profundidad humidite pression vitesse hauteur poids "
     "largeur profondeur noise concentracion expectancy lebenserwartung rank ranking rang rango mpg rpm hp "
-    "horsepower bp bpm mmhg pulse puls glucose cholesterol systolic diastolic".split()
+    "horsepower bp bpm mmhg pulse puls glucose cholesterol systolic diastolic "
+    "gust gusts gustkmh boe boen rafale rafales rafaga racha taille estatura talla korpergrosse tide tides".split()
 )
 LEVELS = frozenset(
     "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population assets "

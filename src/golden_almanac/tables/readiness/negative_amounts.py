@@ -25,6 +25,7 @@ _MOST = 0.4
 _FEW, _LEAST_ABOVE = 3, 50
 #: The share of rows below nought that mirror one above it for them to be returns.
 _MIRRORED = 0.6
+_SEED = 1
 
 
 def ready(table: Table, guide: Guide) -> Table:
@@ -127,11 +128,12 @@ def _mirrored(table: Table, name: str, values: Floats) -> float:
 
 
 def _by_chance(codes: npt.NDArray[Any], sizes: Floats, values: Floats) -> float:
-    """The share of values below nought that would find one of their size under the label of the next row."""
+    """The share of values below nought that would find one of their size under the label of any other row."""
     below = np.flatnonzero(values < 0)
     found = set(zip(codes[values > 0].tolist(), sizes[values > 0].tolist(), strict=True))
-    turned_codes = np.roll(codes, 1)
-    return sum((int(turned_codes[place]), float(sizes[place])) in found for place in below) / below.size
+    # Neighbours may belong together: a return beside its sale.
+    others = codes[np.random.default_rng(_SEED).permutation(codes.size)]
+    return sum((int(others[place]), float(sizes[place])) in found for place in below) / below.size
 
 
 def _usual_size(values: Floats, places: npt.NDArray[np.intp]) -> bool:
