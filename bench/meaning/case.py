@@ -15,7 +15,8 @@ Rng = np.random.Generator
 class Case:
     """A table; `columns` says what each column is: a nature of numbers, or time, dimension, key, text, part,
     ignored, of which several may do (`key|dimension`); `time` and `grain` what it is told by; `never` are
-    patterns that no output may hold, `must` such that what `check` says must; `scenario` and `unit` name the column of scenarios or units."""
+    patterns that no output may hold, `must` such that what `check` says must; `scenario` and `unit` name the
+    column of scenarios or units."""
 
     frame: pd.DataFrame
     columns: Mapping[str, str]

@@ -1,5 +1,5 @@
-"""Kinds for running totals, returns, clusters, plans, rates, slips of rows: written once that code was done, by thinking
-of the trade alone; their first score: `docs/meaning.md`."""
+"""Kinds for running totals, returns, clusters, plans, rates, slips of rows: written once that code was done, by
+thinking of the trade alone; their first score: `docs/meaning.md`."""
 
 from __future__ import annotations
 

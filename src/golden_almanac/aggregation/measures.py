@@ -89,6 +89,8 @@ def parse_measure(text: str, table: Table) -> Measure:
             )
         if column.weighed is not None:
             return _weighed(column, table)
+        if len(column.weights) == 1:
+            return _by_weight(column, table)
         adds_up = column.adds_up if column.adds_up is not None else True
         text = f"{'sum' if adds_up else 'avg'}({expressions.quote_name(column.name)})"
     tree: Any = expressions.parse(text, aggregates=True, what=_WHAT)
@@ -145,6 +147,8 @@ def of_column(column: Column, table: Table) -> Measure:
     """The sum of an amount, the average of a rate: as `parse_measure` gives it for the bare name, without a parser."""
     if column.weighed is not None:
         return _weighed(column, table)
+    if len(column.weights) == 1:
+        return _by_weight(column, table)
     quoted = expressions.quote_name(column.name)
     inner = f"CAST({quoted} AS INT)" if column.type == "boolean" else quoted
     adds_up = column.adds_up if column.adds_up is not None else True
@@ -174,6 +178,17 @@ def _weighed(column: Column, table: Table) -> Measure:
     ratio = parse_measure(sums if factor == 1 else f"{factor:g} * {sums}", table)
     share = factor == 1 and column.nature == Nature.SHARE
     return replace(ratio, label=spoken(column.name, column.unit), unit=column.unit, share=share, column=column.name)
+
+
+def _by_weight(column: Column, table: Table) -> Measure:
+    """A rate or price averaged by the column that it is naturally weighed by, over the rows that have both."""
+    own, weight = expressions.quote_name(column.name), expressions.quote_name(column.weights[0])
+    top, bottom = f"{own} * {weight}", weight
+    if column.missing or table.column(column.weights[0]).missing:
+        # A weight without a price would count as one of nought.
+        bottom = f"CASE WHEN {own} IS NOT NULL THEN {weight} END"
+    ratio = parse_measure(f"sum({top}) / sum({bottom})", table)
+    return replace(ratio, label=spoken(column.name, column.unit), unit=column.unit, share=False, column=column.name)
 
 
 def _of_levels(table: Table, columns: Sequence[str]) -> bool:

@@ -72,6 +72,7 @@ def _silent(column: Column, lost: Iterable[str]) -> Column:
         column,
         because="" if quoted else column.because,
         beside="" if column.beside in lost else column.beside,
+        weights=tuple(name for name in column.weights if name not in lost),
         weighed=None if column.weighed is not None and set(column.weighed[:2]) & set(lost) else column.weighed,
     )
 

@@ -51,7 +51,8 @@ class Column:
     stands on several rows (a ship's tons beside each sailing). `nature` says more closely what kind of number it is
     (see `meaning.natures`), and `because` why it was taken for that; `beside` names the column whose plan, budget or
     last year it holds; `weighed` are, of a rate or price that is the ratio of two other columns, the one above the
-    line, the one below it, and the factor (100 for percent).
+    line, the one below it, and the factor (100 for percent); `weights` the columns that such a number is naturally
+    averaged by (a price by the quantity), which it is where there is one.
     """
 
     name: str
@@ -66,6 +67,7 @@ class Column:
     because: str = ""
     beside: str = ""
     weighed: tuple[str, str, float] | None = None
+    weights: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)

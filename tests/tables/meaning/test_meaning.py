@@ -495,3 +495,40 @@ def test_what_is_private_leaves_no_trace_in_what_columns_mean() -> None:
             if hidden[0] in ("year", "month") and told.columns[-1].name == "date":
                 # Months are gone from the dates too.
                 assert {str(day)[5:] for day in told.days("date")} == {"01-01"}
+
+
+def sold(seed: int = 1) -> pd.DataFrame:
+    rng = np.random.default_rng(seed)
+    return pd.DataFrame(
+        {
+            "day": rng.choice(pd.date_range("2023-01-01", "2024-12-31"), 400),
+            "shop": rng.choice(["a", "b", "c"], 400),
+            "quantity": rng.integers(1, 50, 400),
+            "unit_price": rng.gamma(20, 1, 400).round(2),
+        }
+    )
+
+
+@given(st.integers(0, 500), st.floats(0, 0.3))
+def test_a_price_is_weighed_by_the_quantity(seed: int, blank: float) -> None:
+    frame = sold(seed)
+    frame["unit_price"] = frame["unit_price"].where(np.random.default_rng(seed).random(400) >= blank)
+    table = ga.read(frame)
+    change = ga.explain_change(table, "unit_price", period="2024", baseline="2023").explanation
+    year = frame[(frame["day"].dt.year == 2024) & frame["unit_price"].notna()]
+    assert change.value == pytest.approx((year["unit_price"] * year["quantity"]).sum() / year["quantity"].sum())
+    parts = change.breakdowns[0].contributions
+    assert sum(part.change for part in parts) == pytest.approx(change.change, abs=1e-9)
+
+
+def test_of_two_weights_none_is_taken_and_it_is_said() -> None:
+    frame = sold().assign(units=lambda one: one["quantity"] + 3)
+    table = ga.read(frame)
+    assert table.column("unit_price").weights == ("quantity", "units")
+    assert "averaged plainly, since 'quantity' and 'units' could all weigh it" in " ".join(ga.check(table).meaning())
+    assert ga.explain_change(table, "unit_price").explanation.measure.kind == "mean"
+
+
+def test_indices_and_rates_of_exchange_have_no_weight() -> None:
+    frame = sold().rename(columns={"unit_price": "price_index"})
+    assert ga.read(frame).column("price_index").weights == ()

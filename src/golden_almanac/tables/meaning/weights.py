@@ -2,6 +2,8 @@
 
 A conversion rate beside orders and visits is orders over visits; its plain average over the rows would count a day of
 ten visits like one of ten thousand. That a column is the ratio of two others is seen in the rows, not in the names.
+Where what stands above the line is not there, names tell what such a number is weighed by: a price by the quantity, an
+occupancy by the beds. Of two that could be it none is taken, and it is said.
 """
 
 from __future__ import annotations
@@ -12,13 +14,35 @@ from itertools import permutations
 import numpy as np
 import numpy.typing as npt
 
-from .. import Role, Table
+from .. import Column, Role, Table
 from . import glimpse
+from .name_words import QUOTED, words
 from .natures import Nature
 
 Floats = npt.NDArray[np.float64]
 #: Columns among which both are looked for, rows that show it, and the share of them that must agree.
 _MOST, _LEAST, _AGREE = 12, 20, 0.98
+#: What pieces are counted in, and prices that are none of a piece.
+_QUANTITIES = frozenset(
+    "quantity qty units pieces volume menge stuck stuckzahl anzahl cantidad unidades quantite quantites unites".split()
+)
+_NOT_BY_PIECE = frozenset("index indice kurs fx exchange cpi wage bid ask spread strike nav hourly".split()) | QUOTED
+#: Words of rates, and of what stands below their line.
+_DENOMINATORS: tuple[tuple[frozenset[str], frozenset[str]], ...] = tuple(
+    (frozenset(of.split()), frozenset(by.split()))
+    for of, by in (
+        ("conversion konversion conversiones", "visits visitors sessions clicks leads besuche visitas visites"),
+        (
+            "occupancy auslastung ocupacion occupation utilisation utilization",
+            "rooms beds seats capacity zimmer betten platze kapazitat habitaciones camas plazas capacidad chambres lits "
+            "places capacite",
+        ),
+        ("ctr", "impressions impresiones einblendungen"),
+        ("defect scrap ausschuss defectos rebut", "units pieces produced produktion produccion production stuck"),
+        ("attendance anwesenheit asistencia presence", "enrolled pupils students schuler alumnos eleves"),
+        ("turnout wahlbeteiligung participacion", "voters electorate wahlberechtigte electores electeurs"),
+    )
+)
 _AVERAGED = (Nature.SHARE, Nature.PRICE, Nature.READING, Nature.DURATION)
 
 
@@ -34,7 +58,7 @@ def weighed(table: Table) -> Table:
         for column in table.with_role(Role.MEASURE)
         if column.type == "number" and column.nature in (Nature.FLOW, Nature.COUNT, Nature.STOCK) and not column.beside
     ][:_MOST]
-    if not rates or len(amounts) < 2:
+    if not rates or not amounts:
         return table
     values = {column.name: glimpse.numbers(table, column.name) for column in amounts}
     found = {}
@@ -42,7 +66,18 @@ def weighed(table: Table) -> Table:
         pair = _ratio(glimpse.numbers(table, column.name), values)
         if pair is not None:
             found[column.name] = replace(column, weighed=pair)
+        elif by_nature := _natural(column, amounts):
+            found[column.name] = replace(column, weights=by_nature)
     return table.with_described(found)
+
+
+def _natural(rate: Column, amounts: list[Column]) -> tuple[str, ...]:
+    """The columns that a price, rate or average is naturally weighed by, as their names tell."""
+    said = set(words(rate.name))
+    weights = next((by for of, by in _DENOMINATORS if said & of), frozenset())
+    if not weights and rate.nature == Nature.PRICE and not said & _NOT_BY_PIECE:
+        weights = _QUANTITIES
+    return tuple(one.name for one in amounts if one.adds_up and set(words(one.name)) & weights)
 
 
 def _ratio(rate: Floats, amounts: dict[str, Floats]) -> tuple[str, str, float] | None:

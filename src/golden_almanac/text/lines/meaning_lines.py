@@ -71,6 +71,18 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
         for column in averaged
         if column.weighed is not None
     ][:_MOST]
+    told += [
+        say("{column} is weighed by {below}.", column=repr(column.name), below=repr(column.weights[0]))
+        if len(column.weights) == 1
+        else say(
+            "{column} is averaged plainly, since {columns} could all weigh it; {option} chooses.",
+            column=repr(column.name),
+            columns=names.listed([repr(name) for name in column.weights]),
+            option=option("-m", f'sum("{column.name}" * "{column.weights[0]}") / sum("{column.weights[0]}")'),
+        )
+        for column in averaged
+        if column.weights
+    ][:_MOST]
     if running:
         told.append(say("Running totals, left alone: {columns}.", columns=_listed(running)))
     codes = [column for column in table.columns if column.nature == Nature.CODE]
