@@ -27,16 +27,16 @@ _QUANTITIES = frozenset(
     "quantity qty units pieces volume menge stuck stuckzahl anzahl cantidad unidades quantite quantites unites".split()
 )
 _NOT_BY_PIECE = frozenset("index indice kurs fx exchange cpi wage bid ask spread strike nav hourly".split()) | QUOTED
+_PLACES = (
+    "rooms beds seats capacity zimmer betten platze kapazitat habitaciones camas plazas capacidad chambres lits places "
+    "capacite"
+)
 #: Words of rates, and of what stands below their line.
 _DENOMINATORS: tuple[tuple[frozenset[str], frozenset[str]], ...] = tuple(
     (frozenset(of.split()), frozenset(by.split()))
     for of, by in (
         ("conversion konversion conversiones", "visits visitors sessions clicks leads besuche visitas visites"),
-        (
-            "occupancy auslastung ocupacion occupation utilisation utilization",
-            "rooms beds seats capacity zimmer betten platze kapazitat habitaciones camas plazas capacidad chambres lits "
-            "places capacite",
-        ),
+        ("occupancy auslastung ocupacion occupation utilisation utilization", _PLACES),
         ("ctr", "impressions impresiones einblendungen"),
         ("defect scrap ausschuss defectos rebut", "units pieces produced produktion produccion production stuck"),
         ("attendance anwesenheit asistencia presence", "enrolled pupils students schuler alumnos eleves"),
