@@ -157,6 +157,56 @@ def busy_days(rng: np.random.Generator) -> pd.DataFrame:
     return frame.assign(amount=np.round(rng.gamma(3, 30, 4000), 2), score=rng.normal(50, 10, 4000).round(1))
 
 
+def _remembering(rng: np.random.Generator, memory: float, count: int) -> np.ndarray:
+    """A series that leans on the period before, of standard deviation one; of memory one it wanders."""
+    shocks = rng.normal(size=count + 300)
+    values = np.zeros(count + 300)
+    for place in range(1, count + 300):
+        values[place] = memory * values[place - 1] + shocks[place]
+    return np.asarray((values[300:] - values[300:].mean()) / values[300:].std())
+
+
+def remembering_days(rng: np.random.Generator) -> pd.DataFrame:
+    """A total a day that leans on the day before, by 0.6 to 0.9."""
+    count = int(rng.choice([120, 400, 1096]))
+    day = pd.date_range("2022-01-01", periods=count)
+    own = np.exp(0.15 * _remembering(rng, float(rng.choice([0.6, 0.8, 0.9])), count))
+    return pd.DataFrame({"date": day, "amount": np.round(1000 * own, 1)})
+
+
+def remembering_weeks(rng: np.random.Generator) -> pd.DataFrame:
+    """A total a week of each of six shops, each leaning on its week before, by 0.5 to 0.8."""
+    count = int(rng.choice([104, 200]))
+    week = pd.date_range("2021-01-04", periods=count, freq="W-MON")
+    frames = [
+        pd.DataFrame(
+            {
+                "date": week,
+                "shop": f"Shop {shop}",
+                "amount": np.round(900 * np.exp(0.1 * _remembering(rng, float(rng.uniform(0.5, 0.8)), count)), 1),
+            }
+        )
+        for shop in range(6)
+    ]
+    return pd.concat(frames, ignore_index=True)
+
+
+def wandering(rng: np.random.Generator) -> pd.DataFrame:
+    """A total of a day, a week or a month that wanders: each begins where the last one ended."""
+    freq, count = [("D", 400), ("W-MON", 156), ("MS", 60)][int(rng.integers(3))]
+    day = pd.date_range("2020-01-06" if freq == "W-MON" else "2020-01-01", periods=count, freq=freq)
+    return pd.DataFrame({"date": day, "amount": np.round(1000 * np.exp(0.2 * _remembering(rng, 1.0, count)), 1)})
+
+
+def remembering_months(rng: np.random.Generator) -> pd.DataFrame:
+    """A total a month that leans on the month before, by 0.4 to 0.8, over three to seven years."""
+    count = int(rng.choice([36, 48, 84]))
+    own = np.exp(0.1 * _remembering(rng, float(rng.choice([0.4, 0.6, 0.8])), count))
+    return pd.DataFrame(
+        {"date": pd.date_range("2018-01-01", periods=count, freq="MS"), "amount": np.round(5000 * own, 1)}
+    )
+
+
 def _nothing(finding: Any) -> bool:
     """Nothing is claimed that could be wrong: that a column is skewed is seen, not inferred."""
     return bool(finding.kind == "distribution")
@@ -193,4 +243,8 @@ FAMILIES: dict[str, tuple[Make, Callable[[Any], bool]]] = {
     "short": (short, _nothing),
     "unequal sizes": (unequal_sizes, _levels),
     "busy days": (busy_days, _nothing),
+    "remembering days": (remembering_days, _nothing),
+    "remembering weeks": (remembering_weeks, _nothing),
+    "remembering months": (remembering_months, _nothing),
+    "wandering": (wandering, _nothing),
 }

@@ -564,4 +564,7 @@ FAMILIES: dict[str, Callable[[np.random.Generator, float], Planted]] = {
     "climber": climber,
     "heaps": heaps,
     "two humps": two_humps,
+    "missed plan": missed_plan,
+    "missed plan of a part": missed_plan_of_part,
+    "busy week": busy_week,
 }

@@ -50,7 +50,7 @@ def test_cells_agree_with_sql(shop: Path, text: str) -> None:
     ("text", "kind", "label"),
     [
         ("sum(price)", "additive", "price"),
-        ("price", "mean", "average price"),
+        ("price", "ratio", "price"),
         ("units", "additive", "units"),
         ("sold", "mean", "sold rate"),
         ("count(*)", "additive", "rows"),

@@ -16,6 +16,7 @@ from ..tables import Grain
 from . import seasonal_terms
 from .autocorrelated_fits import Fit, Floats, autocorrelation, basis, bic, gls, left_over, ols, whiten
 from .permutation_tails import calibrated_p
+from .series_memory import UNIT_ROOT, memory_left
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
@@ -23,8 +24,6 @@ LEAST_PERIODS = 8
 LEAST_LEG, LEAST_SIDE = 6, 3
 #: A residual this many robust standard deviations out is drawn in before paths are fitted.
 _CLIP = 4.0
-#: Standard errors put on the autocorrelation of a series that has no siblings to be pooled with.
-_MARGIN = 1.0
 #: Fewer siblings than this say too little about the autocorrelation they share.
 _LEAST_SIBLINGS = 5
 #: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
@@ -130,15 +129,16 @@ def choose_path(series: Prepared, pooled: Pooled | None = None, sampling: float 
     own = min(designs, key=lambda name: bic(*left_over(designs[name], calm), designs[name].shape[1] + (name != "line")))
     left = ols(designs[own], calm).residual
     if pooled is None:
-        # A step leaves what looks like autocorrelation beside a line; beside the best of many steps too little is left.
-        phi = min(autocorrelation(ols(line, calm).residual, 2, _MARGIN), autocorrelation(left, 2, 2 * _MARGIN))
-        phi = max(0.0, phi)
+        phi = memory_left(left, season.shape[1])
         if sampling is not None and sampling > 0:
             df = max(1, n - designs[own].shape[1] - 1)
             times = float(left @ left) / df * (1 + np.sqrt(2 / df)) / sampling
             phi = min(phi, max(0.0, 1 - 1 / max(times, 1e-9)))
     else:
         phi = max(0.0, pooled.phi + pooled.belief * max(0.0, autocorrelation(left, 2) - pooled.phi))
+    if phi >= UNIT_ROOT:
+        # What remembers for so long wanders by itself: nothing but its level can be told.
+        return replace(_describe("line", 0, line, gls(line, calm, UNIT_ROOT), series), p=1.0)
     fits = {name: gls(design, calm, phi) for name, design in designs.items()}
     scores = {
         name: bic(fit.rss, fit.residual.size, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()

@@ -10,7 +10,7 @@ import pandas as pd
 import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import golden_almanac as ga
@@ -509,6 +509,7 @@ def sold(seed: int = 1) -> pd.DataFrame:
     )
 
 
+@settings(max_examples=15)
 @given(st.integers(0, 500), st.floats(0, 0.3))
 def test_a_price_is_weighed_by_the_quantity(seed: int, blank: float) -> None:
     frame = sold(seed)

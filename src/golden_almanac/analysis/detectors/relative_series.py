@@ -11,6 +11,8 @@ from ...stats.autocorrelated_fits import Floats
 #: A rate's series needs so many events, and non-events, in the median period: with one or two a
 #: month its ups and downs are those of small numbers.
 LEAST_EVENTS = 5.0
+#: Rows in the median period from which their spread tells how much of its ups and downs is theirs.
+_ROWS_TELL = 5.0
 
 
 def each_row(cells: Cells, measure: Measure, code: int, rest_codes: list[int], span: slice) -> Floats | None:
@@ -67,7 +69,9 @@ def tested(measure: Measure, own: Floats, rest: Floats | None) -> tuple[Floats, 
 
 def sampling(cells: Cells, measure: Measure, span: slice, log: bool) -> float | None:
     """The variance that the spread of the rows makes in what is tested of the whole, in the usual period; None where
-    the cells do not tell."""
+    the cells do not tell: a row that is a period's total says nothing of what it is the total of."""
+    if np.median(cells.rows[span]) < _ROWS_TELL:
+        return None
     top, squares = cells.linear(measure.top)[span], cells.squares(measure.top)[span]
     if measure.kind == "mean":
         n = cells.linear(measure.bottom)[span]
