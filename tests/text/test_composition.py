@@ -99,8 +99,16 @@ def test_every_printed_number_of_a_story_is_a_figure_of_its_finding(demo_scan: g
 
 def test_a_stranger_can_tell_the_planted_stories_back(demo_scan: ga.Scan) -> None:
     text = f"{demo_scan.summary('long')}"
-    for told in ("peaks in August", "Outer Isles fell", "Peak stepped up", "Gannet Line stepped up", "Row 20,317",
-                 "10 February 2025", "Web has risen", "October 2025 is unfinished"):  # fmt: skip
+    for told in (
+        "peaks in August",
+        "Average delay of Outer Isles rose",
+        "Peak stepped up",
+        "Gannet Line stepped up",
+        "Row 20,317",
+        "10 February 2025",
+        "Web has risen",
+        "October 2025 is unfinished",
+    ):
         assert told in text, told
     for noise in ("rota", "tide", "Amber", "Coral"):
         assert noise not in text

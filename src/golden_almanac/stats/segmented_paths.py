@@ -24,6 +24,8 @@ LEAST_PERIODS = 8
 LEAST_LEG, LEAST_SIDE = 6, 3
 #: A residual this many robust standard deviations out is drawn in before paths are fitted.
 _CLIP = 4.0
+#: Standard deviations put on a series' own memory, where siblings tell most of it.
+_BESIDE_SIBLINGS = 1.0
 #: Fewer siblings than this say too little about the autocorrelation they share.
 _LEAST_SIBLINGS = 5
 #: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
@@ -135,7 +137,8 @@ def choose_path(series: Prepared, pooled: Pooled | None = None, sampling: float 
             times = float(left @ left) / df * (1 + np.sqrt(2 / df)) / sampling
             phi = min(phi, max(0.0, 1 - 1 / max(times, 1e-9)))
     else:
-        phi = max(0.0, pooled.phi + pooled.belief * max(0.0, autocorrelation(left, 2) - pooled.phi))
+        own_memory = memory_left(left, season.shape[1], _BESIDE_SIBLINGS)
+        phi = max(0.0, pooled.phi + pooled.belief * max(0.0, own_memory - pooled.phi))
     if phi >= UNIT_ROOT:
         # What remembers for so long wanders by itself: nothing but its level can be told.
         return replace(_describe("line", 0, line, gls(line, calm, UNIT_ROOT), series), p=1.0)

@@ -37,14 +37,14 @@ _LEFT = np.array(
 )
 _SPREAD = np.array([0.257, 0.249, 0.224, 0.209, 0.196, 0.177, 0.158, 0.135, 0.121, 0.096, 0.077, 0.057, 0.036, 0.022])
 #: Standard deviations put on top of what was seen: an estimate that is too low makes claims, one too high costs some.
-_MARGIN = 1.5
+MARGIN = 1.5
 #: Memory from which a series may as well have a unit root, so that nothing but its level can be told.
 UNIT_ROOT = 0.93
 
 
-def memory_left(residual: Floats, columns: int) -> float:
+def memory_left(residual: Floats, columns: int, margin: float = MARGIN) -> float:
     """The first-order memory of a series of which `residual`, shape (n,), is left beside its best shape; `columns` of
-    season were taken out as well. Between 0 and 0.98, on the safe side."""
+    season were taken out as well. Between 0 and 0.98, on the safe side by `margin` standard deviations."""
     n = residual.size
     spread = float(residual @ residual)
     if spread <= 0 or n < 8:
@@ -55,8 +55,8 @@ def memory_left(residual: Floats, columns: int) -> float:
     medians = np.array([np.interp(length, at, column) for column in _LEFT.T])
     # Short series leave as little of one high memory as of another.
     medians = np.maximum.accumulate(medians) + 1e-6 * np.arange(medians.size)
-    high = seen + _MARGIN * float(np.interp(length, at, _SPREAD))
+    high = seen + margin * float(np.interp(length, at, _SPREAD))
     longer = lasting(residual, 2)
     if longer > 0:
-        longer += _MARGIN * float(np.sqrt((1 - min(longer, 1.0) ** 2) / n))
+        longer += margin * float(np.sqrt((1 - min(longer, 1.0) ** 2) / n))
     return float(min(max(np.interp(high, medians, _MEMORIES), longer), _MEMORIES[-1]))

@@ -33,6 +33,8 @@ NAMES = (
     mark("excess over the rest, against the spread of the rows, times the slices looked at"),
     mark("normal scores within weeks, groups taken out, and t over periods"),
     mark("binomial: values on round numbers against an even share"),
+    mark("the least of the week's years among all weeks, times the weeks and holidays"),
+    mark("t of what was over what was planned, since it was left, times the periods it could have begun in"),
     mark("a peak's count against the valley's, times their choices"),
 )
 

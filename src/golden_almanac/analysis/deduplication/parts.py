@@ -10,10 +10,10 @@ import numpy as np
 from ...aggregation import PERIOD, Survey
 from ...aggregation.hierarchies import parent_codes
 from ...findings import Finding
-from ...stats.segmented_paths import choose_path, prepare
+from ...stats.segmented_paths import Pooled, choose_path, prepare
 from ...support.phrasing import phrased
 from ..detectors.difference import weighted_without
-from ..detectors.peer_series import MIRROR, period_numbers
+from ..detectors.peer_series import MIRROR, all_series, period_numbers
 from .remainders import goes_on, label, moving, put_together
 
 
@@ -61,9 +61,12 @@ def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
     if not np.ptp(y) > 0:
         return True
     sign = 1.0 if whole.direction == "up" else -1.0
+    # The rest remembers as the whole does.
+    memory = [one.path.phi for one in all_series(survey) if one.by is None and one.measure == child.measure]
+    shared = Pooled(phi=memory[0], belief=0.0) if memory else None
 
     def moving(series: Any) -> float:
-        path = choose_path(prepare(line.grain, period_numbers(survey), series))
+        path = choose_path(prepare(line.grain, period_numbers(survey), series), shared)
         return float(np.sign(path.slope + path.jump)) if path.p <= MIRROR else 0.0
 
     if moving(y) == sign:

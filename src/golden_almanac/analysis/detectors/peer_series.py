@@ -18,6 +18,7 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.segmented_paths import LEAST_PERIODS, Path, Pooled, Prepared, choose_path, pooled_phi, prepare, stepped_at
+from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
 from .relative_series import LEAST_EVENTS, against, each_row, eventful, sampling, tested
@@ -111,7 +112,9 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
         log=log,
         rows=rows,
         reach=1.0,
-        path=choose_path(prepared, sampling=sampling(cells, measure, span, log)),
+        path=choose_path(
+            prepared, sampling=sampling(cells, measure, span, log) if rows_stand_alone(survey, measure) else None
+        ),
     )
 
 
@@ -130,6 +133,7 @@ class _Part:
     reach: float
     family: tuple[int, ...]
     each_row: Floats | None = None
+    sampling: float | None = None
 
 
 def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
@@ -169,6 +173,9 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
                 reach=reach(survey, cells, measure, code),
                 family=tuple(steady),
                 each_row=each_row(cells, measure, code, rest_codes, span) if log else None,
+                sampling=sampling(cells, measure, span, log, ([code], rest_codes))
+                if rows_stand_alone(survey, measure)
+                else None,
             )
 
 
@@ -219,18 +226,20 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
     each_row = [None if part.each_row is None else prepare(line.grain, numbers, part.each_row) for part in parts]
     row_phi = pooled_phi([one for one in each_row if one is not None])
     found = [
-        replace(_series(part, _path(one, phi, aid, row_phi)), season=one.season)
+        replace(_series(part, _path(one, phi, aid, row_phi, part.sampling)), season=one.season)
         for part, one, aid in zip(parts, prepared, each_row, strict=True)
     ]
     return _mirrors(survey, parts, found, phi)
 
 
-def _path(prepared: Prepared, phi: Pooled | None, each_row: Prepared | None, row_phi: Pooled | None) -> Path:
+def _path(
+    prepared: Prepared, phi: Pooled | None, each_row: Prepared | None, row_phi: Pooled | None, sampling: float | None
+) -> Path:
     """The path of a series; a step in the amount per row, less noisy than the sum, also shows where to look.
 
     Its place is then known from elsewhere: the sum must only agree there. Looking twice is paid for by weights.
     """
-    path = choose_path(prepared, phi)
+    path = choose_path(prepared, phi, sampling)
     if each_row is None:
         return path
     path = replace(path, p=min(1.0, path.p / (1 - _AID)))
@@ -332,7 +341,7 @@ def _without(
     if again is None:
         return None
     own, rest_values, y, log = again
-    path = choose_path(prepare(line.grain, period_numbers(survey), y, season), phi)
+    path = choose_path(prepare(line.grain, period_numbers(survey), y, season), phi, part.sampling)
     path = replace(path, p=min(1.0, path.p * (len(leaders) + 1)))
     besides = tuple(Slice(((part.by, survey.labels(part.by)[code]),)) for code in gone)
     return replace(_series(part, path), own=own, rest=rest_values, y=y, log=log, besides=besides, season=season)

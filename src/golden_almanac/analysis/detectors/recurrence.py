@@ -1,10 +1,10 @@
 """Recurrences: a week in which amounts stand out from those around it every year, by its number or by a holiday in it.
 
-Each week is set against the median of those within six weeks of it. Of all weeks so ranked, the occurrences of one
-week of the year (or of one holiday, where a country's are known) must all be among the foremost: were the order chance,
-k of N weeks would all be among the first r with probability r!(N−k)!/((r−k)!N!), r being the rank of the least of them
-(a test by permutation, times the weeks and holidays that could have been it, and both directions). The slow waves of
-the year are taken out first: the top of a season is no week by itself.
+Each week is set against the median of those within six weeks of it, in robust standard deviations of all others. The
+occurrences of one week of the year (or of one holiday, where a country's are known) must all stand out to one side: if
+the least of k does so by z, chance would have it with the k-th power of z's tail (Student's t of few degrees of
+freedom, since weeks have long tails), times the weeks and holidays that could have been it, and both directions. The
+slow waves of the year are taken out first: the top of a season is no week by itself.
 """
 
 from __future__ import annotations
@@ -32,9 +32,11 @@ _AROUND, _NEXT = 6, 1
 #: Years in which a week must stand out, and rows in the median week.
 _LEAST_YEARS, _LEAST_ROWS = 3, 5.0
 _CLEAR = 0.02
+#: Degrees of freedom of a robust deviation of a week, and weeks that tell what is usual.
+_DF, _LEAST_WEEKS = 5, 100
 #: Weeks in a year, and the waves of it that are taken out beforehand.
 _YEAR, _WAVES = 365.2425 / 7, 4
-_TEST = "ranks of the week in all years among all weeks, by permutation"
+_TEST = "the least of the week's years among all weeks, times the weeks and holidays"
 
 
 KIND = FindingKind(
@@ -182,19 +184,20 @@ def _without_season(y: Floats) -> Floats:
 
 def _tail(off: Floats, places: npt.NDArray[np.intp]) -> tuple[float, int]:
     """The chance that so many weeks are all as far out as the least of them, and on which side they are."""
-    from scipy.special import gammaln
+    from scipy.special import stdtr
 
-    known = off[np.isfinite(off)]
     here = off[places]
-    if not np.isfinite(here).all():
-        return 1.0, 1
+    known = np.delete(off, places)
+    known = known[np.isfinite(known)]
     sign = 1 if np.median(here) > 0 else -1
     least = float((sign * here).min())
-    if least <= 0:
+    if not np.isfinite(here).all() or least <= 0 or known.size < _LEAST_WEEKS:
         return 1.0, sign
-    rank, count, k = int((sign * known >= least).sum()), known.size, here.size
-    chance = gammaln(rank + 1) + gammaln(count - k + 1) - gammaln(rank - k + 1) - gammaln(count + 1)
-    return float(np.exp(chance)), sign
+    middle = float(np.median(known))
+    spread = 1.4826 * float(np.median(np.abs(known - middle)))
+    if spread <= 0:
+        return 1.0, sign
+    return float(stdtr(_DF, -(least - sign * middle) / spread)) ** here.size, sign
 
 
 def _spans(line: Timeline, places: npt.NDArray[np.intp] | list[int]) -> str:

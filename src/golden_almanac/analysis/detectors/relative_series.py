@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ...aggregation import Cells
@@ -67,13 +69,30 @@ def tested(measure: Measure, own: Floats, rest: Floats | None) -> tuple[Floats, 
     return own - rest, False
 
 
-def sampling(cells: Cells, measure: Measure, span: slice, log: bool) -> float | None:
-    """The variance that the spread of the rows makes in what is tested of the whole, in the usual period; None where
-    the cells do not tell: a row that is a period's total says nothing of what it is the total of."""
-    if np.median(cells.rows[span]) < _ROWS_TELL:
+def sampling(
+    cells: Cells, measure: Measure, span: slice, log: bool, groups: Sequence[Sequence[int]] = ()
+) -> float | None:
+    """The variance that the spread of the rows makes in what is tested, in the usual period: of the whole, or of the
+    labels of each of the `groups` together, one against the other; None where the cells do not tell. Rows must stand
+    alone (see `row_memory`)."""
+    every = [np.s_[span]] if not groups else [np.s_[np.array(codes), span] for codes in groups]
+
+    def summed(values: Floats) -> list[Floats]:
+        return [values[at] if values[at].ndim == 1 else values[at].sum(axis=0) for at in every]
+
+    if min(float(np.median(rows)) for rows in summed(cells.rows)) < _ROWS_TELL:
         return None
-    top, squares = cells.linear(measure.top)[span], cells.squares(measure.top)[span]
-    if measure.kind == "mean":
-        n = cells.linear(measure.bottom)[span]
-        return float(np.median(np.maximum(squares / n - (top / n) ** 2, 0.0) / n)) * measure.factor**2
-    return float(np.median(squares / top**2)) if measure.additive and log else None
+    variance = 0.0
+    for top, squares, n in zip(
+        summed(cells.linear(measure.top)),
+        summed(cells.squares(measure.top)),
+        summed(cells.linear(measure.bottom) if measure.bottom else cells.rows),
+        strict=True,
+    ):
+        if measure.kind == "mean":
+            variance += float(np.median(np.maximum(squares / n - (top / n) ** 2, 0.0) / n)) * measure.factor**2
+        elif measure.additive and log:
+            variance += float(np.median(squares / top**2))
+        else:
+            return None
+    return variance

@@ -89,13 +89,12 @@ class Seasonality:
         worth = period_weights(survey, series.measure)
         # A short month is no season: what is told must be seen in what a day of it brought, too.
         daily = series.own if worth is None else series.own / worth
-        profile, peak, trough = _profile(daily[used], numbers[used], cycle)
+        profile, peaks, troughs = _profile(daily[used], numbers[used], cycle)
         levels = np.array([_mean(survey, series, used, numbers[used] % cycle == place) for place in range(cycle)])
         # A month that leads within its years, but not by the plain averages that are said and drawn, is not named.
         plain = bool(np.isfinite(levels).all())
-        if plain:
-            peak = peak if _leads(levels, peak) else ()
-            trough = trough if _leads(-levels, trough) else ()
+        peak = next((one for one in peaks if not plain or _leads(levels, one)), ())
+        trough = next((one for one in troughs if not plain or _leads(-levels, one)), ())
         span = line.span(line.complete.start + used.start, line.complete.start + series.y.size - 1)
         divide = whole_years if series.measure.additive else 1
         inside = within(survey.table, Slice(), line.column, span)
@@ -184,12 +183,12 @@ def _f_test(grain: Grain, numbers: Any, y: Floats) -> tuple[float, float, Floats
 
 def _leads(levels: Floats, places: tuple[int, ...]) -> bool:
     """Whether places are the highest by their plain averages, too."""
-    return bool(places) and set(np.argsort(-levels, kind="stable")[: len(places)].tolist()) == set(places)
+    return set(np.argsort(-levels, kind="stable")[: len(places)].tolist()) == set(places)
 
 
-def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, tuple[int, ...], tuple[int, ...]]:
-    """Each place's average as a ratio of the average of its year, and peak and trough: the place that leads in most
-    years, or the few neighbours of which one does in nearly all, while each of them is above (below) all others on
+def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[int, ...]], list[tuple[int, ...]]]:
+    """Each place's average as a ratio of the average of its year, and what may be peak and trough: the place that leads
+    in most years, the few neighbours of which one does in nearly all, while each of them is above (below) all others on
     average."""
     years = own.reshape(-1, cycle)
     phase = np.asarray(numbers[:cycle] % cycle)
@@ -198,7 +197,8 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, tuple[int, 
     profile = np.empty(cycle)
     profile[phase] = ratios.mean(axis=0)
 
-    def leading(sign: int) -> tuple[int, ...]:
+    def leading(sign: int) -> list[tuple[int, ...]]:
+        found = []
         ranked = np.argsort(-sign * profile, kind="stable")
         first = phase[np.argmax(sign * ratios, axis=1)]
         # Two years agree on a span of months too easily.
@@ -207,8 +207,8 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, tuple[int, 
             span = neighbours([int(place) for place in ranked[:size]], cycle)
             wins = int(np.isin(first, ranked[:size]).sum())
             if span and (wins > _TOGETHER * years.shape[0] if size > 1 else 2 * wins > years.shape[0]):
-                return span
-        return ()
+                found.append(span)
+        return found
 
     return profile, leading(1), leading(-1)
 
