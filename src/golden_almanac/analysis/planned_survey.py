@@ -46,8 +46,11 @@ def planned_survey(
         table = read
     if not pairs:
         return None
-    day = f"CAST({quote_name(line.column)} AS DATE)"
-    table = table.filter(f"{day} BETWEEN DATE '{line.first_day}' AND DATE '{line.last_day}'")
+    days, _ = table.day_counts(line.column)
+    if days[0] < line.first_day or days[-1] > line.last_day:
+        # A plan goes on where what was ends.
+        day = f"CAST({quote_name(line.column)} AS DATE)"
+        table = table.filter(f"{day} BETWEEN DATE '{line.first_day}' AND DATE '{line.last_day}'")
     kept = tuple(table.column(column.name) for column in dimensions)
     return Survey(
         table=table,
