@@ -36,6 +36,7 @@ _RISING, _FALLING = 0.97, 0.9
 _LEAST_STEPS, _LEAST_STARTS = 20, 2
 #: A first row of at most so many usual steps is where a total began.
 _BEGINS = 3.0
+_FIRST_ROWS = 2000
 #: A row within so many days of a span's first day may be its first.
 _FIRST = {"year": 31, "quarter": 31, "month": 7, "week": 1}
 #: Meters are not called after what they count.
@@ -158,17 +159,22 @@ def _steps(table: Table, time: str, by: tuple[str, ...]) -> _Steps | None:
     """The rows by entity and time; None where two rows of one entity stand at one moment."""
     import pyarrow as pa
 
-    entity = np.zeros(table.rows, dtype=np.int64)
-    for name in by:
-        codes, labels = table.codes(name)
-        entity = np.unique(entity * (len(labels) + 1) + codes, return_inverse=True)[1].astype(np.int64)
     column = table.arrow.column(time)
     moments = column.cast(pa.timestamp("us")).to_numpy(zero_copy_only=False)
+    coded = [table.codes(name) for name in by]
+    # Most sets fail among the first rows already.
+    for rows in (_FIRST_ROWS, table.rows):
+        entity = np.zeros(min(rows, table.rows), dtype=np.int64)
+        for codes, labels in coded:
+            entity = np.unique(entity * (len(labels) + 1) + codes[:rows], return_inverse=True)[1].astype(np.int64)
+        moment = np.unique(moments[:rows], return_inverse=True)[1]
+        if np.unique(entity * (entity.size + 1) + moment).size < entity.size:
+            return None
     if np.isnat(moments).any():
         return None
     order = np.lexsort((moments, entity))
     same = entity[order][1:] == entity[order][:-1]
-    if not same.any() or (same & (moments[order][1:] == moments[order][:-1])).any():
+    if not same.any():
         return None
     return _Steps(order=order, days=moments[order].astype("datetime64[D]"), same=same)
 
