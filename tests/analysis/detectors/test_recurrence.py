@@ -43,7 +43,7 @@ def test_a_holiday_that_moves_is_told_by_its_name() -> None:
 
 
 def test_a_season_and_a_single_year_are_none() -> None:
-    season = np.exp(0.6 * np.cos(2 * np.pi * (_DAYS.dayofyear.to_numpy() - 200) / 365.25))
+    season = np.exp(0.6 * np.cos(2 * np.pi * (_DAYS.day_of_year.to_numpy() - 200) / 365.25))
     assert told(days(season), "recurrence") == []
     once = np.where((_DAYS >= "2023-06-05") & (_DAYS <= "2023-06-11"), 3.0, 1.0)
     assert told(days(once), "recurrence") == []

@@ -201,3 +201,16 @@ def test_odd_factors_are_handled_and_said() -> None:
         frame.assign(parts=frame["late"].map({"yes": "A", "no": "B"})), "late", ["parts", "vessel"]
     )
     assert "restates" in {one.factor: one.reason for one in parted.found.left_out}["parts"]
+
+
+def test_a_factor_asked_for_by_name_is_told_however_small() -> None:
+    rng = np.random.default_rng(1)
+    origin = rng.choice(["A", "B", "C"], 40_000)
+    delay = (rng.gamma(4, 5, 40_000) + 0.6 * (origin == "A")).round(1)
+    frame = pd.DataFrame({"origin": origin, "delay_min": delay})
+    (told,) = ga.find_drivers(frame, "delay_min", ["origin"]).drivers
+    assert told.effects[0].level == "A"
+    assert told.effects[0].effect == pytest.approx(0.6, abs=0.3)
+    unasked = ga.find_drivers(frame, "delay_min")
+    assert unasked.drivers == ()
+    assert "too small to matter" in str(unasked.found.unclear[0].reason)

@@ -82,7 +82,8 @@ def find(
     for number, factor in enumerate(kept):
         effects = _effects(factor, number, plain, fit, about, w, odds)
         clear = float(q[number]) <= LEVEL
-        if not clear or shares[number] < _LEAST_SHARE:
+        # What was asked for by name is told however small it is.
+        if not clear or (factors is None and shares[number] < _LEAST_SHARE):
             unclear.append(
                 Unclear(
                     factor=factor,
