@@ -46,13 +46,19 @@ def test_a_change_is_told_like_for_like(opened: pd.DataFrame) -> None:
     assert found.before == pytest.approx(opened["sales"][stayed & (year == 2024)].sum())
     assert found.change + found.came_change + found.ended_change == pytest.approx(change.explanation.change)
     assert "Like for like, the 7 shops there throughout moved by" in change.summary().text
-    assert change.to_dict()["explanation"]["like_for_like"]["stayed"] == 7
+    told = change.to_dict()["explanation"]["like_for_like"]
+    assert told["stayed"] == 7
+    for name, of_year in (("value", 2025), ("baseline", 2024)):
+        sql = f"SELECT sum(sales) AS s FROM source WHERE year(day) = {of_year} AND {told['sql']}"
+        assert ga.read(opened).sql(sql)["s"][0] == pytest.approx(told[name])
 
 
 def test_a_trend_that_is_openings_says_so(opened: pd.DataFrame) -> None:
     (trend,) = [one for one in ga.scan(opened, kinds=["trend"]).findings if not one.where.conditions]
     assert trend.figures["like_for_like"]["stayed"] == 7
     assert "but like for like, in the 7 shops there throughout, by" in trend.headline
+    assert {"stayed_start", "stayed_end"} <= set(trend.evidence.expect)
+    assert trend.check().agrees
 
 
 @given(st.integers(0, 200))
@@ -70,6 +76,23 @@ def test_the_three_parts_add_up(seed: int) -> None:
     if found is not None:
         assert found.change + found.came_change + found.ended_change == pytest.approx(change.change, abs=1e-6)
         assert not set(found.came) & set(found.ended)
+
+
+def test_a_plan_has_no_openings() -> None:
+    """What is not planned did not come since the plan; and four centuries of days are not grouped by label."""
+    rng = np.random.default_rng(3)
+    days = pd.date_range("2024-01-01", "2025-06-30")
+    rows = [
+        (day, f"Pier {pier}", what, float(rng.integers(50, 90)))
+        for day in days
+        for pier in range(40)
+        for what in ("Actual", "Budget")
+        if pier or what == "Actual"
+    ]
+    dues = pd.DataFrame(rows, columns=["day", "pier", "scenario", "dues"])
+    found = ga.explain_change(dues, baseline="budget", period="2025-Q1").explanation
+    assert found.like_for_like is None
+    assert found.calendar is None
 
 
 def test_labels_that_are_rare_did_not_come() -> None:

@@ -40,6 +40,14 @@ def test_the_calendar_s_part(
     assert "The calendar alone" in change.summary().text
 
 
+def test_what_days_are_worth_is_given_again_by_sql() -> None:
+    frame = takings([3, 1, 1, 1, 1, 0.5, 0.5])
+    change = ga.explain_change(frame, period="2025-09", baseline="2025-08")
+    told = change.to_dict()["explanation"]["calendar"]
+    amounts = ga.read(frame).sql(told["sql"])["amount"].to_numpy()
+    assert amounts / amounts.mean() == pytest.approx(np.array(told["weekdays"]))
+
+
 def test_a_leap_february_is_not_unusual() -> None:
     usual = ga.explain_change(takings([1] * 7, noise=0.01), period="2024-03", baseline="2024-02").explanation.usual
     assert usual is not None

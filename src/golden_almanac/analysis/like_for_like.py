@@ -17,7 +17,7 @@ import numpy.typing as npt
 from ..aggregation import PERIOD, Only, Survey
 from ..aggregation.measures import Measure
 from ..findings import Slice
-from ..tables import Period
+from ..tables import Period, Table
 
 #: Labels are taken to have rows in every period from this share on.
 _PANEL = 0.98
@@ -50,8 +50,15 @@ class LikeForLike:
     def change_pct(self) -> float:
         return 100 * (self.now / self.before - 1)
 
-    def to_dict(self) -> dict[str, Any]:
+    def condition(self, table: Table) -> str:
+        """The rows of the labels that were there throughout, as SQL."""
+        gone = " OR ".join(table.equals(self.by, label) for label in (*self.came, *self.ended))
+        return f"({gone}) IS NOT TRUE"
+
+    def to_dict(self, table: Table) -> dict[str, Any]:
+        """The figures as plain data; `sql` is the condition that gives `baseline` and `value` again."""
         return {
+            "sql": self.condition(table),
             "by": self.by,
             "stayed": self.stayed,
             "baseline": self.before,

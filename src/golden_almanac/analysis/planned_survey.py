@@ -18,7 +18,12 @@ _ORDER = ("budget", "plan", "target", "forecast")
 
 
 def planned_survey(
-    whole: Table, read: Table, measures: Sequence[Measure], dimensions: Sequence[Column], line: Timeline | None
+    whole: Table,
+    read: Table,
+    measures: Sequence[Measure],
+    dimensions: Sequence[Column],
+    line: Timeline | None,
+    least_rows: int,
 ) -> Survey | None:
     """What was and what was planned, of each plain sum among the measures; None where there is no plan, or no time.
 
@@ -59,6 +64,7 @@ def planned_survey(
         timeline=line,
         parents=parents(table, kept),
         plans=tuple(pairs),
+        least_rows=least_rows,
     )
 
 

@@ -82,7 +82,7 @@ def survey_of(
         dimensions = tuple(column for column in dimensions if column.name not in renamed)
     chosen = tuple(dict.fromkeys(parsed))
     return Survey(
-        planned=planned_survey(whole, table, chosen, dimensions, line),
+        planned=planned_survey(whole, table, chosen, dimensions, line, max(least_rows, table.minimum)),
         table=table,
         measures=chosen,
         dimensions=dimensions,

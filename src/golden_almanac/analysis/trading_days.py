@@ -9,13 +9,16 @@ left as they are.
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
 
 from ..aggregation import PERIOD, Survey
 from ..aggregation.measures import Measure
+from ..findings import Slice
+from ..findings.checks import within
+from ..sql.expressions import quote_name
 from ..stats.autocorrelated_fits import Floats
 from ..stats.friedman import friedman
 from ..tables import Grain, Period
@@ -32,10 +35,13 @@ _CLUMPED = 0.3
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class DayWeights:
-    """What a day is worth, 1 on average: by weekday from Monday on, shape (7,), and public holidays by themselves."""
+    """What a day is worth, 1 on average: by weekday from Monday on, shape (7,), over the whole weeks from `first` to
+    `last`; and public holidays by themselves."""
 
     weekdays: Floats
     calendar: Calendar
+    first: np.datetime64
+    last: np.datetime64
     by_holiday: dict[str, float] = field(default_factory=dict)
     holiday: float = 1.0
 
@@ -49,6 +55,11 @@ class DayWeights:
                 own = float(self.weekdays[(int(day.astype(np.int64)) + MONDAY) % 7])
                 total += own * (self.by_holiday.get(name, self.holiday) - 1)
         return total
+
+    @property
+    def span(self) -> Period:
+        """The whole weeks that the weekdays are taken from."""
+        return Period(start=self.first, end=self.last, calendar=self.calendar)
 
     def open_days(self, period: Period) -> int:
         """The days of a period on which something happens."""
@@ -102,7 +113,12 @@ def _day_weights(survey: Survey, measure: Measure) -> DayWeights | None:
     weekdays = open_on.astype(np.float64)
     if open_on.sum() > 1 and friedman(by_week[:, open_on])[1] <= _SURE:
         weekdays = np.where(open_on, means, 0.0)
-    made = DayWeights(weekdays=weekdays * 7 / weekdays.sum(), calendar=line.calendar)
+    made = DayWeights(
+        weekdays=weekdays * 7 / weekdays.sum(),
+        calendar=line.calendar,
+        first=numbers[used][0].astype("datetime64[D]"),
+        last=numbers[used][-1].astype("datetime64[D]"),
+    )
     return made if line.calendar.holidays is None else _with_holidays(made, numbers, values)
 
 
@@ -131,13 +147,14 @@ def _with_holidays(weights: DayWeights, numbers: npt.NDArray[np.int64], values: 
         return weights
     every = float(np.mean([ratio for ratios in found.values() for ratio in ratios]))
     own = {name: float(np.mean(ratios)) if len(ratios) > 1 else every for name, ratios in sorted(found.items())}
-    return DayWeights(weekdays=weights.weekdays, calendar=weights.calendar, by_holiday=own, holiday=every)
+    return replace(weights, by_holiday=own, holiday=every)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CalendarEffect:
     """What the calendar alone makes of a change: the days of both periods (those on which something happens), what
-    they are worth, and the change in amount and percent that this makes; `daily_pct` is the change day for day."""
+    they are worth, and the change in amount and percent that this makes; `daily_pct` is the change day for day.
+    `sql` gives the amounts by weekday that the worth of the days comes from."""
 
     days: int
     days_before: int
@@ -147,6 +164,7 @@ class CalendarEffect:
     change_pct: float
     daily_pct: float
     weekdays: tuple[float, ...]
+    sql: str
 
 
 def calendar_effect(
@@ -169,4 +187,12 @@ def calendar_effect(
         change_pct=100 * (ratio - 1),
         daily_pct=100 * (value / before / ratio - 1),
         weekdays=tuple(float(one) for one in weights.weekdays),
+        sql=_by_weekday(survey, measure, weights),
     )
+
+
+def _by_weekday(survey: Survey, measure: Measure, weights: DayWeights) -> str:
+    assert survey.timeline is not None
+    day = f"CAST({quote_name(survey.timeline.column)} AS DATE)"
+    inside = within(survey.table, Slice(), survey.timeline.column, weights.span)
+    return f"SELECT isodow({day}) AS weekday, {measure.sql} AS amount FROM source WHERE {inside} GROUP BY 1 ORDER BY 1"

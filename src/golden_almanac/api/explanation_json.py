@@ -52,7 +52,9 @@ def explained(explanation: Explanation) -> dict[str, Any]:
             for part in explanation.bridge
         ],
         "calendar": None if explanation.calendar is None else asdict(explanation.calendar),
-        "like_for_like": None if explanation.like_for_like is None else explanation.like_for_like.to_dict(),
+        "like_for_like": None
+        if explanation.like_for_like is None
+        else explanation.like_for_like.to_dict(explanation.survey.table),
         "smallest": {
             "slices": [
                 {

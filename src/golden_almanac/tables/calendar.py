@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -123,13 +124,9 @@ class Calendar:
         """The public holidays between two days, with their names; empty when no country is set."""
         if self.holidays is None:
             return {}
-        import holidays
-
-        country, _, region = self.holidays.partition("-")
         years = range(int(str(first)[:4]), int(str(last)[:4]) + 1)
-        known = holidays.country_holidays(country, subdiv=region or None, years=years)
-        days = {np.datetime64(day, "D"): str(name) for day, name in sorted(known.items())}
-        return {day: name for day, name in days.items() if first <= day <= last}
+        days = [pair for year in years for pair in _holidays_of(self.holidays, year)]
+        return {day: name for day, name in days if first <= day <= last}
 
     @property
     def _to_week(self) -> int:
@@ -153,6 +150,16 @@ def _check_zone(zone: str) -> None:
         near = nearest(zone, sorted(available_timezones()))
         hint = f" (did you mean {join_or(near)}?)" if near else ""
         raise RequestError("The time zone", zone, f"a name such as Europe/Lisbon{hint}") from None
+
+
+@lru_cache(maxsize=512)
+def _holidays_of(name: str, year: int) -> tuple[tuple[np.datetime64, str], ...]:
+    """The public holidays of a country, or a region of one, in a year; a report asks for them period by period."""
+    import holidays
+
+    country, _, region = name.partition("-")
+    known = holidays.country_holidays(country, subdiv=region or None, years=year)
+    return tuple((np.datetime64(day, "D"), str(told)) for day, told in sorted(known.items()))
 
 
 def _check_holidays(name: str) -> None:

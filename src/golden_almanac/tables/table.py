@@ -216,6 +216,9 @@ class Table:
                 adds_up=None if code else Nature(nature) in ADDED,
                 nature=nature,
                 because=phrased("so it was said"),
+                # What is added up is no ratio of others, nor weighed by them.
+                weighed=None if code or Nature(nature) in ADDED else column.weighed,
+                weights=() if code or Nature(nature) in ADDED else column.weights,
             )
         columns = tuple(wanted.get(column.name, column) for column in self.columns)
         kept = {key: held for key, held in self._cache.items() if key == ("row numbers",)}

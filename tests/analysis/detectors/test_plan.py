@@ -38,6 +38,9 @@ def test_a_budget_missed_since_july(labelled: bool) -> None:
     assert one.direction == "down"
     assert one.figures["most"]["label"] == "East"
     assert one.check().agrees
+    assert set(one.evidence.expect) == {
+        f"{what}{of}" for what in ("", "before_", "most_") for of in ("value", "planned")
+    }
     assert one.chart().issues() == []
     since = frame["month"] >= one.period.start  # type: ignore[union-attr]
     assert one.figures["value"] == pytest.approx(frame["sales"][since].sum())

@@ -27,6 +27,8 @@ def test_a_week_of_every_year() -> None:
     by_hand = frame["visits"][weeks == 51].sum() / 5
     assert one.figures["value"] == pytest.approx(by_hand)
     assert one.figures["weeks"][0] == "2021-12-20"
+    by_week = frame[weeks == 51].groupby(_DAYS[weeks == 51].year)["visits"].sum()
+    assert one.figures["nearest"] == pytest.approx(by_week.min())
     assert "week 51, in all 5 years" in one.headline
 
 

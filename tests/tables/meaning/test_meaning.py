@@ -533,3 +533,10 @@ def test_of_two_weights_none_is_taken_and_it_is_said() -> None:
 def test_indices_and_rates_of_exchange_have_no_weight() -> None:
     frame = sold().rename(columns={"unit_price": "price_index"})
     assert ga.read(frame).column("price_index").weights == ()
+
+
+def test_what_is_said_to_be_an_amount_is_added_up_whatever_could_weigh_it() -> None:
+    table = ga.read(sold(), natures={"unit_price": "flow"})
+    found = ga.explain_change(table, "unit_price", period="2024", baseline="2023").explanation
+    frame = sold()
+    assert found.value == pytest.approx(frame["unit_price"][frame["day"].dt.year == 2024].sum())

@@ -45,8 +45,10 @@ def test_returns_are_told_gross_and_net() -> None:
     (one,) = told(pd.concat([frame, back]), "returns")
     assert one.rows == 30
     gross, net = frame["amount"].sum(), frame["amount"].sum() - frame["amount"][10:40].sum()
-    assert f"{gross:,.10g} gross" in str(one.message)
-    assert f"{net:,.10g} net" in str(one.message)
+    assert f"{gross:,.2f} gross" in str(one.message)
+    assert f"{net:,.2f} net" in str(one.message)
+    german = str(ga.check(pd.concat([frame, back])).in_language("de").lines())
+    assert f"{gross:,.2f}".replace(",", " ").replace(".", ",").replace(" ", ".") in german
 
 
 def test_a_lone_wrong_sign_is_asked_about_and_turned_as_answered() -> None:

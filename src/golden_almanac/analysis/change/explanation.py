@@ -237,8 +237,9 @@ def explain(
         smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
         factors=split(survey, measure, where, now, then, product) if thorough and not measure.level else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
-        like_for_like=like_for_like(present, measure, where, then, now, survey) if thorough else None,
-        calendar=calendar_effect(whole, measure, now, then, value1, value0),
+        # What was planned stands on the very days of what was: nothing came since, and no day is missing.
+        like_for_like=None if then.name or not thorough else like_for_like(present, measure, where, then, now, survey),
+        calendar=None if then.name else calendar_effect(whole, measure, now, then, value1, value0),
     )
 
 

@@ -9,6 +9,7 @@ from math import sqrt
 import numpy as np
 import numpy.typing as npt
 
+from ...stats.mean_gap import mean_gap
 from ...stats.studentized_range import range_p, range_quantile
 from .comparison_results import Pair, Sized, Tested
 
@@ -19,10 +20,7 @@ def welch(a: Floats, b: Floats) -> Tested:
     """Welch's t test of two means (Welch 1947), with Hedges' g and its interval (Hedges & Olkin 1985)."""
     from scipy.special import stdtr, stdtrit
 
-    va, vb = float(a.var(ddof=1)) / a.size, float(b.var(ddof=1)) / b.size
-    error = sqrt(va + vb)
-    gap = float(a.mean() - b.mean())
-    df = (va + vb) ** 2 / (va**2 / (a.size - 1) + vb**2 / (b.size - 1)) if error else float(a.size + b.size - 2)
+    gap, error, df = mean_gap(a, b)
     t = gap / error if error else (0.0 if gap == 0 else float(np.sign(gap)) * np.inf)
     p = float(2 * stdtr(df, -abs(t)))
     half = float(stdtrit(df, 0.975)) * error

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -14,18 +13,17 @@ from ...support.errors import ColumnError, RequestError
 from ...support.phrasing import Phrase, figure, named, phrased
 from ...tables import Role, Table
 from ...tables.disclosure import OTHER
-from ..clusters import Clusters, key_clusters, leaning
 from ..drivers.outcome import LEAST_ROWS, Outcome, outcome_of, unweighted
-from .cluster_tests import MANY, TWO, cluster_means
+from .cluster_tests import MANY, TWO
+from .clustered_comparison import by_cluster, leaning_clusters
 from .comparison_results import TESTS, Compared, Group, Tested, described
 from .count_tests import chi_squared, fisher, pairs_of_shares, two_proportions
+from .group_samples import LEAST, MOST_GROUPS, Parted, described_groups, groups_of
 from .mean_tests import paired_t, welch, welch_anova
 from .rank_tests import kruskal, mann_whitney, wilcoxon
 
 Floats = npt.NDArray[np.float64]
 
-#: Groups beyond this many are not compared two by two; groups of fewer rows than the least take no part.
-_MOST_GROUPS, _LEAST = 30, 3
 _OF_SHARES = ("two-proportion z test", "chi-squared test", "Fisher's exact test")
 CLUSTERED = (TWO, MANY)
 
@@ -37,7 +35,7 @@ def compare(
     if test is not None and test not in TESTS:
         raise RequestError("The test", test, "one of " + ", ".join(TESTS))
     column = table.column(by, "the groups")
-    if column.type not in ("text", "boolean") and column.role is not Role.DIMENSION and column.distinct > _MOST_GROUPS:
+    if column.type not in ("text", "boolean") and column.role is not Role.DIMENSION and column.distinct > MOST_GROUPS:
         raise ColumnError(
             column.name,
             f"The column {column.name!r} has {column.distinct:,} different values, too many for groups.",
@@ -52,11 +50,11 @@ def compare(
             return _crossed(table, other.name, column.name, labels)
     if paired is not None:
         return _paired(table, outcome, column.name, paired, test)
-    about = unweighted(outcome_of(table, outcome, event, least=2 * _LEAST), "compare")
-    parted = _groups(about, column.name)
-    clusters = _leaning_clusters(about, column.name, parted) if test is None or test in CLUSTERED else None
+    about = unweighted(outcome_of(table, outcome, event, least=2 * LEAST), "compare")
+    parted = groups_of(about, column.name)
+    clusters = leaning_clusters(about, column.name, parted) if test is None or test in CLUSTERED else None
     if clusters is not None:
-        return _by_cluster(about, column.name, parted, clusters, test)
+        return by_cluster(about, column.name, parted, clusters, test)
     if test in CLUSTERED:
         raise RequestError("The test", test, "one for rows that stand alone: no column numbers rows that are alike")
     return (_shares if about.yes_no else _numbers)(about, column.name, parted, test)
@@ -66,96 +64,7 @@ def _named(table: Table, text: str) -> bool:
     return any(name.casefold() == text.strip().strip('"').casefold() for name in table.names)
 
 
-class _Parted(NamedTuple):
-    """The groups by label, their values, their rows without outcome, and what is said of the groups left out."""
-
-    labels: list[str]
-    samples: list[Floats]
-    missing: list[int]
-    left: list[str]
-    places: list[npt.NDArray[np.intp]]
-
-
-def _groups(about: Outcome, by: str) -> _Parted:
-    """The groups with enough rows, by label, their values, their rows without outcome, and the groups left out."""
-    codes, known = about.table.codes(by)
-    code = codes[about.rows]
-    rows = np.bincount(codes, minlength=len(known))
-    labels, samples, missing, places = [], [], [], []
-    left: list[str] = []
-    few = 0
-    for place, label in enumerate(known):
-        values = about.values[code == place]
-        if label is None:
-            left.append(phrased("{n} rows without {column}", n=int(rows[place]), column=named(by, spoken(by))))
-        elif values.size < max(_LEAST, about.table.minimum):
-            few += 1
-            if about.table.minimum < 2:
-                left.append(phrased("{label} ({n} rows)", label=str(label), n=int(values.size)))
-        else:
-            labels.append(label)
-            samples.append(values)
-            places.append(np.flatnonzero(code == place))
-            missing.append(int(rows[place] - values.size))
-    if few and about.table.minimum > 1:
-        left.append(phrased("{n} smaller groups", n=few))
-    if len(labels) < 2:
-        raise ColumnError(
-            by,
-            f"The column {by!r} has {'only one group' if labels else 'no group'} with {_LEAST} rows or more that "
-            f"have the "
-            "outcome, so there is nothing to compare.",
-            "Compare by a column with at least two groups.",
-        )
-    if len(labels) > _MOST_GROUPS:
-        order = sorted(range(len(labels)), key=lambda i: (-samples[i].size, labels[i]))[:_MOST_GROUPS]
-        kept = sorted(order)
-        left.append(phrased("{n} smaller groups", n=len(labels) - _MOST_GROUPS))
-        labels, samples = [labels[i] for i in kept], [samples[i] for i in kept]
-        missing, places = [missing[i] for i in kept], [places[i] for i in kept]
-    return _Parted(labels, samples, missing, left, places)
-
-
-def _leaning_clusters(about: Outcome, by: str, parted: _Parted) -> Clusters | None:
-    """What rows belong to, where those of one resemble each other beyond their group: the column of the largest
-    clusters of which that is so."""
-    places = np.concatenate(parted.places)
-    residual = np.concatenate([values - values.mean() for values in parted.samples])
-    every = key_clusters(about.table, about.rows[places], {by, *about.columns})
-    return next((one for one in every if leaning(residual, np.ones(residual.size), one.codes) is not None), None)
-
-
-def _by_cluster(about: Outcome, by: str, parted: _Parted, clusters: Clusters, test: str | None) -> Compared:
-    """Means (or shares) of groups, their uncertainty by clusters."""
-    labels, samples, missing, left, _ = parted
-    ends = np.cumsum([values.size for values in samples])[:-1]
-    codes = np.split(clusters.codes, ends)
-    made = cluster_means(samples, codes, labels)
-    if test is not None and test != made.name:
-        raise RequestError("The test", test, f"one for {len(labels)} groups")
-    column = named(clusters.name, spoken(clusters.name))
-    count = int(clusters.codes.max()) + 1
-    return Compared(
-        outcome=about.name,
-        by=by,
-        kind="shares" if about.yes_no else "numbers",
-        test=made,
-        why=phrased(
-            "rows of one {column} resemble each other, so the {n} of them are counted, not the rows",
-            column=column,
-            n=count,
-        ),
-        asked=test is not None,
-        groups=tuple(_described(labels, samples, missing)),
-        overall=replace(described("all", about.values), missing=about.table.rows - about.n),
-        assumptions=(phrased("Rows of different {column} are taken to be independent of each other.", column=column),),
-        samples=tuple(samples),
-        left_out=tuple(left),
-        clusters=clusters.name,
-    )
-
-
-def _numbers(about: Outcome, by: str, parted: _Parted, test: str | None) -> Compared:
+def _numbers(about: Outcome, by: str, parted: Parted, test: str | None) -> Compared:
     labels, samples, missing, left, _ = parted
     told = [_shape(label, values) for label, values in zip(labels, samples, strict=True)]
     flat = [label for label, values in zip(labels, samples, strict=True) if float(values.var()) == 0.0]
@@ -195,7 +104,7 @@ def _numbers(about: Outcome, by: str, parted: _Parted, test: str | None) -> Comp
     if not _fits(name, len(labels)):
         raise RequestError("The test", name, f"one for {len(labels)} groups of numbers")
     made = _run(name, samples, labels)
-    groups = _described(labels, samples, missing)
+    groups = described_groups(labels, samples, missing)
     return Compared(
         outcome=about.name,
         by=by,
@@ -245,15 +154,7 @@ def _shape(label: str, values: Floats) -> tuple[bool, str]:
     return fit, told
 
 
-def _described(labels: list[str], samples: list[Floats], missing: list[int]) -> list[Group]:
-    """The figures of each group, with its rows that have no outcome."""
-    return [
-        replace(described(label, values), missing=gone)
-        for label, values, gone in zip(labels, samples, missing, strict=True)
-    ]
-
-
-def _shares(about: Outcome, by: str, parted: _Parted, test: str | None) -> Compared:
+def _shares(about: Outcome, by: str, parted: Parted, test: str | None) -> Compared:
     labels, samples, missing, left, _ = parted
     yes, n = [float(values.sum()) for values in samples], [float(values.size) for values in samples]
     table = np.array([[a, b - a] for a, b in zip(yes, n, strict=True)])
@@ -281,7 +182,7 @@ def _shares(about: Outcome, by: str, parted: _Parted, test: str | None) -> Compa
         why = phrased(
             "a yes/no outcome in {groups}; the smallest expected count is {least}: take it with care", **places
         )
-    groups = _described(labels, samples, missing)
+    groups = described_groups(labels, samples, missing)
     return Compared(
         outcome=about.name,
         by=by,
@@ -310,11 +211,11 @@ def _crossed(table: Table, outcome: str, by: str, labels: list[str]) -> Compared
     columns = [j for j, label in enumerate(own_labels) if label is not None and counts[:, j].sum() > 0]
     left = []
     for every, kept, what in ((group_labels, rows, by), (own_labels, columns, outcome)):
-        if len(kept) > _MOST_GROUPS:
+        if len(kept) > MOST_GROUPS:
             raise ColumnError(
                 what,
                 f"The column {what!r} has {len(kept)} labels, too many for a crosstab.",
-                f"Choose one with at most {_MOST_GROUPS}.",
+                f"Choose one with at most {MOST_GROUPS}.",
             )
         if len(every) > len(kept):
             left.append(phrased("rows without {column}", column=named(what, spoken(what))))

@@ -28,8 +28,10 @@ from .block_tests import LEAST_POOLED
 _LEAST, _SINCE = 6, 3
 _MOST_LABELS = 200
 _CLEAR = 0.05
-#: The least memory given to a series without siblings to tell it.
-_SHORT = 0.3
+#: Memory is never believed to be higher: nothing would be left to test.
+_HIGHEST = 0.9
+#: Standard errors put on a memory that no siblings tell, and taken off one that goes beyond theirs.
+_MARGIN = 1.0
 _TEST = "t of what was over what was planned, since it was left, times the periods it could have begun in"
 
 
@@ -52,7 +54,7 @@ KIND = FindingKind(
         "gap_pct": "the same in percent of planned",
         "before_pct": "the same of the periods before, None where there are none",
         "periods": "number of periods in the span",
-        "most": "the slice that makes most of the gap: its column, label, gap and gap_pct; None for slices",
+        "most": "the slice that makes most of the gap: column, label, value, planned, gap, gap_pct; None for slices",
     },
 )
 
@@ -111,11 +113,21 @@ class Planned:
         span = line.span(line.complete.start + first, line.complete.start + own.size - 1)
         value, meant = float(own[first:].sum()), float(planned[first:].sum())
         pct = 100 * (value / meant - 1)
-        inside = within(survey.table, where, line.column, span)
-        check = Check(
-            sql=one_row({"value": scalar(was, inside), "planned": scalar(plan, inside)}),
-            expect={"value": value, "planned": meant},
-        )
+        most = _most(survey, was, plan, first, value - meant) if by is None else None
+        spans = {"": (where, span)}
+        expect = {"value": value, "planned": meant}
+        if first:
+            spans["before_"] = where, line.span(line.complete.start, line.complete.start + first - 1)
+            expect |= {"before_value": float(own[:first].sum()), "before_planned": float(planned[:first].sum())}
+        if most is not None:
+            spans["most_"] = Slice(((most["by"], most["label"]),)), span
+            expect |= {"most_value": most["value"], "most_planned": most["planned"]}
+        columns = {
+            f"{name}{what}": scalar(measure, within(survey.table, part, line.column, days))
+            for name, (part, days) in spans.items()
+            for what, measure in (("value", was), ("planned", plan))
+        }
+        check = Check(sql=one_row(columns), expect=expect)
         return Candidate(
             kind=self.kind,
             measure=was,
@@ -131,9 +143,9 @@ class Planned:
                 "planned": meant,
                 "gap": value - meant,
                 "gap_pct": pct,
-                "before_pct": 100 * float(own[:first].sum() / planned[:first].sum() - 1) if first else None,
+                "before_pct": 100 * (expect["before_value"] / expect["before_planned"] - 1) if first else None,
                 "periods": int(own.size - first),
-                "most": _most(survey, was, plan, first, value - meant) if by is None else None,
+                "most": most,
             },
             test=_TEST,
             statistic=t,
@@ -170,14 +182,14 @@ def _pooled(survey: Survey, was: Measure, plan: Measure) -> float | None:
             both = _both(survey, was, plan, column.name, int(code))
             if both is not None:
                 y = np.log(both[0] / both[1])
-                found.append(_memory(_levels(y)[1], 2 if _levels(y)[0] else 1))
+                first, residual = _levels(y)
+                found.append(autocorrelation(residual, _taken_out(first)))
     return float(np.mean(found)) if len(found) >= LEAST_POOLED else None
 
 
-def _memory(residual: Floats, levels: int) -> float:
-    """The autocorrelation about so many levels; taking each out hides (1 + 3r)/n of it (Kendall 1954)."""
-    hidden = levels / residual.size
-    return float(np.clip((autocorrelation(residual, 1) + hidden) / (1 - min(0.6, 3 * hidden)), -1.0, 0.9))
+def _taken_out(first: int) -> int:
+    """What was taken out of a series as far as its memory goes: a level; or two, the second where it fits best."""
+    return 3 if first else 1
 
 
 def _levels(y: Floats) -> tuple[int, Floats]:
@@ -202,10 +214,12 @@ def _left(y: Floats, pooled: float | None) -> tuple[int, float, float]:
     n = y.size
     first, residual = _levels(y)
     level = float(y[first:].mean())
-    own = _memory(residual, 2 if first else 1)
     # What siblings share is known better than one's own, unless that is higher by more than a standard error.
-    r = max(own, _SHORT) if pooled is None else max(pooled, own - 1 / np.sqrt(n))
-    r = min(max(r, 0.0), 0.9)
+    levels = _taken_out(first)
+    r = autocorrelation(residual, levels, _MARGIN)
+    if pooled is not None:
+        r = max(pooled, autocorrelation(residual, levels, -_MARGIN))
+    r = min(max(r, 0.0), _HIGHEST)
     df = n - 1 - (first > 0)
     variance = float(residual @ residual) / df / (n - first) * (1 + r) / (1 - r)
     if variance <= 1e-24 * max(1.0, float(y @ y)):
@@ -232,6 +246,8 @@ def _most(survey: Survey, was: Measure, plan: Measure, first: int, gap: float) -
             told = {
                 "by": column.name,
                 "label": cells.labels[0][code],
+                "value": float(own[code]),
+                "planned": float(planned[code]),
                 "gap": float(gaps[code]),
                 "gap_pct": 100 * float(gaps[code] / planned[code]),
             }

@@ -58,7 +58,7 @@ KIND = FindingKind(
         "expected": "the same of the weeks around them",
         "change": "value minus expected",
         "change_pct": "the same in percent of expected",
-        "least_pct": "how far the least of these weeks stands off those around it, in percent",
+        "nearest": "the measure in the one of these weeks that is nearest to the others",
     },
 )
 
@@ -99,14 +99,12 @@ class Recurrence:
             return Candidate.nothing(self.kind, measure, None, Slice(), _TEST, statistic, p)
         places = events[name]
         near = sorted({int(one) for place in places for one in _near(int(place), values.size)} - set(map(int, places)))
-        spans = {"value": _spans(line, places), "expected": _spans(line, near)}
-        counts = {"value": places.size, "expected": len(near)}
+        nearest = places[[int(np.argmin(sign * values[places]))]]
+        spans = {name: _spans(line, at) for name, at in (("value", places), ("expected", near), ("nearest", nearest))}
+        counts = {"value": places.size, "expected": len(near), "nearest": 1}
         check, expect = _check(survey, line, measure, spans, counts)
         change = expect["value"] - expect["expected"]
-        plain = expect["expected"] > 0
-        usual = np.array([np.median(values[_near(int(place), values.size)]) for place in places])
-        least = 100 * float((sign * (values[places] / usual - 1)).min()) * sign if plain and usual.min() > 0 else None
-        pct = 100 * change / expect["expected"] if plain else None
+        pct = 100 * change / expect["expected"] if expect["expected"] > 0 else None
         first, last = int(places[0]), int(places[-1])
         kind, label = name
         return Candidate(
@@ -125,7 +123,6 @@ class Recurrence:
                 **expect,
                 "change": change,
                 "change_pct": pct,
-                "least_pct": least,
             },
             test=_TEST,
             statistic=statistic,

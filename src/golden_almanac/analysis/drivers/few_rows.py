@@ -11,6 +11,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ...stats.false_discovery import q_values
+from ...stats.mean_gap import mean_gap
 from ...stats.permutation_tests import correlation_p, groups_p
 from ...support.phrasing import phrased
 from ...tables import Table
@@ -130,12 +131,8 @@ def _gap(factor: Factor, table: Table, code: int, label: str | None, y: Floats) 
     assert factor.codes is not None
     inside = factor.codes == code
     own, rest = y[inside], y[~inside]
-    gap = float(own.mean() - rest.mean())
-    a, b = float(own.var(ddof=1)) / own.size, float(rest.var(ddof=1)) / rest.size
-    half = 0.0
-    if a + b > 0:
-        df = (a + b) ** 2 / (a * a / (own.size - 1) + b * b / (rest.size - 1))
-        half = float(stdtrit(df, 0.975)) * float(np.sqrt(a + b))
+    gap, error, df = mean_gap(own, rest)
+    half = float(stdtrit(df, 0.975)) * error
     return Effect(
         factor=factor.name,
         level=label,

@@ -83,7 +83,7 @@ def _tell(
         examples=tuple(table.example(p, _same(check, int(numbers[o]))) for p, o in shown),
         message=phrased(
             "{n} rows, {pct}% of all, repeat an earlier one {how} and were kept: was the table loaded twice?",
-            n=f"{count:,}",
+            n=count,
             pct=round(100 * count / table.rows),
             how=how,
         )

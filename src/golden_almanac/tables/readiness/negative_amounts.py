@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from ...support.phrasing import phrased
+from ...support.phrasing import figure, phrased
 from .. import Role, Table
 from ..meaning.natures import Nature
 from ..problems import Problem, Step
@@ -57,10 +57,10 @@ def _told(table: Table, column: Column, guide: Guide) -> Table:
                 "{column} is below nought in {n} rows that mirror others, as returns and corrections do: {gross} "
                 "gross, {back} back, {net} net. Sums are net.",
                 column=repr(column.name),
-                n=f"{int(below.sum()):,}",
-                gross=f"{gross:,.10g}",
-                back=f"{back:,.10g}",
-                net=f"{gross + back:,.10g}",
+                n=int(below.sum()),
+                gross=figure(gross, 2),
+                back=figure(back, 2),
+                net=figure(gross + back, 2),
             ),
         )
         return replace(table, problems=(*table.problems, problem))
@@ -72,8 +72,8 @@ def _told(table: Table, column: Column, guide: Guide) -> Table:
     message = phrased(
         "{column} is below nought in {n} of {rows} rows, though of a usual size.",
         column=repr(column.name),
-        n=places.size,
-        rows=f"{table.rows:,}",
+        n=int(places.size),
+        rows=table.rows,
     )
     problem = Problem(
         check="signs",

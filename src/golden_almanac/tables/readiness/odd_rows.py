@@ -10,7 +10,7 @@ from itertools import combinations
 import numpy as np
 import numpy.typing as npt
 
-from ...support.phrasing import phrased_count
+from ...support.phrasing import figure, phrased_count
 from .. import Role, Table
 from ..meaning.name_words import words
 from ..problems import Problem
@@ -142,7 +142,7 @@ def _beyond(table: Table) -> Iterator[Problem]:
                 "{n} cell of {column} is beyond what there is, {low} to {high}.",
                 "{n} cells of {column} are beyond what there is, {low} to {high}.",
                 column=repr(column.name),
-                low=f"{ends[0]:g}",
-                high=f"{ends[1]:g}",
+                low=figure(ends[0], 0),
+                high=figure(ends[1], 0),
             ),
         )

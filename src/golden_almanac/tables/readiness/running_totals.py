@@ -8,16 +8,15 @@ falling but where a year, quarter or month begins, and always there.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import combinations
 from math import prod
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from ...support.phrasing import phrased
+from ...support.phrasing import marked, phrased
 from .. import Role, Table
 from ..meaning.date_parts import free_name
 from ..meaning.name_words import RUNNING, folded, words
@@ -272,7 +271,7 @@ def _asked(table: Table, column: Column, time: str, by: tuple[str, ...], start: 
         severity="repair" if sure else "question",
         column=column.name,
         rows=table.rows,
-        message=_MESSAGES[start.partition(" ")[0]](repr(column.name), repr(amounts)),
+        message=phrased(_MESSAGES[start.partition(" ")[0]], total=repr(column.name), amounts=repr(amounts)),
         repair=phrased("taken apart into {amounts}", amounts=repr(amounts)),
         question=None if isinstance(answer, str) or sure else answer,
         step=Step(do=APART, column=column.name, facts={"time": time, "by": list(by), "start": start}),
@@ -280,24 +279,19 @@ def _asked(table: Table, column: Column, time: str, by: tuple[str, ...], start: 
     return replace(made, problems=(*made.problems, problem))
 
 
-_MESSAGES: dict[str, Callable[[str, str], Any]] = {
-    "": lambda total, amounts: phrased(
-        "{total} is a running total. {amounts} is what it grew by from row to row.", total=total, amounts=amounts
+#: What is said of a total, by what it starts again with.
+_MESSAGES = {
+    "": marked("{total} is a running total. {amounts} is what it grew by from row to row."),
+    "year": marked(
+        "{total} is a running total that starts again each year. {amounts} is what it grew by from row to row."
     ),
-    "year": lambda total, amounts: phrased(
-        "{total} is a running total that starts again each year. {amounts} is what it grew by from row to row.",
-        total=total, amounts=amounts,
+    "quarter": marked(
+        "{total} is a running total that starts again each quarter. {amounts} is what it grew by from row to row."
     ),
-    "quarter": lambda total, amounts: phrased(
-        "{total} is a running total that starts again each quarter. {amounts} is what it grew by from row to row.",
-        total=total, amounts=amounts,
+    "month": marked(
+        "{total} is a running total that starts again each month. {amounts} is what it grew by from row to row."
     ),
-    "month": lambda total, amounts: phrased(
-        "{total} is a running total that starts again each month. {amounts} is what it grew by from row to row.",
-        total=total, amounts=amounts,
+    "week": marked(
+        "{total} is a running total that starts again each week. {amounts} is what it grew by from row to row."
     ),
-    "week": lambda total, amounts: phrased(
-        "{total} is a running total that starts again each week. {amounts} is what it grew by from row to row.",
-        total=total, amounts=amounts,
-    ),
-}  # fmt: skip
+}

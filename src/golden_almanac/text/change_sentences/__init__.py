@@ -52,4 +52,4 @@ def paragraph(explanation: Explanation) -> list[str]:
 def alike(explanation: Explanation) -> list[str]:
     """The change like for like, where labels came or ended."""
     found = explanation.like_for_like
-    return [] if found is None else [like_for_like(found.to_dict(), explanation.measure)]
+    return [] if found is None else [like_for_like(found.to_dict(explanation.survey.table), explanation.measure)]

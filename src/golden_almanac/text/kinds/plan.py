@@ -18,7 +18,7 @@ def message(finding: Finding) -> Message:
     places = {
         "who": names.subject(measure, finding.where),
         "size": numbers.percent(f["gap_pct"]),
-        "plan": f["plan"],
+        "plan": names.label(f["plan"]),
         "when": dates.since(span) if f["since"] else dates.during(span),
     }
     up = f["gap"] > 0
@@ -65,7 +65,7 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
         return None
     places = {
         "who": names.subject(measure, finding.where),
-        "plan": f["plan"],
+        "plan": names.label(f["plan"]),
         "size": numbers.difference(f["gap"], measure),
     }
     return Suggestion(

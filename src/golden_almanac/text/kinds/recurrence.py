@@ -44,9 +44,9 @@ def message(finding: Finding) -> Message:
     return Message(
         claim=claim,
         evidence=say(
-            "{it:It|They} averaged {value} in these weeks, against {expected} in those around them; the least of them "
-            "differed by {least}.",
-            least=numbers.per_cent(f["least_pct"]),
+            "{it:It|They} averaged {value} in these weeks ({nearest} in the one nearest to the others), against "
+            "{expected} in those around them.",
+            nearest=numbers.amount(f["nearest"], measure),
             **ends,
         ),
     )
