@@ -325,3 +325,33 @@ def test_a_file_that_may_not_be_read(tmp_path: Path, monkeypatch: pytest.MonkeyP
 
     monkeypatch.setattr(Path, "open", denied)
     assert "cannot be opened" in refused("check", path)
+
+
+def fares_of_strangers(folder: Path, odd: str) -> Path:
+    """Fares in two currencies, one of which is written as `odd`."""
+    frame = pd.DataFrame({"date": DAYS, "currency": ["EUR", "USD"] * 12, "fare": np.linspace(10.5, 80.25, 24)})
+    path = folder / "fares.csv"
+    frame.to_csv(path, index=False)
+    pd.DataFrame({"currency": ["EUR", odd], "rate": [1.0, 0.9]}).to_csv(folder / "rates.csv", index=False)
+    return path
+
+
+@pytest.mark.parametrize("odd", ["USD\x1b[2J", "=cmd|' /C calc'!A0", "'; DROP TABLE source; --", "<script>1</script>"])
+def test_labels_of_a_table_of_rates_are_data(tmp_path: Path, odd: str) -> None:
+    path = fares_of_strangers(tmp_path, odd)
+    done = refused("check", path, "--rates", tmp_path / "rates.csv")
+    assert "a rate for USD" in done
+    assert "\x1b" not in done
+
+
+def test_rates_do_not_name_what_is_private(tmp_path: Path) -> None:
+    path = fares_of_strangers(tmp_path, "USD")
+    done = refused("check", path, "--rates", tmp_path / "rates.csv", "--private", "currency")
+    assert "USD" not in done
+    assert "left out" in done
+
+
+def test_a_table_of_rates_is_read_within_its_bounds(tmp_path: Path) -> None:
+    path = fares_of_strangers(tmp_path, "USD")
+    for source in (tmp_path, tmp_path / "none.csv", Path("/dev/zero")):
+        refused("check", path, "--rates", source)
