@@ -50,6 +50,10 @@ def paragraph(explanation: Explanation) -> list[str]:
 
 
 def alike(explanation: Explanation) -> list[str]:
-    """The change like for like, where labels came or ended."""
+    """The change like for like, where labels came or ended; not beside what they made up for, which says it already."""
     found = explanation.like_for_like
-    return [] if found is None else [like_for_like(found.to_dict(explanation.survey.table), explanation.measure)]
+    return (
+        []
+        if found is None or explanation.verdict == "offset"
+        else [like_for_like(found.to_dict(explanation.survey.table), explanation.measure)]
+    )
