@@ -207,6 +207,20 @@ def remembering_months(rng: np.random.Generator) -> pd.DataFrame:
     )
 
 
+def regular_customers(rng: np.random.Generator) -> pd.DataFrame:
+    """Customers who come again and again, each with ways of their own, in areas that have none."""
+    frame, customers = _frame(rng), 150
+    who = rng.integers(0, customers, len(frame))
+    own, other = rng.normal(0, 12, customers), rng.normal(0, 8, customers)
+    area = rng.choice(["North", "South", "East"], customers)
+    return frame.assign(
+        customer_id=10_000 + who,
+        area=area[who],
+        waiting_minutes=np.round(60 + own[who] + rng.normal(0, 12, len(frame)), 1),
+        score=np.round(50 + other[who] + rng.normal(0, 8, len(frame)), 1),
+    )
+
+
 def _nothing(finding: Any) -> bool:
     """Nothing is claimed that could be wrong: that a column is skewed is seen, not inferred."""
     return bool(finding.kind == "distribution")
@@ -247,4 +261,5 @@ FAMILIES: dict[str, tuple[Make, Callable[[Any], bool]]] = {
     "remembering weeks": (remembering_weeks, _nothing),
     "remembering months": (remembering_months, _nothing),
     "wandering": (wandering, _nothing),
+    "regular customers": (regular_customers, _nothing),
 }

@@ -83,3 +83,40 @@ def test_few_rows_are_searched_by_permutation() -> None:
     assert "all else equal" not in found.report().html().decode()
     chance = [ga.find_drivers(frame.assign(wait_min=rng.permutation(frame["wait_min"])), "wait_min") for _ in range(40)]
     assert sum(bool(one.drivers) for one in chance) <= 5
+
+
+def _visits(seed: int, later: float = 0.0, timed: bool = True) -> pd.DataFrame:
+    """Visits of 150 customers, each with a waiting time and a weight of their own; regions that differ by `later`."""
+    rng = np.random.default_rng(seed)
+    who, region = rng.integers(0, 150, 5000), rng.choice(["North", "South", "East", "West"], 150)
+    own, heavy = rng.normal(0, 8, 150), rng.normal(0, 8, 150)
+    frame = pd.DataFrame(
+        {
+            "customer_id": 10_000 + who,
+            "region": region[who],
+            "waiting_minutes": (30 + own[who] + rng.normal(0, 10, 5000) + later * (region[who] == "East")).round(1),
+            "weight_kg": (100 + heavy[who] + rng.normal(0, 10, 5000)).round(1),
+        }
+    )
+    if timed:
+        frame.insert(0, "day", pd.Timestamp("2023-01-01") + pd.to_timedelta(rng.integers(0, 730, 5000), unit="D"))
+    return frame
+
+
+@pytest.mark.parametrize("timed", [True, False])
+def test_a_scan_counts_customers_not_their_visits(timed: bool) -> None:
+    """With visits as the sample, nine tables of ten told of regions, or of waiting and weight, by chance."""
+    measures = ["avg(waiting_minutes)", "avg(weight_kg)"]
+    told = [bool(ga.scan(_visits(seed, timed=timed), measures=measures).findings) for seed in range(8)]
+    assert sum(told) <= 1
+    found = ga.scan(_visits(8, later=10.0, timed=timed), measures=measures).findings
+    assert [(one.kind, one.where.label) for one in found] == [("difference", "East")]
+
+
+def test_rows_that_stand_alone_lose_nothing() -> None:
+    """Numbers of customers who do not resemble themselves leave the tests as they were."""
+    frame = _visits(9, later=2.0)
+    frame["customer_id"] = np.random.default_rng(1).permutation(frame["customer_id"].to_numpy())
+    measures = ["avg(waiting_minutes)"]
+    plain = ga.scan(frame.drop(columns="customer_id"), measures=measures).findings
+    assert [one.test.p for one in ga.scan(frame, measures=measures).findings] == [one.test.p for one in plain]

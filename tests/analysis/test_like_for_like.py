@@ -102,3 +102,44 @@ def test_labels_that_are_rare_did_not_come() -> None:
     what = rng.choice(["often", "seldom", "now and then"], 3000, p=[0.995, 0.003, 0.002])
     frame = pd.DataFrame({"day": days, "what": what, "cost": np.round(rng.gamma(9, 10, 3000), 2)})
     assert ga.explain_change(frame, period="2025", baseline="2024").explanation.like_for_like is None
+
+
+def waits(seed: int = 3) -> pd.DataFrame:
+    """The shops that open make people wait longer, and more is brought back there; one that closes is like the rest."""
+    frame = shops(seed)
+    rng = np.random.default_rng(seed)
+    slow = frame["shop"].isin(_OPENED).to_numpy()
+    waiting = rng.gamma(6, 2.5, len(frame)) + np.where(slow, 12.0, 0.0)
+    return frame.assign(waiting_minutes=waiting.round(2), returned=rng.random(len(frame)) < np.where(slow, 0.3, 0.08))
+
+
+@pytest.mark.parametrize(
+    ("measure", "column"), [("avg(waiting_minutes)", "waiting_minutes"), ("avg(returned)", "returned")]
+)
+def test_an_average_is_told_like_for_like(measure: str, column: str) -> None:
+    frame = waits()
+    change = ga.explain_change(frame, measure=measure, period="2025", baseline="2024")
+    found = change.explanation.like_for_like
+    assert found is not None
+    year, stayed = frame["day"].dt.year, frame["shop"].isin(_STAYED)
+    assert found.now == pytest.approx(frame[column][stayed & (year == 2025)].mean())
+    assert found.before == pytest.approx(frame[column][stayed & (year == 2024)].mean())
+    assert found.change + found.came_change + found.ended_change == pytest.approx(change.explanation.change)
+    without = ~frame["shop"].isin(_OPENED)
+    gone = [frame[column][without & (year == one)].mean() for one in (2024, 2025)]
+    whole = [frame[column][year == one].mean() for one in (2024, 2025)]
+    assert found.came_change == pytest.approx((whole[1] - whole[0]) - (gone[1] - gone[0]))
+    assert "Like for like, the 7 shops there throughout moved by" in change.summary().text
+    told = change.to_dict()["explanation"]["like_for_like"]
+    sql = f"SELECT avg(CAST({column} AS DOUBLE)) AS s FROM source WHERE year(day) = 2025 AND {told['sql']}"
+    assert ga.read(frame).sql(sql)["s"][0] == pytest.approx(told["value"])
+
+
+@pytest.mark.parametrize(("seed", "kind"), [(1, "trend"), (3, "shift")])
+def test_the_movement_of_an_average_that_is_openings_says_so(seed: int, kind: str) -> None:
+    found = ga.scan(waits(seed), measures="avg(returned)", kinds=["trend", "shift"]).findings
+    (whole,) = [one for one in found if not one.where.conditions]
+    assert whole.kind == kind
+    assert "but like for like, in the 7 shops there throughout, by" in whole.headline
+    assert {"stayed_start", "stayed_end"} <= set(whole.evidence.expect)
+    assert whole.check().agrees

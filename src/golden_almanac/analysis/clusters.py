@@ -26,12 +26,15 @@ class Clusters(NamedTuple):
     codes: npt.NDArray[np.intp]
 
 
-def key_clusters(table: Table, rows: npt.NDArray[np.intp], without: Collection[str] = ()) -> list[Clusters]:
+def key_clusters(
+    table: Table, rows: npt.NDArray[np.intp], without: Collection[str] = (), *, keys_only: bool = False
+) -> list[Clusters]:
     """The columns that number what several rows belong to, those of the largest clusters first; rows without a number
-    stand alone."""
+    stand alone. With `keys_only`, labels number nothing however many there are."""
     found = []
     for column in table.columns:
-        numbers = column.role is Role.KEY or (column.role is Role.DIMENSION and column.distinct > _MANY)
+        many = not keys_only and column.role is Role.DIMENSION and column.distinct > _MANY
+        numbers = column.role is Role.KEY or many
         if not numbers or column.name in without or not LEAST_CLUSTERS <= column.distinct <= rows.size / _LEAST_ROWS:
             continue
         codes, labels = table.codes(column.name)

@@ -1,15 +1,17 @@
-"""Like for like: what a total did where its parts were there throughout, apart from parts that came or went.
+"""Like for like: what a total, or an average, did where its parts were there throughout, apart from parts that came or
+went.
 
 A label came (ended) where all its rows lie after the first period compared began (before the last one ends), and that
 is no chance: in a panel, where labels have rows in all periods between their first and last, it is certain; else the
 number of rows to be expected in the time without any is taken as Poisson, and the time must be longer than any that the
-label was without rows in between. The three parts add up to the change.
+label was without rows in between. The three parts add up to the change: of an average, what came makes the difference
+between the average with it and without it, and what ended makes the rest.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -17,6 +19,7 @@ import numpy.typing as npt
 from ..aggregation import PERIOD, Only, Survey
 from ..aggregation.measures import Measure
 from ..findings import Slice
+from ..stats.autocorrelated_fits import Floats
 from ..tables import Period, Table
 
 #: Labels are taken to have rows in every period from this share on.
@@ -25,6 +28,8 @@ _PANEL = 0.98
 _SURE = 0.01
 #: What stayed must be so much of the whole before, and what came and went so much of the change, and of the whole.
 _STAYED, _OF_CHANGE, _OF_WHOLE = 0.3, 0.1, 0.01
+#: Averages move a little with everything that comes and goes: theirs must be more of the change.
+_OF_CHANGE_OF_AVERAGES = 0.25
 _MOST_LABELS = 3000
 
 
@@ -75,10 +80,10 @@ class LikeForLike:
 def like_for_like(
     survey: Survey, measure: Measure, where: Slice, then: Period, now: Period, amounts: Survey | None = None
 ) -> LikeForLike | None:
-    """The change of a sum or count from one period to another, like for like along the dimension in which most came
-    and went; None where nothing did, or too little stayed. `amounts` is the survey that the amounts are taken from,
-    where it is not the one that tells which labels had rows."""
-    if survey.timeline is None or not measure.additive:
+    """The change of a sum, count, average or rate from one period to another, like for like along the dimension in
+    which most came and went; None where nothing did, or too little stayed. `amounts` is the survey that the amounts
+    are taken from, where it is not the one that tells which labels had rows."""
+    if survey.timeline is None or not (measure.additive or measure.kind in ("mean", "ratio")):
         return None
     fixed = {column for column, _ in where.conditions}
     found = [
@@ -106,16 +111,19 @@ def _along(
         return None
     both = [amounts.kept(Only(where.conditions, (span.start, span.end))).cells(by) for span in (then, now)]
     labels = both[0].labels[0]
-    before, after = (measure.factor * cells.linear(measure.top) for cells in both)
-    there = (before != 0) | (after != 0)
+    tops = [measure.factor * cells.linear(measure.top) for cells in both]
+    weights = tops if measure.additive else [cells.linear(measure.bottom) for cells in both]
+    there = (weights[0] != 0) | (weights[1] != 0)
     came, ended = came & there, ended & there & ~came
     stayed = ~came & ~ended
-    change = float(after.sum() - before.sum())
-    moved = after - before
-    turned = float(np.abs(moved[came].sum()) + np.abs(moved[ended].sum()))
-    little = turned < _OF_CHANGE * abs(change) or turned < _OF_WHOLE * abs(float(before.sum()))
-    if little or not before[stayed].sum() > _STAYED * before.sum() > 0:
+    parts = _sums(tops, came, ended) if measure.additive else _averages(tops, weights, came, ended)
+    change = float(parts.now - parts.before + parts.came + parts.ended)
+    turned = abs(parts.came) + abs(parts.ended)
+    least = _OF_CHANGE if measure.additive else _OF_CHANGE_OF_AVERAGES
+    little = not turned >= least * abs(change) or turned < _OF_WHOLE * abs(parts.whole)
+    if little or not turned or not weights[0][stayed].sum() > _STAYED * weights[0].sum() > 0:
         return None
+    moved = tops[1] - tops[0] if measure.additive else weights[1] - weights[0]
 
     def named(which: npt.NDArray[np.bool_]) -> tuple[str, ...]:
         places = sorted(np.flatnonzero(which), key=lambda place: (-abs(moved[place]), str(labels[place])))
@@ -124,13 +132,45 @@ def _along(
     return LikeForLike(
         by=by,
         stayed=int((stayed & there).sum()),
-        before=float(before[stayed].sum()),
-        now=float(after[stayed].sum()),
+        before=parts.before,
+        now=parts.now,
         came=named(came),
-        came_change=float(moved[came].sum()),
+        came_change=parts.came,
         ended=named(ended),
-        ended_change=float(moved[ended].sum()),
+        ended_change=parts.ended,
     )
+
+
+class _Parts(NamedTuple):
+    """What stayed before and now, what came and ended did to the whole, and the whole before."""
+
+    before: float
+    now: float
+    came: float
+    ended: float
+    whole: float
+
+
+def _sums(tops: list[Floats], came: npt.NDArray[np.bool_], ended: npt.NDArray[np.bool_]) -> _Parts:
+    """The parts of a sum; `tops` are the amounts before and now, of shape (labels,)."""
+    stayed, moved = ~came & ~ended, tops[1] - tops[0]
+    before, now = (float(amounts[stayed].sum()) for amounts in tops)
+    return _Parts(before, now, float(moved[came].sum()), float(moved[ended].sum()), float(tops[0].sum()))
+
+
+def _averages(
+    tops: list[Floats], weights: list[Floats], came: npt.NDArray[np.bool_], ended: npt.NDArray[np.bool_]
+) -> _Parts:
+    """The parts of an average of sums over weights, both before and now and of shape (labels,)."""
+
+    def average(which: npt.NDArray[np.bool_]) -> list[float]:
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return [float(top[which].sum() / weight[which].sum()) for top, weight in zip(tops, weights, strict=True)]
+
+    stayed, without_came, whole = (average(which) for which in (~came & ~ended, ~came, np.ones_like(came)))
+    by_came = (whole[1] - whole[0]) - (without_came[1] - without_came[0])
+    rest = (whole[1] - whole[0]) - (stayed[1] - stayed[0]) - by_came
+    return _Parts(stayed[0], stayed[1], by_came if came.any() else 0.0, rest if ended.any() else 0.0, whole[0])
 
 
 def _turnover(

@@ -41,6 +41,8 @@ from .scan_options import Steering
 #: A dimension has no more labels than this.
 _MOST_LABELS = 5000
 UNSTEERED = Steering()
+#: Small effects told of a column asked for by name, and the surest that are looked at for them.
+_MOST_SMALL, _MOST_LOOKED = 3, 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -109,8 +111,11 @@ def _of_one_kind(table: Table, by: Sequence[str]) -> tuple[Table, tuple[tuple[st
     return table, tuple(notes)
 
 
-def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steering = UNSTEERED) -> ScanResult:
-    """Run the detectors and keep what survives: sure enough among all tests, and above the effect floor."""
+def scan(
+    survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steering = UNSTEERED, asked: Sequence[str] = ()
+) -> ScanResult:
+    """Run the detectors and keep what survives: sure enough among all tests, and above the effect floor. For columns
+    that were `asked` for by name, of which nothing is above it, what is sure but small is kept too."""
     chosen = _kinds(kinds)
     if survey.table.minimum > 1:
         showing = sorted(kind.name for kind in chosen if kind.shows_rows)
@@ -129,7 +134,8 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steeri
             candidates += [replace(one, survey=part) for one in detector.detect(part)]
     progress.say("weighing what was found")
     told, folded = _weigh(survey, candidates, steering)
-    told = [_steered(_with_why(survey, one), steering) for one in told]
+    small = sure_but_small(survey, candidates, told, steering, asked)
+    told, small = ([_steered(_with_why(survey, one), steering) for one in those] for those in (told, small))
     folded = [_steered(one, steering) for one in folded]
     findings = tuple(
         replace(
@@ -138,7 +144,7 @@ def scan(survey: Survey, *, kinds: Sequence[str] | None = None, steering: Steeri
                 sorted(under.id for under in folded if under.folded_under and under.folded_under[0] == one.id)
             ),
         )
-        for one in ordered(told)
+        for one in (*ordered(told), *small)
     )
     return ScanResult(
         survey=survey, findings=findings, folded=tuple(folded), tests=len(candidates), caveats=caveats(survey)
@@ -180,18 +186,13 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     lead = lead_measure(survey.measures)
     first = q_values([candidate.p for candidate in candidates], [candidate.kind.weight for candidate in candidates])
     kept = [
-        Finding(
-            candidate=candidate,
-            test=Test(name=candidate.test, statistic=candidate.statistic, p=candidate.p, q=float(q)),
-            score=score(candidate, float(q), leading=candidate.measure == lead, interest=steering.interest(candidate)),
-            _table=_of(survey, candidate).table,
-        )
+        _found(survey, candidate, float(q), lead, steering)
         for candidate, q in zip(candidates, first, strict=True)
-        if q <= LEVEL and candidate.large
+        if q <= LEVEL and candidate.matters
     ]
     related = related_measures(survey)
     # What each test has paid for the weight of its kind.
-    mean = float(np.mean([candidate.kind.weight for candidate in candidates])) if candidates else 1.0
+    mean = _mean_weight(candidates)
     paid = {one.id: min(1.0, one.test.p * mean / one.definition.weight) for one in kept}
     while True:
         best_first = _by_story(kept, lead)
@@ -217,6 +218,50 @@ def _weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) 
     ]
     told = [_with_reach_of_whole(one, best_first, implied) for one in told]
     return told, [replace(one, folded_under=under[one.id]) for one in best_first if one.id in under]
+
+
+def _found(survey: Survey, candidate: Candidate, q: float, lead: Measure, steering: Steering) -> Finding:
+    return Finding(
+        candidate=candidate,
+        test=Test(name=candidate.test, statistic=candidate.statistic, p=candidate.p, q=q),
+        score=score(candidate, q, leading=candidate.measure == lead, interest=steering.interest(candidate)),
+        _table=_of(survey, candidate).table,
+    )
+
+
+def sure_but_small(
+    survey: Survey, candidates: Sequence[Candidate], told: Sequence[Finding], steering: Steering, asked: Sequence[str]
+) -> list[Finding]:
+    """The surest effects below their floors along each column asked for, where nothing else is told of it: a list that
+    a person asked for is not empty for being small. They are discoveries beside those told."""
+    lead = lead_measure(survey.measures)
+    empty = [name for name in dict.fromkeys(asked) if not any(name in _along(one) for one in told)]
+    found: list[Finding] = []
+    for name in empty:
+        below = [one for one in candidates if one.by == name and one.floor and one.agrees and not one.large]
+        surest = sorted((one for one in below if one.check is not None), key=lambda one: (one.p, one.id))[:_MOST_LOOKED]
+        mine = _by_story([_found(survey, one, one.p, lead, steering) for one in surest if one.p <= LEVEL], lead)
+        under = folds(mine, related_measures(survey))
+        found += sorted((one for one in mine if one.id not in under), key=lambda one: (one.test.p, one.id))[
+            :_MOST_SMALL
+        ]
+    mean = _mean_weight(candidates)
+    p = [min(1.0, one.test.p * mean / one.definition.weight) for one in (*told, *found)]
+    q = q_values([*p, *[1.0] * (len(candidates) - len(p))], most_rank=MOST_RANK)[len(told) : len(p)]
+    return [
+        replace(_found(survey, one.candidate, float(sure), lead, steering), small=True)
+        for one, sure in zip(found, q, strict=True)
+        if sure <= LEVEL
+    ]
+
+
+def _mean_weight(candidates: Sequence[Candidate]) -> float:
+    return float(np.mean([candidate.kind.weight for candidate in candidates])) if candidates else 1.0
+
+
+def _along(finding: Finding) -> list[str]:
+    columns = finding.along
+    return [columns] if isinstance(columns, str) else list(columns or ())
 
 
 def _of(survey: Survey, candidate: Candidate) -> Survey:

@@ -267,7 +267,7 @@ class ScanRequest(Request):
         survey = survey_of(
             table, measures=self.measures, by=self.by, time=self.time, grain=self.grain, least_rows=self.least_rows
         )
-        result = run_scan(survey, kinds=self.kinds, steering=steered)
+        result = run_scan(survey, kinds=self.kinds, steering=steered, asked=self.by or ())
         return Scan(
             result=result,
             findings=tuple(_worded(result.findings, survey)),

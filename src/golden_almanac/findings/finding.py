@@ -102,7 +102,9 @@ def _close(wanted: float, got: float) -> bool:
 class Candidate:
     """What a detector returns: a claim with its p-value, before the scan decides what to keep.
 
-    `strength` and `reach` lie in 0–1; `large` is False below the effect floor; `series` holds what
+    `strength` and `reach` lie in 0–1; `large` is False below the effect floor, `floor` is that floor and what it is
+    measured in, where what is sure but small may be told; `agrees` is False where the plain figures do not show what
+    the test is sure of; `series` holds what
     charts and words draw from (arrays by name); `implied_by` names a candidate's key and the reason
     when the detector itself saw that one claim is the mirror of another. `check` is None where nothing
     is claimed; see `nothing`. `survey` is what it was found in, where a scan looks at several.
@@ -123,6 +125,8 @@ class Candidate:
     reach: float
     large: bool
     check: Check | None
+    agrees: bool = True
+    floor: tuple[float, str] | None = None
     series: Mapping[str, Any] = field(default_factory=dict)
     implied_by: tuple[str, str] | None = None
     survey: Any = field(default=None, compare=False, repr=False)
@@ -145,6 +149,11 @@ class Candidate:
         )  # fmt: skip
 
     @property
+    def matters(self) -> bool:
+        """Whether its effect is large enough to be told, and shows in the plain figures."""
+        return self.large and self.agrees
+
+    @property
     def key(self) -> str:
         """What the claim is about: the same in every run and edition."""
         measure = None if self.measure is None else self.measure.name
@@ -163,7 +172,8 @@ class Finding:
     """One notable fact, with its figures, evidence and words.
 
     `folded_under` is (id, reason) for a finding implied by another; `good` whether it is for the better, where the
-    caller said what is; `notes` known circumstances that overlap it. `rows()`, `check_figures()` and
+    caller said what is; `small` whether its effect is below the floor, and it is told because the caller named its
+    column; `notes` known circumstances that overlap it. `rows()`, `check_figures()` and
     `chart()` go back to the table the scan was made from.
     """
 
@@ -175,6 +185,7 @@ class Finding:
     related: tuple[str, ...] = ()
     folded_under: tuple[str, str] | None = None
     good: bool | None = None
+    small: bool = False
     notes: tuple[str, ...] = ()
     _table: Table | None = None
     _draw: Callable[[Finding], Any] | None = None
@@ -272,7 +283,8 @@ class Finding:
         """The rows that the finding is about, as an SQL condition; None where they are all."""
         return self.where.sql(self._source()) if self.where.conditions else None
 
-    def _columns(self) -> str | list[str] | None:
+    @property
+    def along(self) -> str | list[str] | None:
         """The column, or columns, that the claim is made along."""
         if self.kind == "exception":
             return [str(self.by), self.figures["and_by"]]
@@ -286,13 +298,14 @@ class Finding:
             "id": self.id,
             "kind": self.kind,
             "measure": None if self.measure is None else self.measure.name,
-            "by": self._columns(),
+            "by": self.along,
             "where": self.where.to_dict(),
             "sql": self.condition,
             "period": None if self.period is None else self.period.to_dict(),
             "baseline": None if self.baseline is None else self.baseline.to_dict(),
             "direction": self.direction,
             "good": self.good,
+            "small": self.small,
             "figures": _plain(candidate.figures),
             "test": _plain(self.test.to_dict()),
             "score": _plain(self.score.to_dict()),

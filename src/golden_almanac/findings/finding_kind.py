@@ -10,6 +10,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
 
+from ..support.phrasing import marked
+
+#: What floors are measured in, where several kinds have them.
+PERCENT, POINTS = marked("percent"), marked("percentage points")
+DEVIATIONS, NOISE = marked("standard deviations of the rows"), marked("standard deviations of the periods")
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Floor:

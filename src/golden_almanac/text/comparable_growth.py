@@ -1,8 +1,8 @@
-"""What a total did like for like, in words."""
+"""What a total, or an average, did like for like, in words."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..aggregation.measures import Measure
@@ -16,26 +16,27 @@ _MOST, _SAME_STORY = 4, 0.25
 def like_for_like(found: dict[str, Any], measure: Measure) -> str:
     """The sentence; the three amounts add up to the change."""
     amounts = [found["change"], found["came_change"], found["ended_change"]]
-    same, came, ended = consistent_rounding.split(amounts, sum(amounts), measure).texts(signed=True)
+    shown = consistent_rounding.split(amounts, sum(amounts), measure)
+    same, came, ended = shown.texts(signed=True)
     parts = names.plural(found["by"])
     told = []
-    if found["came"]:
+    if found["came"] and shown.parts[1]:
         told.append(say("new {parts} {size} ({labels})", parts=parts, size=came, labels=_labels(found["came"])))
-    if found["ended"]:
+    if found["ended"] and shown.parts[2]:
         told.append(
             say("{parts} that ended {size} ({labels})", parts=parts, size=ended, labels=_labels(found["ended"]))
         )
-    return _stayed(found, same, told)
+    return _stayed(found, same, measure.share, told)
 
 
-def growth(found: dict[str, Any]) -> str:
-    """The same in percent alone, of averages over two spans."""
+def growth(found: dict[str, Any], measure: Measure | None) -> str:
+    """The same in one figure alone, of averages over two spans."""
     told = []
     if found["came"]:
         told.append(say("new {labels}", labels=_labels(found["came"])))
     if found["ended"]:
         told.append(say("ended {labels}", labels=_labels(found["ended"])))
-    places = {"n": found["stayed"], "pct": numbers.per_cent(found["change_pct"]), "told": names.listed(told)}
+    places = {"n": found["stayed"], "pct": _moved(found, measure), "told": names.listed(told)}
     return count(
         found["stayed"],
         "Like for like, the {n} {part} there throughout moved by {pct} ({told})",
@@ -46,9 +47,10 @@ def growth(found: dict[str, Any]) -> str:
     )
 
 
-def claimed(claim: str, found: dict[str, Any], change_pct: float) -> str:
-    """A claim of growth with what it is like for like, where that is another story."""
-    if found["change_pct"] * change_pct > 0 and abs(found["change_pct"]) >= _SAME_STORY * abs(change_pct):
+def claimed(claim: str, found: dict[str, Any], measure: Measure | None, whole: Mapping[str, Any]) -> str:
+    """A claim of growth of the `whole` (its figures) with what it is like for like, where that is another story."""
+    size = "change" if whole["change_pct"] is None else "change_pct"
+    if found[size] * whole[size] > 0 and abs(found[size]) >= _SAME_STORY * abs(whole[size]):
         return claim
     return count(
         found["stayed"],
@@ -58,11 +60,29 @@ def claimed(claim: str, found: dict[str, Any], change_pct: float) -> str:
         part=names.dimension(found["by"]),
         parts=names.plural(found["by"]),
         n=found["stayed"],
-        pct=numbers.per_cent(found["change_pct"]),
+        pct=_moved(found, measure),
     )
 
 
-def _stayed(found: dict[str, Any], size: str, told: Sequence[str]) -> str:
+def _moved(found: dict[str, Any], measure: Measure | None) -> str:
+    """How far those moved that were there throughout: in percent, or as an average is told, in its own unit."""
+    if measure is not None and not measure.additive:
+        return numbers.signed(found["change"], numbers.difference(found["change"], measure))
+    return numbers.per_cent(found["change_pct"])
+
+
+def _stayed(found: dict[str, Any], size: str, share: bool, told: Sequence[str]) -> str:
+    if share:
+        return count(
+            found["stayed"],
+            "Like for like, the {n} {part} there throughout moved by {size}; beside it {told}.",
+            "Like for like, the {n} {parts} there throughout moved by {size}; beside them {told}.",
+            part=names.dimension(found["by"]),
+            parts=names.plural(found["by"]),
+            n=found["stayed"],
+            size=size,
+            told=names.listed(told),
+        )
     return count(
         found["stayed"],
         "Like for like, the {n} {part} there throughout moved by {size} ({pct}); beside it {told}.",

@@ -11,14 +11,22 @@ from importlib import import_module
 from typing import cast
 
 from ..findings import Finding
+from . import names, numbers
 from .attribution import why
+from .languages import joined, say
 from .message import Message, hedge
 
 
 def message(finding: Finding) -> Message:
     """What a finding says, taken apart; see `Message`."""
     made = _written(finding)
-    return replace(made, context=why(finding), qualification=made.qualification or hedge(finding))
+    small = _small(finding)
+    return replace(
+        made,
+        evidence=joined(" ", [part for part in (small, made.evidence) if part]),
+        context=why(finding),
+        qualification=made.qualification or hedge(finding),
+    )
 
 
 def headline(finding: Finding) -> str:
@@ -31,6 +39,20 @@ def detail(finding: Finding) -> str:
     return message(finding).detail
 
 
+def _small(finding: Finding) -> str:
+    """Why an effect below the floor is told, and what the floor is; nothing of others."""
+    if not finding.small or finding.candidate.floor is None:
+        return ""
+    size, unit = finding.candidate.floor
+    return say(
+        "It is told because {column} was asked for: what counts begins at {size} {unit} otherwise.",
+        column=names.dimension(str(finding.by)),
+        size=numbers.trimmed(size),
+        unit=say(unit),
+    )
+
+
 def _written(finding: Finding) -> Message:
     """What the file of its kind says; see `kinds`."""
-    return cast(Message, import_module(f".kinds.{finding.kind}", __package__).message(finding))
+    told = cast(Message, import_module(f".kinds.{finding.kind}", __package__).message(finding))
+    return replace(told, claim=say("{claim}: sure, but small", claim=told.claim.rstrip("."))) if finding.small else told

@@ -48,13 +48,14 @@ class Suggestion:
 
 
 def suggestions(findings: Sequence[Finding], source: str, most: int = 5, side: str | None = None) -> list[Suggestion]:
-    """Up to `most` suggestions, in the order of the findings, no two on the same rows; of one side where asked."""
+    """Up to `most` suggestions, in the order of the findings, no two on the same rows, none of a small effect; of one
+    side where asked."""
     suggestions: list[Suggestion] = []
     seen: set[object] = set()
     for finding in findings:
         rule = getattr(import_module(f".kinds.{finding.kind}", __package__), "suggestion", None)
         about = (finding.where, finding.definition.of_data)
-        if rule is None or about in seen:
+        if rule is None or about in seen or finding.small:
             continue
         found = rule(finding, source)
         if found is not None and side in (None, found.side):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -13,6 +14,7 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding import Check
 from ...stats.autocorrelated_fits import Floats
 from ...tables import Grain, Period
+from ..like_for_like import like_for_like
 
 #: Periods averaged where nothing else limits the window.
 _MOST = 12
@@ -175,3 +177,21 @@ def _terms(
     for part in leave_out:
         whole = whole - of(part)
     return whole
+
+
+def growth_of_whole(
+    survey: Survey, measure: Measure, where: Slice, windows: Windows, check: Check
+) -> tuple[dict[str, Any] | None, Check]:
+    """What the whole did like for like, since its growth may be that of new parts alone, with the check that gives it
+    too; None for a slice, and where nothing came or ended."""
+    line = survey.timeline
+    assert line is not None
+    alike = None if where.conditions else like_for_like(survey, measure, where, windows.before, windows.after)
+    if alike is None:
+        return None, check
+    expect, stayed = {"stayed_start": alike.before, "stayed_end": alike.now}, alike.condition(survey.table)
+    columns = ", ".join(
+        f"{scalar(measure, f'{within(survey.table, where, line.column, span)} AND {stayed}')} AS {name}"
+        for name, span in zip(expect, (windows.before, windows.after), strict=True)
+    )
+    return alike.to_dict(survey.table), Check(sql=f"{check.sql}, {columns}", expect={**check.expect, **expect})

@@ -21,6 +21,7 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
+from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
 
 #: Shorter lists are rankings, not concentrations.
@@ -29,13 +30,14 @@ _LEAST_LABELS = 8
 _TOP = 0.2
 
 
+_UNIT = marked("times an even share")
 KIND = FindingKind(
     name="concentration",
     what="a few labels that make most of the whole",
     detector="Concentration",
     interest=0.45,
     weight=0.5,
-    floor=Floor(setting="floor_times", unit="times an even share"),
+    floor=Floor(setting="floor_times", unit=_UNIT),
     figures={
         "top": "the labels, largest first",
         "share": "their share of the whole, 0 to 1",
@@ -111,6 +113,7 @@ class Concentration:
             strength=squash(share / (k / n) - 1, 2.0),
             reach=share,
             large=share >= self.floor_times * k / n,
+            floor=(self.floor_times, _UNIT),
             check=Check(
                 sql=one_row(
                     {"top_value": scalar(measure, f"{everything} AND ({inside})"), "total": scalar(measure, everything)}

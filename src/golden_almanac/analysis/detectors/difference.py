@@ -2,7 +2,8 @@
 
 Two tests must agree. On rows: normal scores of the ranks within each period, with the exact variance
 of their permutation (van Elteren 1960; Hájek & Šidák 1967), right in the far tail however skewed the
-column. Over periods: see `blocks`. Gaps of small groups are shrunk towards nought (Efron & Morris
+column. Over periods: see `block_tests`. Where rows belong together, a third by what they belong to: see
+`cluster_checks`. Gaps of small groups are shrunk towards nought (Efron & Morris
 1975) before they are judged large, so that a group of eight rows does not lead the list.
 """
 
@@ -12,18 +13,20 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
+import numpy.typing as npt
 
 from ...aggregation import PERIOD, Survey
 from ...aggregation.hierarchies import parent_codes
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
-from ...findings.finding_kind import FindingKind, Floor
+from ...findings.finding_kind import DEVIATIONS, POINTS, FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
+from .cluster_checks import CLEAR, clustered_p
 from .peer_series import MIRROR, families, reach
 
 #: A group smaller than this is not compared.
@@ -48,7 +51,7 @@ KIND = FindingKind(
     what="a group whose average or rate differs from the rest",
     detector="Difference",
     interest=0.85,
-    floor=Floor(setting="floor", unit="standard deviations of the rows"),
+    floor=Floor(setting="floor", unit=DEVIATIONS),
     figures={
         "value": "the group's average or rate",
         "rest": "that of its siblings together",
@@ -105,9 +108,8 @@ class Difference:
             if leaders and p[code] <= MIRROR and code not in leaders:
                 mirror = (Slice(((by, cells.labels[0][leaders[0]]),)).label, marked("the mirror image of {label}"))
             shrunk = gaps[code] * usual / (usual + errors[code] ** 2) if usual > 0 else 0.0
-            large = abs(shrunk) >= self.floor_share if measure.share else abs(shrunk) >= self.floor * spread
-            # Within periods and over all rows the gap must point the same way.
-            large = large and gaps[code] * t[code] > 0
+            floor = (100 * self.floor_share, POINTS) if measure.share else (self.floor, DEVIATIONS)
+            large = abs(shrunk) >= (self.floor_share if measure.share else self.floor * spread)
             rest = [other for other in family if other != code]
             where = Slice(((by, cells.labels[0][code]),))
             value = measure.factor * float(top[code] / bottom[code])
@@ -149,6 +151,9 @@ class Difference:
                     strength=squash(shrunk / spread if spread else 0.0, 0.35),
                     reach=reach(survey, cells, measure, code),
                     large=bool(large),
+                    floor=floor,
+                    # Within periods and over all rows the gap must point the same way.
+                    agrees=gaps[code] * t[code] > 0,
                     check=check,
                     implied_by=mirror,
                     series={
@@ -250,6 +255,11 @@ def _tests(
         ps.append(p)
     if not ps:
         return 0.0, 1.0
+    if rows is not None and max(ps) <= CLEAR:
+        again = _by_clusters(survey, measure, by, family, code, without)
+        if again is not None:
+            ts.append(again[0])
+            ps.append(again[1])
     least = int(np.argmax(ps))
     return ts[least], ps[least]
 
@@ -283,6 +293,24 @@ def _by_period(
 def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
     """Normal scores of the ranks within each period (and parent)."""
     above = parent.conditions[0][0] if parent.conditions else None
+    held = ("scores by label", measure.name, above, by)
+    if held not in survey._cache:
+        scores, strata, size = _row_scores(survey, measure, above)
+        codes, count = survey.drawn().codes(by)
+        known = ~np.isnan(scores)
+        number = (strata * count + codes)[known]
+        scored = scores[known]
+
+        def sums(weights: Floats | None) -> Floats:
+            flat = np.bincount(number, weights=weights, minlength=size * count)
+            return flat.reshape(size, count).astype(np.float64)
+
+        survey._cache[held] = _Rows(count=sums(None), total=sums(scored), squares=sums(scored * scored))
+    return survey._cache[held]  # type: ignore[no-any-return]
+
+
+def _row_scores(survey: Survey, measure: Measure, above: str | None) -> tuple[Floats, npt.NDArray[np.intp], int]:
+    """The scores of the rows and their strata (period and label of `above`), both of shape (rows,); how many strata."""
     key = ("scores", measure.name, above)
     if key not in survey._cache:
         drawn = survey.drawn()
@@ -295,20 +323,25 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
             size *= count
         scores = normal_scores(values, strata, size)
         survey._cache[key] = (scores, strata, size)
-    held = ("scores by label", measure.name, above, by)
-    if held not in survey._cache:
-        scores, strata, size = survey._cache[key]
-        codes, count = survey.drawn().codes(by)
-        known = ~np.isnan(scores)
-        number = (strata * count + codes)[known]
-        scored = scores[known]
+    return survey._cache[key]  # type: ignore[no-any-return]
 
-        def sums(weights: Floats | None) -> Floats:
-            flat = np.bincount(number, weights=weights, minlength=size * count)
-            return flat.reshape(size, count).astype(np.float64)
 
-        survey._cache[held] = _Rows(count=sums(None), total=sums(scored), squares=sums(scored * scored))
-    return survey._cache[held]  # type: ignore[no-any-return]
+def _by_clusters(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
+) -> tuple[float, float] | None:
+    """t and p of a group's summed scores where rows that belong together lean on each other; None where they do not."""
+    parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
+    above = parent.conditions[0][0] if parent.conditions else None
+    scores, strata, size = _row_scores(survey, measure, above)
+    codes, _ = survey.drawn().codes(by)
+    used = np.isfinite(scores) & np.isin(codes, [one for one in family if one not in without])
+    count = np.maximum(np.bincount(strata[used], minlength=size), 1)
+    own = (codes == code).astype(np.float64)
+    centred = (
+        np.where(used, scores, 0.0) - (np.bincount(strata[used], weights=scores[used], minlength=size) / count)[strata]
+    )
+    share = (np.bincount(strata[used], weights=own[used], minlength=size) / count)[strata]
+    return clustered_p(survey, centred * (own - share), used)
 
 
 def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) -> tuple[float, float]:

@@ -15,7 +15,7 @@ import numpy as np
 from ...aggregation import Survey
 from ...findings import Candidate, Check
 from ...findings.checks import one_row, scalar, within
-from ...findings.finding_kind import FindingKind, Floor
+from ...findings.finding_kind import NOISE, PERCENT, FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Fit, Floats
 from ...stats.segmented_paths import searched
@@ -121,6 +121,7 @@ class Divergence:
             strength=squash(gap / (series.path.noise or 1e-300), 4.0),
             reach=series.reach,
             large=abs(ends[0]) >= least,
+            floor=(self.floor_pct, PERCENT) if series.log else (self.floor_noise, NOISE),
             check=Check(sql=one_row(check), expect={"value": value, "rest": rest}),
             series={
                 "time": line.column,

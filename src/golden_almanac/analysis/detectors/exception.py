@@ -23,6 +23,7 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
+from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
 
 #: Tables with more labels on a side are not looked at cell by cell, nor such whose cells hold fewer rows.
@@ -36,6 +37,7 @@ _MOST_TOLD, _ROUNDS = 3, 60
 _CLEAR = 0.05
 
 
+_UNIT = marked("times what is expected")
 KIND = FindingKind(
     name="exception",
     what="two labels that together make more or less than each would alone",
@@ -44,7 +46,7 @@ KIND = FindingKind(
     weight=0.5,
     needs_time=True,
     least_periods=LEAST_BLOCKS,
-    floor=Floor(setting="floor_ratio", unit="times what is expected"),
+    floor=Floor(setting="floor_ratio", unit=_UNIT),
     of_parts=False,
     figures={
         "value": "the two labels' amount together",
@@ -170,6 +172,7 @@ class Exceptional:
             strength=squash(np.log(max(ratio, 1e-9)), 0.5),
             reach=max(excess, 0.02),
             large=ratio >= self.floor_ratio or ratio <= 1 / self.floor_ratio,
+            floor=(self.floor_ratio, _UNIT),
             check=Check(
                 sql=one_row(sums | {"expected": _LEFT_OUT.format(**sums)}),
                 expect={name: figures[name] for name in (*slices, "expected")},

@@ -35,6 +35,7 @@ _MARGIN = 1.0
 _TEST = "t of what was over what was planned, since it was left, times the periods it could have begun in"
 
 
+_UNIT = marked("percent of the plan")
 KIND = FindingKind(
     name="plan",
     what="what was, above or below what was planned, all along or since some period",
@@ -42,7 +43,7 @@ KIND = FindingKind(
     interest=0.95,
     needs_time=True,
     least_periods=_LEAST,
-    floor=Floor(setting="floor_pct", unit="percent of the plan"),
+    floor=Floor(setting="floor_pct", unit=_UNIT),
     of_plans=True,
     of_parts=False,
     figures={
@@ -86,7 +87,7 @@ class Planned:
                 one = self._candidate(survey, was, plan, name, column.name, int(code), memory)
                 if one is None:
                     continue
-                if whole is not None and whole.large and one.large and whole.direction == one.direction:
+                if whole is not None and whole.matters and one.matters and whole.direction == one.direction:
                     one = replace(one, implied_by=(whole.where.label, marked("part of the whole")))
                 yield one
 
@@ -152,7 +153,9 @@ class Planned:
             p=p,
             strength=squash(t, 6.0),
             reach=1.0 if by is None else value / float(survey.cells(PERIOD).value(was)[line.complete][first:].sum()),
-            large=abs(pct) >= self.floor_pct and pct * t > 0,
+            large=abs(pct) >= self.floor_pct,
+            floor=(self.floor_pct, _UNIT),
+            agrees=pct * t > 0,
             check=check,
             series={"time": line.column, "own": own, "plan": planned, "offset": line.complete.start, "place": first},
         )

@@ -18,6 +18,7 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
+from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
 
 #: Longer lists are no ranking that a person reads.
@@ -30,13 +31,14 @@ _LEAST_LAST = 0.25
 _SURE = 0.01
 
 
+_UNIT = marked("percent ahead of the next")
 KIND = FindingKind(
     name="ranking",
     what="who leads by more than chance",
     detector="Ranking",
     interest=0.45,
     weight=0.5,
-    floor=Floor(setting="floor_pct", unit="percent ahead of the next"),
+    floor=Floor(setting="floor_pct", unit=_UNIT),
     told_apart_by="what",
     of_parts=False,
     figures={
@@ -159,6 +161,7 @@ class Ranking:
             strength=squash(gap, 60.0 if what == "last" else 20.0),
             reach=share,
             large=gap >= self.floor_pct,
+            floor=(self.floor_pct, _UNIT),
             check=Check(
                 sql=one_row({name: scalar(measure, within(table, one, time, period)) for name, one in sums.items()}),
                 expect={name: float(one) for name, one in expect.items()},
@@ -231,6 +234,7 @@ class Ranking:
             strength=squash(lead, 40.0),
             reach=float(values[first] / values.sum()),
             large=lead >= self.floor_pct,
+            floor=(self.floor_pct, _UNIT),
             check=check,
             series={"labels": list(figures["order"]), "values": list(figures["values"])},
         )

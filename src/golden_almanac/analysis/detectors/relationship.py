@@ -27,6 +27,7 @@ from ...stats.normal_scores import normal_scores
 from ...tables import Grain
 from ...tables.identities import bound_together, identities
 from .block_tests import LEAST_BLOCKS, block_test
+from .cluster_checks import CLEAR, clustered_p
 
 #: Columns paired with each other at most; rows below which nothing is said; labels of a dimension taken out.
 _MOST_COLUMNS, _LEAST_ROWS, _MOST_LABELS = 12, 100, 500
@@ -222,6 +223,12 @@ def _test(
         t, over = block_test(sums / np.maximum(weights, 1), weights)
         if over > p:
             z, p = t, over
+    if p <= CLEAR:
+        whole = np.zeros(both.size)
+        whole[both] = product
+        again = clustered_p(survey, whole, both)
+        if again is not None and again[1] > p:
+            z, p = again
     return float(product.sum()) / spread, z, p
 
 

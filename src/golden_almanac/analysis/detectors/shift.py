@@ -14,10 +14,10 @@ import numpy as np
 
 from ...aggregation import Survey
 from ...findings import Candidate
-from ...findings.finding_kind import FindingKind, Floor
+from ...findings.finding_kind import NOISE, PERCENT, FindingKind, Floor
 from ...findings.scoring import squash
 from ...support.phrasing import marked
-from .before_after import around_step, moved, observed
+from .before_after import around_step, growth_of_whole, moved, observed
 from .peer_series import UNLIKELY, Series, all_others, all_series
 
 KIND = FindingKind(
@@ -27,7 +27,7 @@ KIND = FindingKind(
     interest=1.0,
     needs_time=True,
     least_periods=10,
-    floor=Floor(setting="floor_pct", unit="percent"),
+    floor=Floor(setting="floor_pct", unit=PERCENT),
     movement="path",
     happens="start",
     figures={
@@ -53,6 +53,7 @@ KIND = FindingKind(
         "periods_before": "periods before the step",
         "periods_after": "periods after it",
         "windows": "the spans of days that are compared: before and after, and whether they are the same months",
+        "like_for_like": "where labels came or ended, the change of those there throughout, and of both",
         "why": "through what it came about: mix, or volume and value per row",
     },
 )
@@ -111,6 +112,7 @@ class Shift:
                 "same_months": windows.same_months,
             },
         }
+        figures["like_for_like"], check = growth_of_whole(survey, series.measure, series.where, windows, check)
         large = (
             abs(np.expm1(step)) * 100 >= self.floor_pct
             if series.log
@@ -131,7 +133,9 @@ class Shift:
             p=series.path.p,
             strength=squash(step / (series.path.noise or 1e-300), 3.0),
             reach=series.reach,
-            large=bool(large) and going * step > 0,
+            large=bool(large),
+            floor=(self.floor_pct, PERCENT) if series.log else (self.floor_noise, NOISE),
+            agrees=going * step > 0,
             check=check,
             series={
                 "time": line.column,

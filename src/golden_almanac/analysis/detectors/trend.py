@@ -16,8 +16,8 @@ import numpy as np
 from ...aggregation import Survey
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
-from ...findings.checks import scalar, within
-from ...findings.finding_kind import FindingKind, Floor
+from ...findings.checks import within
+from ...findings.finding_kind import NOISE, PERCENT, FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats, ols
@@ -25,8 +25,7 @@ from ...stats.median_slopes import seasonal_slope, slope_interval, theil_sen
 from ...stats.seasonal_terms import choose
 from ...stats.segmented_paths import LEAST_PERIODS
 from ...support.phrasing import marked
-from ..like_for_like import LikeForLike, like_for_like
-from .before_after import Windows, around_leg, moved, observed
+from .before_after import around_leg, growth_of_whole, moved, observed
 from .peer_series import UNLIKELY, Series, all_others, all_series, period_numbers
 
 KIND = FindingKind(
@@ -140,14 +139,7 @@ class Trend:
             "bend": series.path.shape == "bend",
         }
         # The total's growth may be that of new parts alone.
-        alike = (
-            None
-            if series.where.conditions
-            else like_for_like(survey, series.measure, series.where, windows.before, windows.after)
-        )
-        figures["like_for_like"] = None if alike is None else alike.to_dict(survey.table)
-        if alike is not None:
-            check = _with_stayed(check, survey, series.measure, alike, windows)
+        figures["like_for_like"], check = growth_of_whole(survey, series.measure, series.where, windows, check)
         if series.path.shape == "line":
             check = _with_slope(check, survey, series.measure, series.where, figures, cycle, level_log)
         large = abs(_pct(span)) >= self.floor_pct if series.log else abs(span) >= self.floor_points * series.path.noise
@@ -169,7 +161,9 @@ class Trend:
             p=series.path.p,
             strength=squash(span / (series.path.noise or 1e-300), 6.0),
             reach=series.reach,
-            large=large and going * relative > 0,
+            large=large,
+            floor=(self.floor_pct, PERCENT) if series.log else (self.floor_points, NOISE),
+            agrees=going * relative > 0,
             check=check,
             series={
                 "time": line.column,
@@ -260,18 +254,6 @@ def _with_slope(
         sql=with_series + check.sql + ", " + fitted,
         expect={**check.expect, "start": figures["start"] or 0.0, "end": figures["end"] or 0.0},
     )
-
-
-def _with_stayed(check: Check, survey: Survey, measure: Measure, alike: LikeForLike, windows: Windows) -> Check:
-    """Add the amounts of the labels there throughout to what the check gives."""
-    line, expect = survey.timeline, {"stayed_start": alike.before, "stayed_end": alike.now}
-    assert line is not None
-    stayed = alike.condition(survey.table)
-    columns = ", ".join(
-        f"{scalar(measure, f'{within(survey.table, Slice(), line.column, span)} AND {stayed}')} AS {name}"
-        for name, span in zip(expect, (windows.before, windows.after), strict=True)
-    )
-    return Check(sql=f"{check.sql}, {columns}", expect={**check.expect, **expect})
 
 
 def _pct(log_change: float) -> float:

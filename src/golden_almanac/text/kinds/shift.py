@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from ...findings import Finding
 from .. import dates, names, numbers
+from ..comparable_growth import claimed, growth
 from ..languages import mark, say
-from ..message import Message
+from ..message import Message, sentence
 from ..movement_phrases import against_siblings, movement_suggestion, same_months, window
 from ..suggestions import Suggestion
 
@@ -34,7 +35,11 @@ def message(finding: Finding) -> Message:
             if year
             else say("{who} stepped down {when}: {size} on the time before", **places)
         )
-    return Message(claim=against_siblings(claim, finding), evidence=_shift_evidence(finding))
+    alike, evidence = f["like_for_like"], _shift_evidence(finding)
+    if alike is not None:
+        claim = claimed(claim, alike, measure, f)
+        evidence += " " + sentence(growth(alike, measure))
+    return Message(claim=against_siblings(claim, finding), evidence=evidence)
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:

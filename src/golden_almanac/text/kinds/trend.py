@@ -20,8 +20,8 @@ def message(finding: Finding) -> Message:
     when = dates.since(span) if f["bend"] else dates.during(span)
     claim = _moved(who, when, finding)
     alike = f.get("like_for_like")
-    if alike is not None and f["change_pct"] is not None:
-        claim = claimed(claim, alike, f["change_pct"])
+    if alike is not None:
+        claim = claimed(claim, alike, finding.measure, f)
     return Message(claim=against_siblings(claim, finding), evidence=_trend_evidence(finding))
 
 
@@ -111,4 +111,4 @@ def _trend_evidence(finding: Finding) -> str:
             else say("{text}; the fitted line runs from {start} to {end}", **ends)
         )
     alike = f.get("like_for_like")
-    return sentence(text) if alike is None else sentence(text) + " " + sentence(growth(alike))
+    return sentence(text) if alike is None else sentence(text) + " " + sentence(growth(alike, finding.measure))
