@@ -11,8 +11,9 @@ from concurrent.futures import ProcessPoolExecutor
 
 import numpy as np
 
-from golden_almanac.stats import segmented_paths as paths
-from golden_almanac.stats.autocorrelated_fits import Floats, bic, left_over, ols
+from golden_almanac.stats.autocorrelated_fits import Floats
+from golden_almanac.stats.segmented_paths import beside_best_shape
+from golden_almanac.stats.series_batch import drawn_in, line_beside
 
 MEMORIES = (0.0, 0.2, 0.4, 0.6, 0.7, 0.8, 0.9, 0.95, 0.98)
 LENGTHS = (10, 12, 16, 20, 24, 30, 36, 48, 60, 84, 120, 200, 400, 1000)
@@ -27,30 +28,20 @@ def autoregression(rng: np.random.Generator, n: int, memory: float) -> Floats:
     return values[_BEFORE:]
 
 
-def left(y: Floats) -> float:
-    """The autocorrelation of a series beside its best shape, by BIC as `choose_path` takes it."""
-    n = y.size
-    time = np.arange(n, dtype=np.float64)
-    line = np.column_stack([np.ones(n), time - (n - 1) / 2])
-    calm, flat, column = paths._drawn_in(y, line), np.ones((n, 1)), time[:, None]
-    designs = {"line": line}
-    if n >= 16:
-        tried = np.arange(paths.LEAST_LEG, n - paths.LEAST_LEG)
-        best = paths._best(line, np.maximum(column - tried, 0.0), calm)
-        designs["bend"] = paths._hinge(line, int(tried[best]))
-    tried = np.arange(paths.LEAST_SIDE, n - paths.LEAST_SIDE + 1)
-    best = paths._best(flat, (column >= tried).astype(np.float64), calm)
-    designs["step"] = paths._jump(flat, int(tried[best]))
-    own = min(designs, key=lambda name: bic(*left_over(designs[name], calm), designs[name].shape[1] + (name != "line")))
-    residual = ols(designs[own], calm).residual
-    return float(residual[1:] @ residual[:-1]) / float(residual @ residual)
+def left(y: Floats) -> Floats:
+    """The autocorrelation of series, shape (series, n), beside their best shape, by BIC as `choose_paths` takes it."""
+    season = np.empty((y.shape[1], 0))
+    residual, _ = beside_best_shape(drawn_in(y, line_beside(season)), season)
+    return np.asarray(
+        np.einsum("ij,ij->i", residual[:, 1:], residual[:, :-1]) / np.einsum("ij,ij->i", residual, residual)
+    )
 
 
 def cell(task: tuple[int, float]) -> tuple[int, float, float, float]:
     n, memory = task
     rng = np.random.default_rng([n, int(100 * memory)])
     times = 600 if n <= 120 else 200 if n <= 400 else 80
-    values = [left(autoregression(rng, n, memory)) for _ in range(times)]
+    values = left(np.stack([autoregression(rng, n, memory) for _ in range(times)]))
     return n, memory, float(np.median(values)), float(np.std(values))
 
 

@@ -12,7 +12,8 @@ from scipy import stats
 from golden_almanac.analysis.detectors.block_tests import block_test
 from golden_almanac.stats import autocorrelated_fits, median_slopes
 from golden_almanac.stats.seasonal_terms import candidates, choose
-from golden_almanac.stats.segmented_paths import Pooled, choose_path, pooled_phi, prepare
+from golden_almanac.stats.segmented_paths import choose_path, choose_paths
+from golden_almanac.stats.series_batch import Pooled, pooled_phi, prepare
 from golden_almanac.tables import Grain
 
 MONTHS = np.arange(600, 700)
@@ -350,13 +351,36 @@ def test_false_alarms_on_noise_keep_their_level(phi: float) -> None:
             y = np.zeros(136)
             for i in range(1, 136):
                 y[i] = phi * y[i - 1] + rng.standard_normal()
-            series.append(prepare(Grain.MONTH, MONTHS[:36], y[100:]))
-        pooled = pooled_phi(series)
-        alarms += sum(choose_path(one, pooled).p <= 0.01 for one in series)
+            series.append(y[100:])
+        batch = prepare(Grain.MONTH, MONTHS[:36], np.stack(series))
+        alarms += sum(path.p <= 0.01 for path in choose_paths(batch, pooled_phi(batch)))
         total += len(series)
     assert alarms / total <= (0.01 if phi == 0 else 0.03)
 
 
 def test_few_siblings_pool_nothing() -> None:
-    series = [prepare(Grain.MONTH, MONTHS[:20], np.random.default_rng(i).standard_normal(20)) for i in range(4)]
+    series = prepare(Grain.MONTH, MONTHS[:20], np.random.default_rng(1).standard_normal((4, 20)))
     assert pooled_phi(series) is None
+
+
+@pytest.mark.parametrize("n", [8, 12, 24, 47])
+def test_a_batch_says_what_each_series_alone_says(n: int) -> None:
+    """Flat series, lines, bends, steps and seasons together, and one by one."""
+    rng = np.random.default_rng(n)
+    time = np.arange(n)
+    shapes = [
+        0 * time,
+        0.1 * time,
+        0.3 * np.maximum(time - n // 2, 0),
+        2.0 * (time >= n // 3),
+        np.sin(time * np.pi / 6),
+    ]
+    y = np.stack([shape * size + rng.normal(0, 0.5, n) for shape in shapes for size in (0, 1, 3)])
+    pooled = Pooled(phi=0.2, belief=0.5)
+    for known in (None, pooled):
+        together = choose_paths(prepare(Grain.MONTH, MONTHS[:n], y), known)
+        for own, path in zip(y, together, strict=True):
+            alone = choose_path(prepare(Grain.MONTH, MONTHS[:n], own), known)
+            assert (alone.shape, alone.start) == (path.shape, path.start)
+            for name in ("slope", "jump", "p", "error", "noise", "phi", "statistic"):
+                assert getattr(path, name) == pytest.approx(getattr(alone, name), rel=1e-7, abs=1e-12)

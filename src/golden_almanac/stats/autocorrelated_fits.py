@@ -16,9 +16,9 @@ import numpy.typing as npt
 
 Floats = npt.NDArray[np.float64]
 #: Autocorrelation is never believed to be higher: the whitened series would hold nothing.
-_HIGHEST = 0.98
+HIGHEST = 0.98
 #: Values from which memory is looked for beyond the period before, and the most periods it is looked for in.
-_LONG, _MOST_LAGS = 60, 12
+LONG, MOST_LAGS = 60, 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -106,33 +106,7 @@ def autocorrelation(residual: Floats, trend_columns: int, margin: float = 0.0) -
     k = trend_columns
     phi = (raw + k / n) / max(0.3, 1 - (k + 2) / n)
     phi += margin * np.sqrt(max(0.0, 1 - min(1.0, phi * phi)) / n)
-    return float(np.clip(phi, -_HIGHEST, _HIGHEST))
-
-
-def lasting(residual: Floats, spent: int) -> float:
-    """The first-order autocorrelation that would make the long-run variance what an autoregression of higher order, its
-    order by AIC, says it is: what remembers longer than its first lag shows makes slower waves. Nought for
-    fewer than sixty values."""
-    n = residual.size
-    if n < _LONG:
-        return 0.0
-    most = min(_MOST_LAGS, n // 10)
-    gamma = np.array([residual[lag:] @ residual[: n - lag] for lag in range(most + 1)]) / n
-    # Levinson and Durbin: the Yule–Walker equations order by order.
-    error, coefficients = float(gamma[0]), np.empty(0)
-    best, score = 0.0, n * np.log(max(error, 1e-300))
-    for order in range(1, most + 1):
-        reflection = float(gamma[order] - coefficients @ gamma[order - 1 : 0 : -1]) / error
-        coefficients = np.append(coefficients - reflection * coefficients[::-1], reflection)
-        error *= 1 - reflection**2
-        now = n * np.log(max(error, 1e-300)) + 2 * order
-        if now < score:
-            score, total = now, float(coefficients.sum())
-            # Each column fitted hides as much of the sum as it does of a first-order coefficient.
-            total = min(_HIGHEST, (total + spent / n) / max(0.3, 1 - (spent + 2) / n))
-            ratio = error / max(1 - total, 1e-6) ** 2 / float(gamma[0])
-            best = (ratio - 1) / (ratio + 1)
-    return best
+    return float(np.clip(phi, -HIGHEST, HIGHEST))
 
 
 def whiten(phi: float, *arrays: Floats) -> list[Floats]:

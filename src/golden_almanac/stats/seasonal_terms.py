@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 import numpy.typing as npt
 
 from ..tables import Grain
-from .autocorrelated_fits import Floats, bic, left_over
+from .autocorrelated_fits import Floats, basis
+from .batched_fits import bic, left_over, residuals
 
 #: Cycles that must be there before a cycle is believed (methods, section 2).
 LEAST_CYCLES = 2.0
@@ -35,16 +38,33 @@ def candidates(grain: Grain, numbers: npt.NDArray[np.int64]) -> list[Floats]:
 
 
 def choose(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats) -> Floats:
-    """The seasonal design that pays for itself beside a line, by BIC; shape (n, 0) when none does."""
-    n = y.size
-    time = np.arange(n, dtype=np.float64) - (n - 1) / 2
-    base = np.column_stack([np.ones(n), time])
-    best, best_score = np.empty((n, 0)), bic(*left_over(base, y), 2)
-    for design in candidates(grain, numbers):
-        score = bic(*left_over(np.hstack([base, design]), y), 2 + design.shape[1])
-        if score < best_score:
-            best, best_score = design, score
-    return best
+    """The seasonal design that pays for itself beside a line, by BIC; `y` has shape (n,), the design (n, k), and (n, 0)
+    when none does."""
+    designs, which = choose_each(grain, numbers, y[None])
+    return designs[int(which[0])]
+
+
+def choose_each(
+    grain: Grain, numbers: npt.NDArray[np.int64], y: Floats
+) -> tuple[tuple[Floats, ...], npt.NDArray[np.intp]]:
+    """The same for each series of `y`, shape (series, n): the designs, the first of them without columns, and the place
+    of each series' own among them, shape (series,)."""
+    designs, bases = _designs(grain, numbers.tobytes())
+    n = y.shape[1]
+    scores = [
+        bic(left_over(residuals(q, y), y), n, 2 + design.shape[1]) for design, q in zip(designs, bases, strict=True)
+    ]
+    return designs, np.argmin(np.stack(scores), axis=0)
+
+
+@lru_cache(maxsize=32)
+def _designs(grain: Grain, packed: bytes) -> tuple[tuple[Floats, ...], tuple[Floats, ...]]:
+    """The designs for periods of these numbers, none first, and a basis of each beside a line."""
+    numbers = np.frombuffer(packed, dtype=np.int64)
+    n = numbers.size
+    base = np.column_stack([np.ones(n), np.arange(n, dtype=np.float64) - (n - 1) / 2])
+    designs = (np.empty((n, 0)), *candidates(grain, numbers))
+    return designs, tuple(basis(np.hstack([base, design])) for design in designs)
 
 
 def _waves(numbers: npt.NDArray[np.int64], period: float, count: int) -> Floats:

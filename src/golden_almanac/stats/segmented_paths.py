@@ -1,33 +1,32 @@
 """Which path a series takes: flat, a line, a line with one bend, or a step.
 
-All four are fitted beside the seasonal columns, with autoregressive errors, and compared by BIC. A
-bend or a step is looked for at every place, so its p-value is that of the whole search: Bonferroni over the places,
-and where that is small, the same search on the series in other orders (see `permutations`).
+All four are fitted beside the seasonal columns, with autoregressive errors, and compared by BIC, for many series at
+once. A bend or a step is looked for at every place, so its p-value is that of the whole search: Bonferroni over the
+places, and where that is small, the same search on the series in other orders (see `permutation_tails`).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
-from ..tables import Grain
-from . import seasonal_terms
-from .autocorrelated_fits import Fit, Floats, autocorrelation, basis, bic, gls, left_over, ols, whiten
+from . import batched_fits
+from .autocorrelated_fits import Fit, Floats, basis, gls, whiten
+from .batched_fits import Fits, gls_each, left_over, residuals
 from .permutation_tails import calibrated_p
-from .series_memory import UNIT_ROOT, memory_left
+from .series_batch import Batch, Places, Pooled, line_beside
+from .series_memory import MARGIN, UNIT_ROOT, memory_left
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
 #: A leg after a bend, and each side of a step, last at least so long.
 LEAST_LEG, LEAST_SIDE = 6, 3
-#: A residual this many robust standard deviations out is drawn in before paths are fitted.
-_CLIP = 4.0
 #: Standard deviations put on a series' own memory, where siblings tell most of it.
 _BESIDE_SIBLINGS = 1.0
-#: Fewer siblings than this say too little about the autocorrelation they share.
-_LEAST_SIBLINGS = 5
 #: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
 _BEND_MARGIN = 6.0
 #: A bend is told where a line, or a step, might have been: so often the search was made.
@@ -36,6 +35,13 @@ _SHAPES = 2
 _LOOKED_INTO = 0.01
 #: A current leg less sure than this gives way to the line through the whole.
 _SURE_LEG = 0.01
+#: The shapes, in the order in which they are preferred where they fit alike.
+_LINE, _BEND, _STEP = range(3)
+_NAMES = ("line", "bend", "step")
+#: Values of the designs that are worked on together.
+_AT_ONCE = 4_000_000
+#: Columns collinear with the others tell nothing.
+_NOTHING = 1e-9
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -60,208 +66,289 @@ class Path:
     season: Floats
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Prepared:
-    """A series made ready for its paths: wild values drawn in, season chosen, own autocorrelation known."""
+def choose_path(series: Batch, pooled: Pooled | None = None, sampling: float | None = None) -> Path:
+    """The best path through the first series of a batch; see `choose_paths`."""
+    known = None if sampling is None else np.full(series.count, sampling)
+    return choose_paths(series.at(np.zeros(1, dtype=np.intp)), pooled, None if known is None else known[:1])[0]
 
-    y: Floats
-    calm: Floats
-    season: Floats
+
+def choose_paths(
+    series: Batch, pooled: Pooled | None = None, sampling: Floats | None = None, *, calibrated: bool = True
+) -> list[Path]:
+    """The best path through each series; `pooled` is the autocorrelation of siblings, if known.
+
+    `sampling` is the variance that the spread of the rows behind each value makes by itself, NaN where not known, shape
+    (series,). Rows are independent: only what varies beyond that can lean on the month before. Where only the order of
+    p-values matters, and whether they are small, they need not be `calibrated`: they pay for the places tried then, and
+    the path has neither noise nor season.
+    """
+    rows = np.full(series.count, np.nan) if sampling is None else sampling
+    found: list[Path | None] = [None] * series.count
+    for season, places in series.groups():
+        width = series.length * (3 + season.shape[1])
+        for part in np.array_split(places, max(1, -(-places.size * width // _AT_ONCE))):
+            chosen = _choose(series.y[part], series.calm[part], season, pooled, rows[part], calibrated)
+            for place, path in zip(part, chosen, strict=True):
+                found[int(place)] = path
+    return [path for path in found if path is not None]
+
+
+class _Trials(NamedTuple):
+    """Columns tried at every place beside a base: its orthonormal columns, what they leave of each trial, shape (n, m),
+    the size of that, nought where nothing is left, and the places."""
+
+    base: Floats
+    columns: Floats
+    size: Floats
+    places: Places
+
+    @classmethod
+    def of(cls, base: Floats, trials: Floats, places: Places) -> _Trials:
+        q = basis(base)
+        columns = trials - q @ (q.T @ trials)
+        spread = np.sum(columns * columns, axis=0)
+        return cls(q, columns, np.where(spread > _NOTHING, spread, 0.0), places)
+
+    def best(self, y: Floats) -> tuple[Places, Floats]:
+        """Which trial leaves the least of each series of `y`, shape (series, n), and what it leaves."""
+        left = residuals(self.base, y)
+        told = left @ self.columns
+        size = np.where(self.size > 0, self.size, np.inf)
+        best = np.argmax(told * told / size, axis=1)
+        taken = (told / size)[np.arange(y.shape[0]), best]
+        return best, left - taken[:, None] * self.columns.T[best]
+
+
+class _Columns(NamedTuple):
+    """What the series of one season and length share: the designs of a line and of none, and the bends and steps tried
+    (None where too short for them)."""
+
     line: Floats
-    line_phi: float
+    flat: Floats
+    bends: _Trials | None
+    steps: _Trials | None
 
 
-def prepare(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats, season: Floats | None = None) -> Prepared:
-    """Choose the seasonal columns of `y` (no NaN), shape (n,), unless known; `numbers` are its period numbers."""
-    n = y.size
-    if season is None:
-        season = seasonal_terms.choose(grain, numbers, y)
-    time = np.arange(n, dtype=np.float64) - (n - 1) / 2
-    line = np.column_stack([np.ones(n), time, season])
-    calm = _drawn_in(y, line)
-    return Prepared(y=y, calm=calm, season=season, line=line, line_phi=autocorrelation(ols(line, calm).residual, 2))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Pooled:
-    """The autocorrelation that siblings share, and how much of a series' own excess over it is believed (0 to 1)."""
-
-    phi: float
-    belief: float
-
-
-def pooled_phi(series: list[Prepared]) -> Pooled | None:
-    """The autocorrelation that sibling series share: the median of their own, or None for too few.
-
-    One series of three years hardly knows its own autocorrelation, and a step in it looks like autocorrelation;
-    twenty siblings know theirs well, and a step in one does not move the median. Where they differ no more than short
-    series of one autocorrelation do, what a series shows above the median is chance; the more they differ, the more of
-    it is believed (empirical Bayes, Efron & Morris 1975).
-    """
-    if len(series) < _LEAST_SIBLINGS:
-        return None
-    own = np.array([prepared.line_phi for prepared in series])
-    phi = float(np.median(own))
-    n = series[0].y.size
-    by_chance = (1 - phi * phi) / n / max(0.3, 1 - 4 / n) ** 2
-    seen = (1.4826 * float(np.median(np.abs(own - phi)))) ** 2
-    return Pooled(phi=phi, belief=max(0.0, 1 - by_chance / seen) if seen > 0 else 0.0)
-
-
-def choose_path(series: Prepared, pooled: Pooled | None = None, sampling: float | None = None) -> Path:
-    """The best path through a series; `pooled` is the autocorrelation of its siblings, if known.
-
-    `sampling` is the variance that the spread of the rows behind each value makes by itself. Rows are independent: only
-    what varies beyond that can lean on the month before.
-    """
-    calm, season, line = series.calm, series.season, series.line
-    n = calm.size
-    flat = np.column_stack([np.ones(n), season])
+@lru_cache(maxsize=64)
+def _columns(packed: bytes, n: int) -> _Columns:
+    """The columns beside a season, given as its bytes."""
+    season = np.frombuffer(packed, dtype=np.float64).reshape(n, -1) if packed else np.empty((n, 0))
+    line, flat = line_beside(season), np.column_stack([np.ones(n), season])
     time = np.arange(n, dtype=np.float64)[:, None]
-    designs: dict[str, Floats] = {"line": line}
-    places = {"line": 0}
-    if n >= 16:
-        tried = np.arange(LEAST_LEG, n - LEAST_LEG)
-        places["bend"] = int(tried[_best(line, np.maximum(time - tried, 0.0), calm)])
-        designs["bend"] = _hinge(line, places["bend"])
-    if n >= 10:
-        tried = np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)
-        places["step"] = int(tried[_best(flat, (time >= tried).astype(np.float64), calm)])
-        designs["step"] = _jump(flat, places["step"])
-    own = min(designs, key=lambda name: bic(*left_over(designs[name], calm), designs[name].shape[1] + (name != "line")))
-    left = ols(designs[own], calm).residual
-    if pooled is None:
-        phi = memory_left(left, season.shape[1])
-        if sampling is not None and sampling > 0:
-            df = max(1, n - designs[own].shape[1] - 1)
-            times = float(left @ left) / df * (1 + np.sqrt(2 / df)) / sampling
-            phi = min(phi, max(0.0, 1 - 1 / max(times, 1e-9)))
-    else:
-        own_memory = memory_left(left, season.shape[1], _BESIDE_SIBLINGS)
-        phi = max(0.0, pooled.phi + pooled.belief * max(0.0, own_memory - pooled.phi))
-    if phi >= UNIT_ROOT:
-        # What remembers for so long wanders by itself: nothing but its level can be told.
-        return replace(_describe("line", 0, line, gls(line, calm, UNIT_ROOT), series), p=1.0)
-    fits = {name: gls(design, calm, phi) for name, design in designs.items()}
-    scores = {
-        name: bic(fit.rss, fit.residual.size, designs[name].shape[1] + (name != "line")) for name, fit in fits.items()
-    }
-    # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
-    scores["bend"] = scores.get("bend", np.inf) + _BEND_MARGIN
-    shape = min(scores, key=lambda name: scores[name])
-    chosen = _describe(shape, places[shape], designs[shape], fits[shape], series)
-    if shape != "bend" or chosen.p <= _SURE_LEG:
-        return chosen
-    # The current leg is flat or unsure; what the whole path did is still worth a test (a second one).
-    whole = _describe("line", 0, line, fits["line"], series)
-    return replace(whole, p=min(1.0, 2 * whole.p)) if 2 * whole.p < chosen.p else chosen
-
-
-def _describe(shape: str, place: int, design: Floats, fit: Fit, series: Prepared) -> Path:
-    n = series.y.size
-    width = series.season.shape[1]
-    plain = ols(design, series.y)
-    seasonal = series.season @ plain.beta[plain.beta.size - width :] if width else np.zeros(n)
-    noise = float(np.sqrt(plain.rss / max(1, n - design.shape[1])))
-    # Columns of a bend are the slopes before and after: what is claimed is the current leg.
-    column = 2 if shape == "bend" else 1
-    places = {"line": 1, "bend": n - 2 * LEAST_LEG, "step": n - 2 * LEAST_SIDE + 1}[shape]
-    p = min(1.0, fit.p(column) * places)
-    if p <= _LOOKED_INTO:
-        p = max(fit.p(column), _shuffled(series, fit, p, bent=shape == "bend"))
-    estimate = float(fit.beta[column])
-    return Path(
-        shape=shape,
-        start=place,
-        slope=0.0 if shape == "step" else estimate,
-        jump=estimate if shape == "step" else 0.0,
-        p=p,
-        error=float(fit.error[column]),
-        df=fit.df,
-        noise=noise,
-        phi=fit.phi,
-        statistic=fit.t(column),
-        season=seasonal,
+    legs, sides = np.arange(LEAST_LEG, n - LEAST_LEG), np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)
+    return _Columns(
+        line=line,
+        flat=flat,
+        bends=_Trials.of(line, np.maximum(time - legs, 0.0), legs) if n >= 16 else None,
+        steps=_Trials.of(flat, (time >= sides).astype(np.float64), sides) if n >= 10 else None,
     )
 
 
-def _shuffled(series: Prepared, fit: Fit, nominal: float, bent: bool = False) -> float:
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class _Shapes:
+    """The best line, bend and step of each series: the columns each design varies in, where, and what they leave.
+
+    `places` and `left` have a first axis for the shapes: (shapes, series) and (shapes, series, n); `known` are the
+    shapes that a series of such length can have.
+    """
+
+    line: Floats
+    flat: Floats
+    known: tuple[int, ...]
+    places: npt.NDArray[np.intp]
+    left: Floats
+
+    def designs(self, shape: int, which: Places) -> Floats:
+        """The design of some series under a shape: (n, k) where they share it, else (series, n, k). Columns of a bend
+        are the slopes before and after; the claimed column is 2 of a bend, else 1."""
+        if shape == _LINE:
+            return self.line
+        time, at = np.arange(self.line.shape[0], dtype=np.float64), self.places[shape, which][:, None]
+        if shape == _BEND:
+            return _beside(self.line[:, :1], np.minimum(time, at), np.maximum(time - at, 0.0), self.line[:, 2:])
+        return _beside(self.flat[:, :1], (time >= at).astype(np.float64), self.flat[:, 1:])
+
+    def columns(self, shape: int) -> int:
+        return int(self.line.shape[1] + (1 if shape == _BEND else 0))
+
+    def parameters(self, shape: int) -> int:
+        """Columns fitted, and the place of a bend or step."""
+        return self.columns(shape) + (shape != _LINE)
+
+
+def best_shapes(calm: Floats, season: Floats) -> _Shapes:
+    """The best place of a bend and of a step for each series, shape (series, n), beside a line."""
+    n = calm.shape[1]
+    shared = _columns(season.tobytes(), n)
+    known, places, left = [_LINE], np.zeros((3, calm.shape[0]), dtype=np.intp), [residuals(basis(shared.line), calm)]
+    for shape, trials in ((_BEND, shared.bends), (_STEP, shared.steps)):
+        if trials is not None:
+            at, rest = trials.best(calm)
+            known.append(shape)
+            places[shape] = trials.places[at]
+            left.append(rest)
+    return _Shapes(line=shared.line, flat=shared.flat, known=tuple(known), places=places, left=np.stack(left))
+
+
+def beside_best_shape(calm: Floats, season: Floats, shapes: _Shapes | None = None) -> tuple[Floats, Places]:
+    """What is left of each series beside its best shape by BIC, shape (series, n), and which that is."""
+    shapes = best_shapes(calm, season) if shapes is None else shapes
+    n = calm.shape[1]
+    scores = [
+        batched_fits.bic(left_over(left, calm), n, shapes.parameters(shape))
+        for shape, left in zip(shapes.known, shapes.left, strict=True)
+    ]
+    own = np.argmin(np.stack(scores), axis=0)
+    return shapes.left[own, np.arange(calm.shape[0])], np.array(shapes.known)[own]
+
+
+def _choose(
+    y: Floats, calm: Floats, season: Floats, pooled: Pooled | None, sampling: Floats, calibrated: bool
+) -> list[Path]:
+    """The paths of series that share their seasonal columns."""
+    series, n = calm.shape
+    shapes = best_shapes(calm, season)
+    left, own = beside_best_shape(calm, season, shapes)
+    phi = _memory(left, own, season.shape[1], shapes, pooled, sampling)
+    unit = phi >= UNIT_ROOT
+    phi = np.where(unit, UNIT_ROOT, phi)
+    fits = {shape: gls_each(shapes.designs(shape, np.arange(series)), calm, phi) for shape in shapes.known}
+    scores = np.stack([batched_fits.bic(fit.rss, n, shapes.parameters(shape)) for shape, fit in fits.items()])
+    # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
+    scores = scores + np.array([_BEND_MARGIN if shape == _BEND else 0.0 for shape in fits])[:, None]
+    shape = np.where(unit, _LINE, np.array(shapes.known)[np.argmin(scores, axis=0)])
+    shared = season, shapes, fits, phi, calibrated
+    found = _described(y, calm, shape, *shared)
+    # What remembers for so long wanders by itself: nothing but its level can be told.
+    found = [replace(path, p=1.0) if gone else path for path, gone in zip(found, unit, strict=True)]
+    # The current leg is flat or unsure; what the whole path did is still worth a test (a second one).
+    unsure = np.array([place for place, path in enumerate(found) if path.shape == "bend" and path.p > _SURE_LEG], int)
+    if unsure.size:
+        whole = _described(y, calm, np.where(np.isin(np.arange(series), unsure), _LINE, -1), *shared)
+        for place in unsure:
+            twice = 2 * whole[place].p
+            if twice < found[place].p:
+                found[place] = replace(whole[place], p=min(1.0, twice))
+    return found
+
+
+def _memory(left: Floats, own: Places, width: int, shapes: _Shapes, pooled: Pooled | None, sampling: Floats) -> Floats:
+    """The memory of each series beside its best shape, with what siblings and rows know of it."""
+    n = left.shape[1]
+    if pooled is not None:
+        excess = memory_left(left, width, _BESIDE_SIBLINGS) - pooled.phi
+        return np.maximum(0.0, pooled.phi + pooled.belief * np.maximum(0.0, excess))
+    phi = memory_left(left, width, MARGIN)
+    df = np.maximum(1, n - np.array([shapes.columns(shape) for shape in range(3)])[own] - 1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        times = np.einsum("ij,ij->i", left, left) / df * (1 + np.sqrt(2 / df)) / sampling
+    most = np.maximum(0.0, 1 - 1 / np.maximum(times, 1e-9))
+    return np.where(sampling > 0, np.minimum(phi, most), phi)
+
+
+def _described(
+    y: Floats,
+    calm: Floats,
+    chosen: npt.NDArray[np.intp],
+    season: Floats,
+    shapes: _Shapes,
+    fits: dict[int, Fits],
+    phi: Floats,
+    calibrated: bool,
+) -> list[Path]:
+    """The path of each series under the shape chosen for it; -1 for series that need none."""
+    n, width = y.shape[1], season.shape[1]
+    found: list[Path] = [CALM] * y.shape[0]
+    for shape in shapes.known:
+        which = np.flatnonzero(chosen == shape)
+        if not which.size:
+            continue
+        fit, column = fits[shape], 2 if shape == _BEND else 1
+        noise, seasonal = np.full(which.size, np.nan), np.zeros((which.size, n))
+        if calibrated:
+            plain = gls_each(shapes.designs(shape, which), y[which], np.zeros(which.size))
+            noise = np.sqrt(plain.rss / max(1, n - shapes.columns(shape)))
+            if width:
+                seasonal = plain.beta[:, plain.beta.shape[1] - width :] @ season.T
+        places = {_LINE: 1, _BEND: n - 2 * LEAST_LEG, _STEP: n - 2 * LEAST_SIDE + 1}[shape]
+        t, single = fit.t(column)[which], fit.p(column)[which]
+        p = np.minimum(1.0, single * places)
+        for at, place in enumerate(which):
+            sure = float(p[at])
+            if calibrated and sure <= _LOOKED_INTO:
+                shuffled = _shuffled(calm[place], season, float(phi[place]), fit.df, sure, bent=shape == _BEND)
+                sure = max(float(single[at]), shuffled)
+            estimate = float(fit.beta[place, column])
+            found[int(place)] = Path(
+                shape=_NAMES[shape],
+                start=int(shapes.places[shape, place]),
+                slope=0.0 if shape == _STEP else estimate,
+                jump=estimate if shape == _STEP else 0.0,
+                p=sure,
+                error=float(fit.error[place, column]),
+                df=fit.df,
+                noise=float(noise[at]),
+                phi=float(phi[place]),
+                statistic=float(t[at]),
+                season=seasonal[at],
+            )
+    return found
+
+
+#: Nothing is claimed.
+CALM = Path(
+    shape="flat", start=0, slope=0.0, jump=0.0, p=1.0, error=0.0, df=1, noise=0.0, phi=0.0, statistic=0.0,
+    season=np.empty(0),
+)  # fmt: skip
+
+
+def _shuffled(calm: Floats, season: Floats, phi: float, df: int, nominal: float, bent: bool = False) -> float:
     """The p-value of a line or a step by how sure shuffled series make either of them look; of a bend beside a line."""
-    n = series.y.size
+    n = calm.size
     time = np.arange(n, dtype=np.float64)[:, None]
     if bent:
         hinges = np.maximum(time - np.arange(LEAST_LEG, n - LEAST_LEG), 0.0)
-        null, y, *white = whiten(fit.phi, series.line, series.calm, hinges)
-        return min(1.0, _SHAPES * calibrated_p(null, white, y, fit.df, nominal))
+        null, y, *white = whiten(phi, line_beside(season), calm, hinges)
+        return min(1.0, _SHAPES * calibrated_p(null, white, y, df, nominal))
     steps = (time >= np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)).astype(np.float64)
     searches = [time, steps] if n >= 10 else [time]
-    null, y, *white = whiten(fit.phi, np.column_stack([np.ones(n), series.season]), series.calm, *searches)
-    return calibrated_p(null, white, y, fit.df, nominal)
+    null, y, *white = whiten(phi, np.column_stack([np.ones(n), season]), calm, *searches)
+    return calibrated_p(null, white, y, df, nominal)
 
 
-def stepped_at(series: Prepared, place: int, phi: float) -> Path:
-    """The path with a step at a place known from elsewhere; its p-value needs to pay for no search."""
-    design = _jump(np.column_stack([np.ones(series.y.size), series.season]), place)
-    fit = gls(design, series.calm, phi)
-    return replace(_describe("step", place, design, fit, series), p=fit.p(1))
+def stepped_at(series: Batch, which: int, place: int, phi: float) -> Path:
+    """The path of one series with a step at a place known from elsewhere; its p-value pays for no search."""
+    y, calm, season = series.y[which][None], series.calm[which][None], series.season(which)
+    shapes = best_shapes(calm, season)
+    shapes.places[_STEP] = place
+    memory = np.array([phi])
+    fits = {_STEP: gls_each(shapes.designs(_STEP, np.zeros(1, dtype=np.intp)), calm, memory)}
+    path = _described(y, calm, np.array([_STEP]), season, shapes, fits, memory, True)[0]
+    return replace(path, p=float(fits[_STEP].p(1)[0]))
 
 
 def searched(null: Floats, trials: Floats, y: Floats, phi: float) -> tuple[int, Fit, float]:
     """Which column of `trials`, shape (n, m), beside `null`, shape (n, k), tells most of `y`: its place, the fit with
     it as the last column, and the p-value of the search."""
-    place = _best(*whiten(phi, null, trials, y))
+    white_null, white, white_y = whiten(phi, null, trials, y)
+    place = int(_Trials.of(white_null, white, np.arange(white.shape[1])).best(white_y[None])[0][0])
     fit = gls(np.column_stack([null, trials[:, place]]), y, phi)
     nominal = min(1.0, fit.p(null.shape[1]) * trials.shape[1])
     if nominal > _LOOKED_INTO:
         return place, fit, nominal
-    white_null, white, white_y = whiten(phi, null, trials, y)
     return place, fit, max(fit.p(null.shape[1]), calibrated_p(white_null, [white], white_y, fit.df, nominal))
 
 
-def _best(base: Floats, trials: Floats, y: Floats) -> int:
-    """Which of the columns in `trials`, shape (n, m), added to `base` leaves the least of `y`."""
-    q = basis(base)
-    left = trials - q @ (q.T @ trials)
-    spread = np.sum(left * left, axis=0)
-    gain = np.where(spread > 1e-9, (left.T @ (y - q @ (q.T @ y))) ** 2 / np.maximum(spread, 1e-9), 0.0)
-    return int(np.argmax(gain))
-
-
-def _hinge(line: Floats, place: int) -> Floats:
-    """Slopes before and after `place` in columns 1 and 2, in place of the one slope."""
-    n = line.shape[0]
-    time = np.arange(n, dtype=np.float64)
-    before, after = np.minimum(time, place), np.maximum(time - place, 0.0)
-    return np.column_stack([line[:, 0], before, after, line[:, 2:]])
-
-
-def _jump(flat: Floats, place: int) -> Floats:
-    after = (np.arange(flat.shape[0]) >= place).astype(np.float64)
-    return np.column_stack([flat[:, 0], after, flat[:, 1:]])
-
-
-def _running_median(y: Floats, reach: int) -> Floats:
-    """Median of each value and its `reach` neighbours on either side, fewer at the ends."""
-    n, width = y.size, 2 * reach + 1
-    near = np.empty(n)
-    if n >= width:
-        near[reach : n - reach] = np.sort(np.lib.stride_tricks.sliding_window_view(y, width), axis=1)[:, reach]
-    for i in range(n):
-        if i < reach or i >= n - reach or n < width:
-            window = np.sort(y[max(0, i - reach) : i + reach + 1])
-            middle = window.size // 2
-            near[i] = window[middle] if window.size % 2 else (window[middle - 1] + window[middle]) / 2
-    return near
-
-
-def _drawn_in(y: Floats, line: Floats) -> Floats:
-    """The series with single wild values drawn in to the band around their neighbours."""
-    n = y.size
-    season = line[:, 2:] @ ols(line, y).beta[2:] if line.shape[1] > 2 else np.zeros(n)
-    plain = y - season
-    near = _running_median(plain, 3)
-    residual = plain - near
-    scale = 1.4826 * float(np.median(np.abs(residual - np.median(residual))))
-    if scale == 0:
-        return y
-    return np.asarray(near + np.clip(residual, -_CLIP * scale, _CLIP * scale) + season)
+def _beside(*parts: Floats) -> Floats:
+    """Columns side by side as designs of their own for each series: shared ones, shape (n, k), and those of each,
+    shape (series, n) as one column."""
+    shared, mine = (parts[0], parts[-1]), parts[1:-1]
+    series = mine[0].shape[0]
+    return np.concatenate(
+        [
+            np.broadcast_to(shared[0], (series, *shared[0].shape)),
+            *(part[:, :, None] for part in mine),
+            np.broadcast_to(shared[1], (series, *shared[1].shape)),
+        ],
+        axis=2,
+    )

@@ -11,7 +11,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from .autocorrelated_fits import Floats, lasting
+from .autocorrelated_fits import Floats
+from .batched_fits import lasting
 
 #: Memories of the table, the highest of which stands for a unit root.
 _MEMORIES = np.array([0.0, 0.2, 0.4, 0.6, 0.7, 0.8, 0.9, 0.95, 0.98])
@@ -42,14 +43,15 @@ MARGIN = 1.5
 UNIT_ROOT = 0.93
 
 
-def memory_left(residual: Floats, columns: int, margin: float = MARGIN) -> float:
-    """The first-order memory of a series of which `residual`, shape (n,), is left beside its best shape; `columns` of
-    season were taken out as well. Between 0 and 0.98, on the safe side by `margin` standard deviations."""
-    n = residual.size
-    spread = float(residual @ residual)
-    if spread <= 0 or n < 8:
-        return 0.0
-    seen = float(residual[1:] @ residual[:-1]) / spread
+def memory_left(residual: Floats, columns: int, margin: float = MARGIN) -> Floats:
+    """The first-order memory of series of which `residual`, shape (series, n), is left beside their best shape;
+    `columns` of season were taken out as well. Between 0 and 0.98, on the safe side by `margin` standard deviations;
+    shape (series,)."""
+    n = residual.shape[1]
+    spread = np.einsum("ij,ij->i", residual, residual)
+    if n < 8:
+        return np.zeros(residual.shape[0])
+    seen = np.einsum("ij,ij->i", residual[:, 1:], residual[:, :-1]) / np.where(spread > 0, spread, 1.0)
     length = float(np.log(np.clip(n - columns, _LENGTHS[0], _LENGTHS[-1])))
     at = np.log(_LENGTHS)
     medians = np.array([np.interp(length, at, column) for column in _LEFT.T])
@@ -57,6 +59,6 @@ def memory_left(residual: Floats, columns: int, margin: float = MARGIN) -> float
     medians = np.maximum.accumulate(medians) + 1e-6 * np.arange(medians.size)
     high = seen + margin * float(np.interp(length, at, _SPREAD))
     longer = lasting(residual, 2)
-    if longer > 0:
-        longer += margin * float(np.sqrt((1 - min(longer, 1.0) ** 2) / n))
-    return float(min(max(np.interp(high, medians, _MEMORIES), longer), _MEMORIES[-1]))
+    longer = np.where(longer > 0, longer + margin * np.sqrt((1 - np.minimum(longer, 1.0) ** 2) / n), longer)
+    found = np.minimum(np.maximum(np.interp(high, medians, _MEMORIES), longer), _MEMORIES[-1])
+    return np.where(spread > 0, found, 0.0)

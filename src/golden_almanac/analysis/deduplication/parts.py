@@ -10,7 +10,8 @@ import numpy as np
 from ...aggregation import PERIOD, Survey
 from ...aggregation.hierarchies import parent_codes
 from ...findings import Finding
-from ...stats.segmented_paths import Pooled, choose_path, prepare
+from ...stats.segmented_paths import choose_paths
+from ...stats.series_batch import Pooled, prepare
 from ...support.phrasing import phrased
 from ..detectors.difference import weighted_without
 from ..detectors.peer_series import MIRROR, all_series, period_numbers
@@ -66,7 +67,7 @@ def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
     shared = Pooled(phi=memory[0], belief=0.0) if memory else None
 
     def moving(series: Any) -> float:
-        path = choose_path(prepare(line.grain, period_numbers(survey), series), shared)
+        path = choose_paths(prepare(line.grain, period_numbers(survey), series), shared, calibrated=False)[0]
         return float(np.sign(path.slope + path.jump)) if path.p <= MIRROR else 0.0
 
     if moving(y) == sign:

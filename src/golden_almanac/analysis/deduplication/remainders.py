@@ -9,7 +9,8 @@ import numpy as np
 from ...aggregation import PERIOD, Cells, PartCells, Survey
 from ...aggregation.measures import Measure
 from ...findings import Finding, Slice
-from ...stats.segmented_paths import Pooled, choose_path, prepare
+from ...stats.segmented_paths import choose_paths
+from ...stats.series_batch import Pooled, prepare
 from ..detectors.divergence import off_path
 from ..detectors.peer_series import MIRROR, period_numbers
 from ..detectors.relative_series import against
@@ -22,9 +23,9 @@ def goes_on(survey: Survey, finding: Finding, y: Any) -> bool:
     sign = 1.0 if finding.direction == "up" else -1.0
     prepared = prepare(line.grain, period_numbers(survey), y)
     if finding.definition.movement == "departure":
-        p, gap = off_path(prepared.y, prepared.season, [], 0.0)
+        p, gap = off_path(prepared.y[0], prepared.season(), [], 0.0)
         return p <= MIRROR and gap * sign > 0
-    path = choose_path(prepared, Pooled(phi=0.0, belief=1.0))
+    path = choose_paths(prepared, Pooled(phi=0.0, belief=1.0), calibrated=False)[0]
     return path.p <= MIRROR and (path.slope + path.jump) * sign > 0
 
 

@@ -17,11 +17,12 @@ from ...aggregation.hierarchies import parent_codes
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
-from ...stats.segmented_paths import LEAST_PERIODS, Path, Pooled, Prepared, choose_path, pooled_phi, prepare, stepped_at
+from ...stats.segmented_paths import CALM, LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
+from ...stats.series_batch import Batch, Pooled, pooled_phi, prepare
 from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
-from .relative_series import LEAST_EVENTS, against, each_row, eventful, sampling, tested
+from .relative_series import LEAST_EVENTS, against_each, each_row, eventful, sampling, sampling_each, tested
 
 #: Rows in the median period below which a slice's series is noise and gaps.
 LEAST_ROWS = 5.0
@@ -32,6 +33,8 @@ MIRROR = 0.01
 _AID = 0.2
 #: A path as sure as this needs no other series to show it.
 _NO_AID = 1e-7
+#: A leader that makes less of the whole than this leaves those calm that were.
+_SMALL_LEADER = 0.05
 #: Tests less sure than this are never told; their figures need not be worked out.
 UNLIKELY = 0.1
 
@@ -133,7 +136,7 @@ class _Part:
     reach: float
     family: tuple[int, ...]
     each_row: Floats | None = None
-    sampling: float | None = None
+    sampling: float = np.nan
 
 
 def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
@@ -143,39 +146,37 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
     assert line is not None
     cells = survey.cells(by, PERIOD)
     span = line.complete
+    reaches = shares_of_whole(survey, cells, measure)
     for family, parent in families(survey, by):
         # A label that begins or ends on the way would make all its siblings seem to fall or rise.
         steady = [code for code in family if cells.rows[code, span].min() >= 1]
-        for code in steady:
-            rows = cells.rows[code, span]
-            # One row a period throughout is a table already added up, not a thin one.
-            thin = np.median(rows) < LEAST_ROWS and np.ptp(rows) > 0
-            if thin or not eventful(measure, cells, code, span):
+        if len(steady) < 2:
+            continue
+        rows = cells.rows[steady, span]
+        # One row a period throughout is a table already added up, not a thin one.
+        thin = (np.median(rows, axis=1) < LEAST_ROWS) & (np.ptp(rows, axis=1) > 0)
+        found = against_each(cells, measure, steady, span)
+        per_row = each_row(cells, measure, steady, span)
+        variance = sampling_each(cells, measure, steady, span, found.log) if rows_stand_alone(survey, measure) else None
+        for at, code in enumerate(steady):
+            if thin[at] or not found.usable[at] or not eventful(measure, cells, code, span):
                 continue
-            rest_codes = [other for other in steady if other != code]
-            if not rest_codes:
-                continue
-            series = against(cells, measure, code, rest_codes, span)
-            if series is None:
-                continue
-            own, rest, y, log = series
+            mine = None if per_row is None or not found.log[at] else per_row[at]
             yield _Part(
                 measure=measure,
                 by=by,
                 label=cells.labels[0][code],
                 code=code,
                 parent=parent,
-                own=own,
-                rest=rest,
-                y=y,
-                log=log,
-                rows=rows,
-                reach=reach(survey, cells, measure, code),
+                own=found.own[at],
+                rest=found.rest[at],
+                y=found.y[at],
+                log=bool(found.log[at]),
+                rows=rows[at],
+                reach=float(reaches[code]),
                 family=tuple(steady),
-                each_row=each_row(cells, measure, code, rest_codes, span) if log else None,
-                sampling=sampling(cells, measure, span, log, ([code], rest_codes))
-                if rows_stand_alone(survey, measure)
-                else None,
+                each_row=None if mine is None or np.isnan(mine).any() else mine,
+                sampling=np.nan if variance is None else float(variance[at]),
             )
 
 
@@ -209,48 +210,68 @@ def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
 
 def reach(survey: Survey, cells: Cells, measure: Measure, code: int) -> float:
     """The share of the whole that a slice makes: of the measure if it adds up, else of the rows."""
-    if measure.additive:
-        by_code = cells.linear(measure.top).sum(axis=tuple(range(1, cells.rows.ndim)))
-        whole = float(np.abs(by_code).sum())
-        return float(abs(by_code[code]) / whole) if whole else 0.0
-    rows = cells.rows.sum(axis=tuple(range(1, cells.rows.ndim)))
-    return float(rows[code] / rows.sum()) if rows.sum() else 0.0
+    return float(shares_of_whole(survey, cells, measure)[code])
+
+
+def shares_of_whole(survey: Survey, cells: Cells, measure: Measure) -> Floats:
+    """The same of every label of the first key of the cells, shape (labels,); kept with the survey."""
+    key = ("shares of whole", cells.keys, measure.name)
+    if key not in survey._cache:
+        if measure.additive:
+            amounts = np.abs(cells.linear(measure.top).sum(axis=tuple(range(1, cells.rows.ndim))))
+        else:
+            amounts = cells.rows.sum(axis=tuple(range(1, cells.rows.ndim)))
+        whole = float(amounts.sum())
+        survey._cache[key] = amounts / whole if whole else np.zeros(amounts.shape)
+    return survey._cache[key]  # type: ignore[no-any-return]
 
 
 def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
+    """The series of one measure, with their paths."""
     line = survey.timeline
     assert line is not None
+    if not parts:
+        return []
     numbers = period_numbers(survey)
-    prepared = [prepare(line.grain, numbers, part.y) for part in parts]
-    phi = pooled_phi(prepared)
-    each_row = [None if part.each_row is None else prepare(line.grain, numbers, part.each_row) for part in parts]
-    row_phi = pooled_phi([one for one in each_row if one is not None])
+    batch = prepare(line.grain, numbers, np.stack([part.y for part in parts]))
+    phi = pooled_phi(batch)
+    paths = choose_paths(batch, phi, np.array([part.sampling for part in parts]))
+    paths = _aided(survey, parts, batch, paths)
     found = [
-        replace(_series(part, _path(one, phi, aid, row_phi, part.sampling)), season=one.season)
-        for part, one, aid in zip(parts, prepared, each_row, strict=True)
+        replace(_series(part, path), season=batch.season(place))
+        for place, (part, path) in enumerate(zip(parts, paths, strict=True))
     ]
-    return _mirrors(survey, parts, found, phi)
+    return _mirrors(survey, parts, found, batch, phi)
 
 
-def _path(
-    prepared: Prepared, phi: Pooled | None, each_row: Prepared | None, row_phi: Pooled | None, sampling: float | None
-) -> Path:
-    """The path of a series; a step in the amount per row, less noisy than the sum, also shows where to look.
+def _aided(survey: Survey, parts: list[_Part], batch: Batch, paths: list[Path]) -> list[Path]:
+    """The paths of series; a step in the amount per row, less noisy than the sum, also shows where to look.
 
     Its place is then known from elsewhere: the sum must only agree there. Looking twice is paid for by weights.
     """
-    path = choose_path(prepared, phi, sampling)
-    if each_row is None:
-        return path
-    path = replace(path, p=min(1.0, path.p / (1 - _AID)))
-    if path.p <= _NO_AID or path.p >= UNLIKELY:
-        return path
-    aid = choose_path(each_row, row_phi)
-    if aid.shape != "step" or aid.p > MIRROR:
-        return path
-    there = stepped_at(prepared, aid.start, path.phi)
-    p = min(1.0, max(aid.p, there.p) / _AID)
-    return replace(there, p=p) if p < path.p and there.jump * aid.jump > 0 else path
+    line = survey.timeline
+    assert line is not None
+    per_row = {place: part.each_row for place, part in enumerate(parts) if part.each_row is not None}
+    if not per_row:
+        return paths
+    told = list(per_row)
+    rows = prepare(line.grain, period_numbers(survey), np.stack(list(per_row.values())))
+    row_phi = pooled_phi(rows)
+    paths = list(paths)
+    for place in told:
+        paths[place] = replace(paths[place], p=min(1.0, paths[place].p / (1 - _AID)))
+    looked = [at for at, place in enumerate(told) if _NO_AID < paths[place].p < UNLIKELY]
+    if not looked:
+        return paths
+    for at, aid in zip(looked, choose_paths(rows.at(np.array(looked)), row_phi), strict=True):
+        place = told[at]
+        if aid.shape != "step" or aid.p > MIRROR:
+            continue
+        there = stepped_at(batch, place, aid.start, paths[place].phi)
+        p = min(1.0, max(aid.p, there.p) / _AID)
+        if p < paths[place].p and there.jump * aid.jump > 0:
+            paths[place] = replace(there, p=p)
+    return paths
 
 
 def _series(part: _Part, path: Path) -> Series:
@@ -271,7 +292,9 @@ def _series(part: _Part, path: Path) -> Series:
     )
 
 
-def _mirrors(survey: Survey, parts: list[_Part], serieses: list[Series], phi: Pooled | None) -> list[Series]:
+def _mirrors(
+    survey: Survey, parts: list[_Part], serieses: list[Series], batch: Batch, phi: Pooled | None
+) -> list[Series]:
     """Tell the slices that move by themselves from those that only mirror them.
 
     When one of three regions grows, the other two lose share; and when two of four grow, each hides
@@ -280,10 +303,11 @@ def _mirrors(survey: Survey, parts: list[_Part], serieses: list[Series], phi: Po
     the siblings that are left, and its p-value pays for the rounds.
     """
     result = list(serieses)
-    families_found: dict[tuple[str, str, tuple[int, ...]], list[int]] = {}
+    families_found: dict[tuple[str, tuple[int, ...]], list[int]] = {}
     for place, part in enumerate(parts):
-        families_found.setdefault((part.measure.name, part.by, part.family), []).append(place)
+        families_found.setdefault((part.by, part.family), []).append(place)
     for places in families_found.values():
+        rounds = _Rounds(survey, parts, batch, phi)
         leaders: list[int] = []
         current = {place: serieses[place] for place in places}
         while True:
@@ -293,19 +317,18 @@ def _mirrors(survey: Survey, parts: list[_Part], serieses: list[Series], phi: Po
             # Whom to name first: the one of the three surest that leaves the fewest of them still moving; of such the
             # one that itself moved, rather than the one that stood still while others did.
             near = moving[:3]
-            left = {
-                p: sum(
-                    _still_moves(survey, parts, [*leaders, p], q, current[q], phi, serieses[q].season)
-                    for q in near
-                    if q != p
-                )
-                for p in near
-            }
+            left = {p: rounds.still_moving([*leaders, p], {q: current[q] for q in near if q != p}) for p in near}
             leader = min(near, key=lambda p: (left[p], _stands_still(current[p]), current[p].path.p, p))
+            named = current.pop(leader)
+            if leaders:
+                named = rounds.without(leaders, [leader], calibrated=True)[leader]
+                if named.path.p > MIRROR:
+                    continue
             leaders.append(leader)
-            result[leader] = current.pop(leader)
-            again = {p: _without(survey, parts, leaders, p, phi, serieses[p].season) for p in current}
-            current = {p: one for p, one in again.items() if one is not None}
+            result[leader] = named
+            # Without a small one, what was calm stays calm.
+            again = [p for p in current if parts[leader].reach > _SMALL_LEADER or current[p].path.p <= MIRROR]
+            current |= rounds.without(leaders, again)
         for place in places:
             if leaders and place not in leaders and serieses[place].path.p <= MIRROR:
                 first = Slice(((parts[leaders[0]].by, parts[leaders[0]].label),))
@@ -329,34 +352,63 @@ def _stands_still(series: Series) -> bool:
     return moved * against < 0.5 * against * against
 
 
-def _without(
-    survey: Survey, parts: list[_Part], leaders: list[int], place: int, phi: Pooled | None, season: Floats | None
-) -> Series | None:
-    """A slice against its siblings without the leaders; its p-value times the number of looks."""
-    part, line = parts[place], survey.timeline
-    assert line is not None
-    gone = [parts[leader].code for leader in leaders]
-    rest = [code for code in part.family if code != part.code and code not in gone]
-    again = against(survey.cells(part.by, PERIOD), part.measure, part.code, rest, line.complete) if rest else None
-    if again is None:
-        return None
-    own, rest_values, y, log = again
-    path = choose_path(prepare(line.grain, period_numbers(survey), y, season), phi, part.sampling)
-    path = replace(path, p=min(1.0, path.p * (len(leaders) + 1)))
-    besides = tuple(Slice(((part.by, survey.labels(part.by)[code]),)) for code in gone)
-    return replace(_series(part, path), own=own, rest=rest_values, y=y, log=log, besides=besides, season=season)
+@dataclass(frozen=True, slots=True, eq=False)
+class _Rounds:
+    """Slices of one family, tested again without those that are named already."""
 
+    survey: Survey
+    parts: list[_Part]
+    batch: Batch
+    phi: Pooled | None
 
-def _still_moves(
-    survey: Survey,
-    parts: list[_Part],
-    leaders: list[int],
-    place: int,
-    now: Series,
-    phi: Pooled | None,
-    season: Floats | None,
-) -> bool:
-    again = _without(survey, parts, leaders, place, phi, season)
-    if again is None or again.path.p > MIRROR:
-        return False
-    return bool(np.sign(again.path.slope + again.path.jump) == np.sign(now.path.slope + now.path.jump))
+    def without(self, leaders: list[int], places: list[int], *, calibrated: bool = False) -> dict[int, Series]:
+        """Each slice against its siblings without the leaders, its p-value times the number of looks; a slice that
+        can no longer be set against any is as it was, and sure of nothing."""
+        if not places:
+            return {}
+        survey, line = self.survey, self.survey.timeline
+        assert line is not None
+        first = self.parts[places[0]]
+        gone = {self.parts[leader].code for leader in leaders}
+        members = [code for code in first.family if code not in gone]
+        cells = survey.cells(first.by, PERIOD)
+        found = against_each(cells, first.measure, members, line.complete)
+        at = {code: row for row, code in enumerate(members)}
+        rows = np.array([at[self.parts[place].code] for place in places])
+        use = found.usable[rows] if len(members) > 1 else np.zeros(rows.size, dtype=bool)
+        kept, rows = [place for place, one in zip(places, use, strict=True) if one], rows[use]
+        nothing = {
+            place: replace(self._before(place), path=CALM) for place, one in zip(places, use, strict=True) if not one
+        }
+        if not kept:
+            return nothing
+        own = self.batch.at(np.array(kept))
+        again = prepare(line.grain, period_numbers(survey), found.y[rows], (own.designs, own.which))
+        sampling = np.array([self.parts[place].sampling for place in kept])
+        paths = choose_paths(again, self.phi, sampling, calibrated=calibrated)
+        labels = survey.labels(first.by)
+        besides = tuple(Slice(((first.by, labels[self.parts[leader].code]),)) for leader in leaders)
+        looks = len(leaders) + 1
+        return nothing | {
+            place: replace(
+                self._before(place, replace(path, p=min(1.0, path.p * looks))),
+                own=found.own[row],
+                rest=found.rest[row],
+                y=found.y[row],
+                log=bool(found.log[row]),
+                besides=besides,
+                season=own.season(number),
+            )
+            for number, (place, row, path) in enumerate(zip(kept, rows, paths, strict=True))
+        }
+
+    def still_moving(self, leaders: list[int], others: dict[int, Series]) -> int:
+        """How many of the others still move the same way without the leaders."""
+        again = self.without(leaders, list(others))
+        return sum(
+            one.path.p <= MIRROR and np.sign(one.path.slope + one.path.jump) == np.sign(now.path.slope + now.path.jump)
+            for one, now in ((again[place], now) for place, now in others.items())
+        )
+
+    def _before(self, place: int, path: Path | None = None) -> Series:
+        return _series(self.parts[place], path or CALM)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
+import numpy.typing as npt
 
 from ...aggregation import Cells
 from ...aggregation.measures import Measure
@@ -17,17 +19,65 @@ LEAST_EVENTS = 5.0
 _ROWS_TELL = 5.0
 
 
-def each_row(cells: Cells, measure: Measure, code: int, rest_codes: list[int], span: slice) -> Floats | None:
-    """The log of a slice's amount per row against that of its siblings; None where rows do not tell amounts."""
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Relatives:
+    """Labels of a family, each set against the rest of it: `own` values, those of the `rest`, what is tested, all of
+    shape (labels, periods); `log` says whether that is a log ratio, `usable` whether it is anything at all."""
+
+    own: Floats
+    rest: Floats
+    y: Floats
+    log: npt.NDArray[np.bool_]
+    usable: npt.NDArray[np.bool_]
+
+
+def of_others(values: Floats) -> Floats:
+    """For each row the sum of all others, added up from both ends so that nothing cancels; shape (labels, periods)."""
+    before, after = np.zeros_like(values), np.zeros_like(values)
+    np.cumsum(values[:-1], axis=0, out=before[1:])
+    after[:-1] = np.cumsum(values[:0:-1], axis=0)[::-1]
+    return before + after
+
+
+def against_each(cells: Cells, measure: Measure, family: Sequence[int], span: slice) -> Relatives:
+    """Each label of a family against all others of it; see `against`."""
+    top = cells.linear(measure.top)[family, span]
+    rest_top, usable = of_others(top), np.ones(len(family), dtype=bool)
+    if measure.bottom:
+        bottom = cells.linear(measure.bottom)[family, span]
+        rest_bottom = of_others(bottom)
+        usable = (bottom != 0).all(axis=1) & (rest_bottom != 0).all(axis=1)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            own, rest = measure.factor * top / bottom, measure.factor * rest_top / rest_bottom
+    else:
+        own, rest = measure.factor * top, measure.factor * rest_top
+        usable = np.abs(rest).min(axis=1) > 0
+    y = own - rest
+    log = np.zeros(len(family), dtype=bool)
+    if measure.additive:
+        log = (own.min(axis=1) > 0) & (rest.min(axis=1) > 0)
+        whole = own + rest
+        shares = ~log & (whole > 0).all(axis=1)
+        y[shares] = own[shares] / whole[shares]
+        y[log] = np.log(own[log]) - np.log(rest[log])
+    with np.errstate(invalid="ignore"):
+        usable &= np.ptp(y, axis=1) > 1e-12 * np.maximum(1.0, np.abs(y).max(axis=1))
+    return Relatives(own=own, rest=rest, y=y, log=log, usable=usable)
+
+
+def each_row(cells: Cells, measure: Measure, family: Sequence[int], span: slice) -> Floats | None:
+    """The log of each label's amount per row against that of all others of its family, shape (labels, periods), NaN for
+    labels whose rows do not tell amounts; None where none do."""
     part = measure.top[0][1]
     if len(measure.top) != 1 or part.kind != "sum" or measure.bottom:
         return None
-    total, count = cells.parts[part].total[:, span], cells.parts[part].count[:, span]
-    ends = total[code], count[code], total[rest_codes].sum(axis=0), count[rest_codes].sum(axis=0)
-    if min(end.min() for end in ends) <= 0:
-        return None
-    y = np.asarray(np.log(ends[0] / ends[1]) - np.log(ends[2] / ends[3]))
-    return y if np.ptp(y) > 0 else None
+    total, count = (values[family, span] for values in (cells.parts[part].total, cells.parts[part].count))
+    ends = np.stack([total, count, of_others(total), of_others(count)])
+    tells = ends.min(axis=(0, 2)) > 0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        y = np.log(ends[0] / ends[1]) - np.log(ends[2] / ends[3])
+        tells &= np.ptp(y, axis=1) > 0
+    return np.where(tells[:, None], y, np.nan)
 
 
 def eventful(measure: Measure, cells: Cells, code: int, span: slice) -> bool:
@@ -69,30 +119,34 @@ def tested(measure: Measure, own: Floats, rest: Floats | None) -> tuple[Floats, 
     return own - rest, False
 
 
-def sampling(
-    cells: Cells, measure: Measure, span: slice, log: bool, groups: Sequence[Sequence[int]] = ()
-) -> float | None:
-    """The variance that the spread of the rows makes in what is tested, in the usual period: of the whole, or of the
-    labels of each of the `groups` together, one against the other; None where the cells do not tell. Rows must stand
-    alone (see `row_memory`)."""
-    every = [np.s_[span]] if not groups else [np.s_[np.array(codes), span] for codes in groups]
+def sampling(cells: Cells, measure: Measure, span: slice, log: bool) -> float | None:
+    """The variance that the spread of the rows makes in what is tested of the whole, in the usual period; None where
+    the cells do not tell. Rows must stand alone (see `row_memory`)."""
+    top, squares = cells.linear(measure.top)[None, span], cells.squares(measure.top)[None, span]
+    n = (cells.linear(measure.bottom) if measure.bottom else cells.rows)[None, span]
+    found = float(_variance(measure, top, squares, n, np.array([log]))[0])
+    enough = np.median(cells.rows[span]) >= _ROWS_TELL and np.isfinite(found)
+    return found if enough else None
 
-    def summed(values: Floats) -> list[Floats]:
-        return [values[at] if values[at].ndim == 1 else values[at].sum(axis=0) for at in every]
 
-    if min(float(np.median(rows)) for rows in summed(cells.rows)) < _ROWS_TELL:
-        return None
-    variance = 0.0
-    for top, squares, n in zip(
-        summed(cells.linear(measure.top)),
-        summed(cells.squares(measure.top)),
-        summed(cells.linear(measure.bottom) if measure.bottom else cells.rows),
-        strict=True,
-    ):
+def sampling_each(
+    cells: Cells, measure: Measure, family: Sequence[int], span: slice, log: npt.NDArray[np.bool_]
+) -> Floats:
+    """The same of each label against all others of its family, shape (labels,); NaN where the cells do not tell."""
+    rows = cells.rows[family, span]
+    counted = cells.linear(measure.bottom)[family, span] if measure.bottom else rows
+    sides = cells.linear(measure.top)[family, span], cells.squares(measure.top)[family, span], counted
+    others = of_others(sides[0]), of_others(sides[1]), of_others(sides[2])
+    found = _variance(measure, *sides, log) + _variance(measure, *others, log)
+    enough = np.minimum(np.median(rows, axis=1), np.median(of_others(rows), axis=1)) >= _ROWS_TELL
+    return np.where(enough, found, np.nan)
+
+
+def _variance(measure: Measure, top: Floats, squares: Floats, n: Floats, log: npt.NDArray[np.bool_]) -> Floats:
+    with np.errstate(divide="ignore", invalid="ignore"):
         if measure.kind == "mean":
-            variance += float(np.median(np.maximum(squares / n - (top / n) ** 2, 0.0) / n)) * measure.factor**2
-        elif measure.additive and log:
-            variance += float(np.median(squares / top**2))
-        else:
-            return None
-    return variance
+            spread = np.maximum(squares / n - (top / n) ** 2, 0.0) / n
+            return np.asarray(np.median(spread, axis=1) * measure.factor**2)
+        if measure.additive:
+            return np.where(log, np.median(squares / top**2, axis=1), np.nan)
+    return np.full(top.shape[0], np.nan)

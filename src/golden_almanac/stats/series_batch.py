@@ -1,0 +1,131 @@
+"""Series made ready for their paths, many at once: wild values drawn in, season chosen, own autocorrelation known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from ..tables import Grain
+from . import seasonal_terms
+from .autocorrelated_fits import Floats, basis
+from .batched_fits import autocorrelations, residuals
+
+Places = npt.NDArray[np.intp]
+#: A residual this many robust standard deviations out is drawn in before paths are fitted.
+_CLIP = 4.0
+#: Neighbours on either side of a value whose median it is set against.
+_REACH = 3
+#: Fewer siblings than this say too little about the autocorrelation they share.
+_LEAST_SIBLINGS = 5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Batch:
+    """Series of equal length, shape (series, n), ready for their paths.
+
+    `calm` is `y` with wild values drawn in; `designs` are seasonal columns, each of shape (n, k), and `which` the place
+    of each series' own among them; `line_phi` the autocorrelation beside a line. Shape (series,) where nothing is said.
+    """
+
+    y: Floats
+    calm: Floats
+    designs: tuple[Floats, ...]
+    which: Places
+    line_phi: Floats
+
+    @property
+    def count(self) -> int:
+        return int(self.y.shape[0])
+
+    @property
+    def length(self) -> int:
+        return int(self.y.shape[1])
+
+    def season(self, place: int = 0) -> Floats:
+        """The seasonal columns of one series, shape (n, k)."""
+        return self.designs[int(self.which[place])]
+
+    def at(self, places: Places) -> Batch:
+        """Some of the series."""
+        return replace(
+            self, y=self.y[places], calm=self.calm[places], which=self.which[places], line_phi=self.line_phi[places]
+        )
+
+    def groups(self) -> list[tuple[Floats, Places]]:
+        """The series of each seasonal design: the design, and their places."""
+        used = np.unique(self.which)
+        return [(self.designs[int(one)], np.flatnonzero(self.which == one)) for one in used]
+
+
+def prepare(
+    grain: Grain, numbers: npt.NDArray[np.int64], y: Floats, season: tuple[tuple[Floats, ...], Places] | None = None
+) -> Batch:
+    """Choose the seasonal columns of each series of `y` (no NaN), shape (series, n), or (n,) for one, unless they are
+    known: designs, and the place of each series' own. `numbers` are the period numbers."""
+    y = np.atleast_2d(y)
+    designs, which = seasonal_terms.choose_each(grain, numbers, y) if season is None else season
+    calm, phi = np.empty_like(y), np.empty(y.shape[0])
+    for design, places in Batch(y=y, calm=y, designs=designs, which=which, line_phi=phi).groups():
+        line = line_beside(design)
+        calm[places] = drawn_in(y[places], line)
+        phi[places] = autocorrelations(residuals(basis(line), calm[places]), 2)
+    return Batch(y=y, calm=calm, designs=designs, which=which, line_phi=phi)
+
+
+def line_beside(season: Floats) -> Floats:
+    """Columns of a constant, a line and the season; shape (n, 2 + k)."""
+    n = season.shape[0]
+    return np.column_stack([np.ones(n), np.arange(n, dtype=np.float64) - (n - 1) / 2, season])
+
+
+def drawn_in(y: Floats, line: Floats) -> Floats:
+    """Series, shape (series, n), with single wild values drawn in to the band around their neighbours."""
+    season = np.zeros_like(y)
+    if line.shape[1] > 2:
+        season = (y @ np.linalg.pinv(line)[2:].T) @ line[:, 2:].T
+    plain = y - season
+    near = _running_median(plain)
+    residual = plain - near
+    middle = np.median(residual, axis=1, keepdims=True)
+    scale = 1.4826 * np.median(np.abs(residual - middle), axis=1, keepdims=True)
+    drawn = near + np.clip(residual, -_CLIP * scale, _CLIP * scale) + season
+    return np.where(scale > 0, drawn, y)
+
+
+def _running_median(y: Floats) -> Floats:
+    """Median of each value and its neighbours on either side, fewer at the ends."""
+    n, width = y.shape[1], 2 * _REACH + 1
+    near = np.empty_like(y)
+    if n >= width:
+        windows = np.lib.stride_tricks.sliding_window_view(y, width, axis=1)
+        near[:, _REACH : n - _REACH] = np.partition(windows, _REACH, axis=2)[:, :, _REACH]
+    for i in range(n):
+        if i < _REACH or i >= n - _REACH or n < width:
+            near[:, i] = np.median(y[:, max(0, i - _REACH) : i + _REACH + 1], axis=1)
+    return near
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pooled:
+    """The autocorrelation that siblings share, and how much of a series' own excess over it is believed (0 to 1)."""
+
+    phi: float
+    belief: float
+
+
+def pooled_phi(batch: Batch) -> Pooled | None:
+    """The autocorrelation that sibling series share: the median of their own, or None for too few.
+
+    One series of three years hardly knows its own autocorrelation, and a step in it looks like autocorrelation;
+    twenty siblings know theirs well, and a step in one does not move the median. Where they differ no more than short
+    series of one autocorrelation do, what a series shows above the median is chance; the more they differ, the more of
+    it is believed (empirical Bayes, Efron & Morris 1975).
+    """
+    if batch.count < _LEAST_SIBLINGS:
+        return None
+    phi, n = float(np.median(batch.line_phi)), batch.length
+    by_chance = (1 - phi * phi) / n / max(0.3, 1 - 4 / n) ** 2
+    seen = (1.4826 * float(np.median(np.abs(batch.line_phi - phi)))) ** 2
+    return Pooled(phi=phi, belief=max(0.0, 1 - by_chance / seen) if seen > 0 else 0.0)
