@@ -8,8 +8,8 @@ from math import comb
 import numpy as np
 import pytest
 
-from golden_almanac.stats.autocorrelated_fits import ols
-from golden_almanac.stats.permutation_tails import calibrated_p
+from golden_almanac.stats.autocorrelated_fits import ols, whiten
+from golden_almanac.stats.permutation_tails import Runs, calibrated_p
 from golden_almanac.stats.segmented_paths import searched
 
 
@@ -58,3 +58,12 @@ def test_more_searches_are_paid_for() -> None:
     one = calibrated_p(np.ones((36, 1)), [steps[:, 17:18]], y, df, p)
     many = calibrated_p(np.ones((36, 1)), [steps, np.arange(36.0)[:, None]], y, df, 31 * p)
     assert one < many
+
+
+@pytest.mark.parametrize("phi", [0.0, 0.4, -0.2])
+def test_running_sums_are_the_products_with_whitened_steps_and_slopes(phi: float) -> None:
+    time, places = np.arange(30.0)[:, None], np.arange(3, 27)
+    series = np.random.default_rng(10).normal(size=(4, 30))
+    for sloped, columns in ((False, (time >= places).astype(float)), (True, np.maximum(time - places, 0.0))):
+        (white,) = whiten(phi, columns)
+        assert Runs(white, places, phi, sloped).products(series) == pytest.approx(series @ white)

@@ -17,7 +17,7 @@ import numpy.typing as npt
 from . import batched_fits
 from .autocorrelated_fits import Fit, Floats, basis, gls, whiten
 from .batched_fits import Fits, gls_each, left_over, residuals
-from .permutation_tails import calibrated_p
+from .permutation_tails import Runs, calibrated_p
 from .series_batch import Batch, Places, Pooled, line_beside
 from .series_memory import MARGIN, UNIT_ROOT, memory_left
 
@@ -307,13 +307,15 @@ def _shuffled(calm: Floats, season: Floats, phi: float, df: int, nominal: float,
     n = calm.size
     time = np.arange(n, dtype=np.float64)[:, None]
     if bent:
-        hinges = np.maximum(time - np.arange(LEAST_LEG, n - LEAST_LEG), 0.0)
-        null, y, *white = whiten(phi, line_beside(season), calm, hinges)
-        return min(1.0, _SHAPES * calibrated_p(null, white, y, df, nominal))
-    steps = (time >= np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)).astype(np.float64)
-    searches = [time, steps] if n >= 10 else [time]
-    null, y, *white = whiten(phi, np.column_stack([np.ones(n), season]), calm, *searches)
-    return calibrated_p(null, white, y, df, nominal)
+        legs = np.arange(LEAST_LEG, n - LEAST_LEG)
+        null, y, white = whiten(phi, line_beside(season), calm, np.maximum(time - legs, 0.0))
+        return min(1.0, _SHAPES * calibrated_p(null, [Runs(white, legs, phi, sloped=True)], y, df, nominal))
+    sides = np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)
+    null, y, line, white = whiten(
+        phi, np.column_stack([np.ones(n), season]), calm, time, (time >= sides).astype(np.float64)
+    )
+    searches: list[Floats | Runs] = [line, Runs(white, sides, phi)] if n >= 10 else [line]
+    return calibrated_p(null, searches, y, df, nominal)
 
 
 def stepped_at(series: Batch, which: int, place: int, phi: float) -> Path:

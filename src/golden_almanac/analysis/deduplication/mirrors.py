@@ -12,7 +12,7 @@ from ...findings import Finding
 from ...support.phrasing import phrased
 from ..detectors.difference import set_against
 from ..detectors.peer_series import MIRROR, families
-from .remainders import goes_on, label, put_together
+from .remainders import go_on, goes_on, label, put_together
 
 
 def mirrors_of_parts(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
@@ -64,6 +64,10 @@ def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tup
     sibling's rose, a step up beside a sibling that left its path.
     """
     triples: list[tuple[str, str, str]] = []
+    beside: dict[tuple[str | None, str | None], list[Finding]] = {}
+    for other in findings:
+        if other.definition.moves and other.candidate.implied_by is None and other.measure is not None:
+            beside.setdefault((other.by, other.measure.name), []).append(other)
     for finding in findings:
         if (
             finding.measure is None
@@ -71,14 +75,13 @@ def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tup
             or not (finding.definition.moves or finding.kind == "difference")
         ):
             continue
-        for other in findings:
-            moving = other.definition.moves and other.kind != finding.kind
-            same = other.by == finding.by and other.measure == finding.measure and other.where != finding.where
-            if not moving or not same or other.direction == finding.direction or other.candidate.implied_by is not None:
-                continue
-            if _calm_without(survey, finding, other) and (
-                finding.kind == "difference" or not _calm_without(survey, other, finding)
-            ):
+        others = [
+            other
+            for other in beside.get((finding.by, finding.measure.name), [])
+            if other.kind != finding.kind and other.where != finding.where and other.direction != finding.direction
+        ]
+        for other, calm in zip(others, _calm_without(survey, finding, others), strict=True):
+            if calm and (finding.kind == "difference" or not _calm_without(survey, other, [finding])[0]):
                 triples.append(
                     (finding.id, other.id, phrased("the mirror image of {label}", label=str(other.where.label)))
                 )
@@ -86,18 +89,32 @@ def mirrors_of_siblings(survey: Survey, findings: Sequence[Finding]) -> list[tup
     return triples
 
 
-def _calm_without(survey: Survey, finding: Finding, other: Finding) -> bool:
-    """Whether a claim is gone once another slice is left out of what it is set against."""
+def _calm_without(survey: Survey, finding: Finding, others: Sequence[Finding]) -> list[bool]:
+    """Whether a claim is gone once another slice is left out of what it is set against, for each of the others."""
+    if not others:
+        return []
     assert finding.by is not None
     assert finding.measure is not None
     labels = survey.labels(finding.by)
-    code, gone = labels.index(label(finding.where)), labels.index(label(other.where))
+    code = labels.index(label(finding.where))
     family = next((codes for codes, _ in families(survey, finding.by) if code in codes), [])
-    rest = [place for place in family if place not in (code, gone)]
-    if not rest:
-        return finding.test.p > other.test.p
-    if finding.kind == "difference":
-        t, p = set_against(survey, finding.measure, finding.by, family, code, [gone])
-        return p > MIRROR or (t > 0) != (finding.direction == "up")
-    merged = put_together(survey, finding.measure, finding.by, [code], rest)
-    return merged is not None and not goes_on(survey, finding, merged)
+    calm, series, asked = [False] * len(others), [], []
+    for place, other in enumerate(others):
+        gone = labels.index(label(other.where))
+        rest = [one for one in family if one not in (code, gone)]
+        if not rest:
+            calm[place] = finding.test.p > other.test.p
+        elif finding.kind == "difference":
+            t, p = set_against(survey, finding.measure, finding.by, family, code, [gone])
+            calm[place] = p > MIRROR or (t > 0) != (finding.direction == "up")
+        else:
+            merged = put_together(survey, finding.measure, finding.by, [code], rest)
+            if merged is not None:
+                series.append(merged)
+                asked.append(place)
+    if series:
+        departure = finding.definition.movement == "departure"
+        still = go_on(survey, departure, [finding.direction] * len(series), np.stack(series))
+        for place, goes in zip(asked, still, strict=True):
+            calm[place] = not goes
+    return calm

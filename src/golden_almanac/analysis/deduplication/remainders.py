@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
-from ...aggregation import PERIOD, Cells, PartCells, Survey
+from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Finding, Slice
 from ...stats.segmented_paths import choose_paths
@@ -17,16 +18,22 @@ from ..detectors.relative_series import against
 
 
 def goes_on(survey: Survey, finding: Finding, y: Any) -> bool:
-    """Whether a finding's claim still shows in a series, the same way round."""
+    """Whether a finding's claim still shows in a series, shape (periods,), the same way round."""
+    return go_on(survey, finding.definition.movement == "departure", [finding.direction], np.atleast_2d(y))[0]
+
+
+def go_on(survey: Survey, departures: bool, directions: Sequence[str | None], y: Any) -> list[bool]:
+    """Whether claims still show in series, shape (series, periods), each the same way round as before; all are
+    `departures`, or all paths."""
     line = survey.timeline
     assert line is not None
-    sign = 1.0 if finding.direction == "up" else -1.0
     prepared = prepare(line.grain, period_numbers(survey), y)
-    if finding.definition.movement == "departure":
-        p, gap = off_path(prepared.y[0], prepared.season(), [], 0.0)
-        return p <= MIRROR and gap * sign > 0
-    path = choose_paths(prepared, Pooled(phi=0.0, belief=1.0), calibrated=False)[0]
-    return path.p <= MIRROR and (path.slope + path.jump) * sign > 0
+    signs = [1.0 if direction == "up" else -1.0 for direction in directions]
+    if departures:
+        found = [off_path(own, prepared.season(at), [], 0.0) for at, own in enumerate(prepared.y)]
+        return [p <= MIRROR and gap * sign > 0 for (p, gap), sign in zip(found, signs, strict=True)]
+    paths = choose_paths(prepared, Pooled(phi=0.0, belief=1.0), calibrated=False)
+    return [path.p <= MIRROR and (path.slope + path.jump) * sign > 0 for path, sign in zip(paths, signs, strict=True)]
 
 
 def moving(first: Finding, second: Finding) -> bool:
@@ -42,19 +49,14 @@ def moving(first: Finding, second: Finding) -> bool:
 
 def put_together(survey: Survey, measure: Measure, by: str, inside: list[int], outside: list[int]) -> Any:
     """The tested series of several labels taken together against several others."""
-    cells = survey.cells(by, PERIOD)
-    order = [inside, outside]
+    cells, line = survey.cells(by, PERIOD), survey.timeline
+    assert line is not None
 
-    def fold(array: Any) -> Any:
-        return np.stack([array[codes].sum(axis=0) for codes in order])
+    def fold(terms: Any) -> Any:
+        values = cells.linear(terms)[:, line.complete]
+        return [values[codes].sum(axis=0) for codes in (inside, outside)]
 
-    parts = {
-        part: PartCells(count=fold(one.count), total=fold(one.total), squares=fold(one.squares))
-        for part, one in cells.parts.items()
-    }
-    both = Cells(keys=cells.keys, labels=(("inside", "outside"), cells.labels[1]), rows=fold(cells.rows), parts=parts)
-    assert survey.timeline is not None
-    series = against(both, measure, 0, [1], survey.timeline.complete)
+    series = against(measure, fold(measure.top), fold(measure.bottom) if measure.bottom else None)
     return None if series is None else series[2]
 
 

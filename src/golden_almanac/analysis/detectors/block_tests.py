@@ -10,6 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...stats.autocorrelated_fits import Floats, autocorrelation
+from ...stats.batched_fits import autocorrelations
 
 #: Fewer periods than this cannot speak.
 LEAST_BLOCKS = 8
@@ -48,3 +49,20 @@ def block_test(differences: Floats, weights: Floats, pooled: float | None = None
         return (0.0, 1.0) if mean == 0 else (float(np.sign(mean)) * np.inf, 0.0)
     t = mean / np.sqrt(variance)
     return t, float(2 * stdtr(max(1.0, effective - 1), -abs(t)))
+
+
+def block_test_each(differences: Floats) -> tuple[Floats, Floats]:
+    """The same of many at once, shape (tests, periods), all periods known and alike: t and p, shape (tests,)."""
+    from scipy.special import stdtr
+
+    n = differences.shape[1]
+    if n < LEAST_BLOCKS:
+        return np.zeros(differences.shape[0]), np.ones(differences.shape[0])
+    mean = differences.mean(axis=1)
+    left = differences - mean[:, None]
+    r = np.maximum(0.0, autocorrelations(left, 1))
+    variance = np.einsum("ij,ij->i", left, left) / max(1, n - 1) / n * (1 + r) / (1 - r)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = np.where(variance > 0, mean / np.sqrt(variance), np.where(mean == 0, 0.0, np.sign(mean) * np.inf))
+    p = np.where(np.isinf(t), 0.0, 2 * stdtr(max(1.0, n - 1), -np.abs(t)))
+    return t, np.where((variance <= 0) & (mean == 0), 1.0, p)

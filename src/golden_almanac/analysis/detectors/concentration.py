@@ -23,6 +23,7 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
+from .peer_series import UNLIKELY
 
 #: Shorter lists are rankings, not concentrations.
 _LEAST_LABELS = 8
@@ -30,6 +31,7 @@ _LEAST_LABELS = 8
 _TOP = 0.2
 
 
+_TEST = "share of the top, chosen in one half of the periods, in the other half, against an even share"
 _UNIT = marked("times an even share")
 KIND = FindingKind(
     name="concentration",
@@ -80,6 +82,8 @@ class Concentration:
         order = np.lexsort((np.arange(n), -values))
         shares = values / values.sum()
         statistic, p = _over_halves(survey, measure, by, k)
+        if p > UNLIKELY:
+            return Candidate.nothing(self.kind, measure, by, Slice(), _TEST, statistic, p)
         top = [cells.labels[0][code] for code in order[:k]]
         share = float(shares[order[:k]].sum())
         half = int(np.searchsorted(np.cumsum(shares[order]), 0.5)) + 1
@@ -107,7 +111,7 @@ class Concentration:
             baseline=None,
             direction=None,
             figures=figures,
-            test="share of the top, chosen in one half of the periods, in the other half, against an even share",
+            test=_TEST,
             statistic=statistic,
             p=p,
             strength=squash(share / (k / n) - 1, 2.0),

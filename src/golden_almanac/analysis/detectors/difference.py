@@ -27,7 +27,7 @@ from ...stats.normal_scores import normal_scores
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
 from .cluster_checks import CLEAR, clustered_p
-from .peer_series import MIRROR, families, reach
+from .peer_series import MIRROR, UNLIKELY, families, reach
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10
@@ -104,6 +104,10 @@ class Difference:
         leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
         candidates = []
         for code in sorted(tested, key=lambda code: (p[code], code)):
+            where = Slice(((by, cells.labels[0][code]),))
+            if p[code] > UNLIKELY:
+                candidates.append(Candidate.nothing(self.kind, measure, by, where, _TEST, t[code], p[code]))
+                continue
             mirror = None
             if leaders and p[code] <= MIRROR and code not in leaders:
                 mirror = (Slice(((by, cells.labels[0][leaders[0]]),)).label, marked("the mirror image of {label}"))
@@ -111,7 +115,6 @@ class Difference:
             floor = (100 * self.floor_share, POINTS) if measure.share else (self.floor, DEVIATIONS)
             large = abs(shrunk) >= (self.floor_share if measure.share else self.floor * spread)
             rest = [other for other in family if other != code]
-            where = Slice(((by, cells.labels[0][code]),))
             value = measure.factor * float(top[code] / bottom[code])
             other = measure.factor * float(top[rest].sum() / bottom[rest].sum())
             table = survey.table

@@ -7,8 +7,9 @@ search over how many, weighed against the series in other orders (see `series.pe
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -18,13 +19,17 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import NOISE, PERCENT, FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Fit, Floats
+from ...stats.batched_fits import gls_each
 from ...stats.segmented_paths import searched
+from ...stats.series_batch import line_beside
 from ...support.phrasing import marked
 from .before_after import value_over
 from .peer_series import MIRROR, Series, all_others, all_series
 
 #: Last periods that may be off together, and earlier ones that tell the path.
 _LENGTHS, _LEAST_BEFORE = (2, 3, 4, 5), 12
+#: Values of the designs that are worked on together.
+_AT_ONCE = 4_000_000
 _TEST = "the last periods off the path of those before, autoregressive, weighed against the series in other orders"
 
 
@@ -64,15 +69,24 @@ class Divergence:
     floor_noise: float = 1.5
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found = [self._candidate(survey, series) for series in all_series(survey) if series.by is not None]
-        return [_mirrored(one, found) for one in found]
+        parts = [series for series in all_series(survey) if series.by is not None]
+        found = [
+            Candidate.nothing(self.kind, series.measure, series.by, series.where, _TEST, t, p)
+            if p > MIRROR
+            else self._candidate(survey, series)
+            for series, (t, p) in zip(parts, _first_look(parts), strict=True)
+        ]
+        surest: dict[tuple[Any, ...], list[Candidate]] = {}
+        for one in found:
+            if one.direction is not None:
+                surest.setdefault((one.measure, one.by, one.direction), []).append(one)
+        return [_mirrored(one, surest) for one in found]
 
     def _candidate(self, survey: Survey, series: Series) -> Candidate:
         line = survey.timeline
         assert line is not None
         n = series.y.size
-        season = np.empty((n, 0)) if series.season is None else series.season
-        place, fit, p = _off(series.y, season, _told(series), series.path.phi)
+        place, fit, p = _off(series.y, _season(series), _told(series), series.path.phi)
         gap, error, t = float(fit.beta[-1]), float(fit.error[-1]), fit.t(fit.beta.size - 1)
         if p > MIRROR:
             return Candidate.nothing(self.kind, series.measure, series.by, series.where, _TEST, t, p)
@@ -158,16 +172,52 @@ def _told(series: Series) -> list[Floats]:
     return [np.maximum(time - place, 0.0) if series.path.shape == "bend" else (time >= place).astype(np.float64)]
 
 
-def _mirrored(candidate: Candidate, candidates: list[Candidate]) -> Candidate:
+def _season(series: Series) -> Floats:
+    return np.empty((series.y.size, 0)) if series.season is None else series.season
+
+
+def _first_look(parts: Sequence[Series]) -> list[tuple[float, float]]:
+    """t and p of each series off its path, before it is weighed against the series in other orders: those together
+    whose path has the same columns."""
+    found = [(0.0, 1.0)] * len(parts)
+    groups: dict[tuple[bytes, int], list[int]] = {}
+    told = [_told(series) for series in parts]
+    for place, series in enumerate(parts):
+        groups.setdefault((_season(series).tobytes(), len(told[place])), []).append(place)
+    for places in groups.values():
+        n = parts[places[0]].y.size
+        shared = line_beside(_season(parts[places[0]]))
+        trials = (np.arange(n)[:, None] >= n - np.array(_LENGTHS)).astype(np.float64)
+        y, phi = np.stack([parts[place].y for place in places]), np.array([parts[place].path.phi for place in places])
+        own = np.stack([np.column_stack([np.empty((n, 0)), *told[place]]) for place in places])
+        for rows in np.array_split(np.arange(len(places)), max(1, len(places) * n * (shared.shape[1] + 2) // _AT_ONCE)):
+            base = np.concatenate([np.broadcast_to(shared, (rows.size, *shared.shape)), own[rows]], axis=2)
+            fits = [
+                gls_each(
+                    np.concatenate([base, np.broadcast_to(trial[:, None], (rows.size, n, 1))], axis=2),
+                    y[rows],
+                    phi[rows],
+                )
+                for trial in trials.T
+            ]
+            best = np.argmin(np.stack([fit.rss for fit in fits]), axis=0)
+            last = base.shape[2]
+            t = np.stack([fit.t(last) for fit in fits])[best, np.arange(rows.size)]
+            p = np.stack([fit.p(last) for fit in fits])[best, np.arange(rows.size)]
+            for row, one, sure in zip(rows, t, p, strict=True):
+                found[places[int(row)]] = float(one), min(1.0, float(sure) * len(_LENGTHS))
+    return found
+
+
+def _mirrored(candidate: Candidate, told: Mapping[tuple[Any, ...], list[Candidate]]) -> Candidate:
     """A slice that goes the other way than a surer sibling only loses, or gains, what that one gained or lost."""
     if candidate.direction is None:
         return candidate
+    other_way = "down" if candidate.direction == "up" else "up"
     surer = [
         other
-        for other in candidates
-        if (other.measure, other.by) == (candidate.measure, candidate.by)
-        and other.direction not in (None, candidate.direction)
-        and (other.p, other.where.label) < (candidate.p, candidate.where.label)
+        for other in told.get((candidate.measure, candidate.by, other_way), ())
+        if (other.p, other.where.label) < (candidate.p, candidate.where.label)
     ]
     if not surer:
         return candidate

@@ -141,7 +141,9 @@ class Gap:
         assert line is not None
         rows = survey.cells(by, PERIOD).rows[:, line.complete]
         cycle = line.grain.per_year
-        runs = [(code, _longest(rows[code], rows.sum(axis=0), cycle)) for code in range(rows.shape[0])]
+        whole = rows.sum(axis=0)
+        holed = np.flatnonzero((rows == 0).any(axis=1))
+        runs = [(int(code), _longest(rows[code], whole, cycle)) for code in holed]
         told = survey.told(by)
         known = [(code, one, min(1.0, one.p * rows.shape[0])) for code, one in runs if one is not None and told[code]]
         if not known:

@@ -19,7 +19,8 @@ from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...support.phrasing import marked
-from .block_tests import LEAST_BLOCKS, block_test
+from .block_tests import LEAST_BLOCKS, block_test, block_test_each
+from .peer_series import UNLIKELY
 
 #: Longer lists are no ranking that a person reads.
 MOST_LABELS = 60
@@ -31,6 +32,7 @@ _LEAST_LAST = 0.25
 _SURE = 0.01
 
 
+_TEST = "t over periods on the ratio of first to second, times half the number of groups"
 _UNIT = marked("percent ahead of the next")
 KIND = FindingKind(
     name="ranking",
@@ -96,10 +98,11 @@ class Ranking:
         candidates = []
         if values[last] >= _LEAST_LAST * values.sum() / len(told):
             statistic, p = _gap(survey, measure, by, next_up, last)
+            p = min(1.0, p * len(told) / 2)
             candidates.append(
-                self._placed(
-                    survey, measure, by, "last", last, next_up, statistic, min(1.0, p * len(told) / 2), order, {}
-                )
+                Candidate.nothing(self.kind, measure, by, Slice(((by, labels[last]),)), _TEST, statistic, p)
+                if p > UNLIKELY
+                else self._placed(survey, measure, by, "last", last, next_up, statistic, p, order, {})
             )
         for climb in _climbs(survey, measure, by, labels, told)[:1]:
             passed = labels.index(climb["passed"][0])
@@ -183,6 +186,8 @@ class Ranking:
             return None
         statistic, p = _gap(survey, measure, by, first, second)
         p = min(1.0, p * len(labels) / 2)
+        if p > UNLIKELY:
+            return Candidate.nothing(self.kind, measure, by, Slice(), _TEST, statistic, p)
         lead = 100 * float(values[first] / values[second] - 1)
         level = [
             labels[code] for code in order[1:4] if _gap(survey, measure, by, first, code)[1] * len(labels) / 2 > 0.05
@@ -228,7 +233,7 @@ class Ranking:
             baseline=None,
             direction=None,
             figures=figures,
-            test="t over periods on the ratio of first to second, times half the number of groups",
+            test=_TEST,
             statistic=statistic,
             p=p,
             strength=squash(lead, 40.0),
@@ -261,6 +266,14 @@ def _gap(
     return z, float(2 * ndtr(-abs(z)))
 
 
+def _gaps(a: Floats, b: Floats) -> tuple[Floats, Floats]:
+    """t and p of the gaps between series, both of shape (pairs, periods); in logs where both are positive."""
+    positive = np.minimum(a.min(axis=1), b.min(axis=1)) > 0
+    gap = a - b
+    gap[positive] = np.log(a[positive]) - np.log(b[positive])
+    return block_test_each(gap)
+
+
 def _range(survey: Survey, measure: Measure, by: str, first: int, second: int) -> dict[str, float | None]:
     """The 95% range of the lead in percent, from the spread of the monthly ratios."""
     line = survey.timeline
@@ -286,6 +299,16 @@ def _amounts(survey: Survey, measure: Measure, by: str, span: slice | None) -> F
 def _climbs(
     survey: Survey, measure: Measure, by: str, labels: tuple[str | None, ...], told: list[int]
 ) -> list[dict[str, Any]]:
+    """What has climbed; kept with the survey, since whoever leads is told with it. See `_found_climbs`."""
+    key = ("climbs", measure.name, by)
+    if key not in survey._cache:
+        survey._cache[key] = _found_climbs(survey, measure, by, labels, told)
+    return survey._cache[key]  # type: ignore[no-any-return]
+
+
+def _found_climbs(
+    survey: Survey, measure: Measure, by: str, labels: tuple[str | None, ...], told: list[int]
+) -> list[dict[str, Any]]:
     """Labels that stand higher in the last year than in the one before, both gaps to those passed beyond chance.
 
     The less sure of the gaps before and after counts, and pays for all pairs that could have changed places.
@@ -300,16 +323,28 @@ def _climbs(
     now, before = slice(stop - cycle, stop), slice(stop - 2 * cycle, stop - cycle)
     series = survey.cells(by, PERIOD).linear(measure.top)
     orders = [sorted(told, key=lambda code: (-series[code, span].sum(), code)) for span in (before, now)]
+    places = [{code: place for place, code in enumerate(order)} for order in orders]
+    passing = [
+        (code, other)
+        for code in orders[1]
+        for other in orders[0][: places[0][code]]
+        if places[1][other] > places[1][code]
+    ]
+    if not passing:
+        return []
     pairs = len(told) * (len(told) - 1) / 2
+    up, down = (np.array(side) for side in zip(*passing, strict=True))
+    gaps = [_gaps(series[down, before], series[up, before]), _gaps(series[up, now], series[down, now])]
+    later = gaps[1][1] > gaps[0][1]
+    ts, ps = (np.where(later, gaps[1][which], gaps[0][which]) for which in (0, 1))
     moved = []
     for place, code in enumerate(orders[1]):
-        was = orders[0].index(code)
-        passed = [other for other in orders[0][:was] if orders[1].index(other) > place]
-        sure = []
-        for other in passed:
-            gaps = [_gap(survey, measure, by, other, code, before), _gap(survey, measure, by, code, other, now)]
-            t, p = max(gaps, key=lambda one: one[1])
-            sure.append((min(1.0, p * pairs), t, other))
+        was = places[0][code]
+        sure = [
+            (min(1.0, float(ps[at]) * pairs), float(ts[at]), other)
+            for at, (climber, other) in enumerate(passing)
+            if climber == code
+        ]
         # Told are those it has passed for certain.
         clear = [one for one in sure if one[0] <= _SURE]
         if clear:

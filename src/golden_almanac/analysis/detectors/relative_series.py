@@ -89,18 +89,16 @@ def eventful(measure: Measure, cells: Cells, code: int, span: slice) -> bool:
 
 
 def against(
-    cells: Cells, measure: Measure, code: int, rest_codes: list[int], span: slice
+    measure: Measure, top: Sequence[Floats], bottom: Sequence[Floats] | None
 ) -> tuple[Floats, Floats, Floats, bool] | None:
-    top = cells.linear(measure.top)[:, span]
-    own_top, rest_top = top[code], top[rest_codes].sum(axis=0)
-    if measure.bottom:
-        bottom = cells.linear(measure.bottom)[:, span]
-        own_bottom, rest_bottom = bottom[code], bottom[rest_codes].sum(axis=0)
-        if (own_bottom == 0).any() or (rest_bottom == 0).any():
+    """Values of some rows and of others, what is tested of the first against the second, and whether that is a log
+    ratio; None where nothing is. `top` and `bottom` are the measure's sums of both, each of shape (periods,)."""
+    if bottom is not None:
+        if (bottom[0] == 0).any() or (bottom[1] == 0).any():
             return None
-        own, rest = measure.factor * own_top / own_bottom, measure.factor * rest_top / rest_bottom
+        own, rest = (measure.factor * over / under for over, under in zip(top, bottom, strict=True))
     else:
-        own, rest = measure.factor * own_top, measure.factor * rest_top
+        own, rest = (measure.factor * over for over in top)
         if not np.abs(rest).min() > 0:
             return None
     y, log = tested(measure, own, rest)
