@@ -11,7 +11,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import lru_cache
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -30,24 +30,32 @@ def _orders(n: int) -> npt.NDArray[np.intp]:
 
 
 class Runs(NamedTuple):
-    """Columns of a search that are steps up at each of the `places` of a series, or, `sloped`, lines from there on,
-    whitened with a memory `phi`: their products with a series are running sums of it, a step of work for each place.
-    `columns` has shape (n, places); no place is the first."""
+    """Columns of a search that are steps up at each place from `first` on, or, `sloped`, lines from there on, whitened
+    with a memory `phi`: their products with a series are running sums of it, a step of work for each place. `columns`
+    has shape (n, places); the first place is no start of the series."""
 
     columns: Floats
-    places: npt.NDArray[np.intp]
+    first: int
     phi: float
     sloped: bool = False
 
-    def products(self, series: Floats) -> Floats:
+    def products(self, series: npt.NDArray[Any]) -> npt.NDArray[Any]:
         """The products of series, shape (series, n), with each column: shape (series, places)."""
-        after = np.zeros((series.shape[0], series.shape[1] + 1))
-        np.cumsum(series[:, ::-1], axis=1, out=after[:, -2::-1])
+        count, n = self.columns.shape[1], series.shape[1]
+        after = np.cumsum(series[:, ::-1], axis=1)[:, ::-1]
         if not self.sloped:
-            return (1 - self.phi) * after[:, self.places] + self.phi * series[:, self.places]
-        further = np.zeros_like(after)
-        further[:, :-1] = np.cumsum(after[:, :0:-1], axis=1)[:, ::-1]
-        return (1 - self.phi) * further[:, self.places] + self.phi * after[:, self.places + 1]
+            found = after[:, self.first : self.first + count]
+            if self.phi:
+                found = (1 - self.phi) * found
+                found += self.phi * series[:, self.first : self.first + count]
+            return found
+        # A line from a place on is the sum of the steps after it.
+        further = np.cumsum(after[:, ::-1], axis=1)[:, ::-1]
+        last = min(count, n - 1 - self.first)
+        found = np.zeros((series.shape[0], count), dtype=series.dtype)
+        found[:, :last] = (1 - self.phi) * further[:, self.first + 1 : self.first + 1 + last]
+        found[:, :last] += self.phi * after[:, self.first + 1 : self.first + 1 + last]
+        return found
 
 
 def calibrated_p(null: Floats, searches: Sequence[Floats | Runs], y: Floats, df: int, nominal: float) -> float:
@@ -63,10 +71,11 @@ def calibrated_p(null: Floats, searches: Sequence[Floats | Runs], y: Floats, df:
     left = y - q @ (q.T @ y)
     if not left.any():
         return 1.0
-    shuffled = left[_orders(y.size)]
-    leaning = shuffled @ q
+    # Half the digits are more than enough for a count, and half the work.
+    shuffled = (left / np.sqrt(left @ left)).astype(np.float32)[_orders(y.size)]
+    leaning = shuffled @ q.astype(np.float32)
     # The order of its values does not change a sum of squares.
-    within = np.maximum(float(left @ left) - np.einsum("ij,ij->i", leaning, leaning), 1e-300)
+    within = np.maximum(1.0 - np.einsum("ij,ij->i", leaning, leaning), 1e-300)
     surest = np.zeros(_SHUFFLES)
     for search in searches:
         trials = search.columns if isinstance(search, Runs) else search
@@ -76,9 +85,13 @@ def calibrated_p(null: Floats, searches: Sequence[Floats | Runs], y: Floats, df:
         use = size > 1e-9
         if not use.any():
             continue
-        products = search.products(shuffled) if isinstance(search, Runs) else shuffled @ trials
-        gains = (products - leaning @ shared)[:, use] / size[use]
-        explained = np.minimum(np.maximum(gains.max(axis=1), -gains.min(axis=1)) ** 2 / within, 1 - 1e-12)
+        if isinstance(search, Runs):
+            gains = search.products(shuffled) - leaning @ shared.astype(np.float32)
+            gains *= np.where(use, 1 / np.where(use, size, 1.0), 0.0).astype(np.float32)
+        else:
+            gains = shuffled @ (columns[:, use] / size[use]).astype(np.float32)
+        furthest = np.maximum(gains.max(axis=1), -gains.min(axis=1)).astype(np.float64)
+        explained = np.minimum(furthest**2 / within, 1 - 1e-12)
         p = 2 * stdtr(df, -np.sqrt(df * explained / (1 - explained))) * trials.shape[1]
         surest = np.maximum(surest, -np.log(np.minimum(1.0, p)))
     top = np.sort(surest)[-_TAIL - 1 :]

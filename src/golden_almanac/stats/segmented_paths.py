@@ -309,12 +309,12 @@ def _shuffled(calm: Floats, season: Floats, phi: float, df: int, nominal: float,
     if bent:
         legs = np.arange(LEAST_LEG, n - LEAST_LEG)
         null, y, white = whiten(phi, line_beside(season), calm, np.maximum(time - legs, 0.0))
-        return min(1.0, _SHAPES * calibrated_p(null, [Runs(white, legs, phi, sloped=True)], y, df, nominal))
+        return min(1.0, _SHAPES * calibrated_p(null, [Runs(white, LEAST_LEG, phi, sloped=True)], y, df, nominal))
     sides = np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)
     null, y, line, white = whiten(
         phi, np.column_stack([np.ones(n), season]), calm, time, (time >= sides).astype(np.float64)
     )
-    searches: list[Floats | Runs] = [line, Runs(white, sides, phi)] if n >= 10 else [line]
+    searches: list[Floats | Runs] = [line, Runs(white, LEAST_SIDE, phi)] if n >= 10 else [line]
     return calibrated_p(null, searches, y, df, nominal)
 
 
