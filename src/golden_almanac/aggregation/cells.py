@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -11,20 +11,40 @@ import numpy.typing as npt
 from .measures import Measure, Part
 
 Floats = npt.NDArray[np.float64]
+#: An array, or what makes it.
+Made = Floats | Callable[[], Floats]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PartCells:
     """Statistics of one row expression per cell, each of the cells' shape; missing rows left out.
 
     `count` rows with a value, `total` their sum, `squares` the sum of their squares; `other` holds
-    the minimum, maximum or distinct count where the part asks for one.
+    the minimum, maximum or distinct count where the part asks for one. The first three may be given as what makes them:
+    most groupings are asked for one of the three only.
     """
 
-    count: Floats
-    total: Floats
-    squares: Floats
-    other: Floats | None = None
+    __slots__ = ("_count", "_squares", "_total", "other")
+
+    def __init__(self, *, count: Made, total: Made, squares: Made, other: Floats | None = None) -> None:
+        self._count, self._total, self._squares, self.other = count, total, squares, other
+
+    @property
+    def count(self) -> Floats:
+        if callable(self._count):
+            self._count = self._count()
+        return self._count
+
+    @property
+    def total(self) -> Floats:
+        if callable(self._total):
+            self._total = self._total()
+        return self._total
+
+    @property
+    def squares(self) -> Floats:
+        if callable(self._squares):
+            self._squares = self._squares()
+        return self._squares
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

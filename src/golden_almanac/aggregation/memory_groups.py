@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
 
 from ..support.parallel import each
-from .exact_sums import slices
-from .magnitude_limits import check_size
+from .exact_sums import Floats, added
 from .measures import Part
-from .rollup import SQUARE_SLICES, Base, BasePart, Codes, extreme, numbered
-from .row_codes import Rows
+from .rollup import Base, BasePart, Codes, extreme, numbered
+from .row_codes import Cut, Rows
 from .row_filter import Only
+
+Summed = Callable[[], Floats]
 
 
 def group(rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only) -> Base:
@@ -31,20 +32,15 @@ def group(rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only) ->
     def made(part: Part) -> BasePart:
         if part.kind == "distinct":
             return _distinct(rows, part, number, cells, taken)
-        values = rows.values(part)
-        values = values if taken is None else values[taken]
-        filled = ~np.isnan(values)
-        every = bool(filled.all())
-        where, what = (number, values) if every else (number[filled], values[filled])
-        check_size(part.sql, float(np.max(np.abs(what), initial=0.0)), int(what.size))
-        with np.errstate(over="ignore"):
-            squares = what * what
+        cut = rows.cut(part)
+        cut = cut if taken is None else cut.kept(taken)
+        where = number if cut.filled is None else number[cut.filled]
         return BasePart(
             count=np.bincount(where, minlength=cells).astype(np.float64),
-            sums=tuple(slice_.grouped(where, cells) for slice_ in slices(what)),
-            squares=tuple(slice_.grouped(where, cells) for slice_ in slices(squares, SQUARE_SLICES)),
-            low=extreme(np.minimum, where, what, cells) if part.kind == "min" else None,
-            high=extreme(np.maximum, where, what, cells) if part.kind == "max" else None,
+            sums=tuple(slice_.grouped(where, cells) for slice_ in cut.sums),
+            squares=tuple(slice_.grouped(where, cells) for slice_ in cut.squares),
+            low=extreme(np.minimum, where, cut.values, cells) if part.kind == "min" else None,
+            high=extreme(np.maximum, where, cut.values, cells) if part.kind == "max" else None,
         )
 
     return Base(
@@ -53,6 +49,42 @@ def group(rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only) ->
         rows=np.bincount(number, minlength=cells).astype(np.float64),
         parts=dict(zip(parts, each(made, parts, size), strict=True)),
     )
+
+
+def summed(
+    rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only
+) -> tuple[Floats, list[int], dict[Part, tuple[Summed, Summed, Summed]]]:
+    """The cells of a short table with every combination of codes, flat: rows of each, sizes of the axes, and for each
+    part (sums and counts only) what makes its counts, sums and sums of squares."""
+    taken = rows.kept(only)
+    coded = [rows.codes(key) for key in keys]
+    sizes = [count for _, count in coded]
+    total = int(np.prod(sizes)) if sizes else 1
+    number = np.zeros(rows.size, dtype=np.intp)
+    for codes, count in coded:
+        number = number * count + codes
+    number = number if taken is None else number[taken]
+
+    def made(part: Part) -> tuple[Summed, Summed, Summed]:
+        def ready() -> tuple[Cut, npt.NDArray[np.intp]]:
+            cut = rows.cut(part)
+            cut = cut if taken is None else cut.kept(taken)
+            return cut, number if cut.filled is None else number[cut.filled]
+
+        def count() -> Floats:
+            return np.bincount(ready()[1], minlength=total).astype(np.float64)
+
+        def total_of() -> Floats:
+            cut, where = ready()
+            return added([one.grouped(where, total) for one in cut.sums])
+
+        def squares() -> Floats:
+            cut, where = ready()
+            return added([one.grouped(where, total) for one in cut.squares])
+
+        return count, total_of, squares
+
+    return np.bincount(number, minlength=total).astype(np.float64), sizes, {part: made(part) for part in parts}
 
 
 def _distinct(rows: Rows, part: Part, number: Codes, cells: int, taken: npt.NDArray[np.intp] | None) -> BasePart:

@@ -2,20 +2,61 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
 from ..support.errors import RequestError
+from ..support.parallel import LONG
 from ..support.phrasing import phrased
 from ..tables import Table, Timeline
+from .exact_sums import Slice, slices
+from .magnitude_limits import check_size
 from .measures import Part
+from .rollup import SQUARE_SLICES
 from .row_filter import EVERY, Only
 
 #: The key that stands for the period.
 PERIOD = "\0period"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Cut:
+    """The values of rows, `filled` telling which have one (None where all do), with slices of both powers."""
+
+    filled: npt.NDArray[np.bool_] | None
+    values: npt.NDArray[np.float64]
+    sums: tuple[Slice, ...]
+    squares: tuple[Slice, ...]
+
+    @classmethod
+    def of(cls, values: npt.NDArray[np.float64], part: Part) -> Cut:
+        filled = ~np.isnan(values)
+        every = bool(filled.all())
+        held = values if every else values[filled]
+        check_size(part.sql, float(np.max(np.abs(held), initial=0.0)), int(held.size))
+        with np.errstate(over="ignore"):
+            squares = held * held
+        return cls(
+            filled=None if every else filled,
+            values=held,
+            sums=tuple(slices(held)),
+            squares=tuple(slices(squares, SQUARE_SLICES)),
+        )
+
+    def kept(self, taken: npt.NDArray[np.intp]) -> Cut:
+        """The same of some of the rows."""
+        if self.filled is None:
+            which, filled = taken, None
+        else:
+            filled = self.filled[taken]
+            which = (np.cumsum(self.filled) - 1)[taken][filled]
+        sums, squares = (
+            tuple(replace(one, whole=one.whole[which]) for one in cuts) for cuts in (self.sums, self.squares)
+        )
+        return Cut(filled=filled, values=self.values[which], sums=sums, squares=squares)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -76,6 +117,16 @@ class Rows:
         if part.column and part.sql in (f'"{part.column}"', f'CAST("{part.column}" AS INT)'):
             return self.table.numbers(part.column)
         return self.table.evaluate(part.sql)
+
+    def cut(self, part: Part) -> Cut:
+        """A part's row expression as slices whose sums are exact; kept for all groupings of a short table."""
+        key = ("cut", part.sql)
+        if key not in self._cache:
+            made = Cut.of(self.values(part), part)
+            if self.size > LONG:
+                return made
+            self._cache[key] = made
+        return self._cache[key]  # type: ignore[no-any-return]
 
     def kept(self, only: Only) -> npt.NDArray[np.intp] | None:
         """The places of the rows of a slice and span; None for all."""

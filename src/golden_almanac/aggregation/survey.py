@@ -14,7 +14,7 @@ from ..support.errors import BudgetError
 from ..tables import Column, Grain, Table, Timeline
 from . import memory_groups, sql_groups
 from .cells import Cells, PartCells
-from .exact_sums import added
+from .exact_sums import Slice, added
 from .grouping_plan import Plan
 from .hierarchies import parent_codes
 from .measures import Measure, Part
@@ -29,6 +29,11 @@ Made = TypeVar("Made")
 MOST_CELLS = 20_000_000
 #: Tables shorter than this are grouped as they are; a base is worth making below this share of cells per row.
 LEAST_ROWS, WORTH = 20_000, 0.4
+#: Short tables hold all combinations of codes as long as there are so many for each row.
+_DENSE = 8
+#: The numbers of so many rows, or base cells, are kept for what is asked of them later.
+_KEPT = 50_000
+Shape = Callable[[npt.NDArray[Any]], npt.NDArray[np.float64]]
 #: Periods that months nest in.
 NESTED = (Grain.MONTH, Grain.QUARTER, Grain.YEAR)
 
@@ -226,6 +231,26 @@ class Survey:
         base = self.base()
         return base is not None and all(key in base.codes for key in keys)
 
+    def _short(self, total: int) -> bool:
+        """Whether the rows are few, and every combination of codes may be held for them."""
+        plain = all(part.kind in ("sum", "count") for part in self._parts())
+        in_memory = not self.table.store.abilities.groups_in_sql
+        return plain and in_memory and self.size <= _KEPT and total <= max(1000, _DENSE * self.size)
+
+    def _summed(self, keys: tuple[str, ...]) -> Cells:
+        rows = self.rows() if self.whole is None else self.whole.rows()
+        counted, sizes, parts = memory_groups.summed(rows, keys, self._parts(), self.only)
+        shaped = _shaper(keys, sizes)
+        return Cells(
+            keys=keys,
+            labels=tuple(self.labels(key) for key in keys),
+            rows=shaped(counted),
+            parts={
+                part: PartCells(count=_then(shaped, count), total=_then(shaped, total), squares=_then(shaped, squares))
+                for part, (count, total, squares) in parts.items()
+            },
+        )
+
     def _group(self, keys: tuple[str, ...]) -> Cells:
         total = math.prod(len(self.labels(key)) + (key == PERIOD) for key in keys)
         if total > MOST_CELLS:
@@ -234,6 +259,8 @@ class Survey:
                 f"({MOST_CELLS:,}). Name fewer columns with --by, or a longer grain."
             )
         covered, base = self._covered(keys), self.base()
+        if not covered and self._short(total):
+            return self._summed(keys)
         direct = [part for part in self._parts() if base is None or not covered or part not in base.parts]
         made = base if base is not None and covered else None
         if made is None or direct:
@@ -242,18 +269,13 @@ class Survey:
             made = made or fresh
         else:
             fresh = made
-        number, sizes = made.number(keys)
-        # The bin of rows without a date is cut off the axis of the periods.
-        trim = tuple(slice(0, size - (key == PERIOD)) for key, size in zip(keys, sizes, strict=True))
-
-        def shaped(flat: npt.NDArray[Any]) -> npt.NDArray[np.float64]:
-            return np.asarray(flat, dtype=np.float64).reshape(sizes)[trim]
-
-        own = fresh.number(keys)[0]
+        number, sizes = _numbers(made, keys), [made.sizes[key] for key in keys]
+        shaped = _shaper(keys, sizes)
+        own = _numbers(fresh, keys)
         return Cells(
             keys=keys,
             labels=tuple(self.labels(key) for key in keys),
-            rows=shaped(np.bincount(number, weights=made.rows, minlength=total)),
+            rows=shaped(np.bincount(number(), weights=made.rows, minlength=total)),
             parts={
                 part: _rolled_part(fresh.parts[part], own, total, shaped)
                 if part in direct
@@ -268,20 +290,46 @@ def said(key: str) -> str:
     return "period" if key == PERIOD else key
 
 
-def _rolled_part(base: BasePart, number: npt.NDArray[np.intp], total: int, shaped: Any) -> PartCells:
+def _shaper(keys: tuple[str, ...], sizes: Sequence[int]) -> Shape:
+    """Flat cells as an array; the bin of rows without a date is cut off the axis of the periods."""
+    trim = tuple(slice(0, size - (key == PERIOD)) for key, size in zip(keys, sizes, strict=True))
+
+    def shaped(flat: npt.NDArray[Any]) -> npt.NDArray[np.float64]:
+        return np.asarray(flat, dtype=np.float64).reshape(sizes)[trim]
+
+    return shaped
+
+
+def _then(shaped: Shape, make: Callable[[], npt.NDArray[np.float64]]) -> Callable[[], npt.NDArray[np.float64]]:
+    return lambda: shaped(make())
+
+
+def _numbers(base: Base, keys: tuple[str, ...]) -> Callable[[], npt.NDArray[np.intp]]:
+    """The number of each base cell's group, kept where there are few."""
+    if base.count > _KEPT:
+        return lambda: base.number(keys)[0]
+    number = base.number(keys)[0]
+    return lambda: number
+
+
+def _rolled_part(base: BasePart, number: Callable[[], npt.NDArray[np.intp]], total: int, shaped: Shape) -> PartCells:
     """A part of base cells put together by the number of their group."""
-    count = shaped(np.bincount(number, weights=base.count, minlength=total))
+
+    def count() -> npt.NDArray[np.float64]:
+        return shaped(np.bincount(number(), weights=base.count, minlength=total))
+
+    def added_up(cuts: Sequence[Slice]) -> npt.NDArray[np.float64]:
+        where = number()
+        return shaped(added([one.grouped(where, total) for one in cuts]))
+
+    other: npt.NDArray[np.float64] | None = None
     if base.distinct is not None:
-        other = shaped(np.bincount(number, weights=base.distinct, minlength=total))
+        other = shaped(np.bincount(number(), weights=base.distinct, minlength=total))
         return PartCells(count=count, total=other, squares=other, other=other)
-    other = None
     if base.low is not None:
-        other = shaped(rolled(np.minimum, number, base.low, total))
+        other = shaped(rolled(np.minimum, number(), base.low, total))
     elif base.high is not None:
-        other = shaped(rolled(np.maximum, number, base.high, total))
+        other = shaped(rolled(np.maximum, number(), base.high, total))
     return PartCells(
-        count=count,
-        total=shaped(added([one.grouped(number, total) for one in base.sums])),
-        squares=shaped(added([square.grouped(number, total) for square in base.squares])),
-        other=other,
+        count=count, total=lambda: added_up(base.sums), squares=lambda: added_up(base.squares), other=other
     )

@@ -9,6 +9,7 @@ cell against what is expected of it in the same period (see `blocks`). The sures
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from typing import Any, ClassVar
@@ -37,6 +38,7 @@ _MOST_TOLD, _ROUNDS = 3, 60
 _CLEAR = 0.05
 
 
+_ALONE = "residuals from independence"
 _UNIT = marked("times what is expected")
 KIND = FindingKind(
     name="exception",
@@ -76,23 +78,50 @@ class Exceptional:
     def detect(self, survey: Survey) -> list[Candidate]:
         candidates = []
         for first, second in combinations([column.name for column in survey.dimensions], 2):
-            if _nested(survey, first, second):
-                continue
-            for measure in survey.measures:
-                if measure.additive:
-                    candidates += self._table(survey, measure, first, second)
+            if not _nested(survey, first, second):
+                candidates += self._tables(survey, first, second)
         return candidates
 
-    def _table(self, survey: Survey, measure: Measure, first: str, second: str) -> list[Candidate]:
+    def _tables(self, survey: Survey, first: str, second: str) -> list[Candidate]:
+        """What stands out in the tables of all amounts by two columns: all are looked at together, and only those in
+        which the surest cell might be one are looked into."""
         sizes = [len(survey.labels(by)) for by in (first, second)]
         if min(sizes) < _LEAST_LABELS or max(sizes) > _MOST_LABELS:
             return []
         cells = survey.cells(first, second)
-        made = measure.factor * cells.linear(measure.top)
         rows = _independent(cells.rows)
         use = rows >= max(_LEAST_ROWS, survey.least_rows)
-        if made.min() < 0 or use.sum() < max(9, 0.5 * use.size) or _association(cells.rows) > _BOUND:
+        if use.sum() < max(9, 0.5 * use.size) or _association(cells.rows) > _BOUND:
             return []
+        amounts = [
+            (measure, made)
+            for measure in survey.measures
+            if measure.additive and (made := measure.factor * cells.linear(measure.top)).min() >= 0
+        ]
+        looks, candidates = int(use.sum()), []
+        for (measure, made), place, t, p in zip(
+            amounts, *_first_look([made for _, made in amounts], rows, use), strict=True
+        ):
+            if p * looks > _CLEAR:
+                at = (int(place) // sizes[1], int(place) % sizes[1])
+                labels = [survey.labels(one)[code] for one, code in zip((first, second), at, strict=True)]
+                where = Slice(tuple(zip((first, second), labels, strict=True)))
+                p = min(1.0, float(p) * looks)
+                candidates.append(Candidate.nothing(self.kind, measure, first, where, _ALONE, float(t), p))
+            else:
+                candidates += self._table(survey, measure, first, second, made, rows, use)
+        return candidates
+
+    def _table(
+        self,
+        survey: Survey,
+        measure: Measure,
+        first: str,
+        second: str,
+        made: Floats,
+        rows: Floats,
+        use: npt.NDArray[np.bool_],
+    ) -> list[Candidate]:
         looks = int(use.sum())
         first_look = np.abs(_residuals(made, _independent(made), rows))
         order = np.argsort(np.where(use, -first_look, 1.0), axis=None, kind="stable")
@@ -130,7 +159,7 @@ class Exceptional:
         p = min(1.0, p * looks)
         value, usual = float(made[at]), _left_out(made, at)
         if p > _CLEAR:
-            return Candidate.nothing(self.kind, measure, by[0], where, "residuals from independence", t, p)
+            return Candidate.nothing(self.kind, measure, by[0], where, _ALONE, t, p)
         table = survey.table
         sides = [float(made[at[0]].sum()), float(made[:, at[1]].sum())]
         ratio = value / usual
@@ -207,6 +236,43 @@ def _nested(survey: Survey, first: str, second: str) -> bool:
                 return True
             above = survey.parents.get(above)
     return False
+
+
+def _first_look(
+    amounts: Sequence[Floats], rows: Floats, use: npt.NDArray[np.bool_]
+) -> tuple[npt.NDArray[np.intp], Floats, Floats]:
+    """The cell furthest from independence of each table, shape (labels, labels), flat, with its t and p (see
+    `_beyond`). With one cell left out, independence of the others has a closed form: that of the table in which the
+    cell holds what they lead one to expect of it."""
+    from scipy.special import stdtr
+
+    if not amounts:
+        return np.empty(0, dtype=np.intp), np.empty(0), np.empty(0)
+    made = np.stack(amounts)
+    count, height, width = made.shape
+    every = np.arange(count)
+
+    def residuals(tables: Floats) -> Floats:
+        sides = tables.sum(axis=2, keepdims=True), tables.sum(axis=1, keepdims=True)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            found = (made * tables.sum(axis=(1, 2), keepdims=True) / (sides[0] * sides[1]) - 1) * np.sqrt(rows)
+        return np.where(np.isfinite(found), found, 0.0).reshape(count, -1)
+
+    flat_use = use.ravel()
+    place = np.argmax(np.where(flat_use, np.abs(residuals(made)), -1.0), axis=1)
+    i, j = place // width, place % width
+    value, row, column = made[every, i, j], made[every, i].sum(axis=1), made[every, :, j].sum(axis=1)
+    rest = made.sum(axis=(1, 2)) - row - column + value
+    completed = made.copy()
+    completed[every, i, j] = np.where(rest > 0, (row - value) * (column - value) / np.where(rest > 0, rest, 1.0), 0.0)
+    left = residuals(completed)
+    others = np.tile(flat_use, (count, 1))
+    others[every, place] = False
+    known = int(flat_use.sum()) - 1
+    df = max(1, (height - 1) * (width - 1) - 1)
+    spread = 1.4826 * np.nanmedian(np.where(others, np.abs(left), np.nan), axis=1) * np.sqrt(known / df)
+    t = left[every, place] / np.maximum(spread, 1.0)
+    return place, t, 2 * stdtr(df, -np.abs(t))
 
 
 def _independent(made: Floats) -> Floats:
