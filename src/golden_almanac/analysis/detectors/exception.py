@@ -32,8 +32,9 @@ _MOST_LABELS, _LEAST_ROWS = 60, 5.0
 _LEAST_LABELS = 3
 #: Columns that go together more closely than this (Cramér's V) are bound to each other: a ship to its route.
 _BOUND = 0.3
-#: Exceptions of one table that are told at most; rounds in which rows and columns are fitted.
-_MOST_TOLD, _ROUNDS = 3, 60
+#: Exceptions of one table that are told at most; rounds in which those left out are fitted, and
+#: when they stay.
+_MOST_TOLD, _ROUNDS, _STAYS = 3, 200, 1e-12
 #: A cell that chance would show more often than this is not looked into.
 _CLEAR = 0.05
 
@@ -298,15 +299,22 @@ def _residuals(made: Floats, expected: Floats, rows: Floats) -> Floats:
 
 def _without(made: Floats, gone: list[tuple[int, int]]) -> Floats:
     """What independence leads one to expect of every cell, fitted to the cells that are not `gone`."""
-    known = np.ones(made.shape, dtype=bool)
+    if len(gone) == 1:
+        completed = made.copy()
+        completed[gone[0]] = _left_out(made, gone[0])
+        return _independent(completed)
+    completed = made.copy()
     for at in gone:
-        known[at] = False
-    fitted = np.ones(made.shape)
+        completed[at] = _left_out(made, at)
+    # What is expected of the cells left out is put in their place, until it stays (Dempster, Laird & Rubin 1977).
     for _ in range(_ROUNDS):
-        for axis in (1, 0):
-            sums = np.where(known, fitted, 0.0).sum(axis=axis, keepdims=True)
-            fitted = fitted * (np.where(known, made, 0.0).sum(axis=axis, keepdims=True) / np.where(sums > 0, sums, 1.0))
-    return fitted
+        fitted = _independent(completed)
+        before = [completed[at] for at in gone]
+        for at in gone:
+            completed[at] = fitted[at]
+        if all(abs(completed[at] - old) <= _STAYS * abs(old) for at, old in zip(gone, before, strict=True)):
+            break
+    return _independent(completed)
 
 
 def _beyond(
