@@ -219,6 +219,17 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
     return np.asarray(both[np.argmax(np.abs(both), axis=0), np.arange(both.shape[1])])
 
 
+def _medians_before(values: Floats) -> Floats:
+    """The median of the values before each, as many as `_AROUND` at most; NaN for the first."""
+    n = values.size
+    medians = np.full(n, np.nan)
+    if n > _AROUND:
+        medians[_AROUND:] = np.median(np.lib.stride_tricks.sliding_window_view(values[:-1], _AROUND), axis=1)
+    for place in range(1, min(n, _AROUND)):
+        medians[place] = np.median(values[:place])
+    return medians
+
+
 def _robust(values: Floats, weights: Floats | None = None) -> Floats:
     """Deviations from the periods around, in robust standard deviations.
 
@@ -227,8 +238,7 @@ def _robust(values: Floats, weights: Floats | None = None) -> Floats:
     """
     n = values.size
     weights = np.ones(n) if weights is None else weights
-    before = np.array([np.median(values[max(0, i - _AROUND) : i]) if i else np.nan for i in range(n)])
-    after = np.array([np.median(values[i + 1 : i + _AROUND + 1]) if i < n - 1 else np.nan for i in range(n)])
+    before, after = _medians_before(values), _medians_before(values[::-1])[::-1]
     off = np.array([values - before, values - after])
     off = np.where(np.isnan(off), off[::-1], off) * weights
     usual = np.abs(off.mean(axis=0))
