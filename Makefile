@@ -12,6 +12,8 @@ demo: $(VENV)/.run
 	$(BIN)/golden-almanac demo --to almanac-demo
 
 test: $(VENV)/.dev
+	@# Where Python may not write compiled files by itself, each of the many commands run would compile everything anew.
+	$(BIN)/python -m compileall -q src bench tests
 	$(BIN)/python -m pytest -n auto --dist worksteal
 
 bench: $(VENV)/.dev
