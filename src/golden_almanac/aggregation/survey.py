@@ -73,7 +73,9 @@ class Survey:
     def labels(self, key: str) -> tuple[str | None, ...]:
         if key == PERIOD:
             line = self.timeline
-            return () if line is None else tuple(str(line.period(place).start) for place in range(line.count))
+            if line is None:
+                return ()
+            return self._once("periods", lambda: tuple(str(line.period(place).start) for place in range(line.count)))
         return self.table.labels(key)
 
     def told(self, key: str) -> npt.NDArray[np.bool_]:

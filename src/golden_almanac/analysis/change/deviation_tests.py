@@ -139,7 +139,7 @@ def _rate_apart(spans: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats,
     change, variance = _moved(spans)
     _, rest_variance = _moved(Spans(then=whole.then.without(spans.then), now=whole.now.without(spans.now)))
     weight = (spans.then.bottom / whole.then.bottom + spans.now.bottom / whole.now.bottom) / 2
-    inside = float((whole.now.top / whole.now.bottom - whole.then.top / whole.then.bottom)[0]) - mix
+    inside = (whole.now.top / whole.now.bottom - whole.then.top / whole.then.bottom)[0] - mix
     rest = (inside - weight * change) / (1 - weight)
     return change - rest, variance + rest_variance, weight
 
@@ -154,9 +154,8 @@ def _strayed(excess: Floats, tested: Floats, variance: Floats, unchanged: Floats
 
 def _grown(spans: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> npt.NDArray[np.bool_]:
     """Where the rest can be said to have grown in proportion: not among amounts of both signs."""
-    positive = (
-        (whole.then.top > 0) & (whole.now.top > 0) & bool((spans.then.top >= 0).all() and (spans.now.top >= 0).all())
-    )
+    of_one_sign = (spans.then.top >= 0).all(axis=0) & (spans.now.top >= 0).all(axis=0)
+    positive = (whole.then.top > 0) & (whole.now.top > 0) & of_one_sign
     return np.asarray(positive & (rest_then.top > 0) & (rest_now.top >= 0))
 
 

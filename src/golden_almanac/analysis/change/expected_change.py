@@ -287,19 +287,17 @@ def dispersion(
     bottom = cells.linear(measure.bottom) if measure.bottom else cells.rows
     rows, top, bottom, squares = (one.reshape(-1, line.count) for one in (cells.rows, top, bottom, squares))
 
-    def at(place: int) -> Sums:
-        here = rows[:, place], top[:, place], bottom[:, place], squares[:, place]
+    def at(places: npt.NDArray[np.intp]) -> Sums:
+        here = rows[:, places], top[:, places], bottom[:, places], squares[:, places]
         return Sums(*here, here[1], here[2])
 
-    stray = by_amount if measure.additive else by_rate
-    squared = []
-    for later in range(line.complete.start + lag, place):
-        spans = Spans(then=at(later - lag), now=at(later))
-        use = (spans.then.rows > 0) & (spans.now.rows > 0)
-        squared.append(stray(spans, spans.turned(lambda one: one.whole()), by).squared[use])
-    if len(squared) < LEAST_HISTORY:
+    later = np.arange(line.complete.start + lag, place)
+    if later.size < LEAST_HISTORY:
         return None
-    every = np.concatenate(squared)
+    stray = by_amount if measure.additive else by_rate
+    spans = Spans(then=at(later - lag), now=at(later))
+    use = (spans.then.rows > 0) & (spans.now.rows > 0)
+    every = stray(spans, spans.turned(lambda one: one.whole()), by).squared[use]
     if every.size < _LEAST_TOLD:
         return None
     times = float(np.median(every)) / MEDIAN_SQUARE
@@ -307,8 +305,8 @@ def dispersion(
         return times
     # Labels of one whole go against each other, and comparisons that overlap say the same twice: a dispersion told by
     # so few is drawn towards one, as if so many more had shown none.
-    slices = max(1, int(np.median([one.size for one in squared])) - 1)
-    known = slices * len(squared) / min(lag, 2)
+    slices = max(1, int(np.median(use.sum(axis=0))) - 1)
+    known = slices * later.size / min(lag, 2)
     return max(1.0, (_CALM + known * times) / (_CALM + known))
 
 

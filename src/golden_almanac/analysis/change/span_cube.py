@@ -25,7 +25,8 @@ Codes = npt.NDArray[np.integer]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Sums:
-    """Sums over the rows of each cell in one span, arrays of shape (cells,), nought where it has none.
+    """Sums over the rows of each cell in one span, arrays of shape (cells,), nought where it has none; or in many,
+    each compared by itself, arrays of shape (cells, spans).
 
     `top` over `bottom` is the measure; `tt`, `tb` and `bb` are sums over rows of their squares and products, of which
     variances are made. For measures that add up `bottom` counts rows.
@@ -47,7 +48,7 @@ class Sums:
 
     def whole(self) -> Sums:
         """The sums over all cells; arrays of shape (1,)."""
-        return self._each(lambda one: np.array([one.sum()]))
+        return self._each(lambda one: one.sum(axis=0, keepdims=True))
 
     def plus(self, other: Sums) -> Sums:
         mine, theirs = self._arrays(), other._arrays()
