@@ -130,6 +130,7 @@ class Candidate:
     series: Mapping[str, Any] = field(default_factory=dict)
     implied_by: tuple[str, str] | None = None
     survey: Any = field(default=None, compare=False, repr=False)
+    _ids: dict[str, str] = field(init=False, default_factory=dict, compare=False, repr=False)
 
     @classmethod
     def nothing(
@@ -164,7 +165,10 @@ class Candidate:
 
     @property
     def id(self) -> str:
-        return f"{self.kind}-{hashlib.sha256(self.key.encode()).hexdigest()[:10]}"
+        # Asked for some twenty times a finding; a copy with other figures may be another.
+        if "id" not in self._ids:
+            self._ids["id"] = f"{self.kind}-{hashlib.sha256(self.key.encode()).hexdigest()[:10]}"
+        return self._ids["id"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)

@@ -26,7 +26,7 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
-from .cluster_checks import CLEAR, clustered_p
+from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .peer_series import MIRROR, UNLIKELY, families, reach
 
 #: A group smaller than this is not compared.
@@ -333,6 +333,8 @@ def _by_clusters(
     survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
 ) -> tuple[float, float] | None:
     """t and p of a group's summed scores where rows that belong together lean on each other; None where they do not."""
+    if not clusters_of(survey):
+        return None
     parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
     above = parent.conditions[0][0] if parent.conditions else None
     scores, strata, size = _row_scores(survey, measure, above)
