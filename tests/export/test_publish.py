@@ -108,6 +108,7 @@ def test_json_follows_the_format(demo_scan: ga.Scan) -> None:
         "baseline",
         "direction",
         "good",
+        "small",
         "figures",
         "test",
         "score",

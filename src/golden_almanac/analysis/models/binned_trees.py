@@ -114,8 +114,12 @@ class Grower:
         deepest = 0
         for at in range(depth):
             following: list[tuple[int, Places, Floats]] = []
-            for node, own, histogram in level:
-                found = self._split(histogram, own.size, least, shrink, gain)
+            level = [part for part in level if part[1].size >= 2 * least]
+            if not level:
+                break
+            sizes = np.array([own.size for _, own, _ in level])
+            splits = self._splits(np.stack([histogram for *_, histogram in level]), sizes, least, shrink, gain)
+            for (node, own, histogram), found in zip(level, splits, strict=True):
                 if found is None:
                     continue
                 which, mask = found
@@ -163,38 +167,45 @@ class Grower:
         )
         return made.reshape(3, count, self.most)
 
-    def _split(
-        self, histogram: Floats, rows: int, least: float, shrink: float, gain: float
-    ) -> tuple[int, npt.NDArray[np.bool_]] | None:
-        if rows < 2 * least:
-            return None
-        n, g, h = histogram
-        order = np.broadcast_to(np.arange(self.most), n.shape).copy()
-        needed = np.full(n.shape[0], max(gain, 1e-12))
+    def _splits(
+        self, histograms: Floats, rows: Places, least: float, shrink: float, gain: float
+    ) -> list[tuple[int, npt.NDArray[np.bool_]] | None]:
+        """The best split of each node of a level, a feature and the bins that go left; None where none gains enough.
+        `histograms` have shape (nodes, 3, features, bins), `rows` (nodes,)."""
+        nodes, _, features, _ = histograms.shape
+        needed = np.full((nodes, features), max(gain, 1e-12))
+        order: npt.NDArray[np.intp] | None = None
         if self.category.any():
             # Labels in the order of their means; bins without rows come last and change nothing.
-            key = np.where(n[self.category] > 0.5, g[self.category] / (h[self.category] + 10.0), np.inf)
-            order[self.category] = np.argsort(key, axis=1, kind="stable")
+            n, g, h = (histograms[:, place, self.category] for place in range(3))
+            key = np.where(n > 0.5, g / (h + 10.0), np.inf)
+            order = np.tile(np.arange(self.most), (nodes, features, 1))
+            order[:, self.category] = np.argsort(key, axis=2, kind="stable")
             # Such an order gains by chance what each label has for free.
-            needed[self.category] *= np.maximum(1.0, ((n[self.category] > 0.5).sum(axis=1) - 1) / 2)
-        n, g, h = (np.take_along_axis(one, order, axis=1) for one in (n, g, h))
-        cn, cg, ch = (np.cumsum(one, axis=1)[:, :-1] for one in (n, g, h))
-        whole_g, whole_h = float(g[0].sum()), float(h[0].sum())
+            needed[:, self.category] *= np.maximum(1.0, ((n > 0.5).sum(axis=2) - 1) / 2)
+        ordered = histograms if order is None else np.take_along_axis(histograms, order[:, None], axis=3)
+        sums = np.cumsum(ordered, axis=3)[..., :-1]
+        cn, cg, ch = sums[:, 0], sums[:, 1], sums[:, 2]
+        whole_g, whole_h = (ordered[:, place, 0].sum(axis=1)[:, None, None] for place in (1, 2))
         with np.errstate(divide="ignore", invalid="ignore"):
             gains = (
                 cg**2 / (ch + shrink) + (whole_g - cg) ** 2 / (whole_h - ch + shrink) - whole_g**2 / (whole_h + shrink)
             )
-        gains[(cn < max(least, 0.5)) | (rows - cn < max(least, 0.5)) | ~np.isfinite(gains)] = -np.inf
-        places = gains.argmax(axis=1)
-        best = gains[np.arange(places.size), places]
+        few = max(least, 0.5)
+        gains[(cn < few) | (rows[:, None, None] - cn < few) | ~np.isfinite(gains)] = -np.inf
+        places = gains.argmax(axis=2)
+        best = np.take_along_axis(gains, places[:, :, None], axis=2)[:, :, 0]
         best = np.where(best > needed, best, -np.inf)
-        which = int(np.argmax(best))
-        if best[which] == -np.inf:
-            return None
-        mask = np.zeros(self.most, dtype=bool)
-        taken = order[which, : places[which] + 1]
-        mask[taken] = True
-        return which, mask
+        found: list[tuple[int, npt.NDArray[np.bool_]] | None] = []
+        for node, which in enumerate(best.argmax(axis=1)):
+            if best[node, which] == -np.inf:
+                found.append(None)
+                continue
+            mask = np.zeros(self.most, dtype=bool)
+            last = int(places[node, which]) + 1
+            mask[slice(last) if order is None else order[node, which, :last]] = True
+            found.append((int(which), mask))
+        return found
 
 
 def coded(features: Sequence[Feature], factors: Sequence[Any]) -> Codes:
