@@ -29,7 +29,7 @@ def test_a_column_asked_for_by_name_is_told_it(delays: pd.DataFrame) -> None:
     (found,) = scan.findings
     assert (found.small, found.by, found.where.label) == (True, "port", "Ness")
     assert found.headline.endswith(": sure, but small.")
-    assert "what counts begins at 0.1 standard deviations of the rows otherwise" in found.detail
+    assert "a scan leaves out what is below 0.1 standard deviations of the rows" in found.detail
     assert found.check().agrees
     means = delays.groupby("port")["delay_minutes"].mean()
     assert found.figures["value"] == pytest.approx(means["Ness"])

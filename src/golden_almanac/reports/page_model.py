@@ -431,8 +431,7 @@ def _made(survey: Survey, tests: int | None, told: int | None, folded: int | Non
     if tests is not None:
         lines.append(
             say(
-                "{tests} tests were made in one family; {told} stories were kept and {folded} findings folded under "
-                "them. "
+                "{tests} tests were made in one family; stories kept: {told}, findings folded under them: {folded}. "
                 "Slices are tested against their siblings, so that growth of the whole is told once.",
                 tests=numbers.whole(tests),
                 told=told,

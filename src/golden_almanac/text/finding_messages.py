@@ -20,12 +20,9 @@ from .message import Message, hedge
 def message(finding: Finding) -> Message:
     """What a finding says, taken apart; see `Message`."""
     made = _written(finding)
-    small = _small(finding)
+    sure = made.qualification or hedge(finding)
     return replace(
-        made,
-        evidence=joined(" ", [part for part in (small, made.evidence) if part]),
-        context=why(finding),
-        qualification=made.qualification or hedge(finding),
+        made, context=why(finding), qualification=joined(" ", [part for part in (_small(finding), sure) if part])
     )
 
 
@@ -45,7 +42,7 @@ def _small(finding: Finding) -> str:
         return ""
     size, unit = finding.candidate.floor
     return say(
-        "It is told because {column} was asked for: what counts begins at {size} {unit} otherwise.",
+        "It is told because {column} was asked for: otherwise a scan leaves out what is below {size} {unit}.",
         column=names.dimension(str(finding.by)),
         size=numbers.trimmed(size),
         unit=say(unit),
