@@ -17,7 +17,10 @@ def normal_scores(values: Floats, strata: npt.NDArray[np.intp] | None = None, si
 
     within = np.zeros(values.size, dtype=np.intp) if strata is None else strata
     place = np.flatnonzero(~np.isnan(values))
-    order = place[np.lexsort((values[place], within[place]))]
+    # Equal values share a rank, so their order is free: two sorts of one key each are faster than one of two.
+    by_value = place[np.argsort(values[place])]
+    small = np.int16 if size <= np.iinfo(np.int16).max else np.int64
+    order = by_value if strata is None else by_value[np.argsort(within[by_value].astype(small), kind="stable")]
     scores = np.full(values.size, np.nan)
     if not order.size:
         return scores
@@ -27,7 +30,7 @@ def normal_scores(values: Floats, strata: npt.NDArray[np.intp] | None = None, si
     starts = np.flatnonzero(new_tie)
     lengths = np.diff(np.append(starts, order.size))
     group_start = np.maximum.accumulate(np.where(new_group, np.arange(order.size), 0))
-    rank = np.repeat(starts + (lengths + 1) / 2.0, lengths) - group_start
-    counts = np.bincount(groups, minlength=size)[groups]
-    scores[order] = ndtri((rank - 0.5) / counts)
+    rank = starts + (lengths + 1) / 2.0 - group_start[starts]
+    counts = np.bincount(groups, minlength=size)[groups[starts]]
+    scores[order] = np.repeat(ndtri((rank - 0.5) / counts), lengths)
     return scores

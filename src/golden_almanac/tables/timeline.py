@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -57,7 +58,9 @@ class Timeline:
 
     def period(self, place: int) -> Period:
         """The period at a place; an unfinished one ends (starts) where the data do."""
-        whole = self.calendar.period(self.grain, self.first + place)
+        whole = _whole_period(self.calendar, self.grain, self.first + place)
+        if 0 < place < self.count - 1:
+            return whole
         start, end = whole.start, whole.end
         if place == 0 and self.partial_first:
             start = self.first_day
@@ -72,6 +75,12 @@ class Timeline:
     def span(self, first: int, last: int) -> Period:
         """From the period at one place to the end of that at another."""
         return replace(self.period(first), end=self.period(last).end)
+
+
+@lru_cache(maxsize=8192)
+def _whole_period(calendar: Calendar, grain: Grain, number: int) -> Period:
+    """A period of a calendar; a scan asks for each some hundred times."""
+    return calendar.period(grain, number)
 
 
 def timeline(column: str, days: Days, grain: Grain | None = None, calendar: Calendar = STANDARD) -> Timeline | None:

@@ -187,12 +187,13 @@ def _adjusted(survey: Survey, drawn: Rows, values: Floats, strata: npt.NDArray[n
         groups.append((number % 7, 7))
     coded = [drawn.codes(column.name) for column in survey.dimensions]
     groups += [(codes, count) for codes, count in coded if count <= _MOST_LABELS]
+    own = [(codes[known], count) for codes, count in groups]
+    sizes = [np.maximum(np.bincount(code, minlength=count), 1) for code, count in own]
+    left = scores[known]
     for _ in range(3):
-        for codes, count in groups:
-            code = codes[known]
-            n = np.bincount(code, minlength=count)
-            mean = np.bincount(code, weights=scores[known], minlength=count) / np.maximum(n, 1)
-            scores[known] -= mean[code]
+        for (code, count), n in zip(own, sizes, strict=True):
+            left -= (np.bincount(code, weights=left, minlength=count) / n)[code]
+    scores[known] = left
     return scores
 
 
