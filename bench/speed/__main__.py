@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import statistics
-import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import golden_almanac as ga
+
+from .timing import seconds
 
 _RUNS = 5
 
@@ -26,15 +26,9 @@ def main() -> None:
     }
     print(f"base: python -c 'import pandas, matplotlib.figure, duckdb'; medians of {_RUNS} runs in turn")
     for name, command in commands.items():
-        pairs = [(_seconds(command), _seconds(base)) for _ in range(_RUNS)]
+        pairs = [(seconds(command), seconds(base)) for _ in range(_RUNS)]
         ratio = statistics.median(a / b for a, b in pairs)
         print(f"{name:<8}{statistics.median(a for a, _ in pairs):6.2f} s   {ratio:5.2f} times the base")
-
-
-def _seconds(command: list[str]) -> float:
-    began = time.perf_counter()
-    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    return time.perf_counter() - began
 
 
 if __name__ == "__main__":

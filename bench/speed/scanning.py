@@ -103,19 +103,11 @@ def _tell_widths(folder: Path, widths: list[int], runs: int) -> None:
 
 def _tell_warm() -> None:
     """A table of 1,600 rows and 10 columns, scanned again and again in one session."""
-    import numpy as np
-    import pandas as pd
-
     import golden_almanac as ga
 
-    chance, n = np.random.default_rng(1), 1600
-    frame = pd.DataFrame(
-        {
-            "day": np.datetime64("2023-01-01") + chance.integers(0, 900, n).astype("timedelta64[D]"),
-            **{f"d{k}": chance.choice(list("abcdef"), n) for k in range(5)},
-            **{f"m{k}": np.round(chance.gamma(2, 50, n), 2) for k in range(4)},
-        }
-    )
+    from .shapes import small
+
+    frame = small()
     took = []
     for _ in range(12):
         began = time.perf_counter()

@@ -10,10 +10,8 @@ from __future__ import annotations
 
 import argparse
 import statistics
-import subprocess
 import sys
 import tempfile
-import time
 from itertools import combinations
 from pathlib import Path
 
@@ -21,6 +19,7 @@ import numpy as np
 import pandas as pd
 
 from .shapes import shapes, write
+from .timing import seconds
 
 _PANDAS = """
 import itertools, pandas as pd
@@ -57,13 +56,13 @@ def main() -> None:
 
 def _tell(name: str, path: Path, runs: int) -> None:
     commands = _commands(path)
-    seconds: dict[str, list[float]] = {each: [] for each in commands}
+    took: dict[str, list[float]] = {each: [] for each in commands}
     for _ in range(runs):
         for each, command in commands.items():
-            seconds[each].append(_seconds(command))
-    scan = statistics.median(seconds["scan"])
+            took[each].append(seconds(command))
+    scan = statistics.median(took["scan"])
     ratios = ", ".join(
-        f"{statistics.median(a / b for a, b in zip(seconds['scan'], seconds[each], strict=True)):.2f} of {each}"
+        f"{statistics.median(a / b for a, b in zip(took['scan'], took[each], strict=True)):.2f} of {each}"
         for each in ("pandas", "engine")
     )
     print(f"{name:<18}{scan:7.2f} s = {ratios}", flush=True)
@@ -112,17 +111,11 @@ def _tell_growth(folder: Path, runs: int) -> None:
             path = folder / "growth.csv"
             _middling(**{**base, what: base[what] * times}).to_csv(path, index=False)
             command = [sys.executable, "-m", "golden_almanac", "scan", str(path)]
-            took.append(statistics.median(_seconds(command) for _ in range(runs)))
+            took.append(statistics.median(seconds(command) for _ in range(runs)))
         print(
             f"{what:<8} ×1 {took[0]:.2f} s, ×2 {took[1] / took[0]:.2f} times, ×4 {took[2] / took[0]:.2f} times",
             flush=True,
         )
-
-
-def _seconds(command: list[str]) -> float:
-    began = time.perf_counter()
-    subprocess.run(command, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-    return time.perf_counter() - began
 
 
 if __name__ == "__main__":

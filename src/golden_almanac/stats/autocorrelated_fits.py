@@ -17,8 +17,6 @@ import numpy.typing as npt
 Floats = npt.NDArray[np.float64]
 #: Autocorrelation is never believed to be higher: the whitened series would hold nothing.
 HIGHEST = 0.98
-#: Values from which memory is looked for beyond the period before, and the most periods it is looked for in.
-LONG, MOST_LAGS = 60, 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -98,15 +96,19 @@ def autocorrelation(residual: Floats, trend_columns: int, margin: float = 0.0) -
 
     `margin` standard errors are put on top where a single short series must speak for itself.
     """
-    n = residual.size
-    spread = float(residual @ residual)
-    if spread <= 0 or n < 8:
-        return 0.0
-    raw = float(residual[1:] @ residual[:-1]) / spread
-    k = trend_columns
-    phi = (raw + k / n) / max(0.3, 1 - (k + 2) / n)
-    phi += margin * np.sqrt(max(0.0, 1 - min(1.0, phi * phi)) / n)
-    return float(np.clip(phi, -HIGHEST, HIGHEST))
+    return float(autocorrelations(residual[None], trend_columns, margin)[0])
+
+
+def autocorrelations(residual: Floats, trend_columns: int, margin: float = 0.0) -> Floats:
+    """The same of many series at once, shape (series, n); shape (series,)."""
+    n = residual.shape[1]
+    spread = np.einsum("ij,ij->i", residual, residual)
+    if n < 8:
+        return np.zeros(residual.shape[0])
+    raw = np.einsum("ij,ij->i", residual[:, 1:], residual[:, :-1]) / np.where(spread > 0, spread, 1.0)
+    phi = (raw + trend_columns / n) / max(0.3, 1 - (trend_columns + 2) / n)
+    phi = phi + margin * np.sqrt((1 - np.minimum(1.0, phi * phi)) / n)
+    return np.where(spread > 0, np.clip(phi, -HIGHEST, HIGHEST), 0.0)
 
 
 def whiten(phi: float, *arrays: Floats) -> list[Floats]:

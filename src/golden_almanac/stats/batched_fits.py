@@ -10,7 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .autocorrelated_fits import HIGHEST, LONG, MOST_LAGS, Floats, gls
+from .autocorrelated_fits import HIGHEST, Floats, gls
+
+#: Values from which memory is looked for beyond the period before, and the most periods it is looked for in.
+_LONG, _MOST_LAGS = 60, 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -80,24 +83,15 @@ def gls_each(designs: Floats, y: Floats, phi: Floats) -> Fits:
     return Fits(beta=beta, error=error, df=df, rss=rss)
 
 
-def autocorrelations(residual: Floats, trend_columns: int) -> Floats:
-    """First-order autocorrelations, corrected for `trend_columns` fitted columns (see `autocorrelated_fits`)."""
-    n = residual.shape[1]
-    spread = np.einsum("ij,ij->i", residual, residual)
-    if n < 8:
-        return np.zeros(residual.shape[0])
-    raw = np.einsum("ij,ij->i", residual[:, 1:], residual[:, :-1]) / np.where(spread > 0, spread, 1.0)
-    phi = (raw + trend_columns / n) / max(0.3, 1 - (trend_columns + 2) / n)
-    return np.where(spread > 0, np.clip(phi, -HIGHEST, HIGHEST), 0.0)
-
-
 def lasting(residual: Floats, spent: int) -> Floats:
-    """What remembers longer than its first lag shows, as a first-order memory (see `autocorrelated_fits.lasting`)."""
+    """The first-order memory that would make the long-run variance what an autoregression of higher order, its order by
+    AIC, says it is: what remembers longer than its first lag shows makes slower waves. `residual`: shape (series, n);
+    `spent` columns were fitted; shape (series,), nought for fewer than sixty values."""
     series, n = residual.shape
     best = np.zeros(series)
-    if n < LONG:
+    if n < _LONG:
         return best
-    most = min(MOST_LAGS, n // 10)
+    most = min(_MOST_LAGS, n // 10)
     gamma = np.stack([np.einsum("ij,ij->i", residual[:, lag:], residual[:, : n - lag]) for lag in range(most + 1)]) / n
     # Levinson and Durbin: the Yule–Walker equations order by order.
     error, coefficients = gamma[0].copy(), np.empty((series, 0))

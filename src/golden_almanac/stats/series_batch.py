@@ -9,8 +9,8 @@ import numpy.typing as npt
 
 from ..tables import Grain
 from . import seasonal_terms
-from .autocorrelated_fits import Floats, basis
-from .batched_fits import autocorrelations, residuals
+from .autocorrelated_fits import Floats, autocorrelations, basis
+from .batched_fits import residuals
 
 Places = npt.NDArray[np.intp]
 #: A residual this many robust standard deviations out is drawn in before paths are fitted.

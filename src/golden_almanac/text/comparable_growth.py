@@ -36,14 +36,13 @@ def growth(found: dict[str, Any], measure: Measure | None) -> str:
         told.append(say("new {labels}", labels=_labels(found["came"])))
     if found["ended"]:
         told.append(say("ended {labels}", labels=_labels(found["ended"])))
-    places = {"n": found["stayed"], "pct": _moved(found, measure), "told": names.listed(told)}
     return count(
         found["stayed"],
         "Like for like, the {n} {part} there throughout moved by {pct} ({told})",
         "Like for like, the {n} {parts} there throughout moved by {pct} ({told})",
-        part=names.dimension(found["by"]),
-        parts=names.plural(found["by"]),
-        **places,
+        **_who(found),
+        pct=_moved(found, measure),
+        told=names.listed(told),
     )
 
 
@@ -57,9 +56,7 @@ def claimed(claim: str, found: dict[str, Any], measure: Measure | None, whole: M
         "{claim}, but like for like, in the {n} {part} there throughout, by {pct}",
         "{claim}, but like for like, in the {n} {parts} there throughout, by {pct}",
         claim=claim,
-        part=names.dimension(found["by"]),
-        parts=names.plural(found["by"]),
-        n=found["stayed"],
+        **_who(found),
         pct=_moved(found, measure),
     )
 
@@ -77,9 +74,7 @@ def _stayed(found: dict[str, Any], size: str, share: bool, told: Sequence[str]) 
             found["stayed"],
             "Like for like, the {n} {part} there throughout moved by {size}; beside it {told}.",
             "Like for like, the {n} {parts} there throughout moved by {size}; beside them {told}.",
-            part=names.dimension(found["by"]),
-            parts=names.plural(found["by"]),
-            n=found["stayed"],
+            **_who(found),
             size=size,
             told=names.listed(told),
         )
@@ -87,13 +82,16 @@ def _stayed(found: dict[str, Any], size: str, share: bool, told: Sequence[str]) 
         found["stayed"],
         "Like for like, the {n} {part} there throughout moved by {size} ({pct}); beside it {told}.",
         "Like for like, the {n} {parts} there throughout moved by {size} ({pct}); beside them {told}.",
-        part=names.dimension(found["by"]),
-        parts=names.plural(found["by"]),
-        n=found["stayed"],
+        **_who(found),
         size=size,
         pct=numbers.per_cent(found["change_pct"]),
         told=names.listed(told),
     )
+
+
+def _who(found: dict[str, Any]) -> dict[str, Any]:
+    """Those that were there throughout, as places of a sentence."""
+    return {"part": names.dimension(found["by"]), "parts": names.plural(found["by"]), "n": found["stayed"]}
 
 
 def _labels(labels: Sequence[str]) -> str:

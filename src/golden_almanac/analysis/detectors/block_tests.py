@@ -9,8 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...stats.autocorrelated_fits import Floats, autocorrelation
-from ...stats.batched_fits import autocorrelations
+from ...stats.autocorrelated_fits import Floats, autocorrelation, autocorrelations
 
 #: Fewer periods than this cannot speak.
 LEAST_BLOCKS = 8

@@ -33,7 +33,7 @@ MIRROR = 0.01
 _AID = 0.2
 #: A path as sure as this needs no other series to show it.
 _NO_AID = 1e-7
-#: A leader that makes less of the whole than this leaves those calm that were.
+#: A leader that makes less of its family than this leaves those calm that were.
 _SMALL_LEADER = 0.05
 #: Tests less sure than this are never told; their figures need not be worked out.
 UNLIKELY = 0.1
@@ -308,6 +308,7 @@ def _mirrors(
         families_found.setdefault((part.by, part.family), []).append(place)
     for places in families_found.values():
         rounds = _Rounds(survey, parts, batch, phi)
+        together = sum(parts[place].reach for place in places)
         leaders: list[int] = []
         current = {place: serieses[place] for place in places}
         while True:
@@ -327,7 +328,8 @@ def _mirrors(
             leaders.append(leader)
             result[leader] = named
             # Without a small one, what was calm stays calm.
-            again = [p for p in current if parts[leader].reach > _SMALL_LEADER or current[p].path.p <= MIRROR]
+            large = parts[leader].reach >= _SMALL_LEADER * together
+            again = [p for p in current if large or current[p].path.p <= MIRROR]
             current |= rounds.without(leaders, again)
         for place in places:
             if leaders and place not in leaders and serieses[place].path.p <= MIRROR:

@@ -1,0 +1,40 @@
+"""Slices against their siblings: who moves is found in rounds, within each family by itself."""
+
+from __future__ import annotations
+
+import numpy as np
+import pandas as pd
+import pytest
+
+import golden_almanac as ga
+from golden_almanac.analysis.detectors.peer_series import MIRROR, Series, all_series
+from golden_almanac.analysis.scan_pipeline import survey_of
+
+
+def _routes(times: float) -> dict[str, Series]:
+    """The series of a small port, one of whose routes grows by 60% and hides that another grows by 20%; a large port
+    beside it is `times` as large."""
+    rng = np.random.default_rng(2)
+    months = pd.date_range("2022-01-01", periods=36, freq="MS")
+    rows = []
+    for port, route, grown in (
+        ("Small", "Reef", 1.6), ("Small", "Mole", 1.2), ("Small", "Quay", 1.0), ("Small", "Bank", 1.0),
+        ("Large", "Isle", 1.0), ("Large", "Cape", 1.0),
+    ):  # fmt: skip
+        for place, month in enumerate(months):
+            amount = 1000 * (grown if place >= 18 else 1.0) * rng.lognormal(0, 0.03)
+            rows += [(month, port, route, amount / 8 * (times if port == "Large" else 1.0))] * 8
+    frame = pd.DataFrame(rows, columns=["day", "port", "route", "sales"])
+    survey = survey_of(ga.read(frame), measures=["sum(sales)"], by=None, time=None, grain=None)
+    return {series.where.label: series for series in all_series(survey) if series.by == "route"}
+
+
+def test_a_small_family_is_looked_at_like_a_large_one() -> None:
+    """What is found among the routes of a port does not depend on how large other ports are."""
+    alike, dwarfed = _routes(1.0), _routes(1000.0)
+    assert alike["Mole"].path.p <= MIRROR
+    assert [one.label for one in alike["Mole"].besides] == ["Reef"]
+    for route in ("Reef", "Mole", "Quay", "Bank"):
+        assert dwarfed[route].path.p == pytest.approx(alike[route].path.p)
+        assert dwarfed[route].besides == alike[route].besides
+        assert dwarfed[route].implied_by == alike[route].implied_by
