@@ -19,7 +19,7 @@ def _routes(times: float) -> dict[str, Series]:
     rows = []
     for port, route, grown in (
         ("Small", "Reef", 1.6), ("Small", "Mole", 1.2), ("Small", "Quay", 1.0), ("Small", "Bank", 1.0),
-        ("Large", "Isle", 1.0), ("Large", "Cape", 1.0),
+        *(("Large", route, 1.0) for route in ("Isle", "Cape", "Ness", "Holm", "Skaw", "Voe")),
     ):  # fmt: skip
         for place, month in enumerate(months):
             amount = 1000 * (grown if place >= 18 else 1.0) * rng.lognormal(0, 0.03)
