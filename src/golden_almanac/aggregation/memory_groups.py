@@ -32,8 +32,7 @@ def group(rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only) ->
     def made(part: Part) -> BasePart:
         if part.kind == "distinct":
             return _distinct(rows, part, number, cells, taken)
-        cut = rows.cut(part)
-        cut = cut if taken is None else cut.kept(taken)
+        cut = rows.cut(part, taken)
         where = number if cut.filled is None else number[cut.filled]
         return BasePart(
             count=np.bincount(where, minlength=cells).astype(np.float64),
@@ -67,8 +66,7 @@ def summed(
 
     def made(part: Part) -> tuple[Summed, Summed, Summed]:
         def ready() -> tuple[Cut, npt.NDArray[np.intp]]:
-            cut = rows.cut(part)
-            cut = cut if taken is None else cut.kept(taken)
+            cut = rows.cut(part, taken)
             return cut, number if cut.filled is None else number[cut.filled]
 
         def count() -> Floats:

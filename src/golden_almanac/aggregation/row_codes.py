@@ -118,15 +118,17 @@ class Rows:
             return self.table.numbers(part.column)
         return self.table.evaluate(part.sql)
 
-    def cut(self, part: Part) -> Cut:
-        """A part's row expression as slices whose sums are exact; kept for all groupings of a short table."""
+    def cut(self, part: Part, taken: npt.NDArray[np.intp] | None = None) -> Cut:
+        """A part's row expression as slices whose sums are exact, of the rows `taken` (None for all); those of a short
+        table are kept for all its groupings."""
+        if self.size > LONG:
+            values = self.values(part)
+            return Cut.of(values if taken is None else values[taken], part)
         key = ("cut", part.sql)
         if key not in self._cache:
-            made = Cut.of(self.values(part), part)
-            if self.size > LONG:
-                return made
-            self._cache[key] = made
-        return self._cache[key]  # type: ignore[no-any-return]
+            self._cache[key] = Cut.of(self.values(part), part)
+        whole: Cut = self._cache[key]
+        return whole if taken is None else whole.kept(taken)
 
     def kept(self, only: Only) -> npt.NDArray[np.intp] | None:
         """The places of the rows of a slice and span; None for all."""

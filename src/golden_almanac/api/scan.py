@@ -267,7 +267,8 @@ class ScanRequest(Request):
         survey = survey_of(
             table, measures=self.measures, by=self.by, time=self.time, grain=self.grain, least_rows=self.least_rows
         )
-        result = run_scan(survey, kinds=self.kinds, steering=steered, asked=self.by or ())
+        asked = [column.name for column in survey.dimensions] if self.by else []
+        result = run_scan(survey, kinds=self.kinds, steering=steered, asked=asked)
         return Scan(
             result=result,
             findings=tuple(_worded(result.findings, survey)),

@@ -11,7 +11,8 @@ from ...aggregation.hierarchies import parent_codes
 from ...findings import Finding
 from ...support.phrasing import phrased
 from ..detectors.difference import set_against
-from ..detectors.peer_series import MIRROR, families
+from ..detectors.families import families
+from ..detectors.peer_series import MIRROR
 from .remainders import go_on, goes_on, label, put_together
 
 

@@ -27,7 +27,8 @@ from ...stats.normal_scores import normal_scores
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
 from .cluster_checks import CLEAR, clustered_p, clusters_of
-from .peer_series import MIRROR, UNLIKELY, families, reach
+from .families import families, reach
+from .peer_series import MIRROR, UNLIKELY
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10

@@ -12,8 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation import PERIOD, Cells, Survey
-from ...aggregation.hierarchies import parent_codes
+from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
@@ -22,6 +21,7 @@ from ...stats.series_batch import Batch, Pooled, pooled_phi, prepare
 from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
+from .families import families, shares_of_whole
 from .relative_series import LEAST_EVENTS, against_each, each_row, eventful, sampling, sampling_each, tested
 
 #: Rows in the median period below which a slice's series is noise and gaps.
@@ -187,43 +187,6 @@ def all_others(survey: Survey, series: Series) -> Floats | None:
         return None
     others = series_of_others(survey, series.measure, series.where, series.parent, series.besides)
     return others if np.isfinite(others).all() else series.rest
-
-
-def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
-    """The labels of a dimension that are siblings: those of one parent label, or all of them.
-
-    A label alone in its family is the same rows as its parent, and is left out.
-    """
-    told = survey.told(by)
-    above = survey.parents.get(by)
-    if above is None:
-        every = [int(code) for code in np.flatnonzero(told)]
-        return [(every, Slice())] if len(every) > 1 else []
-    up = parent_codes(survey.table, by, above)
-    slices = []
-    for code, label in enumerate(survey.labels(above)):
-        family = [int(child) for child in np.flatnonzero((up == code) & told)]
-        if len(family) > 1:
-            slices.append((family, Slice(((above, label),))))
-    return slices
-
-
-def reach(survey: Survey, cells: Cells, measure: Measure, code: int) -> float:
-    """The share of the whole that a slice makes: of the measure if it adds up, else of the rows."""
-    return float(shares_of_whole(survey, cells, measure)[code])
-
-
-def shares_of_whole(survey: Survey, cells: Cells, measure: Measure) -> Floats:
-    """The same of every label of the first key of the cells, shape (labels,); kept with the survey."""
-    key = ("shares of whole", cells.keys, measure.name)
-    if key not in survey._cache:
-        if measure.additive:
-            amounts = np.abs(cells.linear(measure.top).sum(axis=tuple(range(1, cells.rows.ndim))))
-        else:
-            amounts = cells.rows.sum(axis=tuple(range(1, cells.rows.ndim)))
-        whole = float(amounts.sum())
-        survey._cache[key] = amounts / whole if whole else np.zeros(amounts.shape)
-    return survey._cache[key]  # type: ignore[no-any-return]
 
 
 def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
