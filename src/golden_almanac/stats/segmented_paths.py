@@ -66,10 +66,17 @@ class Path:
     season: Floats
 
 
+#: Nothing is claimed.
+CALM = Path(
+    shape="flat", start=0, slope=0.0, jump=0.0, p=1.0, error=0.0, df=1, noise=0.0, phi=0.0, statistic=0.0,
+    season=np.empty(0),
+)  # fmt: skip
+
+
 def choose_path(series: Batch, pooled: Pooled | None = None, sampling: float | None = None) -> Path:
     """The best path through the first series of a batch; see `choose_paths`."""
-    known = None if sampling is None else np.full(series.count, sampling)
-    return choose_paths(series.at(np.zeros(1, dtype=np.intp)), pooled, None if known is None else known[:1])[0]
+    first = series.at(np.zeros(1, dtype=np.intp))
+    return choose_paths(first, pooled, None if sampling is None else np.array([sampling]))[0]
 
 
 def choose_paths(
@@ -83,14 +90,14 @@ def choose_paths(
     the path has neither noise nor season.
     """
     rows = np.full(series.count, np.nan) if sampling is None else sampling
-    found: list[Path | None] = [None] * series.count
+    found = [CALM] * series.count
     for season, places in series.groups():
         width = series.length * (3 + season.shape[1])
         for part in np.array_split(places, max(1, -(-places.size * width // _AT_ONCE))):
             chosen = _choose(series.y[part], series.calm[part], season, pooled, rows[part], calibrated)
             for place, path in zip(part, chosen, strict=True):
                 found[int(place)] = path
-    return [path for path in found if path is not None]
+    return found
 
 
 class _Trials(NamedTuple):
@@ -217,7 +224,7 @@ def _choose(
     # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
     scores = scores + np.array([_BEND_MARGIN if shape == _BEND else 0.0 for shape in fits])[:, None]
     shape = np.where(unit, _LINE, np.array(shapes.known)[np.argmin(scores, axis=0)])
-    shared = season, shapes, fits, phi, calibrated
+    shared = season, shapes, fits, phi, _LOOKED_INTO if calibrated else None
     found = _described(y, calm, shape, *shared)
     # What remembers for so long wanders by itself: nothing but its level can be told.
     found = [replace(path, p=1.0) if gone else path for path, gone in zip(found, unit, strict=True)]
@@ -254,9 +261,10 @@ def _described(
     shapes: _Shapes,
     fits: dict[int, Fits],
     phi: Floats,
-    calibrated: bool,
+    looked_into: float | None,
 ) -> list[Path]:
-    """The path of each series under the shape chosen for it; -1 for series that need none."""
+    """The path of each series under the shape chosen for it; -1 for series that need none. What is surer than
+    `looked_into` is weighed against the series in other orders; with None a path has neither noise nor season."""
     n, width = y.shape[1], season.shape[1]
     found: list[Path] = [CALM] * y.shape[0]
     for shape in shapes.known:
@@ -265,7 +273,7 @@ def _described(
             continue
         fit, column = fits[shape], 2 if shape == _BEND else 1
         noise, seasonal = np.full(which.size, np.nan), np.zeros((which.size, n))
-        if calibrated:
+        if looked_into is not None:
             plain = gls_each(shapes.designs(shape, which), y[which], np.zeros(which.size))
             noise = np.sqrt(plain.rss / max(1, n - shapes.columns(shape)))
             if width:
@@ -275,7 +283,7 @@ def _described(
         p = np.minimum(1.0, single * places)
         for at, place in enumerate(which):
             sure = float(p[at])
-            if calibrated and sure <= _LOOKED_INTO:
+            if looked_into is not None and sure <= looked_into:
                 shuffled = _shuffled(calm[place], season, float(phi[place]), fit.df, sure, bent=shape == _BEND)
                 sure = max(float(single[at]), shuffled)
             estimate = float(fit.beta[place, column])
@@ -293,13 +301,6 @@ def _described(
                 season=seasonal[at],
             )
     return found
-
-
-#: Nothing is claimed.
-CALM = Path(
-    shape="flat", start=0, slope=0.0, jump=0.0, p=1.0, error=0.0, df=1, noise=0.0, phi=0.0, statistic=0.0,
-    season=np.empty(0),
-)  # fmt: skip
 
 
 def _shuffled(calm: Floats, season: Floats, phi: float, df: int, nominal: float, bent: bool = False) -> float:
@@ -325,7 +326,7 @@ def stepped_at(series: Batch, which: int, place: int, phi: float) -> Path:
     shapes.places[_STEP] = place
     memory = np.array([phi])
     fits = {_STEP: gls_each(shapes.designs(_STEP, np.zeros(1, dtype=np.intp)), calm, memory)}
-    path = _described(y, calm, np.array([_STEP]), season, shapes, fits, memory, True)[0]
+    path = _described(y, calm, np.array([_STEP]), season, shapes, fits, memory, -1.0)[0]
     return replace(path, p=float(fits[_STEP].p(1)[0]))
 
 
