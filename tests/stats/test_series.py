@@ -13,7 +13,7 @@ from golden_almanac.analysis.detectors.block_tests import block_test
 from golden_almanac.stats import autocorrelated_fits, median_slopes
 from golden_almanac.stats.seasonal_terms import candidates, choose
 from golden_almanac.stats.segmented_paths import choose_path, choose_paths
-from golden_almanac.stats.series_batch import Pooled, pooled_phi, prepare
+from golden_almanac.stats.series_batch import Pooled, pooled_memory, prepare
 from golden_almanac.tables import Grain
 
 MONTHS = np.arange(600, 700)
@@ -353,14 +353,14 @@ def test_false_alarms_on_noise_keep_their_level(phi: float) -> None:
                 y[i] = phi * y[i - 1] + rng.standard_normal()
             series.append(y[100:])
         batch = prepare(Grain.MONTH, MONTHS[:36], np.stack(series))
-        alarms += sum(path.p <= 0.01 for path in choose_paths(batch, pooled_phi(batch)))
+        alarms += sum(path.p <= 0.01 for path in choose_paths(batch, pooled_memory(batch)))
         total += len(series)
     assert alarms / total <= (0.01 if phi == 0 else 0.03)
 
 
 def test_few_siblings_pool_nothing() -> None:
     series = prepare(Grain.MONTH, MONTHS[:20], np.random.default_rng(1).standard_normal((4, 20)))
-    assert pooled_phi(series) is None
+    assert pooled_memory(series) is None
 
 
 @pytest.mark.parametrize("n", [8, 12, 24, 47])

@@ -26,6 +26,8 @@ from .scan_options import Steering
 
 #: Small effects told of a column asked for by name, and the surest that are looked at for them.
 _MOST_SMALL, _MOST_LOOKED = 3, 12
+#: How the whole moves is asked first, by few tests: three times the room for error costs all others a tenth of theirs.
+_WHOLE = 3.0
 
 
 def weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) -> tuple[list[Finding], list[Finding]]:
@@ -36,7 +38,7 @@ def weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) -
     story: the step-up procedure runs over all tests, but its ranks count only what is told.
     """
     lead = lead_measure(survey.measures)
-    first = q_values([candidate.p for candidate in candidates], [candidate.kind.weight for candidate in candidates])
+    first = q_values([candidate.p for candidate in candidates], [_weight(candidate) for candidate in candidates])
     kept = [
         _found(survey, candidate, float(q), lead, steering)
         for candidate, q in zip(candidates, first, strict=True)
@@ -45,7 +47,7 @@ def weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) -
     related = related_measures(survey)
     # What each test has paid for the weight of its kind.
     mean = _mean_weight(candidates)
-    paid = {one.id: min(1.0, one.test.p * mean / one.definition.weight) for one in kept}
+    paid = {one.id: min(1.0, one.test.p * mean / _weight(one.candidate)) for one in kept}
     while True:
         best_first = _by_story(kept, lead)
         implied = [pair for part, those in _by_survey(survey, best_first) for pair in _implied(part, those)]
@@ -98,7 +100,7 @@ def sure_but_small(
             :_MOST_SMALL
         ]
     mean = _mean_weight(candidates)
-    p = [min(1.0, one.test.p * mean / one.definition.weight) for one in (*told, *found)]
+    p = [min(1.0, one.test.p * mean / _weight(one.candidate)) for one in (*told, *found)]
     q = q_values([*p, *[1.0] * (len(candidates) - len(p))], most_rank=MOST_RANK)[len(told) : len(p)]
     return [
         replace(_found(survey, one.candidate, float(sure), lead, steering), small=True)
@@ -108,7 +110,13 @@ def sure_but_small(
 
 
 def _mean_weight(candidates: Sequence[Candidate]) -> float:
-    return float(np.mean([candidate.kind.weight for candidate in candidates])) if candidates else 1.0
+    return float(np.mean([_weight(candidate) for candidate in candidates])) if candidates else 1.0
+
+
+def _weight(candidate: Candidate) -> float:
+    """The share of the room for error that a test gets: its kind's, and more for how the whole moves."""
+    whole = candidate.kind.needs_time and not candidate.where.conditions
+    return candidate.kind.weight * (_WHOLE if whole else 1.0)
 
 
 def _along(finding: Finding) -> list[str]:

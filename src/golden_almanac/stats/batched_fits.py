@@ -6,7 +6,7 @@ Python call for each would take longer than the arithmetic.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,12 +18,23 @@ _LONG, _MOST_LAGS = 60, 12
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Fits:
-    """Fits of many series: estimates and errors, shape (series, columns), what is left over, shape (series,)."""
+    """Fits of many series: estimates and errors, shape (series, columns), what is left over, shape (series,), with
+    `df` degrees of freedom of its own, and so many more that siblings `known` of the variance, shape (series,)."""
 
     beta: Floats
     error: Floats
     df: int
     rss: Floats
+    known: Floats
+
+    def moderated(self, variance: Floats, known: Floats) -> Fits:
+        """The same where siblings know the variance of each series, with so many degrees of freedom, both of shape
+        (series,): weighed with the series' own (Smyth 2004)."""
+        own = self.rss / self.df
+        with np.errstate(divide="ignore", invalid="ignore"):
+            ratio = np.sqrt((self.rss + known * variance) / (self.df + known) / own)
+        error = self.error * np.where(own > 0, ratio, 1.0)[:, None]
+        return replace(self, error=error, known=known)
 
     def t(self, column: int) -> Floats:
         beta, error = self.beta[:, column], self.error[:, column]
@@ -36,7 +47,9 @@ class Fits:
         from scipy.special import stdtr
 
         t: Floats = np.abs(self.t(column))
-        found: Floats = np.where(np.isfinite(t), 2 * stdtr(self.df, -np.where(np.isfinite(t), t, 0.0)), 0.0)
+        found: Floats = np.where(
+            np.isfinite(t), 2 * stdtr(self.df + self.known, -np.where(np.isfinite(t), t, 0.0)), 0.0
+        )
         return found
 
 
@@ -80,7 +93,7 @@ def gls_each(designs: Floats, y: Floats, phi: Floats) -> Fits:
     for place in np.flatnonzero(lean):
         one = gls(designs if designs.ndim == 2 else designs[place], y[place], float(phi[place]))
         beta[place], error[place], rss[place] = one.beta, one.error, one.rss
-    return Fits(beta=beta, error=error, df=df, rss=rss)
+    return Fits(beta=beta, error=error, df=df, rss=rss, known=np.zeros(y.shape[0]))
 
 
 def lasting(residual: Floats, spent: int) -> Floats:

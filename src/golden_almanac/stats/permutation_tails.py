@@ -58,12 +58,15 @@ class Runs(NamedTuple):
         return found
 
 
-def calibrated_p(null: Floats, searches: Sequence[Floats | Runs], y: Floats, df: int, nominal: float) -> float:
+def calibrated_p(
+    null: Floats, searches: Sequence[Floats | Runs], y: Floats, df: int, nominal: float, known: float = 0.0
+) -> float:
     """The chance that a shuffled series looks as sure as `y`, shape (n,), did by its `nominal` p-value.
 
     Each of the `searches` is an array of columns, shape (n, places), or `Runs` of them, tried one by one beside `null`,
     shape (n, k); its nominal p-value is that of its best column times the number of places, and the surest search
-    counts. All whitened.
+    counts. All whitened. Siblings may know the variance with `known` degrees of freedom: it is as wide as assumed then,
+    and the shuffles, of that width, are weighed like the series.
     """
     from scipy.special import stdtr
 
@@ -77,6 +80,8 @@ def calibrated_p(null: Floats, searches: Sequence[Floats | Runs], y: Floats, df:
     # The order of its values does not change a sum of squares.
     within = np.maximum(1.0 - np.einsum("ij,ij->i", leaning, leaning), 1e-300)
     surest = np.zeros(_SHUFFLES)
+    # What siblings know, in units of the sum of squares of a shuffle.
+    beside = known / (df + 1)
     for search in searches:
         trials = search.columns if isinstance(search, Runs) else search
         shared = q.T @ trials
@@ -92,7 +97,8 @@ def calibrated_p(null: Floats, searches: Sequence[Floats | Runs], y: Floats, df:
             gains = shuffled @ (columns[:, use] / size[use]).astype(np.float32)
         furthest = np.maximum(gains.max(axis=1), -gains.min(axis=1)).astype(np.float64)
         explained = np.minimum(furthest**2 / within, 1 - 1e-12)
-        p = 2 * stdtr(df, -np.sqrt(df * explained / (1 - explained))) * trials.shape[1]
+        ratio = (df + known) * explained * within / ((1 - explained) * within + beside)
+        p = 2 * stdtr(df + known, -np.sqrt(ratio)) * trials.shape[1]
         surest = np.maximum(surest, -np.log(np.minimum(1.0, p)))
     top = np.sort(surest)[-_TAIL - 1 :]
     seen, threshold = -np.log(max(nominal, 1e-300)), float(top[0])

@@ -27,6 +27,8 @@ LEAST_PERIODS = 8
 LEAST_LEG, LEAST_SIDE = 6, 3
 #: Standard deviations put on a series' own memory, where siblings tell most of it.
 _BESIDE_SIBLINGS = 1.0
+#: The same where the rows tell how much of it varies by chance, and the slowest that is looked for behind their noise.
+_BESIDE_ROWS, _SLOWEST = 0.5, 0.9
 #: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
 _BEND_MARGIN = 6.0
 #: A bend is told where a line, or a step, might have been: so often the search was made.
@@ -220,6 +222,10 @@ def _choose(
     unit = phi >= UNIT_ROOT
     phi = np.where(unit, UNIT_ROOT, phi)
     fits = {shape: gls_each(shapes.designs(shape, np.arange(series)), calm, phi) for shape in shapes.known}
+    if pooled is not None and pooled.known:
+        told = np.where(sampling > 0, pooled.known, 0.0)
+        variance = np.where(sampling > 0, pooled.times * sampling, 0.0)
+        fits = {shape: fit.moderated(variance, told) for shape, fit in fits.items()}
     scores = np.stack([batched_fits.bic(fit.rss, n, shapes.parameters(shape)) for shape, fit in fits.items()])
     # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
     scores = scores + np.array([_BEND_MARGIN if shape == _BEND else 0.0 for shape in fits])[:, None]
@@ -248,9 +254,20 @@ def _memory(left: Floats, own: Places, width: int, shapes: _Shapes, pooled: Pool
     phi = memory_left(left, width, MARGIN)
     df = np.maximum(1, n - np.array([shapes.columns(shape) for shape in range(3)])[own] - 1)
     with np.errstate(divide="ignore", invalid="ignore"):
-        times = np.einsum("ij,ij->i", left, left) / df * (1 + np.sqrt(2 / df)) / sampling
-    most = np.maximum(0.0, 1 - 1 / np.maximum(times, 1e-9))
-    return np.where(sampling > 0, np.minimum(phi, most), phi)
+        times = np.einsum("ij,ij->i", left, left) / df / sampling
+        most = np.maximum(0.0, 1 - 1 / (times * (1 + np.sqrt(2 / df))))
+        known = np.maximum(np.minimum(phi, most), _slow(memory_left(left, width, _BESIDE_ROWS), times - 1))
+    return np.where(sampling > 0, known, phi)
+
+
+def _slow(phi: Floats, excess: Floats) -> Floats:
+    """The memory of what varies beyond its rows by so many times their variance, where the noise of the rows hides all
+    of it but `phi` from the period before: the first-order memory that makes as much of a long wave (an autoregression
+    beside noise, Granger & Morris 1976). Shape (series,)."""
+    beyond = np.maximum(excess, 1e-6)
+    own = np.minimum(_SLOWEST, phi * (1 + beyond) / beyond)
+    wave = (1 + beyond * (1 + own) / (1 - own)) / (1 + beyond)
+    return np.asarray((wave - 1) / (wave + 1))
 
 
 def _described(
@@ -284,7 +301,8 @@ def _described(
         for at, place in enumerate(which):
             sure = float(p[at])
             if looked_into is not None and sure <= looked_into:
-                shuffled = _shuffled(calm[place], season, float(phi[place]), fit.df, sure, bent=shape == _BEND)
+                known = fit.df, float(fit.known[place])
+                shuffled = _shuffled(calm[place], season, float(phi[place]), known, sure, bent=shape == _BEND)
                 sure = max(float(single[at]), shuffled)
             estimate = float(fit.beta[place, column])
             found[int(place)] = Path(
@@ -294,7 +312,7 @@ def _described(
                 jump=estimate if shape == _STEP else 0.0,
                 p=sure,
                 error=float(fit.error[place, column]),
-                df=fit.df,
+                df=fit.df + round(float(fit.known[place])),
                 noise=float(noise[at]),
                 phi=float(phi[place]),
                 statistic=float(t[at]),
@@ -303,20 +321,24 @@ def _described(
     return found
 
 
-def _shuffled(calm: Floats, season: Floats, phi: float, df: int, nominal: float, bent: bool = False) -> float:
-    """The p-value of a line or a step by how sure shuffled series make either of them look; of a bend beside a line."""
-    n = calm.size
+def _shuffled(
+    calm: Floats, season: Floats, phi: float, known: tuple[int, float], nominal: float, bent: bool = False
+) -> float:
+    """The p-value of a line or a step by how sure shuffled series make either of them look; of a bend beside a line.
+    `known` are the degrees of freedom of the series' own, and those that siblings add."""
+    n, (df, more) = calm.size, known
     time = np.arange(n, dtype=np.float64)[:, None]
     if bent:
         legs = np.arange(LEAST_LEG, n - LEAST_LEG)
         null, y, white = whiten(phi, line_beside(season), calm, np.maximum(time - legs, 0.0))
-        return min(1.0, _SHAPES * calibrated_p(null, [Runs(white, LEAST_LEG, phi, sloped=True)], y, df, nominal))
+        bends = [Runs(white, LEAST_LEG, phi, sloped=True)]
+        return min(1.0, _SHAPES * calibrated_p(null, bends, y, df, nominal, more))
     sides = np.arange(LEAST_SIDE, n - LEAST_SIDE + 1)
     null, y, line, white = whiten(
         phi, np.column_stack([np.ones(n), season]), calm, time, (time >= sides).astype(np.float64)
     )
     searches: list[Floats | Runs] = [line, Runs(white, LEAST_SIDE, phi)] if n >= 10 else [line]
-    return calibrated_p(null, searches, y, df, nominal)
+    return calibrated_p(null, searches, y, df, nominal, more)
 
 
 def stepped_at(series: Batch, which: int, place: int, phi: float) -> Path:

@@ -19,6 +19,8 @@ _CLIP = 4.0
 _REACH = 3
 #: Fewer siblings than this say too little about the autocorrelation they share.
 _LEAST_SIBLINGS = 5
+#: How much more than seen so many siblings may differ: times one and this over the root of their number.
+_FEW = 1.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -26,7 +28,8 @@ class Batch:
     """Series of equal length, shape (series, n), ready for their paths.
 
     `calm` is `y` with wild values drawn in; `designs` are seasonal columns, each of shape (n, k), and `which` the place
-    of each series' own among them; `line_phi` the autocorrelation beside a line. Shape (series,) where nothing is said.
+    of each series' own among them; `line_phi` the autocorrelation beside a line and `line_variance` the variance left
+    there. Shape (series,) where nothing is said.
     """
 
     y: Floats
@@ -34,6 +37,7 @@ class Batch:
     designs: tuple[Floats, ...]
     which: Places
     line_phi: Floats
+    line_variance: Floats
 
     @property
     def count(self) -> int:
@@ -50,7 +54,12 @@ class Batch:
     def at(self, places: Places) -> Batch:
         """Some of the series."""
         return replace(
-            self, y=self.y[places], calm=self.calm[places], which=self.which[places], line_phi=self.line_phi[places]
+            self,
+            y=self.y[places],
+            calm=self.calm[places],
+            which=self.which[places],
+            line_phi=self.line_phi[places],
+            line_variance=self.line_variance[places],
         )
 
     def groups(self) -> list[tuple[Floats, Places]]:
@@ -66,12 +75,15 @@ def prepare(
     known: designs, and the place of each series' own. `numbers` are the period numbers."""
     y = np.atleast_2d(y)
     designs, which = seasonal_terms.choose_each(grain, numbers, y) if season is None else season
-    calm, phi = np.empty_like(y), np.empty(y.shape[0])
-    for design, places in Batch(y=y, calm=y, designs=designs, which=which, line_phi=phi).groups():
+    calm, phi, variance = np.empty_like(y), np.empty(y.shape[0]), np.empty(y.shape[0])
+    for used in np.unique(which):
+        design, places = designs[int(used)], np.flatnonzero(which == used)
         line = line_beside(design)
         calm[places] = drawn_in(y[places], line)
-        phi[places] = autocorrelations(residuals(basis(line), calm[places]), 2)
-    return Batch(y=y, calm=calm, designs=designs, which=which, line_phi=phi)
+        left = residuals(basis(line), calm[places])
+        phi[places] = autocorrelations(left, 2)
+        variance[places] = np.einsum("ij,ij->i", left, left) / max(1, y.shape[1] - line.shape[1])
+    return Batch(y=y, calm=calm, designs=designs, which=which, line_phi=phi, line_variance=variance)
 
 
 def line_beside(season: Floats) -> Floats:
@@ -109,14 +121,21 @@ def _running_median(y: Floats) -> Floats:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pooled:
-    """The autocorrelation that siblings share, and how much of a series' own excess over it is believed (0 to 1)."""
+    """The autocorrelation that siblings share, and how much of a series' own excess over it is believed (0 to 1).
+
+    `times` is how many times the variance that the rows make by themselves the siblings usually vary by, beside what
+    they remember, and `known` the degrees of freedom with which that is known of each of them; nought for not at all.
+    """
 
     phi: float
     belief: float
+    times: float = 1.0
+    known: float = 0.0
 
 
-def pooled_phi(batch: Batch) -> Pooled | None:
-    """The autocorrelation that sibling series share: the median of their own, or None for too few.
+def pooled_memory(batch: Batch, sampling: Floats | None = None) -> Pooled | None:
+    """The autocorrelation that sibling series share: the median of their own, or None for too few; with the variance
+    that the rows behind each make by themselves, shape (series,), NaN where not known, what they share of that, too.
 
     One series of three years hardly knows its own autocorrelation, and a step in it looks like autocorrelation;
     twenty siblings know theirs well, and a step in one does not move the median. Where they differ no more than short
@@ -128,4 +147,41 @@ def pooled_phi(batch: Batch) -> Pooled | None:
     phi, n = float(np.median(batch.line_phi)), batch.length
     by_chance = (1 - phi * phi) / n / max(0.3, 1 - 4 / n) ** 2
     seen = (1.4826 * float(np.median(np.abs(batch.line_phi - phi)))) ** 2
-    return Pooled(phi=phi, belief=max(0.0, 1 - by_chance / seen) if seen > 0 else 0.0)
+    pooled = Pooled(phi=phi, belief=max(0.0, 1 - by_chance / seen) if seen > 0 else 0.0)
+    return pooled if sampling is None else _with_variance(pooled, batch, sampling)
+
+
+def _with_variance(pooled: Pooled, batch: Batch, sampling: Floats) -> Pooled:
+    """What siblings know of a series' variance, from how alike they are once the rows behind each are counted: the
+    moderated variance of Smyth (2004), from medians, since a few of them move.
+
+    Few siblings hardly tell how alike they are: the spread between them is taken as larger than seen.
+    """
+    from scipy.special import polygamma, psi
+
+    use = (sampling > 0) & (batch.line_variance > 0)
+    if np.count_nonzero(use) < _LEAST_SIBLINGS:
+        return pooled
+    df = np.maximum(1, batch.length - 2 - np.array([design.shape[1] for design in batch.designs]))[batch.which[use]]
+    ratio = np.log(batch.line_variance[use] * (1 - pooled.phi**2) / sampling[use]) - psi(df / 2) + np.log(df / 2)
+    middle = float(np.median(ratio))
+    spread = (1.4826 * float(np.median(np.abs(ratio - middle)))) ** 2 * (1 + _FEW / np.sqrt(ratio.size))
+    beyond = spread - float(np.median(polygamma(1, df / 2)))
+    most = float(np.median(df)) * ratio.size / 2
+    known = most if beyond <= 0 else min(most, _with_trigamma(beyond))
+    return replace(pooled, times=float(np.exp(middle + psi(known / 2) - np.log(known / 2))), known=known)
+
+
+def _with_trigamma(spread: float) -> float:
+    """The degrees of freedom of a variance whose logarithm varies by `spread`: twice the inverse of the trigamma
+    function, by Newton's steps on its reciprocal, which is nearly a line (Smyth 2004)."""
+    from scipy.special import polygamma
+
+    x = 0.5 + 1 / spread
+    for _ in range(50):
+        value = float(polygamma(1, x))
+        step = value * (1 - value / spread) / float(polygamma(2, x))
+        x += step
+        if abs(step) < 1e-8 * x:
+            break
+    return 2 * x

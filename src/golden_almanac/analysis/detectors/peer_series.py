@@ -17,7 +17,7 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.segmented_paths import CALM, LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
-from ...stats.series_batch import Batch, Pooled, pooled_phi, prepare
+from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare
 from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
@@ -197,8 +197,9 @@ def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
         return []
     numbers = period_numbers(survey)
     batch = prepare(line.grain, numbers, np.stack([part.y for part in parts]))
-    phi = pooled_phi(batch)
-    paths = choose_paths(batch, phi, np.array([part.sampling for part in parts]))
+    sampling = np.array([part.sampling for part in parts])
+    phi = pooled_memory(batch, sampling)
+    paths = choose_paths(batch, phi, sampling)
     paths = _aided(survey, parts, batch, paths)
     found = [
         replace(_series(part, path), season=batch.season(place))
@@ -219,7 +220,7 @@ def _aided(survey: Survey, parts: list[_Part], batch: Batch, paths: list[Path]) 
         return paths
     told = list(per_row)
     rows = prepare(line.grain, period_numbers(survey), np.stack(list(per_row.values())))
-    row_phi = pooled_phi(rows)
+    row_phi = pooled_memory(rows)
     paths = list(paths)
     for place in told:
         paths[place] = replace(paths[place], p=min(1.0, paths[place].p / (1 - _AID)))
