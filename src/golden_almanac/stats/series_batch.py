@@ -20,7 +20,10 @@ _REACH = 3
 #: Fewer siblings than this say too little about the autocorrelation they share.
 _LEAST_SIBLINGS = 5
 #: How much more than seen so many siblings may differ: times one and this over the root of their number.
-_FEW = 1.5
+_FEW = 2.0
+#: Siblings know a variance so many times as well as the series itself, at most: what sums of skewed amounts stray by is
+#: less alike than it looks.
+_MOST_KNOWN = 2.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -167,7 +170,7 @@ def _with_variance(pooled: Pooled, batch: Batch, sampling: Floats) -> Pooled:
     middle = float(np.median(ratio))
     spread = (1.4826 * float(np.median(np.abs(ratio - middle)))) ** 2 * (1 + _FEW / np.sqrt(ratio.size))
     beyond = spread - float(np.median(polygamma(1, df / 2)))
-    most = float(np.median(df)) * ratio.size / 2
+    most = _MOST_KNOWN * float(np.median(df))
     known = most if beyond <= 0 else min(most, _with_trigamma(beyond))
     return replace(pooled, times=float(np.exp(middle + psi(known / 2) - np.log(known / 2))), known=known)
 
