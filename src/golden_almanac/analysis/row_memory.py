@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..aggregation import PERIOD, Survey
+from ..aggregation import PERIOD, Survey, period_holes
 from ..aggregation.measures import Measure
 from ..stats.autocorrelated_fits import Floats
 from ..tables.calendar import MONDAY
@@ -39,10 +39,11 @@ def _stand_alone(survey: Survey, measure: Measure) -> bool:
         return False
     day = by_day(survey)
     if day is None or day.timeline is None or day.timeline.complete_count < _LEAST_DAYS:
-        rows = survey.cells(PERIOD).rows[line.complete]
+        rows = survey.cells(PERIOD).rows[line.complete][~period_holes(survey)]
         return bool(np.var(rows) >= _EVENTS * np.mean(rows))
     cells, span = day.cells(PERIOD), day.timeline.complete
     values = cells.linear(measure.top)[span] if measure.additive else cells.value(measure)[span]
+    values = np.where(period_holes(day), np.nan, values)
     numbers = np.arange(day.timeline.first, day.timeline.last + 1)[span]
     return _leaning(values, (numbers + MONDAY) % 7) < _REMEMBERS
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..aggregation import PERIOD, Survey, level_rows
+from ..aggregation import PERIOD, Survey, level_rows, period_holes
 from ..aggregation.hierarchies import aliases, ask_together, parents
 from ..aggregation.measures import ROWS, Measure, default_measures, parse_measure
 from ..findings import Candidate, Finding
@@ -193,6 +193,9 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
     empty = int((survey.cells(PERIOD).rows[line.complete] == 0).sum())
     if empty:
         found.append(("empty periods", {"periods": empty, "grain": line.grain.value}))
+    cut = int(period_holes(survey).sum()) - empty
+    if cut > 0:
+        found.append(("cut periods", {"periods": cut, "grain": line.grain.value}))
     if line.complete_count < 8:
         found.append(("few periods", {"periods": line.complete_count, "grain": line.grain.value}))
     return tuple(found)

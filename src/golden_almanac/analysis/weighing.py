@@ -26,7 +26,7 @@ from .scan_options import Steering
 
 #: Small effects told of a column asked for by name, and the surest that are looked at for them.
 _MOST_SMALL, _MOST_LOOKED = 3, 12
-#: How the whole moves is asked first, by few tests: three times the room for error costs all others a tenth of theirs.
+#: Where the whole goes is asked first, by few tests: three times the room for error costs all others some 3% of theirs.
 _WHOLE = 3.0
 
 
@@ -114,8 +114,8 @@ def _mean_weight(candidates: Sequence[Candidate]) -> float:
 
 
 def _weight(candidate: Candidate) -> float:
-    """The share of the room for error that a test gets: its kind's, and more for how the whole moves."""
-    whole = candidate.kind.needs_time and not candidate.where.conditions
+    """The share of the room for error that a test gets: its kind's, and more for the path of the whole."""
+    whole = candidate.kind.movement == "path" and not candidate.where.conditions
     return candidate.kind.weight * (_WHOLE if whole else 1.0)
 
 

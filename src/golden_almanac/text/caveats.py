@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..tables import Period
 from . import dates, names, numbers
 from .languages import count, say
 
@@ -52,6 +53,16 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
             n=numbers.whole(facts["periods"]),
             grain=names.grain_noun(str(facts["grain"])),
         )
+    if name == "cut periods":
+        return count(
+            facts["periods"],
+            "{n} {grain} has rows on fewer of its days than usual and is left out of trends and comparisons.",
+            "{n} {grain}s have rows on fewer of their days than usual and are left out of trends and comparisons.",
+            n=numbers.whole(facts["periods"]),
+            grain=names.grain_noun(str(facts["grain"])),
+        )
+    if name == "unrecorded":
+        return unrecorded(facts["which"], facts["span"], facts["days"])
     if name == "few periods":
         return count(
             facts["periods"],
@@ -86,3 +97,17 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
             columns=names.listed(facts["columns"]),
         )
     return say("No column holds dates, so nothing is said about change over time.")
+
+
+def unrecorded(which: str, span: Period, days: int) -> str:
+    """That days of one of two spans compared, "now" or "before", hold no rows."""
+    places = {"span": dates.during(span), "days": numbers.whole(days)}
+    if which == "now":
+        return say(
+            "There are no rows {span}: {days} days are missing from the period, so like is not compared with like.",
+            **places,
+        )
+    return say(
+        "There are no rows {span}: {days} days are missing from the baseline, so like is not compared with like.",
+        **places,
+    )

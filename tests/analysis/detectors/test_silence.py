@@ -20,9 +20,10 @@ def test_a_child_is_told_and_its_parent_folded() -> None:
     assert "p" not in told
 
 
-@pytest.mark.parametrize("seed", range(6))
-def test_noise_stays_silent(seed: int) -> None:
-    assert ga.scan(plain(3000, seed=100 + seed)).findings == ()
+def test_noise_stays_silent() -> None:
+    """No more than one in fifty tables of chance says anything."""
+    told = [seed for seed in range(50) if ga.scan(plain(3000, seed=100 + seed)).findings]
+    assert len(told) <= 1, told
 
 
 @pytest.mark.parametrize("kind", detectors.kinds())

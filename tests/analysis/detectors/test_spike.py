@@ -44,12 +44,12 @@ def test_a_week_without_most_of_its_rows_is_one_story() -> None:
     assert "In the same week " in one.detail
 
 
-def test_a_week_without_any_row() -> None:
+def test_a_week_without_any_row_is_missing_not_low() -> None:
     frame = plain(9000)
     frame = frame[~frame["date"].between("2024-02-05", "2024-02-11")].reset_index(drop=True)
-    found = ga.scan(frame, kinds=["spike"])
-    (one,) = found.findings
-    assert one.figures["value"] == 0.0
+    assert ga.scan(frame, kinds=["spike"]).findings == ()
+    (one,) = ga.scan(frame).findings
+    assert (one.kind, one.figures["what"], one.figures["since"]) == ("gap", "no rows", "2024-02-05")
     assert one.check().agrees
     assert one.chart().issues() == []
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ...aggregation import Survey
+from ...aggregation import Survey, unrecorded
 from ...support.errors import PeriodError
 from ...tables import Grain, Period, Timeline
 from ...tables.calendar import parse_period
@@ -51,12 +51,13 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     """The two periods meant, and the days the baseline was cut to when the period is unfinished.
 
     Without a period the last complete one is taken; `last 30 days` ends where the data do. Without a baseline it is a
-    year ago if the data reach back so far, else the period before; of a rolling span always the span before.
+    year ago if the data reach back so far and lack no days then, else the period before; of a rolling span always the
+    span before.
     Raises PeriodError.
     """
     now, line = _reported_on(survey, period)
     rolling = period is not None and _ROLLING.fullmatch(period) is not None
-    reaches = not rolling and now.year_ago().start >= line.first_day
+    reaches = not rolling and now.year_ago().start >= line.first_day and _is_known(survey, now.year_ago())
     word = baseline or ("year-ago" if reaches else "previous")
     if word == "previous":
         then = now.previous() if not rolling else _days_before(now)
@@ -80,6 +81,13 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
             f"{line.first_day} to {line.last_day}. Choose one within."
         )
     return now, then, cut
+
+
+def _is_known(survey: Survey, span: Period) -> bool:
+    """Whether there are rows in a span, and no good part of its days lacks them."""
+    assert survey.timeline is not None
+    days, _ = survey.table.day_counts(survey.timeline.column)
+    return bool(((days >= span.start) & (days <= span.end)).any()) and unrecorded(survey, span) is None
 
 
 def _wanted(survey: Survey, line: Timeline, period: str | None) -> Period:

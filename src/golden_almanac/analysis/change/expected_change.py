@@ -9,11 +9,12 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation import PERIOD, Only, Survey
+from ...aggregation import PERIOD, Only, Survey, period_holes
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, bic, left_over, ols
+from ...stats.series_holes import filled
 from ...support.phrasing import phrased
 from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
@@ -34,6 +35,8 @@ _CALM = 10.0
 #: Degrees of freedom of a single month's surprise never count for more: one month has no
 #: central limit to lean on, and business months have long tails.
 _MOST_DF = 4
+#: The share of a span's days that may be holes beyond those of the two compared.
+_UNKNOWN = 0.1
 #: Values of the smoothing constant tried.
 _SMOOTHING = (0.05, 0.1, 0.2, 0.3, 0.5, 0.7, 1.0)
 
@@ -57,14 +60,15 @@ class Expected:
 
 
 class _Series(NamedTuple):
-    """Values of the whole periods before the one reported on, the logarithms of what their days are worth, their
-    numbers, the places between the two compared."""
+    """Values of the whole periods before the one reported on, NaN in holes, the logarithms of what their days are
+    worth, their numbers, the places between the two compared, and which periods are holes."""
 
     values: Floats
     worth: Floats
     numbers: npt.NDArray[np.int64]
     grain: Grain
     lag: int
+    holes: npt.NDArray[np.bool_]
 
 
 def expected_change(
@@ -84,15 +88,16 @@ def expected_change(
     values, lag = series.values, series.lag
     if values.size <= lag:
         return None
-    log = measure.additive and min(float(np.min(values)), value0, value1) > 0
+    known = np.isfinite(values)
+    log = measure.additive and bool(known.any()) and min(float(np.min(values[known])), value0, value1) > 0
     y = np.log(values) - series.worth if log else values
-    if not np.isfinite(y).all():
+    if not known[~series.holes].all():
         return None
     days = _more_days(survey, measure, now, then) if log else 0.0
     if lag % series.grain.per_year == 0:
         moves = _Moves(y[lag:] - y[:-lag], log, 0)
         return _judged(moves, 0.0, value0, value1, phrased("the same comparison in earlier years"), log, days=days)
-    season, columns = _season(series, y)
+    season, columns = _season(series, filled(series.grain, series.numbers, y, series.holes))
     calm = y - season[:-1]
     seasonal = float(season[-1] - season[-1 - lag])
     moves = _Moves(calm[lag:] - calm[:-lag], log, columns)
@@ -114,10 +119,12 @@ def forecast_change(
     series = None if measure.kind == "other" else _before(survey, measure, where, now, then)
     if series is None or series.values.size < _LEAST_FORECAST:
         return None
-    log = measure.additive and min(float(np.min(series.values)), value0, value1) > 0
+    known = np.isfinite(series.values)
+    log = measure.additive and bool(known.any()) and min(float(np.min(series.values[known])), value0, value1) > 0
     y = np.log(series.values) - series.worth if log else series.values
-    if not np.isfinite(y).all():
+    if not known[~series.holes].all():
         return None
+    y = filled(series.grain, series.numbers, y, series.holes)
     season, columns = _season(series, y)
     calm = y - season[:-1]
     tried = [_smoothed(calm, constant) for constant in _SMOOTHING]
@@ -212,11 +219,12 @@ def _before(survey: Survey, measure: Measure, where: Slice, now: Period, then: P
     assert line is not None
     first = line.complete.start
     values = regrained.kept(Only(where.conditions)).cells(PERIOD).value(measure)[first:place]
+    holes = period_holes(regrained)[: place - first]
     if measure.additive:
-        values = np.nan_to_num(values)
+        values = np.where(holes, np.nan, np.nan_to_num(values))
     assert now.grain is not None
     worth = _worth(survey, measure, [line.period(at) for at in range(first, place)])
-    return _Series(values, worth, np.arange(line.first + first, line.first + place), now.grain, lag)
+    return _Series(values, worth, np.arange(line.first + first, line.first + place), now.grain, lag, holes)
 
 
 def _worth(survey: Survey, measure: Measure, periods: Sequence[Period]) -> Floats:
@@ -246,20 +254,30 @@ def _windows(
     cells = daily.kept(Only(where.conditions)).cells(PERIOD)
     top = np.append(0.0, np.cumsum(measure.factor * cells.linear(measure.top)))
     bottom = np.append(0.0, np.cumsum(cells.linear(measure.bottom))) if measure.bottom else None
+    shut = np.append(0, np.cumsum(np.append(np.zeros(daily.timeline.complete.start), period_holes(daily))))
+
+    def unknown(start: int) -> float:
+        """How many days of a span are holes."""
+        return float(np.diff(shut.take([start, start + now.days], mode="clip"))[0])
+
     ends = [int((one.start - daily.timeline.first_day).astype(np.int64)) for one in (then, now)]
+    # A span of which much is not known says nothing of what is usual.
+    most = max(map(unknown, ends)) + _UNKNOWN * now.days
     length, before, after = now.days, [], []
     for back in range(1, ends[0] // length + 1):
         pair = []
         for start in ends:
             low = start - back * length
-            part = top[low + length] - top[low]
+            part = top[low + length] - top[low] if unknown(low) <= most else np.nan
             if bottom is not None:
                 below = bottom[low + length] - bottom[low]
                 part = part / below if below else np.nan
             pair.append(part)
         before.append(pair[0])
         after.append(pair[1])
-    then_values, now_values = np.array(before), np.array(after)
+    then_values, now_values = np.array(before, dtype=float), np.array(after, dtype=float)
+    use = np.isfinite(then_values) & np.isfinite(now_values)
+    then_values, now_values = then_values[use], now_values[use]
     if not then_values.size:
         return nothing
     log = measure.additive and min(float(then_values.min()), float(now_values.min()), value0, value1) > 0

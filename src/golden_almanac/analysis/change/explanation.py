@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ...aggregation import Cells, Only, Survey, level_rows
+from ...aggregation import Cells, Only, Survey, level_rows, unrecorded
 from ...aggregation.hierarchies import parents
 from ...aggregation.measures import Measure
 from ...findings import Slice
@@ -90,6 +90,17 @@ class Explanation:
     @property
     def change(self) -> float:
         return self.value - self.before
+
+    @property
+    def unrecorded(self) -> tuple[str, Period, int] | None:
+        """Which of the two spans, "now" or "before", lacks the rows of so many days; what both lack (a closing that
+        comes every year) turns no comparison."""
+        lacking = [
+            (name, *found)
+            for name, span in (("now", self.period), ("before", self.baseline))
+            if not span.sql and (found := unrecorded(self.survey, span)) is not None
+        ]
+        return lacking[0] if len(lacking) == 1 else None
 
     @property
     def named(self) -> tuple[Named, ...]:

@@ -12,6 +12,7 @@ from ...findings import Finding
 from ...support.phrasing import named, phrased
 from ..detectors.difference import adjusted_p
 from ..detectors.peer_series import MIRROR
+from ..known_series import known_series
 from .remainders import goes_on, label
 
 
@@ -45,7 +46,7 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
                 and not finding.where.conditions
                 and (finding.measure, finding.direction) == (mix.measure, mix.direction)
             ]
-        span = survey.timeline.complete
+        span = known_series(survey).span
         cells = survey.cells(mix.by, PERIOD)
         top, bottom = cells.linear(mix.measure.top)[:, span], cells.linear(mix.measure.bottom)[:, span]
         if (bottom == 0).any():
@@ -190,10 +191,8 @@ def _compute_gone_within(survey: Survey, finding: Finding, other: str) -> bool:
         n = float(survey.cells(finding.by).rows[code])
         # Within the other's labels the gap is a tenth of a standard deviation or less, or not sure.
         return p > MIRROR or z * sign <= 0 or abs(z) / np.sqrt(n) < 0.15
-    line = survey.timeline
-    assert line is not None
     cells = survey.cells(finding.by, other, PERIOD)
-    span = line.complete
+    span = known_series(survey).span
     top = cells.linear(finding.measure.top)[:, :, span]
     if finding.measure.bottom:
         bottom = cells.linear(finding.measure.bottom)[:, :, span]

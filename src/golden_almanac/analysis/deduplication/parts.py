@@ -14,7 +14,8 @@ from ...stats.segmented_paths import choose_paths
 from ...stats.series_batch import Pooled, prepare
 from ...support.phrasing import phrased
 from ..detectors.difference import weighted_without
-from ..detectors.peer_series import MIRROR, all_series, period_numbers
+from ..detectors.peer_series import MIRROR, all_series
+from ..known_series import known_series, period_numbers
 from .remainders import goes_on, label, moving, put_together
 
 
@@ -51,9 +52,10 @@ def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
     cells = survey.cells(child.by, PERIOD)
     code = cells.labels[0].index(label(child.where))
     others = [c for c in range(len(cells.labels[0])) if c != code]
-    top = cells.linear(child.measure.top)[others][:, line.complete].sum(axis=0)
+    periods = known_series(survey)
+    top = cells.linear(child.measure.top)[others][:, periods.span].sum(axis=0)
     if child.measure.bottom:
-        bottom = cells.linear(child.measure.bottom)[others][:, line.complete].sum(axis=0)
+        bottom = cells.linear(child.measure.bottom)[others][:, periods.span].sum(axis=0)
         if (bottom == 0).any():
             return False
         y = top / bottom
@@ -67,7 +69,8 @@ def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
     shared = Pooled(phi=memory[0], belief=0.0) if memory else None
 
     def moving(series: Any) -> float:
-        path = choose_paths(prepare(line.grain, period_numbers(survey), series), shared, calibrated=False)[0]
+        prepared = prepare(line.grain, period_numbers(survey), periods.filled(series))
+        path = choose_paths(prepared, shared, calibrated=False)[0]
         return float(np.sign(path.slope + path.jump)) if path.p <= MIRROR else 0.0
 
     if moving(y) == sign:
@@ -75,7 +78,7 @@ def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
     if not child.measure.additive:
         return True
     # The rest may only look calm because one part of it falls while another rises.
-    each = cells.linear(child.measure.top)[others][:, line.complete]
+    each = cells.linear(child.measure.top)[others][:, periods.span]
     return not any(moving(np.log(own)) == -sign for own in each if own.min() > 0)
 
 

@@ -13,21 +13,23 @@ from ...findings import Finding, Slice
 from ...stats.segmented_paths import choose_paths
 from ...stats.series_batch import Pooled, prepare
 from ..detectors.divergence import off_path
-from ..detectors.peer_series import MIRROR, period_numbers
+from ..detectors.peer_series import MIRROR
 from ..detectors.relative_series import against
+from ..known_series import known_series
 
 
 def goes_on(survey: Survey, finding: Finding, y: Any) -> bool:
-    """Whether a finding's claim still shows in a series, shape (periods,), the same way round."""
+    """Whether a finding's claim still shows in a series, shape (known periods,), the same way round."""
     return go_on(survey, finding.definition.movement == "departure", [finding.direction], np.atleast_2d(y))[0]
 
 
 def go_on(survey: Survey, departures: bool, directions: Sequence[str | None], y: Any) -> list[bool]:
-    """Whether claims still show in series, shape (series, periods), each the same way round as before; all are
+    """Whether claims still show in series, shape (series, known periods), each the same way round as before; all are
     `departures`, or all paths."""
     line = survey.timeline
     assert line is not None
-    prepared = prepare(line.grain, period_numbers(survey), y)
+    periods = known_series(survey)
+    prepared = prepare(line.grain, periods.numbers, periods.filled(y))
     signs = [1.0 if direction == "up" else -1.0 for direction in directions]
     if departures:
         found = [off_path(own, prepared.season(at), [], 0.0) for at, own in enumerate(prepared.y)]
@@ -49,11 +51,10 @@ def moving(first: Finding, second: Finding) -> bool:
 
 def put_together(survey: Survey, measure: Measure, by: str, inside: list[int], outside: list[int]) -> Any:
     """The tested series of several labels taken together against several others."""
-    cells, line = survey.cells(by, PERIOD), survey.timeline
-    assert line is not None
+    cells = survey.cells(by, PERIOD)
 
     def fold(terms: Any) -> Any:
-        values = cells.linear(terms)[:, line.complete]
+        values = cells.linear(terms)[:, known_series(survey).span]
         return [values[codes].sum(axis=0) for codes in (inside, outside)]
 
     series = against(measure, fold(measure.top), fold(measure.bottom) if measure.bottom else None)

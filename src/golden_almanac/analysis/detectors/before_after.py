@@ -14,6 +14,7 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding import Check
 from ...stats.autocorrelated_fits import Floats
 from ...tables import Grain, Period
+from ..known_series import recorded, recorded_places
 from ..like_for_like import like_for_like
 
 #: Periods averaged where nothing else limits the window.
@@ -110,32 +111,40 @@ def observed(
     """
     line = survey.timeline
     assert line is not None
-    divide = windows.length if measure.additive else 1
     columns: dict[str, str] = {}
     for name, period in zip(names, (windows.before, windows.after), strict=True):
-        columns[name] = scalar(measure, within(survey.table, where, line.column, period), divide)
+        divide, known = _divided(survey, measure, period), recorded(survey, period)
+        columns[name] = scalar(measure, within(survey.table, where, line.column, known), divide)
         if parent is not None:
             columns["rest_" + name] = scalar(
-                measure, within(survey.table, parent, line.column, period, outside=(where, *besides)), divide
+                measure, within(survey.table, parent, line.column, known, outside=(where, *besides)), divide
             )
     figures = {
-        name: value_over(survey, measure, where, period, divide)
+        name: value_over(survey, measure, where, period, _divided(survey, measure, period))
         for name, period in zip(names, (windows.before, windows.after), strict=True)
     }
     if parent is not None:
         for name, period in zip(names, (windows.before, windows.after), strict=True):
+            divide = _divided(survey, measure, period)
             figures["rest_" + name] = value_over(survey, measure, parent, period, divide, leave_out=(where, *besides))
     return figures, Check(sql=one_row(columns), expect=figures)
+
+
+def _divided(survey: Survey, measure: Measure, period: Period) -> int:
+    """By how much a sum over a span is divided to be that of a period: those that are no holes."""
+    return known_in(survey, period) if measure.additive else 1
+
+
+def known_in(survey: Survey, period: Period) -> int:
+    """How many of the periods of a span are no holes; at least one."""
+    return max(1, recorded_places(survey, period).size)
 
 
 def value_over(
     survey: Survey, measure: Measure, where: Slice, period: Period, divide: int, leave_out: tuple[Slice, ...] = ()
 ) -> float:
-    """The measure of a slice over a span of complete periods, read off the cells."""
-    line = survey.timeline
-    assert line is not None
-    ends = line.places(np.array([period.start, period.end]))
-    span = slice(int(ends[0]), int(ends[1]) + 1)
+    """The measure of a slice over a span of complete periods, read off the cells; holes are left out."""
+    span = recorded_places(survey, period)
     top = float(_terms(survey, measure.top, where, leave_out)[span].sum())
     if not measure.bottom:
         return measure.factor * top / divide

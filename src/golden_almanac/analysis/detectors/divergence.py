@@ -23,7 +23,8 @@ from ...stats.batched_fits import gls_each
 from ...stats.segmented_paths import searched
 from ...stats.series_batch import line_beside
 from ...support.phrasing import marked
-from .before_after import value_over
+from ..known_series import recorded
+from .before_after import known_in, value_over
 from .peer_series import MIRROR, Series, all_others, all_series
 
 #: Last periods that may be off together, and earlier ones that tell the path.
@@ -93,20 +94,19 @@ class Divergence:
         length, start = _LENGTHS[place], line.complete.start
         since, before = line.span(start + n - length, start + n - 1), line.span(start, start + n - length - 1)
         outside = (series.where, *series.besides)
-        value = value_over(survey, series.measure, series.where, since, length if series.measure.additive else 1)
-        rest = value_over(
-            survey, series.measure, series.parent, since, length if series.measure.additive else 1, outside
-        )
+        known = recorded(survey, since)
+        divide = known_in(survey, since) if series.measure.additive else 1
+        value = value_over(survey, series.measure, series.where, since, divide)
+        rest = value_over(survey, series.measure, series.parent, since, divide, outside)
         # The path tells how the slice stands to its siblings; with what those did, what was to be expected of it.
         expected = value * float(np.exp(-gap)) if series.log else value - gap
         ends = [
             100 * float(np.expm1(gap + side * error)) if series.log else gap + side * error for side in (0, -1.96, 1.96)
         ]
         least = self.floor_pct if series.log else self.floor_noise * series.path.noise
-        divide = length if series.measure.additive else 1
         check = {
-            "value": scalar(series.measure, within(survey.table, series.where, line.column, since), divide),
-            "rest": scalar(series.measure, within(survey.table, series.parent, line.column, since, outside), divide),
+            "value": scalar(series.measure, within(survey.table, series.where, line.column, known), divide),
+            "rest": scalar(series.measure, within(survey.table, series.parent, line.column, known, outside), divide),
         }
         return Candidate(
             kind=self.kind,

@@ -23,9 +23,13 @@ from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
+from ...tables import Grain, Period
+from ..resampling import by_week
 
 #: The number of rows of a label is taken to vary at least as a gamma of this shape does.
 _MOST_SHAPE = 10.0
+#: Rows in the usual week below which weeks are not looked at.
+_LEAST_ROWS = 5.0
 #: A run that chance would make more often than this is not looked into.
 _CLEAR = 0.05
 
@@ -91,6 +95,16 @@ class Gap:
         assert line is not None
         rows = survey.cells(PERIOD).rows[line.complete]
         run = _longest(rows, np.ones(rows.size), line.grain.per_year)
+        weeks_line = None
+        short = run is None or run.last - run.first + 1 < self.floor_periods
+        weeks = by_week(survey) if short and line.grain not in (Grain.DAY, Grain.WEEK) else None
+        if weeks is not None and weeks.timeline is not None and weeks.timeline.complete_count > 0:
+            # A month is too long to be empty where a fortnight was not recorded.
+            counted = weeks.cells(PERIOD).rows[weeks.timeline.complete]
+            lost = _longest(counted, np.ones(counted.size), weeks.timeline.grain.per_year)
+            if lost is not None and lost.p <= _CLEAR and np.median(counted) >= _LEAST_ROWS:
+                line, rows, run, short = weeks.timeline, counted, lost, False
+                weeks_line = line
         if run is None:
             return []
         if run.p > _CLEAR:
@@ -99,7 +113,14 @@ class Gap:
             ]
         offset = line.complete.start
         span = line.span(offset + run.first, offset + run.last)
-        length = run.last - run.first + 1
+        length, expected = run.last - run.first + 1, run.expected
+        if line is weeks_line:
+            # Of weeks the days are known: all of those without rows.
+            days, _ = table.day_counts(line.column)
+            place = int(np.searchsorted(days, span.start))
+            around = days[place - 1] + np.timedelta64(1, "D"), days[place] - np.timedelta64(1, "D")
+            expected *= int((around[1] - around[0]).astype(np.int64) + 1) / span.days
+            span = Period(start=around[0], end=around[1], grain=None, calendar=line.calendar)
         everything = within(table, Slice(), line.column, span)
         whole = line.span(offset, offset + rows.size - 1)
         counts = {"none": everything, "all_rows": within(table, Slice(), line.column, whole)}
@@ -117,7 +138,7 @@ class Gap:
                     "since": str(span.start),
                     "until": str(span.end),
                     "periods": length,
-                    "expected_rows": run.expected,
+                    "expected_rows": expected,
                     "rows": float(rows.sum()),
                     "share": length / rows.size,
                 },
@@ -126,12 +147,12 @@ class Gap:
                 p=run.p,
                 strength=squash(float(length), 2.0),
                 reach=1.0,
-                large=length >= self.floor_periods,
+                large=not short,
                 check=Check(
                     sql=one_row({name: f"(SELECT count(*) FROM source WHERE {sql})" for name, sql in counts.items()}),
                     expect={"none": 0.0, "all_rows": float(rows.sum())},
                 ),
-                series={"time": line.column, "own": rows, "offset": offset},
+                series={"time": line.column, "own": rows, "offset": offset, "timeline": line},
             )
         ]
 

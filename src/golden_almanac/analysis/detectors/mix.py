@@ -35,6 +35,8 @@ KIND = FindingKind(
     name="mix",
     what="an average or rate that moves because its parts weigh otherwise",
     detector="Mix",
+    # Its tests are strict: of chance p-values as small come a tenth as often as they say.
+    weight=0.5,
     interest=0.9,
     needs_time=True,
     least_periods=2 * LEAST_BLOCKS,

@@ -10,7 +10,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
-import numpy.typing as npt
 
 from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
@@ -18,6 +17,7 @@ from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.segmented_paths import CALM, LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
 from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare
+from ..known_series import known_series, period_numbers
 from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
@@ -43,8 +43,8 @@ UNLIKELY = 0.1
 class Series:
     """One series over the complete periods, ready to be tested.
 
-    `own` are the measure's values; `rest` those of the rest of the parent (None for the whole table);
-    `y` is what is tested: log, log ratio, or difference; `log` says which. `besides` are slices left
+    `own` are the measure's values, NaN in holes; `rest` those of the rest of the parent (None for the whole table);
+    `y` is what is tested, holes filled: log, log ratio, or difference; `log` says which. `besides` are slices left
     out of the rest because they move by themselves; `season` are the seasonal columns chosen.
     """
 
@@ -81,27 +81,20 @@ def all_series(survey: Survey) -> list[Series]:
     return survey._cache["series"]  # type: ignore[no-any-return]
 
 
-def period_numbers(survey: Survey) -> npt.NDArray[np.int64]:
-    """Numbers of the complete periods; shape (complete periods,)."""
-    line = survey.timeline
-    assert line is not None
-    return np.arange(line.first, line.last + 1)[line.complete]
-
-
 def _whole(survey: Survey, measure: Measure) -> Series | None:
     cells = survey.cells(PERIOD)
     assert survey.timeline is not None
-    span = survey.timeline.complete
-    own = cells.value(measure)[span]
-    rows = cells.rows[span]
-    if np.isnan(own).any() or np.median(rows) < 1:
+    periods = known_series(survey)
+    own, rows = cells.value(measure)[periods.span], cells.rows[periods.span]
+    if own.size < LEAST_PERIODS or np.isnan(own).any() or np.median(rows) < 1:
         return None
     if measure.share and min(np.median(own * rows), np.median((1 - own) * rows)) < LEAST_EVENTS:
         return None
     worth = period_weights(survey, measure)
-    y, log = tested(measure, own if worth is None else own / worth, None)
+    y, log = tested(measure, own if worth is None else own / worth[periods.known], None)
     if not np.ptp(y) > 0:
         return None
+    y = periods.filled(y)
     prepared = prepare(survey.timeline.grain, period_numbers(survey), y)
     return Series(
         measure=measure,
@@ -109,14 +102,15 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
         where=Slice(),
         parent=Slice(),
         code=-1,
-        own=own,
+        own=periods.spread(own),
         rest=None,
         y=y,
         log=log,
-        rows=rows,
+        rows=cells.rows[survey.timeline.complete],
         reach=1.0,
         path=choose_path(
-            prepared, sampling=sampling(cells, measure, span, log) if rows_stand_alone(survey, measure) else None
+            prepared,
+            sampling=sampling(cells, measure, periods.span, log) if rows_stand_alone(survey, measure) else None,
         ),
     )
 
@@ -145,18 +139,23 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
     line = survey.timeline
     assert line is not None
     cells = survey.cells(by, PERIOD)
-    span = line.complete
+    periods = known_series(survey)
+    span = periods.span
+    if np.count_nonzero(periods.known) < LEAST_PERIODS:
+        return
     reaches = shares_of_whole(survey, cells, measure)
     for family, parent in families(survey, by):
         # A label that begins or ends on the way would make all its siblings seem to fall or rise.
         steady = [code for code in family if cells.rows[code, span].min() >= 1]
         if len(steady) < 2:
             continue
-        rows = cells.rows[steady, span]
+        rows = cells.rows[steady][:, span]
         # One row a period throughout is a table already added up, not a thin one.
         thin = (np.median(rows, axis=1) < LEAST_ROWS) & (np.ptp(rows, axis=1) > 0)
         found = against_each(cells, measure, steady, span)
         per_row = each_row(cells, measure, steady, span)
+        own, rest, y = periods.spread(found.own), periods.spread(found.rest), periods.filled(found.y)
+        per_row = None if per_row is None else periods.filled(per_row)
         variance = sampling_each(cells, measure, steady, span, found.log) if rows_stand_alone(survey, measure) else None
         for at, code in enumerate(steady):
             if thin[at] or not found.usable[at] or not eventful(measure, cells, code, span):
@@ -168,11 +167,11 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
                 label=cells.labels[0][code],
                 code=code,
                 parent=parent,
-                own=found.own[at],
-                rest=found.rest[at],
-                y=found.y[at],
+                own=own[at],
+                rest=rest[at],
+                y=y[at],
                 log=bool(found.log[at]),
-                rows=rows[at],
+                rows=cells.rows[code, line.complete],
                 reach=float(reaches[code]),
                 family=tuple(steady),
                 each_row=None if mine is None or np.isnan(mine).any() else mine,
@@ -186,7 +185,9 @@ def all_others(survey: Survey, series: Series) -> Floats | None:
     if series.rest is None:
         return None
     others = series_of_others(survey, series.measure, series.where, series.parent, series.besides)
-    return others if np.isfinite(others).all() else series.rest
+    periods = known_series(survey)
+    others = np.where(periods.known, others, np.nan)
+    return others if np.isfinite(others[periods.known]).all() else series.rest
 
 
 def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
@@ -304,6 +305,7 @@ def _mirrors(
 
 def _stands_still(series: Series) -> bool:
     """Whether a slice's own movement is less than half of that against its siblings."""
+    known = np.isfinite(series.own)
     own = np.log(series.own) if series.log else series.own
     n, place = own.size, series.path.start
     time = np.arange(n, dtype=np.float64)
@@ -314,7 +316,7 @@ def _stands_still(series: Series) -> bool:
         "bend": [np.maximum(time - place, 0.0), np.minimum(time, place)],
     }[series.path.shape]
     design = np.column_stack([np.ones(n), *claimed, seasonal])
-    moved, against = (float(ols(design, values).beta[1]) for values in (own, series.y))
+    moved, against = (float(ols(design[known], values[known]).beta[1]) for values in (own, series.y))
     return moved * against < 0.5 * against * against
 
 
@@ -338,7 +340,9 @@ class _Rounds:
         gone = {self.parts[leader].code for leader in leaders}
         members = [code for code in first.family if code not in gone]
         cells = survey.cells(first.by, PERIOD)
-        found = against_each(cells, first.measure, members, line.complete)
+        periods = known_series(survey)
+        found = against_each(cells, first.measure, members, periods.span)
+        all_own, all_rest, all_y = periods.spread(found.own), periods.spread(found.rest), periods.filled(found.y)
         at = {code: row for row, code in enumerate(members)}
         rows = np.array([at[self.parts[place].code] for place in places])
         use = found.usable[rows] if len(members) > 1 else np.zeros(rows.size, dtype=bool)
@@ -349,7 +353,7 @@ class _Rounds:
         if not kept:
             return nothing
         own = self.batch.at(np.array(kept))
-        again = prepare(line.grain, period_numbers(survey), found.y[rows], (own.designs, own.which))
+        again = prepare(line.grain, period_numbers(survey), all_y[rows], (own.designs, own.which))
         sampling = np.array([self.parts[place].sampling for place in kept])
         paths = choose_paths(again, self.phi, sampling, calibrated=calibrated)
         labels = survey.labels(first.by)
@@ -358,9 +362,9 @@ class _Rounds:
         return nothing | {
             place: replace(
                 self._before(place, replace(path, p=min(1.0, path.p * looks))),
-                own=found.own[row],
-                rest=found.rest[row],
-                y=found.y[row],
+                own=all_own[row],
+                rest=all_rest[row],
+                y=all_y[row],
                 log=bool(found.log[row]),
                 besides=besides,
                 season=own.season(number),

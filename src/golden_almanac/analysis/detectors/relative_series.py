@@ -11,6 +11,7 @@ import numpy.typing as npt
 from ...aggregation import Cells
 from ...aggregation.measures import Measure
 from ...stats.autocorrelated_fits import Floats
+from ..known_series import Span
 
 #: A rate's series needs so many events, and non-events, in the median period: with one or two a
 #: month its ups and downs are those of small numbers.
@@ -39,12 +40,12 @@ def of_others(values: Floats) -> Floats:
     return before + after
 
 
-def against_each(cells: Cells, measure: Measure, family: Sequence[int], span: slice) -> Relatives:
+def against_each(cells: Cells, measure: Measure, family: Sequence[int], span: Span) -> Relatives:
     """Each label of a family against all others of it; see `against`."""
-    top = cells.linear(measure.top)[family, span]
+    top = cells.linear(measure.top)[family][:, span]
     rest_top, usable = of_others(top), np.ones(len(family), dtype=bool)
     if measure.bottom:
-        bottom = cells.linear(measure.bottom)[family, span]
+        bottom = cells.linear(measure.bottom)[family][:, span]
         rest_bottom = of_others(bottom)
         usable = (bottom != 0).all(axis=1) & (rest_bottom != 0).all(axis=1)
         with np.errstate(divide="ignore", invalid="ignore"):
@@ -65,13 +66,13 @@ def against_each(cells: Cells, measure: Measure, family: Sequence[int], span: sl
     return Relatives(own=own, rest=rest, y=y, log=log, usable=usable)
 
 
-def each_row(cells: Cells, measure: Measure, family: Sequence[int], span: slice) -> Floats | None:
+def each_row(cells: Cells, measure: Measure, family: Sequence[int], span: Span) -> Floats | None:
     """The log of each label's amount per row against that of all others of its family, shape (labels, periods), NaN for
     labels whose rows do not tell amounts; None where none do."""
     part = measure.top[0][1]
     if len(measure.top) != 1 or part.kind != "sum" or measure.bottom:
         return None
-    total, count = (values[family, span] for values in (cells.parts[part].total, cells.parts[part].count))
+    total, count = (values[family][:, span] for values in (cells.parts[part].total, cells.parts[part].count))
     ends = np.stack([total, count, of_others(total), of_others(count)])
     tells = ends.min(axis=(0, 2)) > 0
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -80,7 +81,7 @@ def each_row(cells: Cells, measure: Measure, family: Sequence[int], span: slice)
     return np.where(tells[:, None], y, np.nan)
 
 
-def eventful(measure: Measure, cells: Cells, code: int, span: slice) -> bool:
+def eventful(measure: Measure, cells: Cells, code: int, span: Span) -> bool:
     if not measure.share:
         return True
     events = cells.linear(measure.top)[code, span]
@@ -117,7 +118,7 @@ def tested(measure: Measure, own: Floats, rest: Floats | None) -> tuple[Floats, 
     return own - rest, False
 
 
-def sampling(cells: Cells, measure: Measure, span: slice, log: bool) -> float | None:
+def sampling(cells: Cells, measure: Measure, span: Span, log: bool) -> float | None:
     """The variance that the spread of the rows makes in what is tested of the whole, in the usual period; None where
     the cells do not tell. Rows must stand alone (see `row_memory`)."""
     top, squares = cells.linear(measure.top)[None, span], cells.squares(measure.top)[None, span]
@@ -128,12 +129,12 @@ def sampling(cells: Cells, measure: Measure, span: slice, log: bool) -> float | 
 
 
 def sampling_each(
-    cells: Cells, measure: Measure, family: Sequence[int], span: slice, log: npt.NDArray[np.bool_]
+    cells: Cells, measure: Measure, family: Sequence[int], span: Span, log: npt.NDArray[np.bool_]
 ) -> Floats:
     """The same of each label against all others of its family, shape (labels,); NaN where the cells do not tell."""
-    rows = cells.rows[family, span]
-    counted = cells.linear(measure.bottom)[family, span] if measure.bottom else rows
-    sides = cells.linear(measure.top)[family, span], cells.squares(measure.top)[family, span], counted
+    rows = cells.rows[family][:, span]
+    counted = cells.linear(measure.bottom)[family][:, span] if measure.bottom else rows
+    sides = cells.linear(measure.top)[family][:, span], cells.squares(measure.top)[family][:, span], counted
     others = of_others(sides[0]), of_others(sides[1]), of_others(sides[2])
     found = _variance(measure, *sides, log) + _variance(measure, *others, log)
     enough = np.minimum(np.median(rows, axis=1), np.median(of_others(rows), axis=1)) >= _ROWS_TELL

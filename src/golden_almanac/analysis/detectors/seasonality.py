@@ -20,9 +20,10 @@ from ...sql.expressions import quote_name
 from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, autocorrelation, ols, whiten
 from ...tables import Grain, Timeline
+from ..known_series import period_numbers, recorded
 from ..trading_days import period_weights
 from .calendar_cycles import MOST_TOGETHER, against_average, neighbours, said_places, short_cycles
-from .peer_series import Series, all_series, period_numbers
+from .peer_series import Series, all_series
 
 _MONTHS = tuple("January February March April May June July August September October November December".split())
 #: Of neighbouring months that lead together one is the first in more than so many of the years.
@@ -92,17 +93,19 @@ class Seasonality:
         profile, peaks, troughs = _profile(daily[used], numbers[used], cycle)
         levels = np.array([_mean(survey, series, used, numbers[used] % cycle == place) for place in range(cycle)])
         # A month that leads within its years, but not by the plain averages that are said and drawn, is not named.
+        known = np.isfinite(series.own[used])
         plain = bool(np.isfinite(levels).all())
         peak = next((one for one in peaks if not plain or _leads(levels, one)), ())
         trough = next((one for one in troughs if not plain or _leads(-levels, one)), ())
         span = line.span(line.complete.start + used.start, line.complete.start + series.y.size - 1)
-        divide = whole_years if series.measure.additive else 1
-        inside = within(survey.table, Slice(), line.column, span)
-        columns = {"average": scalar(series.measure, inside, divide * cycle if series.measure.additive else 1)}
+        inside = within(survey.table, Slice(), line.column, recorded(survey, span))
+        divide = int(known.sum()) if series.measure.additive else 1
+        columns = {"average": scalar(series.measure, inside, divide)}
         expect = {"average": _mean(survey, series, used, None)}
         for name, place in (("peak_value", peak), ("trough_value", trough)):
             if place:
-                times = divide * (len(place) if series.measure.additive else 1)
+                there = known & np.isin(numbers[used] % cycle, place)
+                times = int(there.sum()) if series.measure.additive else 1
                 columns[name] = scalar(series.measure, f"{inside} AND {at} IN ({', '.join(map(str, place))})", times)
                 expect[name] = _mean(survey, series, used, np.isin(numbers[used] % cycle, place))
         plain = plain and expect["average"] > 0
@@ -115,7 +118,8 @@ class Seasonality:
             **expect,
             **against_average(expect, series.measure),
         }
-        stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if series.own.min() >= 0 else 100.0
+        positive = bool(series.own[np.isfinite(series.own)].min() >= 0)
+        stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if positive else 100.0
         return Candidate(
             kind=self.kind,
             measure=series.measure,
@@ -192,10 +196,12 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[
     average."""
     years = own.reshape(-1, cycle)
     phase = np.asarray(numbers[:cycle] % cycle)
-    means = years.mean(axis=1, keepdims=True)
-    ratios = np.where(means != 0, years / np.where(means != 0, means, 1.0), 1.0)
+    # A year with holes tells of the others; a place that is a hole in every year is no peak.
+    held = np.isfinite(years)
+    means = np.where(held, years, 0.0).sum(axis=1, keepdims=True) / np.maximum(1, held.sum(axis=1, keepdims=True))
+    ratios = np.where(held, np.where(means != 0, years / np.where(means != 0, means, 1.0), 1.0), 1.0)
     profile = np.empty(cycle)
-    profile[phase] = ratios.mean(axis=0)
+    profile[phase] = np.where(held, ratios, 0.0).sum(axis=0) / np.maximum(1, held.sum(axis=0))
 
     def leading(sign: int) -> list[tuple[int, ...]]:
         found = []
@@ -219,7 +225,9 @@ def _mean(survey: Survey, series: Series, used: slice, keep: Any) -> float:
     assert line is not None
     cells = survey.cells(PERIOD)
     at = slice(line.complete.start + used.start, line.complete.start + used.stop)
-    keep = np.ones(used.stop - used.start, dtype=bool) if keep is None else keep
+    keep = np.isfinite(series.own[used]) & (True if keep is None else keep)
+    if not keep.any():
+        return float("nan")
     top = float(cells.linear(series.measure.top)[at][keep].sum())
     if series.measure.bottom:
         bottom = float(cells.linear(series.measure.bottom)[at][keep].sum())

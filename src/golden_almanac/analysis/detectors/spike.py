@@ -14,8 +14,9 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 import numpy as np
+import numpy.typing as npt
 
-from ...aggregation import PERIOD, Survey
+from ...aggregation import PERIOD, Survey, period_holes
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import between, one_row, scalar, within
@@ -24,6 +25,7 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
 from ...tables import Grain, Period, Timeline
+from ..known_series import recorded, recorded_places
 from ..resampling import by_week, median_rows
 from ..trading_days import period_weights
 
@@ -110,7 +112,7 @@ class Spike:
             return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
         change = value - usual
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
-        series = survey.cells(PERIOD).value(measure)[line.complete]
+        series = np.where(period_holes(survey), np.nan, survey.cells(PERIOD).value(measure)[line.complete])
         ends = _usual(series, usual, at)
         return Candidate(
             kind=self.kind,
@@ -129,7 +131,7 @@ class Spike:
                 "change": change,
                 "change_pct": 100 * change / usual if usual > 0 and not measure.share else None,
                 "n": int(survey.cells(PERIOD).rows[place]),
-                "around": len(range(max(0, at - _AROUND), min(deviations.size, at + _AROUND + 1))) - 1,
+                "around": sum(recorded_places(survey, side).size for side in around),
                 "grain": line.grain.value,
             },
             test="robust deviation of the number or the normal scores of rows, times the number of periods",
@@ -192,11 +194,13 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
     line = survey.timeline
     assert line is not None
     rows = survey.cells(PERIOD).rows[line.complete]
+    # A period beside one without rows may be cut by what was not recorded.
+    holes = np.convolve(period_holes(survey), np.ones(3), "same") > 0
     found = []
     part = measure.top[0][1]
     worth = period_weights(survey, measure)
     if measure.additive:
-        found.append(_robust(2 * np.sqrt(rows if worth is None else rows / worth)))
+        found.append(_robust(_even(2 * np.sqrt(rows if worth is None else rows / worth), holes)))
     if part.sql and part.kind == "sum":
         drawn = survey.drawn()
         values, places = drawn.values(part), drawn.places()
@@ -212,11 +216,20 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
             mean = 2 * np.arcsin(np.sqrt((total + 0.375) / (count + 0.75)))
         else:
             mean = np.where(count > 0, total / np.maximum(count, 1), 0.0)
-        found.append(_robust(mean, np.sqrt(count / max(1.0, float(np.median(count))))))
+        found.append(_robust(_even(mean, holes), np.sqrt(count / max(1.0, float(np.median(count))))))
     if not found:
         return None
-    both = np.array(found)
+    both = np.where(holes, 0.0, np.array(found))
     return np.asarray(both[np.argmax(np.abs(both), axis=0), np.arange(both.shape[1])])
+
+
+def _even(values: Floats, holes: npt.NDArray[np.bool_]) -> Floats:
+    """The values with those of the nearest other periods in the place of holes."""
+    if not holes.any() or holes.all():
+        return values
+    known = np.flatnonzero(~holes)
+    near = np.abs(np.arange(values.size)[:, None] - known[None]).argmin(axis=1)
+    return np.asarray(values[known[near]])
 
 
 def _medians_before(values: Floats) -> Floats:
@@ -253,12 +266,12 @@ def _figures(
 ) -> tuple[float, float, Check]:
     """The measure in the period and (per period) in those around it, and the SQL that gives both again."""
     table = survey.table
-    spans = " OR ".join(f"({between(line.column, side)})" for side in around)
-    periods = sum(_length(line, side) for side in around)
+    spans = " OR ".join(f"({between(line.column, recorded(survey, side))})" for side in around)
+    places = np.concatenate([recorded_places(survey, side) for side in around])
+    periods = places.size
     cells = survey.cells(PERIOD)
     top, bottom = cells.linear(measure.top), cells.linear(measure.bottom) if measure.bottom else None
-    places = np.concatenate([np.arange(*_places(line, side)) for side in around])
-    (here, _) = _places(line, period)
+    here = int(line.places(np.array([period.start]))[0])
     value_sql = scalar(measure, within(table, Slice(), line.column, period))
     if bottom is None:
         # A week without rows has sold nothing; in SQL the sum of no rows is no number.
@@ -279,13 +292,3 @@ def _figures(
         expect={"value": value, "expected": usual},
     )
     return value, usual, check
-
-
-def _places(line: Timeline, span: Period) -> tuple[int, int]:
-    first, last = (int(place) for place in line.places(np.array([span.start, span.end])))
-    return first, last + 1
-
-
-def _length(line: Timeline, span: Period) -> int:
-    first, past = _places(line, span)
-    return past - first

@@ -25,8 +25,10 @@ from ...stats.median_slopes import seasonal_slope, slope_interval, theil_sen
 from ...stats.seasonal_terms import choose
 from ...stats.segmented_paths import LEAST_PERIODS
 from ...support.phrasing import marked
+from ..known_series import known_series, recorded
 from .before_after import around_leg, growth_of_whole, moved, observed
-from .peer_series import UNLIKELY, Series, all_others, all_series, period_numbers
+from .peer_series import UNLIKELY, Series, all_others, all_series
+from .relative_series import tested
 
 KIND = FindingKind(
     name="trend",
@@ -97,10 +99,9 @@ class Trend:
         offset = line.complete.start
         n = series.y.size
         # The season may cancel against the siblings and still be there in the slice's own movement.
-        numbers = period_numbers(survey)
-        own_season = choose(
-            line.grain, numbers, np.log(series.own) if series.measure.additive and series.own.min() > 0 else series.own
-        )
+        periods = known_series(survey)
+        own, _ = tested(series.measure, series.own[periods.known], None)
+        own_season = choose(line.grain, periods.numbers, periods.filled(own))
         seasonal = series.path.season.any() or own_season.shape[1] > 0
         cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
         first = series.path.start if series.path.shape == "bend" else 0
@@ -110,8 +111,9 @@ class Trend:
         rest = None if others is None else _fitted(series, others, cycle, first, own_season)[0]
         relative = series.path.slope
         if series.path.shape == "line":
-            relative = seasonal_slope(series.y, cycle) if cycle > 1 else theil_sen(series.y)
-            low, high = slope_interval(series.y, cycle, series.path.error, series.path.df)
+            known = np.where(periods.known, series.y, np.nan)
+            relative = seasonal_slope(known, cycle) if cycle > 1 else theil_sen(known)
+            low, high = slope_interval(known, cycle, series.path.error, series.path.df)
         else:
             low, high = relative - 2 * series.path.error, relative + 2 * series.path.error
         windows = around_leg(survey, offset + first, offset + n - 1, bool(seasonal))
@@ -183,17 +185,18 @@ class Trend:
 
 def _fitted(series: Series, values: Floats, cycle: int, first: int, season: Floats) -> tuple[dict[str, Any], bool]:
     """The slice's own movement over the leg: slope, start, end and change of the fitted line."""
-    log = series.measure.additive and bool(values.min() > 0)
+    known = np.isfinite(values)
+    log = series.measure.additive and bool(values[known].min() > 0)
     own = np.log(values) if log else values
     n = own.size
     if series.path.shape == "line":
         slope = seasonal_slope(own, cycle) if cycle > 1 else theil_sen(own)
-        base = float(np.median(own - slope * np.arange(n)))
+        base = float(np.median((own - slope * np.arange(n))[known]))
         start, end = base, base + slope * (n - 1)
     else:
         time = np.arange(n, dtype=np.float64)
         design = np.column_stack([np.ones(n), np.minimum(time, first), np.maximum(time - first, 0.0), season])
-        beta = ols(design, own).beta
+        beta = ols(design[known], own[known]).beta
         slope = float(beta[2])
         start = float(beta[0] + beta[1] * first)
         end = start + slope * (n - 1 - first)
@@ -230,24 +233,26 @@ def _with_slope(
     """Add the median slope, computed by SQL from the series, to what the check gives."""
     line = survey.timeline
     assert line is not None
-    span = line.span(line.complete.start, line.complete.stop - 1)
+    span = recorded(survey, line.span(line.complete.start, line.complete.stop - 1))
     value = f"ln({measure.sql})" if log else measure.sql
     start = line.calendar.sql(line.grain, f"CAST({quote_name(line.column)} AS DATE)")
     alike = f" AND (b.t - a.t) % {cycle} = 0" if cycle > 1 else ""
     number = {
-        "day": "datediff('day', DATE '1970-01-05', p)",
-        "week": "datediff('day', DATE '1970-01-04', p) // 7",
-        "month": "datediff('month', DATE '1970-01-01', p)",
-        "year": "datediff('month', DATE '1970-01-01', p) // 12",
-        "quarter": "datediff('month', DATE '1970-01-01', p) // 3",
-    }[line.grain.value]
+        "day": "datediff('day', DATE '1970-01-05', {})",
+        "week": "datediff('day', DATE '1970-01-04', {}) // 7",
+        "month": "datediff('month', DATE '1970-01-01', {})",
+        "year": "datediff('month', DATE '1970-01-01', {}) // 12",
+        "quarter": "datediff('month', DATE '1970-01-01', {}) // 3",
+    }[line.grain.value].format
+    # The first period may be one without rows.
+    begun = number(f"DATE '{line.period(line.complete.start).start}'")
     with_series = (
-        f"WITH series AS (SELECT {number} AS t, v FROM (SELECT {start} AS p, {value} AS v FROM source "
+        f"WITH series AS (SELECT {number('p')} - ({begun}) AS t, v FROM (SELECT {start} AS p, {value} AS v FROM source "
         f"WHERE {within(survey.table, where, line.column, span)} GROUP BY 1)), "
         "slope AS (SELECT median((b.v - a.v) / (b.t - a.t)) AS s FROM series a JOIN series b ON b.t > a.t"
-        f"{alike}), base AS (SELECT median(v - s * (t - (SELECT min(t) FROM series))) AS b FROM series, slope) "
+        f"{alike}), base AS (SELECT median(v - s * t) AS b FROM series, slope) "
     )
-    last = "((SELECT max(t) - min(t) FROM series) * (SELECT s FROM slope) + (SELECT b FROM base))"
+    last = f"({line.complete_count - 1} * (SELECT s FROM slope) + (SELECT b FROM base))"
     first = "(SELECT b FROM base)"
     fitted = f'exp({first}) AS "start", exp({last}) AS "end"' if log else f'{first} AS "start", {last} AS "end"'
     return Check(

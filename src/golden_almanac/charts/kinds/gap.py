@@ -7,6 +7,7 @@ import numpy as np
 from ...aggregation import Survey
 from ...aggregation.measures import ROWS
 from ...findings import Finding
+from ...tables import Timeline
 from ...text import dates, names
 from ...text.languages import mark, qualified, say
 from ..chart import Chart, source_of
@@ -15,8 +16,8 @@ from ..series_labels import line_alternative
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
-    facts, line_of = finding.candidate.series, survey.timeline
-    assert line_of is not None
+    facts = finding.candidate.series
+    line_of: Timeline = facts.get("timeline", survey.timeline)
     column = finding.figures.get("column")
     rows = names.noun("rows")
     if column:
