@@ -24,7 +24,7 @@ _STEADY = 0.9
 #: with fewer than a good part of them was cut.
 _LEAST_DATES, _MOSTLY, _NEARLY, _GOOD_PART = 4, 0.8, 0.85, 0.7
 #: A run without rows is so many times as long as the usual gap between days, and this share of a span.
-_RUN, _TENTH = 3, 0.1
+_RUN, _TENTH = 4, 0.1
 
 Mask = npt.NDArray[np.bool_]
 
@@ -63,7 +63,13 @@ def _cut(survey: Survey, line: Timeline) -> Mask:
     even = np.mean(dates >= _NEARLY * usual) >= _MOSTLY
     if usual < _LEAST_DATES or not even:
         return np.zeros(dates.size, dtype=bool)
-    cut = dates < _GOOD_PART * usual
+    # By chance a month has few days, too; what was not recorded lacks them in one run.
+    gaps = np.diff(days).astype(np.int64)
+    long = np.flatnonzero(gaps > max(_RUN * int(np.quantile(gaps, 0.9, method="higher")), 2))
+    run = np.zeros(line.count, dtype=bool)
+    for first, last in zip(line.places(days[long] + 1), line.places(days[long + 1] - 1), strict=True):
+        run[first : last + 1] = True
+    cut = (dates < _GOOD_PART * usual) & run[line.complete]
     cycle = line.grain.per_year
     if cycle > 1:
         phase = np.arange(cut.size) % cycle

@@ -11,6 +11,8 @@ from ...support.phrasing import phrased
 
 #: Two series that move together so closely tell one story.
 _ALIKE = 0.6
+#: The correlation of their rows from which two averages are one story.
+_GO_TOGETHER = 0.3
 
 
 def folds(
@@ -105,8 +107,20 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
     first, second = better.candidate.series.get("y"), one.candidate.series.get("y")
     if first is not None and second is not None and len(first) == len(second):
         together = abs(float(np.corrcoef(first, second)[0, 1]))
-        return phrased("the same movement in another measure") if together >= _ALIKE else None
+        same = together >= _ALIKE and _may_be_one(better, one, related)
+        return phrased("the same movement in another measure") if same else None
     if better.kind == "exception":
         return phrased("the same rows, in another measure")
     names = frozenset(m.name for m in (better.measure, one.measure) if m)
-    return phrased("the same rows, in a measure that goes with it") if abs(related.get(names, 0.0)) >= 0.3 else None
+    return phrased("the same rows, in a measure that goes with it") if abs(related.get(names, 0.0)) >= _GO_TOGETHER else None
+
+
+def _may_be_one(better: Finding, one: Finding, related: dict[frozenset[str], float]) -> bool:
+    """Whether two measures that move alike may be one story: amounts are (more of everything), and so are averages whose
+    rows go together; that delays rise while revenue does are two."""
+    if better.measure is None or one.measure is None or better.measure.additive == one.measure.additive:
+        return True
+    columns = [{part.column for part in finding.measure.parts} for finding in (better, one) if finding.measure]
+    if columns[0] & columns[1]:
+        return True
+    return abs(related.get(frozenset((better.measure.name, one.measure.name)), 0.0)) >= _GO_TOGETHER

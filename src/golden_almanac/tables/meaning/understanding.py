@@ -19,6 +19,8 @@ from .weights import weighed
 #: Numbers of rows much alike (their standard deviation over their mean) are readings of something, not amounts of it:
 #: their sum would only say how many rows there are.
 _ALIKE = 0.25
+#: The share of a price's values that are no whole numbers.
+_FRACTIONS = 0.5
 #: Rows a date from which a table is one of events, not of periods.
 _EVENTS = 3
 #: The share of dates with one number of rows from which a table is a panel.
@@ -32,9 +34,13 @@ def understood(table: Table) -> Table:
 
 
 def _unquoted(table: Table) -> Table:
-    """A column called "open" is a price only among others of its kind."""
+    """A column called "open" is a price only among others of its kind, or where it has fractions: accounts have none."""
     quoted = [column for column in table.columns if column.nature == Nature.PRICE and set(words(column.name)) <= QUOTED]
     if len(quoted) != 1:
+        return table
+    values = glimpse.numbers(table, quoted[0].name)
+    known = values[np.isfinite(values)]
+    if known.size and float(np.mean(known != np.round(known))) > _FRACTIONS:
         return table
     lone = replace(
         quoted[0], nature=Nature.FLOW, adds_up=True, because=phrased("numbers that nothing marks as averages")
