@@ -61,6 +61,9 @@ def _mix(finding: Finding, facts: dict[str, Any]) -> str:
 
 
 def _volume(finding: Finding, facts: dict[str, Any]) -> str:
+    if facts["rows"] == facts["rows_before"]:
+        # A table of totals, which has a row for each: nobody asks about their number.
+        return ""
     volume, up = facts["volume"] / facts["change"], facts["change"] > 0
     pct = 100 * (facts["rows"] / facts["rows_before"] - 1)
     places = {"name": names.measure_name(finding.measure), "rows": numbers.per_cent(pct)}

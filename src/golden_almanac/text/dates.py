@@ -205,6 +205,11 @@ def during(span: Period) -> str:
     return _between(span, whole=True)
 
 
+def from_to(first: str, last: str) -> str:
+    """ "from 2022 to 2024"."""
+    return say("from {first} to {last}", "months", first=first, last=last)
+
+
 def span_of(span: Period) -> str:
     """ "September 2022 to September 2025", or in days when it does not run over whole months."""
     return _between(span, whole=False)

@@ -8,6 +8,9 @@ from . import dates, names, numbers
 from .languages import Noun, say
 from .suggestions import Suggestion, next_command, side_of, subtraction
 
+#: Siblings that moved by less than this share of what the slice did held level beside it.
+_LEVEL = 0.1
+
 
 def against_siblings(claim: str, finding: Finding) -> str:
     """A claim beside what the siblings did meanwhile: "…, against +18% for the other routes"."""
@@ -16,9 +19,9 @@ def against_siblings(claim: str, finding: Finding) -> str:
         return claim
     rest_pct, own_pct, rest, own = (f[name] for name in ("rest_change_pct", "change_pct", "rest_change", "change"))
     if rest_pct is not None and own_pct is not None and measure is not None and measure.additive:
-        small, size = abs(rest_pct) < 0.05 * abs(own_pct), numbers.per_cent(rest_pct)
+        small, size = abs(rest_pct) < _LEVEL * abs(own_pct), numbers.per_cent(rest_pct)
     else:
-        small, size = abs(rest) < 0.05 * abs(own), numbers.signed(rest, numbers.difference(rest, measure))
+        small, size = abs(rest) < _LEVEL * abs(own), numbers.signed(rest, numbers.difference(rest, measure))
     places = {"claim": claim, "others": others(finding)}
     return (
         say("{claim}, while {others} held level", **places)

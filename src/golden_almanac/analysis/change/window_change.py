@@ -14,6 +14,7 @@ from ...aggregation import Survey
 from ...findings import Finding
 from ...support.errors import PeriodError
 from ...tables import Period
+from ..known_series import recorded_places
 from .explanation import Explanation, explain
 
 
@@ -26,6 +27,9 @@ def why(survey: Survey, finding: Finding) -> dict[str, Any] | None:
     if measure.level:
         return None
     before, after = (_period(windows[name]) for name in ("before", "after"))
+    if recorded_places(survey, before).size != recorded_places(survey, after).size:
+        # Fewer rows may only be fewer months.
+        return None
     try:
         one = explain(survey, measure, after, before, where=finding.where, thorough=False)
     except PeriodError:

@@ -107,17 +107,21 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
     first, second = better.candidate.series.get("y"), one.candidate.series.get("y")
     if first is not None and second is not None and len(first) == len(second):
         together = abs(float(np.corrcoef(first, second)[0, 1]))
-        same = together >= _ALIKE and _may_be_one(better, one, related)
-        return phrased("the same movement in another measure") if same else None
+        alike = together >= _ALIKE and _may_be_one(better, one, related)
+        return phrased("the same movement in another measure") if alike else None
     if better.kind == "exception":
         return phrased("the same rows, in another measure")
     names = frozenset(m.name for m in (better.measure, one.measure) if m)
-    return phrased("the same rows, in a measure that goes with it") if abs(related.get(names, 0.0)) >= _GO_TOGETHER else None
+    return (
+        phrased("the same rows, in a measure that goes with it")
+        if abs(related.get(names, 0.0)) >= _GO_TOGETHER
+        else None
+    )
 
 
 def _may_be_one(better: Finding, one: Finding, related: dict[frozenset[str], float]) -> bool:
-    """Whether two measures that move alike may be one story: amounts are (more of everything), and so are averages whose
-    rows go together; that delays rise while revenue does are two."""
+    """Whether two measures that move alike may be one story: amounts are (more of everything), and so are averages
+    whose rows go together; that delays rise while revenue does are two."""
     if better.measure is None or one.measure is None or better.measure.additive == one.measure.additive:
         return True
     columns = [{part.column for part in finding.measure.parts} for finding in (better, one) if finding.measure]

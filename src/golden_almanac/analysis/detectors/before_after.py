@@ -17,8 +17,8 @@ from ...tables import Grain, Period
 from ..known_series import recorded, recorded_places
 from ..like_for_like import like_for_like
 
-#: Periods averaged where nothing else limits the window.
-_MOST = 12
+#: Periods averaged where nothing else limits the window, and the share of a leg that each of its two ends is.
+_MOST, _FIFTH = 12, 0.2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,7 +40,8 @@ def around_leg(survey: Survey, first: int, last: int, seasonal: bool) -> Windows
     count = last - first + 1
     yearly = seasonal and line.grain is not Grain.YEAR
     start = first
-    if yearly and count >= 2 * cycle:
+    if line.grain is not Grain.YEAR and count >= 2 * cycle:
+        # The first year and the last, as people set them against each other.
         length = cycle
         same_months = (last + 1 - length - start) % cycle == 0
     elif yearly and last + 1 - min(count, cycle) - cycle >= line.complete.start:
@@ -48,7 +49,7 @@ def around_leg(survey: Survey, first: int, last: int, seasonal: bool) -> Windows
         start = last + 1 - length - cycle
         same_months = True
     else:
-        length = max(1, min(_MOST, count // 3)) if count >= 6 else max(1, count // 2)
+        length = max(2, min(_MOST, round(_FIFTH * count))) if count >= 6 else max(1, count // 2)
         same_months = False
     # Twelve months hold every month, wherever they begin.
     return Windows(
@@ -195,7 +196,9 @@ def growth_of_whole(
     too; None for a slice, and where nothing came or ended."""
     line = survey.timeline
     assert line is not None
-    alike = None if where.conditions else like_for_like(survey, measure, where, windows.before, windows.after)
+    same = known_in(survey, windows.before) == known_in(survey, windows.after)
+    told = same and not where.conditions
+    alike = like_for_like(survey, measure, where, windows.before, windows.after) if told else None
     if alike is None:
         return None, check
     expect, stayed = {"stayed_start": alike.before, "stayed_end": alike.now}, alike.condition(survey.table)

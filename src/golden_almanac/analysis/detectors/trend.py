@@ -3,7 +3,8 @@
 Slope by the median of pairwise slopes, between the same months of different years where the series
 is seasonal (Theil 1950, Sen 1968; Hirsch, Slack & Smith 1982), so that plain SQL gives it again; test by
 a regression with autoregressive errors, weighed against the series in other orders (see
-`series.permutations`); a bend where a line with one fits better (BIC). The change told is fitted start to fitted end.
+`series.permutations`); a bend where a line with one fits better (BIC). The change told is that of averages over two
+stated spans, the first and the last year of the leg where there are two.
 """
 
 from __future__ import annotations
@@ -43,8 +44,8 @@ KIND = FindingKind(
     figures={
         "slope_per_period": "change per period in the measure's unit, by the fitted line",
         "slope_pct_per_period": "the same in percent, where the line is one of growth",
-        "change": "end minus start of the fitted line",
-        "change_pct": "the same in percent of the start",
+        "change": "average of a period over the span after, minus that over the span before",
+        "change_pct": "the same in percent of the span before",
         "level": "the middle of the fitted line",
         "start": "the fitted line at the first period",
         "end": "the fitted line at the last period",
@@ -108,7 +109,6 @@ class Trend:
         length = n - first
         figures, level_log = _fitted(series, series.own, cycle, first, own_season)
         others = all_others(survey, series)
-        rest = None if others is None else _fitted(series, others, cycle, first, own_season)[0]
         relative = series.path.slope
         if series.path.shape == "line":
             known = np.where(periods.known, series.y, np.nan)
@@ -124,8 +124,7 @@ class Trend:
         span = relative * (length - 1)
         figures |= {
             **seen,
-            "rest_change_pct": rest and rest["change_pct"],
-            "rest_change": rest and rest["change"],
+            **_observed_change(seen, series.measure),
             "periods": length,
             "n": int(series.rows.sum()),
             "share": series.reach,
@@ -202,22 +201,34 @@ def _fitted(series: Series, values: Floats, cycle: int, first: int, season: Floa
         end = start + slope * (n - 1 - first)
     middle = (start + end) / 2
     if log:
-        change: float | None = _pct(end - start)
         start, middle, end = float(np.exp(start)), float(np.exp(middle)), float(np.exp(end))
         per_period = float(np.expm1(slope)) * middle
         rate: float | None = 100 * float(np.expm1(slope))
     else:
         per_period, rate = slope, None
-        change = 100 * (end - start) / start if start > 0 and end > 0 and not series.measure.share else None
     return {
         "slope_per_period": per_period,
         "slope_pct_per_period": rate,
-        "change_pct": change,
-        "change": end - start,
         "level": middle,
         "start": start,
         "end": end,
     }, log
+
+
+def _observed_change(seen: dict[str, float], measure: Measure) -> dict[str, float | None]:
+    """From the span before to the span after, of the slice and of its siblings: what anyone can reckon again, where the
+    ends of a fitted line may be what the data never were."""
+
+    def moved_by(before: float, after: float) -> tuple[float, float | None]:
+        positive = before > 0 and after > 0 and not measure.share
+        return after - before, 100 * (after / before - 1) if positive else None
+
+    change, pct = moved_by(seen["observed_start"], seen["observed_end"])
+    found = {"change": change, "change_pct": pct, "rest_change": None, "rest_change_pct": None}
+    if "rest_observed_start" in seen:
+        rest, rest_pct = moved_by(seen["rest_observed_start"], seen["rest_observed_end"])
+        found |= {"rest_change": rest, "rest_change_pct": rest_pct}
+    return found
 
 
 def _fit_line(figures: dict[str, Any], first: int, n: int, log: bool) -> Floats:

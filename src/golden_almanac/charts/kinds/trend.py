@@ -4,27 +4,23 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
 from ...aggregation import Survey
 from ...findings import Finding
 from ..chart import Chart
-from ..figure_sources import Cell, Source, change
-from ..line_chart import FITTED
+from ..figure_sources import Source, change, mean, rows_within
 from ..moving_series import moving_chart
 
 
 def draw(finding: Finding, survey: Survey) -> Chart:
     chart = moving_chart(finding, survey)
-    data = chart.data
-    if FITTED not in data:
-        return chart
-    known = np.flatnonzero(np.isfinite(data[FITTED].to_numpy(dtype=float)))
-    start, end = (Cell(FITTED, int(known[place])) for place in (0, -1))
-    sources = {
-        "start": Source(start),
-        "end": Source(end),
-        "change": change(end, start, data, percent=False),
-        "change_pct": change(end, start, data),
-    }
+    data, windows = chart.data, finding.figures["windows"]
+    sources: dict[str, Source] = {}
+    for name, column in zip(("", "rest_"), data.columns[1:], strict=False):
+        before, after = (mean(str(column), *rows_within(data, windows[side])) for side in ("before", "after"))
+        sources |= {
+            f"{name}observed_start": Source(before),
+            f"{name}observed_end": Source(after),
+            f"{name}change": change(after, before, data, percent=False),
+            f"{name}change_pct": change(after, before, data),
+        }
     return replace(chart, sources=sources)

@@ -34,7 +34,7 @@ def understood(table: Table) -> Table:
 
 
 def _unquoted(table: Table) -> Table:
-    """A column called "open" is a price only among others of its kind, or where it has fractions: accounts have none."""
+    """A column called "open" is a price only among others of its kind, or with fractions: open accounts have none."""
     quoted = [column for column in table.columns if column.nature == Nature.PRICE and set(words(column.name)) <= QUOTED]
     if len(quoted) != 1:
         return table

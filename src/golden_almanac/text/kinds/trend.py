@@ -17,7 +17,7 @@ def message(finding: Finding) -> Message:
     f, span = finding.figures, finding.period
     assert span is not None
     who = names.subject(finding.measure, finding.where)
-    when = dates.since(span) if f["bend"] else dates.during(span)
+    when = dates.since(span) if f["bend"] else _over(finding)
     claim = _moved(who, when, finding)
     alike = f.get("like_for_like")
     if alike is not None:
@@ -26,7 +26,7 @@ def message(finding: Finding) -> Message:
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
-    return movement_suggestion(finding, source, finding.figures["start"], finding.figures["end"])
+    return movement_suggestion(finding, source, finding.figures["observed_start"], finding.figures["observed_end"])
 
 
 def _moved(who: Noun, when: str, finding: Finding) -> str:
@@ -35,7 +35,7 @@ def _moved(who: Noun, when: str, finding: Finding) -> str:
     up = change > 0
     if measure is not None and measure.share:
         size = numbers.difference(change, measure)
-        ends = {"start": numbers.percent(100 * f["start"]), "end": numbers.percent(100 * f["end"])}
+        ends = {name: numbers.amount(f[f"observed_{name}"], measure) for name in ("start", "end")}
         if bent:
             return (
                 say(
@@ -60,7 +60,7 @@ def _moved(who: Noun, when: str, finding: Finding) -> str:
             else say("{who} fell {size}, from {start} to {end}, {when}", **ends, who=who, size=size, when=when)
         )
     if f["change_pct"] is None or (measure is not None and not measure.additive):
-        ends = {name: numbers.amount(f[name], measure) for name in ("start", "end")}
+        ends = {name: numbers.amount(f[f"observed_{name}"], measure) for name in ("start", "end")}
         if bent:
             return (
                 say("{who} {who:has|have} risen from {start} to {end} {when}", **ends, who=who, when=when)
@@ -86,6 +86,19 @@ def _moved(who: Noun, when: str, finding: Finding) -> str:
     )
 
 
+def _over(finding: Finding) -> str:
+    """ "from 2022 to 2024" where whole years are set against each other, else the span in months or days."""
+    span, windows = finding.period, finding.figures["windows"]
+    assert span is not None
+    years = [
+        (one["start"][:4], one["start"][4:], one["end"][:4], one["end"][4:])
+        for one in (windows["before"], windows["after"])
+    ]
+    if all(start == end and (first, last) == ("-01-01", "-12-31") for start, first, end, last in years):
+        return dates.from_to(years[0][0], years[1][0])
+    return dates.during(span)
+
+
 def _trend_evidence(finding: Finding) -> str:
     f, measure = finding.figures, finding.measure
     first, last = (numbers.amount(f[name], measure) for name in ("observed_start", "observed_end"))
@@ -102,13 +115,5 @@ def _trend_evidence(finding: Finding) -> str:
     else:
         text = say("{it:It|They} averaged {first} over {before} and {last} over {after}", **places)
     text = same_months(text, finding)
-    if measure is not None and measure.additive:
-        start, end = (numbers.amount(f[name], measure) for name in ("start", "end"))
-        ends = {"text": text, "start": start, "end": end}
-        text = (
-            say("{text}; the fitted line, free of the season, runs from {start} to {end}", **ends)
-            if f["windows"]["same_months"]
-            else say("{text}; the fitted line runs from {start} to {end}", **ends)
-        )
     alike = f.get("like_for_like")
     return sentence(text) if alike is None else sentence(text) + " " + sentence(growth(alike, finding.measure))
