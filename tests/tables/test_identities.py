@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pandas as pd
 import pytest
@@ -9,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 import golden_almanac as ga
+from golden_almanac.tables.composed_columns import composed_pairs
 from golden_almanac.tables.identities import bound_together, identities
 
 
@@ -73,3 +76,60 @@ def test_the_sql_of_an_identity_gives_the_column_again() -> None:
     for one in identities(table, list(frame.columns)):
         off = table.sql(f'SELECT max(abs(CAST("{one.result}" AS DOUBLE) - ({one.sql()}))) AS off FROM source')["off"][0]
         assert off == pytest.approx(0, abs=0.011)
+
+
+# --- columns that others make up but for some noise ------------------------------------------------
+
+
+def _orders(rng: np.random.Generator) -> pd.DataFrame:
+    n = 3000
+    quantity, price = rng.integers(1, 9, n), rng.choice([4.5, 9.9, 19.5, 25.0], n)
+    paid = quantity * price * rng.choice([1.0, 1.0, 0.9, 0.95], n)
+    return pd.DataFrame({"quantity": quantity, "price": price, "paid": paid.round(2), "weight": rng.normal(5, 1, n)})
+
+
+def _stays(rng: np.random.Generator) -> pd.DataFrame:
+    n = 3000
+    nights, rate = rng.integers(1, 8, n), rng.normal(110, 20, n).round(2)
+    cost = (nights * rng.normal(40, 8, n)).round(2)
+    return pd.DataFrame({"nights": nights, "rate": rate, "cost": cost, "profit": (nights * rate - cost).round(2)})
+
+
+def _ledger(rng: np.random.Generator) -> pd.DataFrame:
+    n = 3000
+    income, spent = rng.gamma(3, 100, n), rng.gamma(2, 80, n)
+    left = income - spent + rng.normal(0, 5, n)
+    return pd.DataFrame({"income": income, "spent": spent, "left": left}).round(2)
+
+
+@pytest.mark.parametrize(
+    ("make", "told"),
+    [
+        (_orders, {("paid", "quantity"), ("paid", "price")}),
+        (_stays, {("profit", "nights"), ("profit", "rate"), ("profit", "cost")}),
+        (_ledger, {("left", "income"), ("left", "spent")}),
+    ],
+)
+def test_what_a_column_is_made_of_is_no_relationship(make: Any, told: set[tuple[str, str]]) -> None:
+    frame = make(np.random.default_rng(5))
+    pairs = composed_pairs(ga.read(frame), list(frame.columns))
+    assert {frozenset(pair) for pair in told} <= pairs
+    related = {frozenset(f.figures["columns"]) for f in ga.scan(frame).findings if f.kind == "relationship"}
+    assert not related & {frozenset(pair) for pair in told}
+
+
+def test_columns_that_go_together_make_each_other_not_up() -> None:
+    rng = np.random.default_rng(6)
+    size = rng.normal(100, 20, 3000)
+    frame = pd.DataFrame({"size": size, "load": 2 * size + rng.normal(0, 20, 3000), "heat": rng.gamma(3, 4, 3000)})
+    assert composed_pairs(ga.read(frame), list(frame.columns)) == set()
+
+
+def test_an_identity_is_found_behind_a_column_that_nearly_stands_for_another() -> None:
+    """A tax of a fifth, rounded, hides that the amount is cost and profit."""
+    rng = np.random.default_rng(7)
+    amount, cost = rng.lognormal(4, 0.5, 4000).round(2), rng.lognormal(3, 0.4, 4000).round(2)
+    frame = pd.DataFrame({"amount": amount, "cost": cost, "profit": (amount - cost).round(2)})
+    frame["tax"] = (0.2 * amount).round(2)
+    found = [one.columns for one in identities(ga.read(frame), list(frame.columns))]
+    assert {"amount", "cost", "profit"} in found

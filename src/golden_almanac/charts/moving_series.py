@@ -29,7 +29,7 @@ def moving_chart(finding: Finding, survey: Survey, step: int | None = None) -> C
     indexed = False
     unit = per_grain(line_of, measure)
     if rest is not None:
-        others = names.the_others(finding.by, None, facts.get("besides", ()))
+        others = names.the_others(finding.by, None, facts.get("besides", ()), finding.where)
         # There is room for so much beside the line; the headline says which others.
         beside = str(others) if len(others) <= _BESIDE_LINE else say("the others")
         if measure.additive:

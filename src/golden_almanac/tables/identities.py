@@ -96,7 +96,7 @@ def _found(table: Table, columns: list[str]) -> tuple[Identity, ...]:
             continue
         for kind, terms in (
             ("threshold", _threshold_of(picked, place, others)),
-            ("sum", _sum_of(picked, unit, place, others)),
+            *(("sum", one) for one in _sums_of(picked, unit, place, others)),
             ("product", _product_of(picked, unit, place, others)),
         ):
             known = frozenset((name, *(columns[j] for _, j in terms)))
@@ -106,6 +106,16 @@ def _found(table: Table, columns: list[str]) -> tuple[Identity, ...]:
                 if made is not None:
                     found[known] = made
     return tuple(sorted(found.values(), key=lambda one: (len(one.terms), one.result)))
+
+
+def _sums_of(values: Floats, unit: Floats, place: int, others: list[int]) -> list[list[tuple[float, int]]]:
+    """The sums that the column at `place` is. Where columns nearly stand for each other (an amount, and its tax) one
+    may hide another: each is looked for without a column of the first, too."""
+    first = _sum_of(values, unit, place, others)
+    found = [first]
+    for _, column in first:
+        found.append(_sum_of(values, unit, place, [j for j in others if j != column]))
+    return [one for one in found if one]
 
 
 def _sum_of(values: Floats, unit: Floats, place: int, others: list[int]) -> list[tuple[float, int]]:

@@ -37,7 +37,7 @@ def same_months(text: str, finding: Finding) -> str:
 
 def others(finding: Finding) -> Noun:
     facts = finding.candidate.series
-    return names.the_others(finding.by, facts.get("parent"), facts.get("besides", ()))
+    return names.the_others(finding.by, facts.get("parent"), facts.get("besides", ()), finding.where)
 
 
 def window(one: dict[str, str]) -> str:
@@ -60,7 +60,7 @@ def movement_suggestion(finding: Finding, source: str, before: float, after: flo
         "before": say("before {start}", start=dates.start(finding.period))
         if finding.period is not None
         else say("before then"),
-        "others": names.the_others(finding.by, None, ()),
+        "others": names.the_others(finding.by, None, (), finding.where),
     }
     if side == "decline" and measure.additive:
         text = say("Find what {who} lost {since}, and whether it went to {others}: {worth} at stake.", **places)

@@ -109,17 +109,19 @@ def of(measure: Measure | None, where: Slice) -> Noun:
     before = _told_of.get()
     if where.conditions and before is not None and where == before[1]:
         return qualified(name, mark("{noun} there"))
+    if where.conditions and bare(where.conditions[0][1]):
+        return qualified(name, mark("{noun} with {label}"), label=where_label(where))
     return qualified(name, mark("{noun} of {label}"), label=where_label(where)) if where.conditions else name
 
 
 def where_label(where: Slice) -> str:
     """The labels of a slice as said: "Outer Bar", "Outer Bar, Peak"; "" for the whole."""
-    return ", ".join(label(text) for _, text in where.conditions)
+    return ", ".join(label_of(column, text) for column, text in where.conditions)
 
 
 def slice_(where: Slice) -> str:
     """ "Outer Bar", "Outer Bar with Peak", "Outer Bar with Peak and Web": labels that belong together."""
-    first, *more = (label(text) for _, text in where.conditions)
+    first, *more = (label_of(column, text) for column, text in where.conditions)
     return say("{label} with {others}", label=first, others=listed(more)) if more else first
 
 
@@ -129,6 +131,23 @@ def label(text: str | None) -> str:
         return say("(no value)")
     own = dict(voice().names).get(text)
     return text if own is None else own.split(",")[0].strip()
+
+
+#: Labels that answer a question, in the languages of tables.
+_ANSWERS = frozenset("yes no y n true false ja nein wahr falsch sí si verdadero falso oui non vrai faux".split())
+
+
+def bare(text: str | None) -> bool:
+    """Whether a label says nothing without its column: a number, yes or no."""
+    if text is None:
+        return False
+    return text.strip().casefold() in _ANSWERS or text.strip().lstrip("+-").replace(".", "", 1).isdecimal()
+
+
+def label_of(by: str | None, text: str | None) -> str:
+    """A label, with its column where it says nothing by itself: "Outer Bar", "deck 3"."""
+    own = label(text)
+    return joined(" ", [spoken(by), own]) if by and bare(text) and own == text else own
 
 
 def grain(finding: Finding) -> str | None:
@@ -185,9 +204,11 @@ def _english_plural(word: str) -> str:
     return word + "s"
 
 
-def the_others(by: str | None, parent: Slice | None, besides: Sequence[str] = ()) -> Noun:
-    """ "the other routes", "the other routes of Outer Isles", "the other routes but Tern Rock"."""
-    told = say("the other {parts}", parts=plural(by))
+def the_others(by: str | None, parent: Slice | None, besides: Sequence[str] = (), where: Slice | None = None) -> Noun:
+    """ "the other routes", "the other routes of Outer Isles", "the other routes but Tern Rock"; beside a label that
+    says nothing without its column "all the others": no plural is made of what may have none."""
+    alone = where is not None and len(where.conditions) == 1 and bare(where.conditions[0][1])
+    told = say("all the others") if alone else say("the other {parts}", parts=plural(by))
     others = plain(told).in_plural() if voice().english else written(told, voice().language)
     if parent is not None and parent.conditions:
         others = qualified(others, mark("{noun} of {label}"), label=where_label(parent))

@@ -3,7 +3,7 @@
 Normal scores of the ranks within each week (or month), so that what a shared trend or season does to both columns is
 no relationship; then the averages of weekdays and of every dimension's labels are taken out. Two tests must agree: on
 rows, with the variance of the permutations within weeks (Hájek & Šidák 1967); and over periods (see `blocks`).
-Accounting identities are never reported, nor columns that are each other's copy.
+Accounting identities are never reported, also with noise, nor columns that are each other's copy.
 """
 
 from __future__ import annotations
@@ -25,6 +25,7 @@ from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
 from ...tables import Grain
+from ...tables.composed_columns import composed_pairs
 from ...tables.identities import bound_together, identities
 from .block_tests import LEAST_BLOCKS, block_test
 from .cluster_checks import CLEAR, clustered_p
@@ -78,7 +79,14 @@ class Relationship:
         scores = {name: _adjusted(survey, drawn, drawn.table.numbers(name), strata, size) for name in columns}
         pairs = {frozenset(pair): _test(survey, scores, pair, strata, size) for pair in combinations(columns, 2)}
         adjusted = {pair: found[0] for pair, found in pairs.items()}
-        tested = [pair for pair in combinations(columns, 2) if not any(set(pair) <= one for one in bound)]
+        # What makes a column up may be no measure: prices of a few steps are labels.
+        numeric = [column.name for column in survey.table.columns if column.type == "number"]
+        made = composed_pairs(survey.table, list(dict.fromkeys([*columns, *numeric])))
+        tested = [
+            pair
+            for pair in combinations(columns, 2)
+            if frozenset(pair) not in made and not any(set(pair) <= one for one in bound)
+        ]
         likely = [pair for pair in tested if self._likely(*pairs[frozenset(pair)])]
         seen = _plain(survey, likely)
         return [self._candidate(survey, pair, pairs[frozenset(pair)], seen.get(pair), adjusted) for pair in tested]

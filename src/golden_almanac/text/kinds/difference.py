@@ -48,7 +48,7 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
     total = gap * n
     places = {
         "label": names.where_label(finding.where),
-        "others": names.the_others(finding.by, None, ()),
+        "others": names.the_others(finding.by, None, (), finding.where),
         "gap": numbers.difference(gap, measure),
         "measure": names.measure_name(measure),
     }

@@ -1,0 +1,102 @@
+"""Columns that others make up but for some noise: an amount of quantity and price less a discount, a profit of nights
+at a rate less their cost.
+
+Like the identities that hold to the last digit they are bookkeeping: that an amount goes with its quantity is no
+discovery.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import combinations
+
+import numpy as np
+import numpy.typing as npt
+
+from . import Table
+
+Floats = npt.NDArray[np.float64]
+#: Rows looked at, the fewest that tell, and columns beyond which nothing is looked for.
+_ROWS, _LEAST_ROWS, _MOST_COLUMNS = 2000, 50, 12
+#: The share of a column's variance that noise may leave: of a product (on the log scale), of a sum.
+_NOISE, _LEFT = 0.05, 0.01
+#: A part makes at least this share of what it is part of.
+_PART = 0.05
+#: How far from one the weight of a part of a sum may be.
+_NEAR_ONE = 0.03
+
+
+def composed_pairs(table: Table, columns: Sequence[str]) -> set[frozenset[str]]:
+    """Pairs of a column and a part that makes it up, kept with the table."""
+    key = ("composed pairs", *columns)
+    if key not in table._cache:
+        table._cache[key] = _pairs(table, list(columns)[:_MOST_COLUMNS])
+    found: set[frozenset[str]] = table._cache[key]
+    return found
+
+
+def _pairs(table: Table, columns: list[str]) -> set[frozenset[str]]:
+    sample = table.sample() or table
+    if len(columns) < 3:
+        return set()
+    values = np.column_stack([sample.numbers(name) for name in columns])
+    known = values[np.isfinite(values).all(axis=1)]
+    known = known[np.lexsort(known.T)] if known.size else known
+    picked = known[:: max(1, known.shape[0] // _ROWS)]
+    if picked.shape[0] < _LEAST_ROWS:
+        return set()
+    varied = [place for place in range(len(columns)) if np.ptp(picked[:, place]) > 0]
+    found: set[frozenset[str]] = set()
+    for place in varied:
+        others = [j for j in varied if j != place]
+        parts = _factors(picked, place, others) | _terms(picked, place, others)
+        found |= {frozenset((columns[place], columns[j])) for j in parts}
+    return found
+
+
+def _factors(values: Floats, place: int, others: list[int]) -> set[int]:
+    """Two columns whose product a positive column is, but for noise."""
+    positive = [j for j in (place, *others) if values[:, j].min() >= 0]
+    if place not in positive:
+        return set()
+    for a, b in combinations([j for j in positive if j != place], 2):
+        use = (values[:, [place, a, b]] > 0).all(axis=1)
+        if use.sum() < _LEAST_ROWS:
+            continue
+        logs = np.log(values[use][:, [place, a, b]])
+        whole, own = float(np.var(logs[:, 0])), np.var(logs[:, 1:], axis=0)
+        left = float(np.var(logs[:, 0] - logs[:, 1] - logs[:, 2]))
+        if whole > 0 and left <= _NOISE * whole and own.min() >= _PART * whole:
+            return {a, b}
+    return set()
+
+
+def _terms(values: Floats, place: int, others: list[int]) -> set[int]:
+    """The columns that a column is a sum of, one of them perhaps a product of two, but for noise."""
+    y = values[:, place] - values[:, place].mean()
+    size = float(np.std(y))
+
+    def weights(columns: Floats) -> tuple[Floats, float]:
+        centred = columns - columns.mean(axis=0)
+        beta = np.linalg.lstsq(centred, y, rcond=None)[0]
+        return beta * np.std(columns, axis=0) / size, float(np.var(y - centred @ beta)) / size**2
+
+    plain = values[:, others]
+    shares, left = weights(plain)
+    near_one = np.abs(np.abs(shares * size / np.std(plain, axis=0)) - 1) <= _NEAR_ONE
+    parts = [j for j, share, one in zip(others, shares, near_one, strict=True) if abs(share) >= _PART and one]
+    large = int(np.sum(np.abs(shares) >= _PART))
+    if left <= _LEFT and len(parts) >= 2 and len(parts) == large:
+        return set(parts)
+    if left <= _LEFT:
+        # Other columns tell it already; a product adds nothing that is its own.
+        return set()
+    for a, b in combinations(others, 2):
+        both = values[:, a] * values[:, b]
+        if not np.ptp(both) > 0:
+            continue
+        rest = [j for j in others if j not in (a, b)]
+        shares, left = weights(np.column_stack([both, values[:, rest]]))
+        if left <= _LEFT and abs(shares[0]) >= _PART:
+            return {a, b, *(j for j, share in zip(rest, shares[1:], strict=True) if abs(share) >= _PART)}
+    return set()
