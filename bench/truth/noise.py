@@ -240,6 +240,71 @@ def _levels(finding: Any) -> bool:
     return of_shops or finding.kind == "distribution"
 
 
+def months_missing(rng: np.random.Generator) -> pd.DataFrame:
+    """A clinic's visits; three to five months were never recorded, and of one only the first third: no movement."""
+    rows = int(rng.integers(5000, 14000))
+    day = np.sort(rng.integers(0, 1461, rows))
+    frame = pd.DataFrame(
+        {
+            "seen on": np.datetime64("2020-01-01") + day.astype("timedelta64[D]"),
+            "ward": rng.choice(["Elm", "Fir", "Oak", "Yew", "Ash"], rows, p=[0.35, 0.25, 0.2, 0.12, 0.08]),
+            "cost": np.round(rng.gamma(2.5, 60, rows), 2),
+            "stay_days": rng.poisson(3, rows),
+        }
+    )
+    months = frame["seen on"].dt.to_period("M")
+    known = rng.choice(months.unique()[2:-2], int(rng.integers(4, 7)), replace=False)
+    lost = months.isin(known[1:]) | ((months == known[0]) & (frame["seen on"].dt.day > 10))
+    return frame[~lost].reset_index(drop=True)
+
+
+def uniform_prices(rng: np.random.Generator) -> pd.DataFrame:
+    """A grocer's prices all rise by the same share, at once or little by little: one story of the whole."""
+    goods = [f"Ware {letter}" for letter in "ABCDEFGHIJ"[: int(rng.integers(5, 11))]]
+    level = dict(zip(goods, np.exp(rng.uniform(0, 4, len(goods))), strict=True))
+    rows = int(rng.integers(5000, 9000))
+    day = np.sort(rng.integers(0, 1096, rows))
+    ware = rng.choice(goods, rows)
+    rise = np.where(day > 550, 1.25, 1.0) if rng.random() < 0.5 else 1 + 0.35 * day / 1096
+    return pd.DataFrame(
+        {
+            "sold": np.datetime64("2021-06-01") + day.astype("timedelta64[D]"),
+            "ware": ware,
+            "price": np.round(np.array([level[one] for one in ware]) * rise * rng.lognormal(0, 0.06, rows), 2),
+        }
+    )
+
+
+def _one_rise(f: Any) -> bool:
+    """That prices rise, and that wares differ."""
+    return not f.where.conditions or f.kind not in ("trend", "shift", "divergence", "exception")
+
+
+def made_up_of_others(rng: np.random.Generator) -> pd.DataFrame:
+    """A garage's jobs: what is paid is hours at a rate, plus parts, less a discount. Hours, rate and parts go their own
+    ways."""
+    rows = int(rng.integers(2500, 6000))
+    hours, rate = rng.integers(1, 12, rows), rng.choice([38.0, 45.0, 52.0, 61.0], rows)
+    parts = np.round(rng.gamma(2, 45, rows), 2)
+    off = rng.choice([1.0, 1.0, 1.0, 0.95, 0.9], rows)
+    day = np.sort(rng.integers(0, 900, rows))
+    return pd.DataFrame(
+        {
+            "finished": np.datetime64("2022-03-01") + day.astype("timedelta64[D]"),
+            "bay": rng.choice(["One", "Two", "Three"], rows),
+            "hours": hours,
+            "hourly_rate": rate,
+            "parts": parts,
+            "labour": np.round(hours * rate * off, 2),
+            "paid": np.round(hours * rate * off + parts, 2),
+        }
+    )
+
+
+def _no_pairs(f: Any) -> bool:
+    return f.kind == "distribution"
+
+
 #: family → (maker, claims that are true there: predicate on a finding)
 FAMILIES: dict[str, tuple[Make, Callable[[Any], bool]]] = {
     "normal": (normal, _nothing),
@@ -262,4 +327,7 @@ FAMILIES: dict[str, tuple[Make, Callable[[Any], bool]]] = {
     "remembering months": (remembering_months, _nothing),
     "wandering": (wandering, _nothing),
     "regular customers": (regular_customers, _nothing),
+    "months missing": (months_missing, lambda f: f.kind == "gap" and not f.where.conditions),
+    "uniform prices": (uniform_prices, _one_rise),
+    "made up of others": (made_up_of_others, _no_pairs),
 }

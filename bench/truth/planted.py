@@ -516,6 +516,33 @@ def two_humps(rng: np.random.Generator, strength: float) -> Planted:
     return _planted(frame, lambda f: f.kind == "distribution" and f.figures["shape"] == "two humps", "score")
 
 
+def rise_with_months_missing(rng: np.random.Generator, strength: float) -> Planted:
+    """The whole grows, and four of its months were never recorded."""
+    frame = amounts(rng)
+    frame = _times(frame, np.exp(0.45 * strength * _time(frame)))
+    months = frame["date"].dt.to_period("M")
+    lost = rng.choice(months.unique()[2:-2], 4, replace=False)
+    return _planted(frame[~months.isin(lost)].reset_index(drop=True), _is(("trend", "shift", "change"), "", "up"))
+
+
+def step_with_months_missing(rng: np.random.Generator, strength: float) -> Planted:
+    """One shop's step, and three months that nobody recorded."""
+    planted = step(rng, strength)
+    months = planted.frame["date"].dt.to_period("M")
+    lost = rng.choice(months.unique()[2:-2], 3, replace=False)
+    frame = planted.frame[~months.isin(lost)].reset_index(drop=True)
+    return Planted(frame=frame, tells=planted.tells, follows=planted.follows)
+
+
+def worse_beside_growth(rng: np.random.Generator, strength: float) -> Planted:
+    """Amounts rise, and so do waits: the second story must not hide under the first."""
+    frame = amounts(rng)
+    frame = _times(frame, np.exp(0.6 * _time(frame)))
+    frame["wait_min"] = np.round(rng.gamma(6, 4, len(frame)) + 5 * strength * _time(frame), 1)
+    tells = _is(("trend", "shift", "change"), "", "up")
+    return _planted(frame, lambda f: tells(f) and f.measure is not None and "wait" in f.measure.name, "amount")
+
+
 FAMILIES: dict[str, Callable[[np.random.Generator, float], Planted]] = {
     "growing part": growing_part,
     "shrinking part": shrinking_part,
@@ -567,4 +594,7 @@ FAMILIES: dict[str, Callable[[np.random.Generator, float], Planted]] = {
     "missed plan": missed_plan,
     "missed plan of a part": missed_plan_of_part,
     "busy week": busy_week,
+    "rise, months missing": rise_with_months_missing,
+    "step, months missing": step_with_months_missing,
+    "worse beside growth": worse_beside_growth,
 }

@@ -20,6 +20,8 @@ Floats = npt.NDArray[np.float64]
 _ROWS, _LEAST_ROWS, _MOST_COLUMNS = 2000, 50, 12
 #: The share of a column's variance that noise may leave: of a product (on the log scale), of a sum.
 _NOISE, _LEFT = 0.05, 0.01
+#: Larger values have no squares.
+_LARGEST = 1e100
 #: A part makes at least this share of what it is part of.
 _PART = 0.05
 #: How far from one the weight of a part of a sum may be.
@@ -45,7 +47,8 @@ def _pairs(table: Table, columns: list[str]) -> set[frozenset[str]]:
     picked = known[:: max(1, known.shape[0] // _ROWS)]
     if picked.shape[0] < _LEAST_ROWS:
         return set()
-    varied = [place for place in range(len(columns)) if np.ptp(picked[:, place]) > 0]
+    sizes = np.abs(picked).max(axis=0)
+    varied = [place for place in range(len(columns)) if 0 < sizes[place] < _LARGEST and np.ptp(picked[:, place]) > 0]
     found: set[frozenset[str]] = set()
     for place in varied:
         others = [j for j in varied if j != place]

@@ -24,7 +24,8 @@ def _mix(finding: Finding, facts: dict[str, Any]) -> str:
     share = facts["mix"] / facts["change"]
     lead = facts["lead"]
     rows = say(
-        "{label} ({value}) went from {before} to {now} of the {weights}",
+        "{label} ({measure} {value}) went from {before} to {now} of the {weights}",
+        measure=names.measure_name(finding.measure),
         label=names.label(lead["label"]),
         value=numbers.amount(lead["own"], finding.measure),
         before=numbers.percent(100 * lead["weight_before"]),

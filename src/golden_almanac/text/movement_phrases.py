@@ -18,7 +18,7 @@ def against_siblings(claim: str, finding: Finding) -> str:
     if not finding.where.conditions:
         return claim
     rest_pct, own_pct, rest, own = (f[name] for name in ("rest_change_pct", "change_pct", "rest_change", "change"))
-    if rest_pct is not None and own_pct is not None and measure is not None and measure.additive:
+    if rest_pct is not None and own_pct is not None and told_in_percent(finding):
         small, size = abs(rest_pct) < _LEVEL * abs(own_pct), numbers.per_cent(rest_pct)
     else:
         small, size = abs(rest) < _LEVEL * abs(own), numbers.signed(rest, numbers.difference(rest, measure))
@@ -28,6 +28,13 @@ def against_siblings(claim: str, finding: Finding) -> str:
         if small
         else say("{claim}, against {size} for {others}", size=size, **places)
     )
+
+
+def told_in_percent(finding: Finding) -> bool:
+    """Whether a movement is told in percent: of what adds up, and of averages that are compared in proportion."""
+    f, measure = finding.figures, finding.measure
+    in_proportion = bool(finding.where.conditions) and f.get("relative_pct") is not None
+    return f["change_pct"] is not None and measure is not None and (measure.additive or in_proportion)
 
 
 def same_months(text: str, finding: Finding) -> str:

@@ -47,6 +47,6 @@ def test_an_early_step_does_not_claim_a_year_before() -> None:
 
 def test_movement_against_the_rest() -> None:
     seen = {"x": 10.0, "y": 12.0, "rest_x": 100.0, "rest_y": 150.0}
-    assert moved(seen, ("x", "y"), additive=True) == pytest.approx(0.08 - 0.1)
-    assert moved(seen, ("x", "y"), additive=False) == -48
-    assert moved({"x": 10.0, "y": 12.0}, ("x", "y"), additive=True) == 2
+    assert moved(seen, ("x", "y"), in_proportion=True) == pytest.approx(0.08 - 0.1)
+    assert moved(seen, ("x", "y"), in_proportion=False) == -48
+    assert moved({"x": 10.0, "y": 12.0}, ("x", "y"), in_proportion=True) == 2

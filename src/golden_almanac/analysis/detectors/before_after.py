@@ -81,16 +81,16 @@ def around_step(survey: Survey, place: int, first: int, last: int, seasonal: boo
     )
 
 
-def moved(seen: dict[str, float], names: tuple[str, str], additive: bool) -> float:
+def moved(seen: dict[str, float], names: tuple[str, str], in_proportion: bool) -> float:
     """The observed movement from the first to the second of `names`, against the rest where there is one.
 
-    Sums are compared as ratios to the rest, averages by their difference: its sign must be the claim's.
+    What is compared in proportion is so as ratios to the rest, else by its difference: its sign must be the claim's.
     """
     before, after = (seen[name] for name in names)
     if "rest_" + names[0] not in seen:
         return after - before
     rest_before, rest_after = (seen["rest_" + name] for name in names)
-    if not additive:
+    if not in_proportion:
         return (after - before) - (rest_after - rest_before)
     return (after / rest_after if rest_after else 0.0) - (before / rest_before if rest_before else 0.0)
 

@@ -16,6 +16,10 @@ from ..known_series import Span
 #: A rate's series needs so many events, and non-events, in the median period: with one or two a
 #: month its ups and downs are those of small numbers.
 LEAST_EVENTS = 5.0
+#: Averages of a family are compared in proportion where their levels are so many times apart, and what they vary by
+#: rises with the level by more than so much (on log scales, one where it is proportional).
+#: Fewer labels do not tell it from one that moves by itself.
+_LEVELS_APART, _ALONG, _FEW_LABELS = 1.5, 0.8, 4
 #: Rows in the median period from which their spread tells how much of its ups and downs is theirs.
 _ROWS_TELL = 5.0
 
@@ -60,10 +64,25 @@ def against_each(cells: Cells, measure: Measure, family: Sequence[int], span: Sp
         whole = own + rest
         shares = ~log & (whole > 0).all(axis=1)
         y[shares] = own[shares] / whole[shares]
-        y[log] = np.log(own[log]) - np.log(rest[log])
+    elif measure.kind == "mean" and usable.all() and in_proportion(measure, own, rest):
+        log[:] = True
+    y[log] = np.log(own[log]) - np.log(rest[log])
     with np.errstate(invalid="ignore"):
         usable &= np.ptp(y, axis=1) > 1e-12 * np.maximum(1.0, np.abs(y).max(axis=1))
     return Relatives(own=own, rest=rest, y=y, log=log, usable=usable)
+
+
+def in_proportion(measure: Measure, own: Floats, rest: Floats) -> bool:
+    """Whether averages of a family, shape (labels, periods), move in proportion to their levels, as prices do: that all
+    rise by a fifth is no story of the dearest. Levels must differ, and what the labels vary by must go with them."""
+    if measure.share or not min(own.min(), rest.min()) > 0:
+        return False
+    level, spread = np.median(own, axis=1), own.std(axis=1)
+    use = spread > 0
+    if np.count_nonzero(use) < _FEW_LABELS or level.max() < _LEVELS_APART * level.min():
+        return False
+    x, z = np.log(level[use]), np.log(spread[use])
+    return bool(np.ptp(x) > 0 and np.sum((x - x.mean()) * (z - z.mean())) > _ALONG * np.sum((x - x.mean()) ** 2))
 
 
 def each_row(cells: Cells, measure: Measure, family: Sequence[int], span: Span) -> Floats | None:
@@ -145,7 +164,8 @@ def _variance(measure: Measure, top: Floats, squares: Floats, n: Floats, log: np
     with np.errstate(divide="ignore", invalid="ignore"):
         if measure.kind == "mean":
             spread = np.maximum(squares / n - (top / n) ** 2, 0.0) / n
-            return np.asarray(np.median(spread, axis=1) * measure.factor**2)
+            spread = np.where(log[:, None], spread / (top / n) ** 2, spread * measure.factor**2)
+            return np.asarray(np.median(spread, axis=1))
         if measure.additive:
             return np.where(log, np.median(squares / top**2, axis=1), np.nan)
     return np.full(top.shape[0], np.nan)

@@ -118,7 +118,7 @@ class Shift:
             if series.log
             else abs(step) >= self.floor_noise * series.path.noise
         )
-        going = moved(seen, ("before", "after"), series.measure.additive)
+        going = moved(seen, ("before", "after"), series.log or series.measure.additive)
         return Candidate(
             kind=self.kind,
             measure=series.measure,

@@ -145,7 +145,7 @@ class Trend:
             check = _with_slope(check, survey, series.measure, series.where, figures, cycle, level_log)
         large = abs(_pct(span)) >= self.floor_pct if series.log else abs(span) >= self.floor_points * series.path.noise
         # What is claimed must be seen in the plain figures too, not only in a fit.
-        going = moved(seen, ("observed_start", "observed_end"), series.measure.additive)
+        going = moved(seen, ("observed_start", "observed_end"), series.log or series.measure.additive)
         return Candidate(
             kind=self.kind,
             measure=series.measure,

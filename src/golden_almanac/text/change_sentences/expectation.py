@@ -37,6 +37,9 @@ def usual(explanation: Explanation) -> list[str]:
         ]
     if by.usual and by == explanation.chance:
         return [say("That is no more than chance makes from row to row (between {low} and {high}).", **places)]
+    if by.usual and by.high - by.low > abs(explanation.before):
+        # So wide a band holds anything.
+        return [say("Earlier comparisons differ by more than the figure itself: none tells what is usual.")]
     if by.usual:
         return [say("That is within its usual movement (between {low} and {high}).", **places)]
     surprise = explanation.change - by.change

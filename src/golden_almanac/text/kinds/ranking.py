@@ -8,6 +8,8 @@ from ..languages import count, joined, mark, say, statement
 from ..message import Message
 
 NAME = mark("ranking", "kind")
+#: From so many times as much on nobody reads percent.
+_TIMES = 5.0
 
 
 #: Places told in the order of a ranking.
@@ -30,14 +32,26 @@ def message(finding: Finding) -> Message:
             **places,
         )
         return Message(claim=claim, evidence=_order(finding))
-    claim = say(
-        "{label} leads the {parts} in {measure}: {share} of the total, {more} more than {other}",
-        label=names.label(f["order"][0]),
-        share=numbers.percent(100 * f["shares"][0]),
-        more=numbers.percent(f["lead_pct"]),
-        other=names.label(f["order"][1]),
-        **places,
-    )
+    first = {
+        "label": names.label(f["order"][0]),
+        "share": numbers.percent(100 * f["shares"][0]),
+        "other": names.label(f["order"][1]),
+    }
+    times = 1 + f["lead_pct"] / 100
+    if times >= _TIMES:
+        claim = say(
+            "{label} leads the {parts} in {measure}: {share} of the total, {times} times as much as {other}",
+            times=numbers.plain(times, 2),
+            **first,
+            **places,
+        )
+    else:
+        claim = say(
+            "{label} leads the {parts} in {measure}: {share} of the total, {more} more than {other}",
+            more=numbers.percent(f["lead_pct"]),
+            **first,
+            **places,
+        )
     told = [_order(finding)]
     if f["lead_low_pct"] is not None and f["lead_low_pct"] > 0:
         low, high = (numbers.percent(f[which]) for which in ("lead_low_pct", "lead_high_pct"))

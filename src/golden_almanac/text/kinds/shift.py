@@ -7,7 +7,7 @@ from .. import dates, names, numbers
 from ..comparable_growth import claimed, growth
 from ..languages import mark, say
 from ..message import Message, sentence
-from ..movement_phrases import against_siblings, movement_suggestion, same_months, window
+from ..movement_phrases import against_siblings, movement_suggestion, same_months, told_in_percent, window
 from ..suggestions import Suggestion
 
 NAME = mark("shift", "kind")
@@ -17,7 +17,7 @@ def message(finding: Finding) -> Message:
     f, measure, span = finding.figures, finding.measure, finding.period
     assert span is not None
     who = names.subject(measure, finding.where)
-    if f["change_pct"] is not None and measure is not None and measure.additive:
+    if told_in_percent(finding):
         size = numbers.per_cent(f["change_pct"])
     else:
         size = numbers.signed(f["change"], numbers.difference(f["change"], measure))

@@ -7,7 +7,7 @@ from .. import dates, names, numbers
 from ..comparable_growth import claimed, growth
 from ..languages import Noun, mark, say
 from ..message import Message, sentence
-from ..movement_phrases import against_siblings, movement_suggestion, same_months, window
+from ..movement_phrases import against_siblings, movement_suggestion, same_months, told_in_percent, window
 from ..suggestions import Suggestion
 
 NAME = mark("trend", "kind")
@@ -59,7 +59,7 @@ def _moved(who: Noun, when: str, finding: Finding) -> str:
             if up
             else say("{who} fell {size}, from {start} to {end}, {when}", **ends, who=who, size=size, when=when)
         )
-    if f["change_pct"] is None or (measure is not None and not measure.additive):
+    if not told_in_percent(finding):
         ends = {name: numbers.amount(f[f"observed_{name}"], measure) for name in ("start", "end")}
         if bent:
             return (
