@@ -327,7 +327,7 @@ FAMILIES: dict[str, tuple[Make, Callable[[Any], bool]]] = {
     "remembering months": (remembering_months, _nothing),
     "wandering": (wandering, _nothing),
     "regular customers": (regular_customers, _nothing),
-    "months missing": (months_missing, lambda f: f.kind == "gap" and not f.where.conditions),
+    "months missing": (months_missing, lambda f: f.kind in ("gap", "ranking", "concentration")),
     "uniform prices": (uniform_prices, _one_rise),
     "made up of others": (made_up_of_others, _no_pairs),
 }

@@ -540,7 +540,8 @@ def worse_beside_growth(rng: np.random.Generator, strength: float) -> Planted:
     frame = _times(frame, np.exp(0.6 * _time(frame)))
     frame["wait_min"] = np.round(rng.gamma(6, 4, len(frame)) + 5 * strength * _time(frame), 1)
     tells = _is(("trend", "shift", "change"), "", "up")
-    return _planted(frame, lambda f: tells(f) and f.measure is not None and "wait" in f.measure.name, "amount")
+    waits = lambda f: any(part.column == "wait_min" for part in f.measure.parts)  # noqa: E731
+    return _planted(frame, lambda f: tells(f) and f.measure is not None and waits(f), "amount")
 
 
 FAMILIES: dict[str, Callable[[np.random.Generator, float], Planted]] = {

@@ -49,11 +49,16 @@ def _pairs(table: Table, columns: list[str]) -> set[frozenset[str]]:
         return set()
     sizes = np.abs(picked).max(axis=0)
     varied = [place for place in range(len(columns)) if 0 < sizes[place] < _LARGEST and np.ptp(picked[:, place]) > 0]
-    found: set[frozenset[str]] = set()
+    factors, parts = {}, {}
     for place in varied:
         others = [j for j in varied if j != place]
-        parts = _factors(picked, place, others) | _terms(picked, place, others)
-        found |= {frozenset((columns[place], columns[j])) for j in parts}
+        factors[place] = _factors(picked, place, others)
+        parts[place] = factors[place] | _terms(picked, place, others)
+    found: set[frozenset[str]] = set()
+    for place, direct in parts.items():
+        # What a part is a product of is part of the whole, too: hours of labour, of what is paid.
+        within = direct.union(*(factors[j] for j in direct)) - {place}
+        found |= {frozenset((columns[place], columns[j])) for j in within}
     return found
 
 

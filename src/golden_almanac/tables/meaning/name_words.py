@@ -86,6 +86,8 @@ COUNTS = frozenset(
     "anzahl menge stuck stuckzahl bestellungen besuche klicks fahrgaste anrufe cantidad unidades pedidos visitas clics "
     "pasajeros llamadas nombre quantite unites commandes visites passagers appels transactions shipments".split()
 )
+#: What makes a price of a rate: an hourly rate, the rate of a room.
+PER_WHAT = frozenset("hourly daily nightly weekly monthly hour day night room billing labour labor wage".split())
 #: Prices of a day on an exchange, which are prices only by themselves: open accounts are none.
 QUOTED = frozenset("open high low close adj last settle".split())
 #: What stands before things of which there are so many at a moment.

@@ -22,6 +22,7 @@ from .name_words import (
     LEVELS,
     MONEY,
     MOVEMENTS,
+    PER_WHAT,
     PHYSICAL,
     PRICES,
     QUOTED,
@@ -157,6 +158,8 @@ def _share(said: list[str], seen: Seen) -> Found | None:
     if seen.unit == "%":
         return Found(Nature.SHARE, phrased("its unit is percent"))
     word = tells(said, SHARES)
+    if word == "rate" and set(said) & PER_WHAT:
+        return Found(Nature.PRICE, named(word))
     if word is not None and max(abs(seen.low), abs(seen.high)) <= 10_000:
         return Found(Nature.SHARE, named(word))
     return None
