@@ -10,7 +10,7 @@ periods are empty too, the run must also be rarer than by order alone (of n peri
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -23,7 +23,7 @@ from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
-from ...tables import Grain, Period
+from ...tables import Grain, Period, Timeline
 from ..resampling import by_week
 
 #: The number of rows of a label is taken to vary at least as a gamma of this shape does.
@@ -91,36 +91,18 @@ class Gap:
 
     def _periods(self, survey: Survey) -> list[Candidate]:
         """Periods in which the whole table has no rows."""
-        line, table = survey.timeline, survey.table
-        assert line is not None
-        rows = survey.cells(PERIOD).rows[line.complete]
-        run = _longest(rows, np.ones(rows.size), line.grain.per_year)
-        weeks_line = None
-        short = run is None or run.last - run.first + 1 < self.floor_periods
-        weeks = by_week(survey) if short and line.grain not in (Grain.DAY, Grain.WEEK) else None
-        if weeks is not None and weeks.timeline is not None and weeks.timeline.complete_count > 0:
-            # A month is too long to be empty where a fortnight was not recorded.
-            counted = weeks.cells(PERIOD).rows[weeks.timeline.complete]
-            lost = _longest(counted, np.ones(counted.size), weeks.timeline.grain.per_year)
-            if lost is not None and lost.p <= _CLEAR and np.median(counted) >= _LEAST_ROWS:
-                line, rows, run, short = weeks.timeline, counted, lost, False
-                weeks_line = line
-        if run is None:
+        lost = _without_rows(survey, self.floor_periods)
+        if lost is None:
             return []
+        line, rows, run, table = lost.timeline, lost.rows, lost.run, survey.table
         if run.p > _CLEAR:
             return [
                 Candidate.nothing(self.kind, None, None, Slice(), "rows expected where none are", run.expected, run.p)
             ]
-        offset = line.complete.start
-        span = line.span(offset + run.first, offset + run.last)
-        length, expected = run.last - run.first + 1, run.expected
-        if line is weeks_line:
-            # Of weeks the days are known: all of those without rows.
-            days, _ = table.day_counts(line.column)
-            place = int(np.searchsorted(days, span.start))
-            around = days[place - 1] + np.timedelta64(1, "D"), days[place] - np.timedelta64(1, "D")
-            expected *= int((around[1] - around[0]).astype(np.int64) + 1) / span.days
-            span = Period(start=around[0], end=around[1], grain=None, calendar=line.calendar)
+        offset, length = line.complete.start, run.last - run.first + 1
+        periods = line.span(offset + run.first, offset + run.last)
+        span = _days_without(survey, line, periods) if lost.by_week else periods
+        expected = run.expected * span.days / periods.days
         everything = within(table, Slice(), line.column, span)
         whole = line.span(offset, offset + rows.size - 1)
         counts = {"none": everything, "all_rows": within(table, Slice(), line.column, whole)}
@@ -147,7 +129,7 @@ class Gap:
                 p=run.p,
                 strength=squash(float(length), 2.0),
                 reach=1.0,
-                large=not short,
+                large=lost.by_week or length >= self.floor_periods,
                 check=Check(
                     sql=one_row({name: f"(SELECT count(*) FROM source WHERE {sql})" for name, sql in counts.items()}),
                     expect={"none": 0.0, "all_rows": float(rows.sum())},
@@ -298,6 +280,42 @@ class Gap:
             ),
             series={"time": line.column, "own": filled, "offset": offset},
         )
+
+
+class _Lost(NamedTuple):
+    """The longest run of periods in which a whole table has no rows, on their timeline, with the rows of each."""
+
+    timeline: Timeline
+    rows: Floats
+    run: _Run
+    by_week: bool
+
+
+def _without_rows(survey: Survey, floor: int) -> _Lost | None:
+    """That run, by the periods of the survey, or by weeks where fewer than `floor` of those are empty: a month is too
+    long to be empty where a fortnight was not recorded."""
+    line, found = survey.timeline, None
+    assert line is not None
+    rows = survey.cells(PERIOD).rows[line.complete]
+    run = _longest(rows, np.ones(rows.size), line.grain.per_year)
+    if run is not None:
+        found = _Lost(line, rows, run, by_week=False)
+        if run.last - run.first + 1 >= floor:
+            return found
+    weeks = None if line.grain in (Grain.DAY, Grain.WEEK) else by_week(survey)
+    if weeks is None or weeks.timeline is None or not weeks.timeline.complete_count:
+        return found
+    counted = weeks.cells(PERIOD).rows[weeks.timeline.complete]
+    lost = _longest(counted, np.ones(counted.size), weeks.timeline.grain.per_year)
+    sure = lost is not None and lost.p <= _CLEAR and np.median(counted) >= _LEAST_ROWS
+    return _Lost(weeks.timeline, counted, lost, by_week=True) if lost is not None and sure else found
+
+
+def _days_without(survey: Survey, line: Timeline, weeks: Period) -> Period:
+    """All days without rows about some weeks without any."""
+    days, _ = survey.table.day_counts(line.column)
+    place = int(np.searchsorted(days, weeks.start))
+    return Period(start=days[place - 1] + 1, end=days[place] - 1, grain=None, calendar=line.calendar)
 
 
 def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
