@@ -13,6 +13,7 @@ import numpy.typing as npt
 
 from ..stats.series_holes import MOST_HOLES
 from ..tables import Period, Timeline
+from ..tables.calendar import Days
 from .row_codes import PERIOD
 from .survey import Survey
 
@@ -64,8 +65,7 @@ def _cut(survey: Survey, line: Timeline) -> Mask:
     if usual < _LEAST_DATES or not even:
         return np.zeros(dates.size, dtype=bool)
     # By chance a month has few days, too; what was not recorded lacks them in one run.
-    gaps = np.diff(days).astype(np.int64)
-    long = np.flatnonzero(gaps > max(_RUN * int(np.quantile(gaps, 0.9, method="higher")), 2))
+    long = np.flatnonzero(_long_gaps(days))
     run = np.zeros(line.count, dtype=bool)
     for first, last in zip(line.places(days[long] + 1), line.places(days[long + 1] - 1), strict=True):
         run[first : last + 1] = True
@@ -78,20 +78,24 @@ def _cut(survey: Survey, line: Timeline) -> Mask:
     return np.asarray(cut)
 
 
-def unrecorded(survey: Survey, span: Period) -> tuple[Period, int] | None:
-    """The longest run of days without rows in a span where days usually have some, and how many days of the span it
-    takes; None where that is less than a tenth of it. Levels are known at their dates only."""
+def _long_gaps(days: Days) -> Mask:
+    """Which of the gaps between days with rows are far longer than usual; shape (days - 1,)."""
+    gaps = np.diff(days).astype(np.int64)
+    return np.asarray(gaps > max(_RUN * int(np.quantile(gaps, 0.9, method="higher")), 2))
+
+
+def unrecorded(survey: Survey, span: Period) -> Period | None:
+    """The longest run of days without rows in a span where days usually have some; None where it is no more than a
+    tenth of the span."""
     line = survey.timeline
     if line is None:
         return None
     days, _ = survey.table.day_counts(line.column)
     if days.size < _LEAST_DATES:
         return None
-    gaps = np.diff(days).astype(np.int64)
-    usual = int(np.quantile(gaps, 0.9, method="higher"))
     ends = np.maximum(days[:-1] + 1, span.start), np.minimum(days[1:] - 1, span.end)
-    inside = np.where(gaps > max(_RUN * usual, 2), (ends[1] - ends[0]).astype(np.int64) + 1, 0)
+    inside = np.where(_long_gaps(days), (ends[1] - ends[0]).astype(np.int64) + 1, 0)
     at = int(np.argmax(inside))
     if inside[at] <= _TENTH * span.days:
         return None
-    return Period(start=ends[0][at], end=ends[1][at], grain=None, calendar=line.calendar), int(inside[at])
+    return Period(start=ends[0][at], end=ends[1][at], grain=None, calendar=line.calendar)

@@ -54,11 +54,7 @@ def known_series(survey: Survey) -> KnownPeriods:
 
 def recorded_places(survey: Survey, span: Period) -> npt.NDArray[np.intp]:
     """The places of the periods of a span that are no holes."""
-    line = survey.timeline
-    assert line is not None
-    first, last = (int(place) for place in line.places(np.array([span.start, span.end])))
-    places = np.arange(first, last + 1)
-    holes = line.complete.start + np.flatnonzero(period_holes(survey))
+    places, holes = _places(survey, span)
     return np.setdiff1d(places, holes)
 
 
@@ -67,13 +63,19 @@ def recorded(survey: Survey, span: Period) -> Period:
     line = survey.timeline
     assert line is not None
     rows = survey.cells(PERIOD).rows
-    first, last = (int(place) for place in line.places(np.array([span.start, span.end])))
-    holes = line.complete.start + np.flatnonzero(period_holes(survey))
-    cut = [line.period(int(place)) for place in holes if first <= place <= last and rows[place] > 0]
+    cut = [line.period(int(place)) for place in np.intersect1d(*_places(survey, span)) if rows[place] > 0]
     if not cut:
         return span
     without = " OR ".join(f"({between(line.column, one)})" for one in cut)
     return replace(span, sql=f"{between(line.column, span)} AND NOT ({without})")
+
+
+def _places(survey: Survey, span: Period) -> tuple[npt.NDArray[np.intp], npt.NDArray[np.intp]]:
+    """The places of all periods of a span, and those of all holes of the timeline."""
+    line = survey.timeline
+    assert line is not None
+    first, last = (int(place) for place in line.places(np.array([span.start, span.end])))
+    return np.arange(first, last + 1), line.complete.start + np.flatnonzero(period_holes(survey))
 
 
 def period_numbers(survey: Survey) -> npt.NDArray[np.int64]:

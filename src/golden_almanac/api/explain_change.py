@@ -377,7 +377,6 @@ def _relevant(explanation: Explanation) -> list[tuple[str, dict[str, Any]]]:
     line = explanation.survey.timeline
     if line is not None and line.partial_first and explanation.baseline.start < line.first_day:
         found.append(("baseline begins late", {"first": line.first_day}))
-    if explanation.unrecorded is not None:
-        which, span, days = explanation.unrecorded
-        found.append(("unrecorded", {"which": which, "span": span, "days": days}))
+    if explanation.missing is not None:
+        found.append(("unrecorded", {"missing": explanation.missing}))
     return found

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from ..findings import Finding
 from ..text import dates, names
 from ..text.languages import say
 from .chart import Chart, source_of
+from .figure_sources import Source, change, mean, rows_within
 from .line_chart import line
 from .marks import with_notes
 from .series_labels import line_alternative, per_grain
@@ -23,7 +25,7 @@ def moving_chart(finding: Finding, survey: Survey, step: int | None = None) -> C
     facts, measure, line_of = finding.candidate.series, finding.measure, survey.timeline
     assert line_of is not None
     assert measure is not None
-    own, rest = np.asarray(facts["own"]), facts["rest"]
+    own, rest = np.asarray(facts["own"]), None if facts["rest"] is None else np.asarray(facts["rest"])
     label = names.where_label(finding.where) or names.capital(names.measure_name(measure))
     series: list[tuple[str, Any]] = [(label, own)]
     indexed = False
@@ -35,10 +37,10 @@ def moving_chart(finding: Finding, survey: Survey, step: int | None = None) -> C
         if measure.additive:
             # Against a rest many times larger only the paths compare: both start at 100.
             base = min(12, max(1, own.size // 3))
-            series = [(label, 100 * own / own[:base].mean()), (beside, 100 * np.asarray(rest) / np.mean(rest[:base]))]
+            series = [(name, 100 * each / np.nanmean(each[:base])) for name, each in ((label, own), (beside, rest))]
             unit, indexed = say("{measure}, average of the first {n} = 100", measure=unit, n=base), True
         else:
-            series.append((beside, np.asarray(rest)))
+            series.append((beside, rest))
     fit = None
     if rest is None and "fit" in facts:
         fit = facts["fit"]
@@ -64,3 +66,19 @@ def moving_chart(finding: Finding, survey: Survey, step: int | None = None) -> C
         indexed=indexed,
         alternative=line_alternative(finding),
     )
+
+
+def between_windows(chart: Chart, finding: Finding, names_of: tuple[str, str]) -> Chart:
+    """The chart with the cells that a movement's figures come from: the averages of the two windows, called by
+    `names_of`, and what is between them, of the slice and of its siblings."""
+    data, windows = chart.data, finding.figures["windows"]
+    sources: dict[str, Source] = {}
+    for whose, column in zip(("", "rest_"), data.columns[1:], strict=False):
+        before, after = (mean(str(column), *rows_within(data, windows[side])) for side in ("before", "after"))
+        sources |= {
+            whose + names_of[0]: Source(before),
+            whose + names_of[1]: Source(after),
+            f"{whose}change": change(after, before, data, percent=False),
+            f"{whose}change_pct": change(after, before, data),
+        }
+    return replace(chart, sources=sources)

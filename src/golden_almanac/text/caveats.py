@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..tables import Period
+from ..analysis.change import Missing
 from . import dates, names, numbers
 from .languages import count, say
 
@@ -56,13 +56,13 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
     if name == "cut periods":
         return count(
             facts["periods"],
-            "{n} {grain} has rows on fewer of its days than usual and is left out of trends and comparisons.",
-            "{n} {grain}s have rows on fewer of their days than usual and are left out of trends and comparisons.",
+            "{n} {grain} has rows on fewer of its days than usual and is left out of trends.",
+            "{n} {grain}s have rows on fewer of their days than usual and are left out of trends.",
             n=numbers.whole(facts["periods"]),
             grain=names.grain_noun(str(facts["grain"])),
         )
     if name == "unrecorded":
-        return unrecorded(facts["which"], facts["span"], facts["days"])
+        return unrecorded(facts["missing"])
     if name == "few periods":
         return count(
             facts["periods"],
@@ -99,15 +99,15 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
     return say("No column holds dates, so nothing is said about change over time.")
 
 
-def unrecorded(which: str, span: Period, days: int) -> str:
-    """That days of one of two spans compared, "now" or "before", hold no rows."""
-    places = {"span": dates.during(span), "days": numbers.whole(days)}
-    if which == "now":
+def unrecorded(missing: Missing) -> str:
+    """That days of one of two spans compared hold no rows."""
+    places = {"span": dates.during(missing.days), "days": numbers.whole(missing.days.days)}
+    if missing.in_baseline:
         return say(
-            "There are no rows {span}: {days} days are missing from the period, so like is not compared with like.",
+            "There are no rows {span}: {days} days are missing from the baseline, so like is not compared with like.",
             **places,
         )
     return say(
-        "There are no rows {span}: {days} days are missing from the baseline, so like is not compared with like.",
+        "There are no rows {span}: {days} days are missing from the period, so like is not compared with like.",
         **places,
     )

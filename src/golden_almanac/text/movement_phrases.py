@@ -8,8 +8,9 @@ from . import dates, names, numbers
 from .languages import Noun, say
 from .suggestions import Suggestion, next_command, side_of, subtraction
 
-#: Siblings that moved by less than this share of what the slice did held level beside it.
-_LEVEL = 0.1
+#: Siblings held level that moved by less than so many percent, and less than this share of what the slice did; of
+#: shares and amounts around nought, which have no percent, by less than that share.
+_LEVEL_PCT, _BESIDE, _LEVEL_SHARE = 3.0, 0.1, 0.05
 
 
 def against_siblings(claim: str, finding: Finding) -> str:
@@ -19,9 +20,10 @@ def against_siblings(claim: str, finding: Finding) -> str:
         return claim
     rest_pct, own_pct, rest, own = (f[name] for name in ("rest_change_pct", "change_pct", "rest_change", "change"))
     if rest_pct is not None and own_pct is not None and told_in_percent(finding):
-        small, size = abs(rest_pct) < _LEVEL * abs(own_pct), numbers.per_cent(rest_pct)
+        share, size = abs(rest_pct) / abs(own_pct), numbers.per_cent(rest_pct)
     else:
-        small, size = abs(rest) < _LEVEL * abs(own), numbers.signed(rest, numbers.difference(rest, measure))
+        share, size = abs(rest) / abs(own), numbers.signed(rest, numbers.difference(rest, measure))
+    small = share < _LEVEL_SHARE if rest_pct is None else share < _BESIDE and abs(rest_pct) < _LEVEL_PCT
     places = {"claim": claim, "others": others(finding)}
     return (
         say("{claim}, while {others} held level", **places)

@@ -125,9 +125,6 @@ def change_summary(findings: Sequence[Finding], explanation: Explanation, length
         tail.append(Fact(text=why_changed.unfinished(explanation), part="caveat"))
     ids = tuple(finding.id for finding in findings)
     body = [Fact(text=text, part="why", about=ids) for text in why_changed.paragraph(explanation)]
-    if explanation.unrecorded is not None:
-        # It turns the whole story: it stands right behind the headline.
-        body.insert(0, Fact(text=told_caveats.unrecorded(*explanation.unrecorded), part="caveat", about=ids[:1]))
     if length == "long":
         body += [
             Fact(text=statement((finding.headline, " ", finding.detail)).strip(), part="detail", about=(finding.id,))

@@ -85,3 +85,23 @@ def test_normal_scores_are_those_of_the_ranks() -> None:
     assert scores[2] == scores[4] == pytest.approx(0.0)
     strata = np.array([0, 0, 1, 1, 1])
     assert normal_scores(values, strata, 2)[[0, 1]] == pytest.approx(stats.norm.ppf([0.75, 0.25]))
+
+
+def test_the_peak_of_every_year_is_no_spike() -> None:
+    """July and August bring half as much again, every year: none of them is a month far off."""
+    for seed in range(3, 9):
+        frame = plain(12000, seed)
+        months = frame["date"].dt.month
+        frame["amount"] = np.round(frame["amount"] * np.where(months.isin([7, 8]), 1.5, 1.0), 2)
+        assert told(frame, "spike") == []
+
+
+def test_a_month_off_its_season_is_a_spike() -> None:
+    frame = plain(12000, 4)
+    months = frame["date"].dt.month
+    twice = frame["date"].dt.strftime("%Y-%m") == "2023-02"
+    frame["amount"] = np.round(frame["amount"] * np.where(months.isin([7, 8]), 1.5, 1.0) * np.where(twice, 1.9, 1.0), 2)
+    (one,) = ga.scan(frame, kinds=["spike"]).findings
+    assert one.period is not None
+    assert str(one.period.start)[:7] == "2023-02"
+    assert one.check().agrees

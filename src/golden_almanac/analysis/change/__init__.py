@@ -4,7 +4,7 @@ from .change_findings import candidate, unusual
 from .compared_periods import resolve_periods
 from .expected_change import Expected
 from .explaining_slices import Named
-from .explanation import Breakdown, Explanation, explain, percent, with_slices
+from .explanation import Breakdown, Explanation, Missing, explain, percent, with_slices
 from .price_volume_mix import Component, Factors, result_of
 from .window_change import why
 
@@ -14,6 +14,7 @@ __all__ = [
     "Expected",
     "Explanation",
     "Factors",
+    "Missing",
     "Named",
     "candidate",
     "explain",

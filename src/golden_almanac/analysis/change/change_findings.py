@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from ...aggregation import PERIOD, Survey, period_holes, unrecorded
+from ...aggregation import PERIOD, Survey, period_holes
 from ...findings import Candidate, Check
 from ...findings.checks import one_row, over
 from ...findings.finding_kind import FindingKind
@@ -63,8 +63,6 @@ def unusual(survey: Survey) -> list[Candidate]:
     try:
         now, then, cut = resolve_periods(survey, None, None)
         candidates = []
-        if (unrecorded(survey, now) is None) != (unrecorded(survey, then) is None):
-            return []
         for measure in survey.measures:
             values = survey.cells(PERIOD).value(measure)
             if not np.isfinite(values[line.complete][~period_holes(survey)]).all():

@@ -7,6 +7,7 @@ baseline is cut to the same number of days.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -56,6 +57,13 @@ class Breakdown:
         return sum(part.mix or 0.0 for part in self.contributions)
 
 
+class Missing(NamedTuple):
+    """The run of days without rows in one of two spans compared: in the period itself, or in the baseline."""
+
+    days: Period
+    in_baseline: bool
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Explanation:
     """A change and what it is made of. `cut_days` is set when the baseline was cut to so many days.
@@ -63,7 +71,8 @@ class Explanation:
     `chance` is set where the change of an average is no more than the spread of its rows makes. `smallest` holds the
     slices named, `factors` volume, mix and price, `bridge` the columns that the measure is a sum of, `expected` what
     earlier comparisons and `forecast` what the series before the period led one to expect. `like_for_like` is set where
-    labels came or ended, `calendar` where days tell amounts.
+    labels came or ended, `calendar` where days tell amounts. Where one of the spans is `missing` days, nothing is
+    judged: like is not compared with like.
     """
 
     survey: Survey
@@ -86,21 +95,11 @@ class Explanation:
     bridge: tuple[Component, ...]
     like_for_like: LikeForLike | None = None
     calendar: CalendarEffect | None = None
+    missing: Missing | None = None
 
     @property
     def change(self) -> float:
         return self.value - self.before
-
-    @property
-    def unrecorded(self) -> tuple[str, Period, int] | None:
-        """Which of the two spans, "now" or "before", lacks the rows of so many days; what both lack (a closing that
-        comes every year) turns no comparison."""
-        lacking = [
-            (name, *found)
-            for name, span in (("now", self.period), ("before", self.baseline))
-            if not span.sql and (found := unrecorded(self.survey, span)) is not None
-        ]
-        return lacking[0] if len(lacking) == 1 else None
 
     @property
     def named(self) -> tuple[Named, ...]:
@@ -123,14 +122,15 @@ class Explanation:
     @property
     def verdict(self) -> str:
         """What explains the change first: `season`, `usual`, `offset`, `slices`, `mix`, `new and ended`, `even`, or
-        `nothing` where there was no column to look along, or a label strays too far for that but not surely."""
+        `nothing` where there was no column to look along, a label strays too far for that but not surely, or days are
+        missing."""
         usual = self.usual
         if self.named and self.smallest.offset:
             return "offset"
         if usual is not None and usual.usual:
             return "season" if usual.season else "usual"
         if not self.named:
-            even = all(one.farthest <= _EVEN for one in self.breakdowns)
+            even = self.missing is None and all(one.farthest <= _EVEN for one in self.breakdowns)
             return "even" if self.smallest.searched and even else "nothing"
         if all(one.status != "kept" for one in self.named):
             return "new and ended"
@@ -225,7 +225,13 @@ def explain(
         if one is not None:
             breakdowns.append(one)
     breakdowns.sort(key=lambda one: (-one.captured, -one.farthest, one.by))
-    expected = expected_change(survey, measure, where, now, then, value0, value1)
+    # A level is known at its ends; a plan stands on the very days of what was.
+    missing = None if measure.level or then.name else _missing(whole, now, then)
+    expected = forecast = chance = None
+    if missing is None:
+        expected = expected_change(survey, measure, where, now, then, value0, value1)
+        forecast = forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None
+        chance = _chance(measure, value1 - value0, (both[0].cells(), both[1].cells()))
     product = sums = None
     if thorough:
         product, sums = identities_of(survey, measure, identity)
@@ -243,14 +249,15 @@ def explain(
         breakdowns=tuple(breakdowns),
         volume_rate=() if measure.level else _volume_rate(measure, value0, value1, counts),
         expected=expected,
-        forecast=forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None,
-        chance=_chance(measure, value1 - value0, (both[0].cells(), both[1].cells())),
+        forecast=forecast,
+        chance=chance,
         smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
         factors=split(survey, measure, where, now, then, product) if thorough and not measure.level else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
         # What was planned stands on the very days of what was: nothing came since, and no day is missing.
         like_for_like=None if then.name or not thorough else like_for_like(present, measure, where, then, now, survey),
         calendar=None if then.name else calendar_effect(whole, measure, now, then, value1, value0),
+        missing=missing,
     )
 
 
@@ -266,6 +273,13 @@ def with_slices(explanation: Explanation) -> Explanation:
         explanation.value,
     )
     return replace(explanation, smallest=found)
+
+
+def _missing(survey: Survey, now: Period, then: Period) -> Missing | None:
+    """What only one of the spans lacks: a closing that comes every year turns no comparison."""
+    lacking = [unrecorded(survey, span) for span in (now, then)]
+    found = [Missing(days, bool(at)) for at, days in enumerate(lacking) if days is not None]
+    return found[0] if len(found) == 1 else None
 
 
 def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | None:

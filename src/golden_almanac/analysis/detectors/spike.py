@@ -22,10 +22,11 @@ from ...findings import Candidate, Check, Slice
 from ...findings.checks import between, one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
-from ...stats.autocorrelated_fits import Floats
+from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.normal_scores import normal_scores
+from ...stats.series_batch import line_beside, prepare
 from ...tables import Grain, Period, Timeline
-from ..known_series import recorded, recorded_places
+from ..known_series import period_numbers, recorded, recorded_places
 from ..resampling import by_week, median_rows
 from ..trading_days import period_weights
 
@@ -112,7 +113,7 @@ class Spike:
             return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
         change = value - usual
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
-        series = np.where(period_holes(survey), np.nan, survey.cells(PERIOD).value(measure)[line.complete])
+        series = np.where(_unknown(survey), np.nan, survey.cells(PERIOD).value(measure)[line.complete])
         ends = _usual(series, usual, at)
         return Candidate(
             kind=self.kind,
@@ -139,9 +140,9 @@ class Spike:
             p=p,
             strength=squash(t, 8.0),
             reach=_REACH,
-            # The rows may point one way and their sum the other, or hardly any other period hold a value to set it
-            # against; then nothing is told.
-            large=abs(change) >= least and change * t > 0 and ends["expected_low"] is not None,
+            # The rows may point one way and their sum the other, hardly any other period hold a value to set it
+            # against, or a season take others as far; then nothing is told.
+            large=abs(change) >= least and change * t > 0 and _outside(value, ends),
             check=check,
             series={"time": line.column, "own": series, "offset": line.complete.start, "place": at, "timeline": line},
         )
@@ -161,6 +162,11 @@ def _usual(series: Floats, expected: float, at: int) -> dict[str, float | None]:
         return {"expected_low": None, "expected_high": None}
     low, high = np.quantile(off, (0.025, 0.975))
     return {"expected_low": expected + float(low), "expected_high": expected + float(high)}
+
+
+def _outside(value: float, ends: dict[str, float | None]) -> bool:
+    low, high = ends["expected_low"], ends["expected_high"]
+    return low is not None and high is not None and not low <= value <= high
 
 
 def _with_others(candidate: Candidate, candidates: list[Candidate]) -> Candidate:
@@ -195,12 +201,13 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
     assert line is not None
     rows = survey.cells(PERIOD).rows[line.complete]
     # A period beside one without rows may be cut by what was not recorded.
-    holes = np.convolve(period_holes(survey), np.ones(3), "same") > 0
+    holes = np.convolve(_unknown(survey), np.ones(3), "same") > 0
     found = []
     part = measure.top[0][1]
     worth = period_weights(survey, measure)
     if measure.additive:
-        found.append(_robust(_even(2 * np.sqrt(rows if worth is None else rows / worth), holes)))
+        counted = _even(2 * np.sqrt(rows if worth is None else rows / worth), holes)
+        found.append(_robust(_without_season(survey, counted)))
     if part.sql and part.kind == "sum":
         drawn = survey.drawn()
         values, places = drawn.values(part), drawn.places()
@@ -216,11 +223,38 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
             mean = 2 * np.arcsin(np.sqrt((total + 0.375) / (count + 0.75)))
         else:
             mean = np.where(count > 0, total / np.maximum(count, 1), 0.0)
-        found.append(_robust(_even(mean, holes), np.sqrt(count / max(1.0, float(np.median(count))))))
+        found.append(
+            _robust(_without_season(survey, _even(mean, holes)), np.sqrt(count / max(1.0, float(np.median(count)))))
+        )
     if not found:
         return None
     both = np.where(holes, 0.0, np.array(found))
     return np.asarray(both[np.argmax(np.abs(both), axis=0), np.arange(both.shape[1])])
+
+
+def _unknown(survey: Survey) -> npt.NDArray[np.bool_]:
+    """The complete periods of which nothing can be said: the holes, but of weeks and days those without any row. That
+    of a month some weeks are missing is told by them; a week of few rows nobody else tells of."""
+    line, holes = survey.timeline, period_holes(survey)
+    assert line is not None
+    if line.grain not in (Grain.DAY, Grain.WEEK):
+        return holes
+    return np.asarray(holes & (survey.cells(PERIOD).rows[line.complete] == 0))
+
+
+def _without_season(survey: Survey, values: Floats) -> Floats:
+    """The values of months or quarters without what comes every year, where they have a season: the month that leads
+    each year is far from those around it, too. Weeks lie within their season."""
+    line = survey.timeline
+    assert line is not None
+    if line.grain not in (Grain.MONTH, Grain.QUARTER):
+        return values
+    batch = prepare(line.grain, period_numbers(survey), values)
+    season = batch.season()
+    if not season.shape[1]:
+        return values
+    beta = ols(line_beside(season), batch.calm[0]).beta[2:]
+    return np.asarray(values - season @ beta)
 
 
 def _even(values: Floats, holes: npt.NDArray[np.bool_]) -> Floats:
@@ -268,7 +302,7 @@ def _figures(
     table = survey.table
     spans = " OR ".join(f"({between(line.column, recorded(survey, side))})" for side in around)
     places = np.concatenate([recorded_places(survey, side) for side in around])
-    periods = places.size
+    periods = max(1, places.size)
     cells = survey.cells(PERIOD)
     top, bottom = cells.linear(measure.top), cells.linear(measure.bottom) if measure.bottom else None
     here = int(line.places(np.array([period.start]))[0])

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from ...analysis.change import Expected, Explanation
 from .. import numbers
+from ..caveats import unrecorded
 from ..core_sentences import retold
 from ..languages import say
 from .change_sizes import signed, size
 
 
 def usual(explanation: Explanation) -> list[str]:
-    """The change beside what was to be expected."""
+    """The change beside what was to be expected; where days are missing that is all there is to say of it."""
+    if explanation.missing is not None:
+        return [unrecorded(explanation.missing)]
     by = explanation.usual
     if by is None:
         return []

@@ -20,7 +20,8 @@ def where(explanation: Explanation) -> list[str]:
     if verdict in ("usual", "season") or (explanation.change == 0 and not explanation.named):
         return []
     if verdict == "nothing":
-        return _largest(explanation)
+        # Of days that nobody recorded no label says more than another.
+        return _largest(explanation) if explanation.missing is None else []
     if verdict == "even":
         columns = names.listed([names.plural(b.by) for b in explanation.breakdowns[:3]])
         if len(explanation.breakdowns) < 2:

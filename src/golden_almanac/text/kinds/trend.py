@@ -90,12 +90,10 @@ def _over(finding: Finding) -> str:
     """ "from 2022 to 2024" where whole years are set against each other, else the span in months or days."""
     span, windows = finding.period, finding.figures["windows"]
     assert span is not None
-    years = [
-        (one["start"][:4], one["start"][4:], one["end"][:4], one["end"][4:])
-        for one in (windows["before"], windows["after"])
-    ]
-    if all(start == end and (first, last) == ("-01-01", "-12-31") for start, first, end, last in years):
-        return dates.from_to(years[0][0], years[1][0])
+    first, last = (one["start"][:4] for one in (windows["before"], windows["after"]))
+    whole = [(one["start"], one["end"]) for one in (windows["before"], windows["after"])]
+    if whole == [(f"{year}-01-01", f"{year}-12-31") for year in (first, last)]:
+        return dates.from_to(first, last)
     return dates.during(span)
 
 
