@@ -138,3 +138,25 @@ def test_sql_leaves_out_what_the_figures_leave_out(lost: tuple[str, str]) -> Non
     scan = ga.scan(frame.reset_index(drop=True))
     assert {"trend", "seasonality"} <= {f.kind for f in scan.findings}
     assert all(f.check().agrees for f in scan.findings)
+
+
+def test_a_last_month_that_lacks_days_is_no_fall() -> None:
+    """Said right behind the headline, and nothing is judged: neither unusual, nor even across the board."""
+    frame = _lacking("2024-12-09", "2024-12-24")
+    for summary in (ga.scan(frame).summary(), ga.explain_change(ga.read(frame), "sum(amount)").summary()):
+        assert summary.text.startswith(
+            "There are no rows from 9 December 2024 to 24 December 2024: 16 days are missing"
+        )
+        assert "unusual" not in summary.text
+        assert "usual movement" not in summary.text
+        assert "even across" not in summary.text
+    figures = ga.explain_change(ga.read(frame), "sum(amount)").to_dict()["findings"][0]["figures"]
+    assert figures["expected_low"] is None
+
+
+def test_the_line_of_a_slice_is_drawn_though_its_first_year_has_a_hole() -> None:
+    scan = ga.scan(_without(_rising(5, 0.9, "Birch"), ["2022-05", "2022-06"]))
+    (rise,) = [f for f in scan.findings if f.kind == "trend" and f.where.label == "Birch"]
+    drawn = rise.chart().data.iloc[:, 1:]
+    assert (drawn.notna().sum() == 34).all()
+    assert rise.chart().issues() == []

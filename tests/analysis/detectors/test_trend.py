@@ -22,3 +22,13 @@ def test_a_growing_company_has_no_growing_parts() -> None:
     scan = ga.scan(monthly(dict.fromkeys("abcd", growth), noise=0.3))
     assert [f.where.label for f in scan.findings if f.kind in ("trend", "shift")] == [""]
     assert scan.findings[0].figures["change_pct"] == pytest.approx(100 * (1.03**24 - 1), rel=0.1)
+
+
+def test_what_is_said_against_siblings_is_what_both_did(planted_scan: ga.Scan) -> None:
+    """One may divide the rise of the slice by that of its siblings: no third figure stands beside the two."""
+    told = [f for f in planted_scan.findings if f.kind == "trend" and f.figures["relative_pct"] is not None]
+    assert told
+    for f in (one.figures for one in told):
+        own, rest = (1 + f[name] / 100 for name in ("change_pct", "rest_change_pct"))
+        assert 1 + f["relative_pct"] / 100 == pytest.approx(own / rest)
+        assert f["relative_low_pct"] < f["relative_pct"] < f["relative_high_pct"]

@@ -122,16 +122,15 @@ class Trend:
             survey, series.measure, series.where, windows, ("observed_start", "observed_end"), parent, series.besides
         )
         span = relative * (length - 1)
+        ends = line.places(np.array([windows.before.start, windows.after.start]))
+        apart = int(ends[1] - ends[0])
         figures |= {
             **seen,
             **_observed_change(seen, series.measure),
             "periods": length,
             "n": int(series.rows.sum()),
             "share": series.reach,
-            "relative_pct": _pct(span) if series.log and series.rest is not None else None,
-            "relative_low_pct": _pct(low * (length - 1)) if series.log and series.rest is not None else None,
-            "relative_high_pct": _pct(high * (length - 1)) if series.log and series.rest is not None else None,
-            "relative_change": None if series.log or series.rest is None else span,
+            **_against_siblings(series, seen, (low - relative) * apart, (high - relative) * apart),
             "windows": {
                 "before": windows.before.to_dict(),
                 "after": windows.after.to_dict(),
@@ -229,6 +228,21 @@ def _observed_change(seen: dict[str, float], measure: Measure) -> dict[str, floa
         rest, rest_pct = moved_by(seen["rest_observed_start"], seen["rest_observed_end"])
         found |= {"rest_change": rest, "rest_change_pct": rest_pct}
     return found
+
+
+def _against_siblings(series: Series, seen: dict[str, float], low: float, high: float) -> dict[str, float | None]:
+    """The same of the slice against its siblings: in proportion, or in the measure's unit. `low` and `high` are how far
+    the 95% range of the slope reaches between the two spans."""
+    nothing = dict.fromkeys(("relative_pct", "relative_low_pct", "relative_high_pct", "relative_change"))
+    if series.rest is None or (series.log and min(seen.values()) <= 0):
+        return nothing
+    change = moved(seen, ("observed_start", "observed_end"), in_proportion=False)
+    if not series.log:
+        return nothing | {"relative_change": change}
+    own, rest = (seen[f"{whose}observed_end"] / seen[f"{whose}observed_start"] for whose in ("", "rest_"))
+    ratio = float(np.log(own / rest))
+    pct = {"relative_pct": ratio, "relative_low_pct": ratio + low, "relative_high_pct": ratio + high}
+    return nothing | {name: _pct(value) for name, value in pct.items()}
 
 
 def _fit_line(figures: dict[str, Any], first: int, n: int, log: bool) -> Floats:
