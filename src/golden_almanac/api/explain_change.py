@@ -37,7 +37,8 @@ if TYPE_CHECKING:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Change(Result):
     """A change explained. `findings` holds the change first, then each slice that explains it; `notes` are those given,
-    of which the ones that overlap stand beside the findings; `identity` is the one stated."""
+    of which the ones that overlap stand beside the findings; `identity` is the one stated, `by` the columns asked
+    for."""
 
     format: ClassVar[str] = "golden-almanac/findings/1"
 
@@ -45,6 +46,7 @@ class Change(Result):
     findings: tuple[Finding, ...]
     notes: tuple[Note, ...] = ()
     identity: str | None = None
+    by: tuple[str, ...] = ()
 
     def _about(self) -> Table:
         return self.explanation.survey.table
@@ -61,7 +63,7 @@ class Change(Result):
 
     def _caveats(self) -> list[str]:
         """Unfinished periods that are part of what was compared, rows without a date."""
-        return caveat_sentences(_relevant(self.explanation))
+        return caveat_sentences(_relevant(self.explanation, self.by))
 
     def _retold(self) -> Change:
         return replace(self, findings=tuple(_worded(self.explanation, self.notes)), voice=voice())
@@ -116,9 +118,13 @@ class Change(Result):
         return replace(self, explanation=inside, findings=tuple(_worded(inside, self.notes)))
 
     @in_voice
-    def tables(self, most: int = 12) -> tuple[TextTable, ...]:
-        """A table of text for each dimension: before, now, contribution; its columns add up to the last row."""
-        return change_tables(self.explanation, most)
+    def tables(self, most: int = 12, *, everything: bool = False) -> tuple[TextTable, ...]:
+        """A table of text for each dimension: before, now, contribution; its columns add up to the last row.
+
+        Dimensions whose labels moved no further apart than chance makes are left out, unless asked for by name or
+        `everything` is.
+        """
+        return change_tables(self.explanation, most, () if everything else self.explanation.of_chance(self.by))
 
     def to_frame(self) -> pd.DataFrame:
         """One row a label of each dimension: by, label, baseline, value, change, share_of_change, status
@@ -176,7 +182,7 @@ class Change(Result):
     def _pages(self, title: str | None) -> Model:
         from ..reports import change_report
 
-        return change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title)
+        return change_report(self.explanation.survey, self.summary(), self.findings, self.explanation, title, self.by)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -203,7 +209,8 @@ class ChangeRequest(Request):
             return self._against(table, planned)
         survey = survey_of(table, measures=several(self.measure), by=self.by, time=self.time, grain=self.grain)
         lead = lead_measure(survey.measures)
-        return change_of(survey, lead, self.period, self.baseline, as_notes(self.notes), self.identity)
+        found = change_of(survey, lead, self.period, self.baseline, as_notes(self.notes), self.identity)
+        return replace(found, by=_asked_for(found.explanation, self.by))
 
     def _surveyed(self, table: Table, time: str | None = None, grain: str | None = None) -> Survey:
         return survey_of(
@@ -215,7 +222,11 @@ class ChangeRequest(Request):
         found = against_plan(table, plan, self._surveyed, self.period, self.identity)
         notes = as_notes(self.notes)
         return Change(
-            explanation=found, findings=tuple(_worded(found, notes)), notes=tuple(notes), identity=self.identity
+            explanation=found,
+            findings=tuple(_worded(found, notes)),
+            notes=tuple(notes),
+            identity=self.identity,
+            by=_asked_for(found, self.by),
         )
 
 
@@ -372,11 +383,18 @@ def _slice(explanation: Explanation, whole: Candidate, part: Named) -> Candidate
     )
 
 
-def _relevant(explanation: Explanation) -> list[tuple[str, dict[str, Any]]]:
+def _asked_for(explanation: Explanation, by: tuple[str, ...] | None) -> tuple[str, ...]:
+    return tuple(column.name for column in explanation.survey.dimensions) if by else ()
+
+
+def _relevant(explanation: Explanation, asked: tuple[str, ...]) -> list[tuple[str, dict[str, Any]]]:
     found = [(name, facts) for name, facts in caveats(explanation.survey) if name == "rows without a date"]
     line = explanation.survey.timeline
     if line is not None and line.partial_first and explanation.baseline.start < line.first_day:
         found.append(("baseline begins late", {"first": line.first_day}))
     if explanation.missing is not None:
         found.append(("unrecorded", {"missing": explanation.missing}))
+    folded = explanation.of_chance(asked)
+    if folded:
+        found.append(("of chance", {"by": folded}))
     return found

@@ -124,13 +124,20 @@ def scan_report(
 
 
 def change_report(
-    survey: Survey, summary: Summary, findings: Sequence[Finding], explanation: Explanation, title: str | None = None
+    survey: Survey,
+    summary: Summary,
+    findings: Sequence[Finding],
+    explanation: Explanation,
+    title: str | None = None,
+    asked: Sequence[str] = (),
 ) -> Report:
     """The report of one explained change: how it lies in its series, the bridge from baseline to now, rate and mix,
-    what stands out, then a section for each dimension's contributions."""
+    what stands out, then a section for the contributions of each dimension that shows more than chance or was
+    asked for."""
     finding = findings[0]
     sections = [*_pictures(findings, explanation)]
-    for breakdown in explanation.breakdowns[:4]:
+    folded = explanation.of_chance(asked)
+    for breakdown in [one for one in explanation.breakdowns if one.by not in folded][:4]:
         lead = max(breakdown.contributions, key=lambda part: (part.change * explanation.change, part.label or ""))
         places = {
             "part": names.dimension(breakdown.by),
@@ -181,7 +188,7 @@ def change_report(
         keys=(_key(explanation),),
         sections=tuple(sections),
         further=(),
-        caveats=_caveats(survey, ()),
+        caveats=_caveats(survey, [("of chance", {"by": folded})] if folded else ()),
         made=_made(survey, None, None, None),
     )
 

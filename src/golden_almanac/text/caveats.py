@@ -61,6 +61,9 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
             n=numbers.whole(facts["periods"]),
             grain=names.grain_noun(str(facts["grain"])),
         )
+    if name == "of chance":
+        told = names.listed([names.dimension(column) for column in facts["by"]])
+        return say("By {columns}, what moved is no more than chance makes.", columns=told)
     if name == "unrecorded":
         return unrecorded(facts["missing"])
     if name == "few periods":

@@ -28,6 +28,8 @@ from .suggestions import suggestions
 LENGTHS = {"short": 60, "standard": 150, "long": 400}
 #: A manager reads so many words before noon.
 MOST_WORDS = LENGTHS["standard"]
+#: Kinds that say of a part how it moved.
+_OVER_TIME = ("trend", "shift", "divergence", "change")
 #: Stories told after the first, if the words last.
 _MOST_STORIES = {"short": 4, "standard": 5, "long": 10}
 
@@ -86,20 +88,27 @@ def scan_summary(
     """The summary of a scan: the latest change of the leading measure, then the findings that matter. `technical` adds
     how sure each story is."""
     check_length(length)
-    opening = _latest(latest, length) if latest is not None else []
+    opening = _latest(latest, length, findings) if latest is not None else []
     warnings = [Fact(text=told_caveats.sentence(name, facts), part="caveat") for name, facts in caveats]
+    places = {"tests": numbers.whole(tests), "rows": numbers.whole(rows), "table": table_name}
+    if not findings and latest is not None and _matters(latest):
+        more = say(
+            "Beyond that nothing stands out: {tests} tests on {rows} rows of {table} found no movement, difference, "
+            "leader, odd week or wrong row that chance does not make too.",
+            **places,
+        )
+        return planned(opening[0], [*opening[1:], Fact(text=more, place=1.0)], warnings, length)
     if not findings:
         nothing = say(
             "Nothing stands out beyond chance: {tests} tests on {rows} rows of {table} found no movement, difference, "
             "leader, odd week or wrong row that chance does not make too.",
-            tests=numbers.whole(tests),
-            rows=numbers.whole(rows),
-            table=table_name,
+            **places,
         )
         return planned(Fact(text=nothing, part="change"), [], [*opening, *warnings], length)
     told = stories(findings[: _MOST_STORIES[length] + (not opening)], technical)
-    first = opening[0] if opening else _story(told.pop(0), 0)
-    body = [*opening[1:], *(_story(one, place) for place, one in enumerate(told, start=1))]
+    leads = bool(opening) and latest is not None and _matters(latest, findings[0].score.total)
+    first = opening.pop(0) if leads else _story(told.pop(0), 0)
+    body = [*opening, *(_story(one, place) for place, one in enumerate(told, start=1))]
     if length == "long":
         # The first thing that goes the wrong way, with what is at stake, comes behind the stories.
         body += [
@@ -164,11 +173,11 @@ def _flowing(first: Fact, every: Sequence[Fact]) -> str:
     contrasted, told = False, []
     for fact in every:
         text = fact.text
-        if fact.part == "story" and fact.story is not None and before is not None:
+        if fact.part in ("story", "change") and fact.story is not None and before is not None:
             text, against = fact.story.following(before, contrasted)
             contrasted = contrasted or against
         told.append(text)
-        if fact.part == "story":
+        if fact.part in ("story", "change"):
             before = fact.story.findings[0] if fact.story is not None else None
         elif fact.part not in ("expected", "detail"):
             # A sentence on something else stands between: what follows names its subject again.
@@ -191,7 +200,30 @@ def _story(story: Story, place: int) -> Fact:
     return Fact(text=story.text, part="story", about=about, place=place, story=story)
 
 
-def _latest(explanation: Explanation, length: str) -> list[Fact]:
+def _matters(latest: Explanation, beside: float = 0.0) -> bool:
+    """Whether the latest change is news of its own: unusual, or not to be judged and a change all the same, and no less
+    than the first finding by the same score."""
+    from ..analysis.change import candidate
+    from ..findings.scoring import score
+
+    usual = latest.usual
+    if usual is None:
+        return bool(latest.named) or (latest.change != 0 and bool(beside))
+    if usual.usual:
+        return not beside and bool(latest.named)
+    claim = candidate(latest)
+    return score(claim, min(claim.p, 0.1)).total >= beside
+
+
+def _contradicted(latest: Explanation, findings: Sequence[Finding]) -> bool:
+    """Whether a finding says that a part moved on its own in the measure that is said to have moved alike."""
+    return latest.verdict == "even" and any(
+        finding.measure == latest.measure and finding.where.conditions and finding.kind in _OVER_TIME
+        for finding in findings
+    )
+
+
+def _latest(explanation: Explanation, length: str, findings: Sequence[Finding]) -> list[Fact]:
     from ..analysis.change import candidate
     from ..findings import Score, Test
 
@@ -212,7 +244,13 @@ def _latest(explanation: Explanation, length: str) -> list[Fact]:
     told = [
         ("change", [first]),
         ("expected", [*why_changed.usual(explanation), *why_changed.calendar(explanation)]),
-        ("where", [*why_changed.where(explanation), *why_changed.alike(explanation)]),
+        (
+            "where",
+            [
+                *([] if _contradicted(explanation, findings) else why_changed.where(explanation)),
+                *why_changed.alike(explanation),
+            ],
+        ),
     ]
     if length == "long":
         told += [

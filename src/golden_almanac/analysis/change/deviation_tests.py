@@ -46,11 +46,15 @@ class Strayed:
 
     `evidence` is the same with the error there would be had nothing changed. It says which of two slices is the better
     one: a slice that grew tenfold has large rows, and with them a large error of its own, shared by all that hold it.
+    `apart` is how far a slice's own sum strays relative to what was expected of it, or its own average in the
+    measure's unit, and `error` the standard error of that; NaN where it cannot be told.
     """
 
     excess: Floats
     squared: Floats
     evidence: Floats
+    apart: Floats
+    error: Floats
 
     def dispersion(self, spans: Spans) -> float | None:
         """How many times more the usual slice strays than the spread of its rows lets it; None for too few slices.
@@ -95,7 +99,10 @@ def by_amount(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Straye
     alone = (rest_then.rows == 0) | (rest_now.rows == 0)
     use = ~alone | (spans.then.rows == 0) | (spans.now.rows == 0)
     squared = np.where(whole_logs & (found.squared > 0), logs, found.squared)
-    return replace(found, squared=np.where(use, squared, 0.0))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        size = np.where(expected != 0, np.abs(expected), np.nan)
+        error = np.where(whole_logs, np.sqrt(relative), np.sqrt(np.maximum(variance + rest, 0.0)) / size)
+    return replace(found, squared=np.where(use, squared, 0.0), apart=excess / size, error=error)
 
 
 def by_weight(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
@@ -111,7 +118,7 @@ def by_weight(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Straye
         effect = (spans.now.bottom / whole.now.bottom - spans.then.bottom / whole.then.bottom) * apart
     known = np.isfinite(effect) & np.isfinite(squared)
     excess, squared, evidence = (np.where(known, one, 0.0) for one in (effect, squared, evidence))
-    return Strayed(excess=excess, squared=squared, evidence=evidence)
+    return Strayed(excess=excess, squared=squared, evidence=evidence, apart=weights.apart, error=weights.error)
 
 
 def by_rate(
@@ -147,9 +154,11 @@ def _rate_apart(spans: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats,
 def _strayed(excess: Floats, tested: Floats, variance: Floats, unchanged: Floats) -> Strayed:
     with np.errstate(divide="ignore", invalid="ignore"):
         squared, evidence = (np.where(one > 0, tested**2 / one, 0.0) for one in (variance, unchanged))
+        error = np.where(variance > 0, np.sqrt(np.maximum(variance, 0.0)), np.nan)
     known = np.isfinite(excess) & np.isfinite(squared) & np.isfinite(evidence)
     excess, squared, evidence = (np.where(known, one, 0.0) for one in (excess, squared, evidence))
-    return Strayed(excess=excess, squared=squared, evidence=evidence)
+    apart = np.where(known, tested, np.nan)
+    return Strayed(excess=excess, squared=squared, evidence=evidence, apart=apart, error=error)
 
 
 def _grown(spans: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> npt.NDArray[np.bool_]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
@@ -20,14 +21,18 @@ from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
 from ..trading_days import day_weights
 from .deviation_tests import MEDIAN_SQUARE, Spans, by_amount, by_rate
+from .past_steps import tamed, without_steps
 from .span_cube import Sums
 
 #: Fewest earlier comparisons than this say nothing of what is usual.
 LEAST_HISTORY = 3
 #: Fewest periods before the one reported on of which a forecast is made.
 _LEAST_FORECAST = 12
-#: Earlier slices and comparisons that tell a dispersion, and cells up to which pairs of dimensions are asked for it.
-_LEAST_TOLD, _MOST_CELLS = 12, 250_000
+#: Earlier slices from which the usual one tells the dispersion (of fewer their mean square does), the comparisons and
+#: degrees of freedom that it takes, and cells up to which pairs of dimensions are asked for it.
+_LEAST_TOLD, _LEAST_STRAYED, _LEAST_DF, _MOST_CELLS = 12, 2, 4.0, 250_000
+#: Slices, or comparisons, whose median may be taken off each.
+_LEAST_POLISHED = 4
 #: Rows stray as little as this only where each is a total of many; a little less than once is chance.
 _TOTALS = 0.3
 #: So many independent slices without dispersion are taken for granted.
@@ -94,10 +99,12 @@ def expected_change(
     if not known[~series.holes].all():
         return None
     days = _more_days(survey, measure, now, then) if log else 0.0
+    season, columns = _season(series, filled(series.grain, series.numbers, y, series.holes))
+    # Steps already taken are no measure of what is usual.
+    y = y + (without_steps(whole := filled(series.grain, series.numbers, y, series.holes) - season[:-1]) - whole)
     if lag % series.grain.per_year == 0:
         moves = _Moves(y[lag:] - y[:-lag], log, 0)
         return _judged(moves, 0.0, value0, value1, phrased("the same comparison in earlier years"), log, days=days)
-    season, columns = _season(series, filled(series.grain, series.numbers, y, series.holes))
     calm = y - season[:-1]
     seasonal = float(season[-1] - season[-1 - lag])
     moves = _Moves(calm[lag:] - calm[:-lag], log, columns)
@@ -164,6 +171,7 @@ def _judged(
     n = moves.size
     if n < LEAST_HISTORY:
         return None
+    moves = tamed(moves)
     middle = float(np.mean(moves)) + seasonal + days
     spread = float(np.std(moves, ddof=1)) * np.sqrt((1 + 1 / n) * n / max(n - found.spent, 1))
     df = min(most_df, n - 1)
@@ -284,12 +292,18 @@ def _windows(
     return _Moves(np.log(now_values / then_values) if log else now_values - then_values, log, 0)
 
 
+class Dispersion(NamedTuple):
+    """How many times more the slices by some dimensions strayed from each other in earlier comparisons than the spread
+    of their rows lets them (less than once where a row is a total already), and the degrees of freedom of that."""
+
+    times: float
+    df: float
+
+
 def dispersion(
     survey: Survey, measure: Measure, where: Slice, by: tuple[str, ...], now: Period, then: Period
-) -> float | None:
-    """How many times more the slices by some dimensions strayed from each other in earlier comparisons than the spread
-    of their rows lets them; less than once where a row is a total already. None for too few, or where cells do not
-    tell."""
+) -> Dispersion | None:
+    """What earlier comparisons tell of how far slices stray; None for too few, or where cells do not tell."""
     if measure.kind not in ("additive", "mean"):
         return None
     found = _regrained(survey, measure, now, then)
@@ -310,22 +324,39 @@ def dispersion(
         return Sums(*here, here[1], here[2])
 
     later = np.arange(line.complete.start + lag, place)
-    if later.size < LEAST_HISTORY:
+    if later.size < _LEAST_STRAYED:
         return None
     stray = by_amount if measure.additive else by_rate
     spans = Spans(then=at(later - lag), now=at(later))
     use = (spans.then.rows > 0) & (spans.now.rows > 0)
-    every = stray(spans, spans.turned(lambda one: one.whole()), by).squared[use]
-    if every.size < _LEAST_TOLD:
-        return None
-    times = float(np.median(every)) / MEDIAN_SQUARE
-    if times < _TOTALS:
-        return times
-    # Labels of one whole go against each other, and comparisons that overlap say the same twice: a dispersion told by
-    # so few is drawn towards one, as if so many more had shown none.
+    strayed = stray(spans, spans.turned(lambda one: one.whole()), by)
+    signed = np.where(use, np.sign(strayed.excess) * np.sqrt(strayed.squared), np.nan)
+    every = _unstoried(signed)[use] ** 2
+    # Labels of one whole go against each other, and comparisons that overlap say the same twice.
     slices = max(1, int(np.median(use.sum(axis=0))) - 1)
     known = slices * later.size / min(lag, 2)
-    return max(1.0, (_CALM + known * times) / (_CALM + known))
+    if known < _LEAST_DF:
+        return None
+    few = every.size < _LEAST_TOLD
+    times = float(every.mean()) if few else float(np.median(every)) / MEDIAN_SQUARE
+    if times < _TOTALS:
+        return Dispersion(times, known)
+    # A dispersion told by so few is drawn towards one, as if so many more had shown none.
+    return Dispersion(max(1.0, (_CALM + known * times) / (_CALM + known)), _CALM + known)
+
+
+def _unstoried(strayed: Floats) -> Floats:
+    """How far slices strayed in earlier comparisons, shape (slices, comparisons), without what is no noise: a slice
+    that grows year after year, and that all others seem to shrink by it. Medians are taken off (Tukey's polish), and
+    the scale is drawn up for that."""
+    slices, comparisons = strayed.shape
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore", RuntimeWarning)
+        if slices >= _LEAST_POLISHED:
+            strayed = (strayed - np.nanmedian(strayed, axis=0)) * np.sqrt(slices / (slices - 1))
+        if comparisons >= _LEAST_POLISHED:
+            strayed = (strayed - np.nanmedian(strayed, axis=1)[:, None]) * np.sqrt(comparisons / (comparisons - 1))
+    return strayed
 
 
 def _regrained(survey: Survey, measure: Measure, now: Period, then: Period) -> tuple[Survey, int, int] | None:

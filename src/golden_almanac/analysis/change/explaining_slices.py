@@ -17,7 +17,9 @@ from .compared_periods import earlier_years
 from .contributions import ratio, status
 from .deviation_tests import Stray, by_amount, by_rate, by_weight
 from .expected_change import dispersion
-from .minimal_explanation import Straying, smallest, spans_of, testable
+from .fewest_labels import explaining
+from .label_evidence import Evidence, evidence_of
+from .minimal_explanation import Straying, scales_of, smallest, spans_of, testable
 from .span_cube import Cube, Sums, cube
 
 #: Rises and falls offset each other when the lesser makes at least so much of the greater, and the whole moves by
@@ -56,7 +58,8 @@ class Named:
 class Smallest:
     """The slices named, largest excess first; `explained` is the share of the change they make (None for none), and
     `rest_before` and `rest_now` the measure of the rows outside them (None where that cannot be told). `searched` is
-    False where there was no dimension to look along, or too few rows to tell anything from chance."""
+    False where there was no dimension to look along, or too few rows to tell anything from chance; `evidence` says of
+    each dimension looked along what its labels could have shown."""
 
     slices: tuple[Named, ...]
     explained: float | None
@@ -64,6 +67,7 @@ class Smallest:
     rest_now: float | None
     searched: bool
     change: float
+    evidence: tuple[Evidence, ...] = ()
 
     @property
     def offset(self) -> bool:
@@ -98,17 +102,22 @@ def name_slices(
     if not testable(cells, known):
         return NOTHING
     if measure.additive:
-        found = [("amount", one) for one in smallest(cells, lambda _: by_amount, change, known)]
+        scales = scales_of(cells, by_amount, known)
+        amounts = explaining(cells, lambda _: by_amount, change, scales, additive=True)
+        found = [("amount", one) for one in amounts]
+        evidence = evidence_of(cells, by_amount, scales, additive=True)
     else:
-        rates = smallest(cells, _by_rate, change, known)
-        weights = smallest(cells, lambda _: by_weight, change, deepest=1)
+        scales = scales_of(cells, _by_rate(cells), known)
+        rates = explaining(cells, _by_rate, change, scales, additive=False)
+        evidence = evidence_of(cells, _by_rate(cells), scales, additive=False)
+        weights = smallest(cells, lambda _: by_weight, change, scales_of(cells, by_weight, {}, 1), deepest=1)
         found = [*(("rate", rate) for rate in rates), *(("mix", weight) for weight in weights)]
         most = max([abs(change), *(abs(one.excess) for _, one in found)])
         found = [(how, one) for how, one in found if abs(one.excess) >= 0.1 * most]
     found = [(how, one) for how, one in found if _large_enough(cells, one.where, survey.table.minimum)]
     found.sort(key=lambda entry: (-abs(entry[1].excess), entry[1].where.label))
     slices = tuple(_named(cells, measure, how, one, value0, value1) for how, one in found)
-    return _left(cells, measure, slices, change)
+    return _left(cells, measure, slices, change, evidence)
 
 
 def _large_enough(cells: Cube, where: Slice, minimum: int) -> bool:
@@ -169,7 +178,9 @@ def _named(cells: Cube, measure: Measure, how: str, straying: Straying, value0: 
     )
 
 
-def _left(cells: Cube, measure: Measure, slices: Sequence[Named], change: float) -> Smallest:
+def _left(
+    cells: Cube, measure: Measure, slices: Sequence[Named], change: float, evidence: tuple[Evidence, ...]
+) -> Smallest:
     outside = np.ones(cells.count, dtype=bool)
     for named in slices:
         if named.how != "mix":
@@ -190,4 +201,5 @@ def _left(cells: Cube, measure: Measure, slices: Sequence[Named], change: float)
         rest_now=value if told else None,
         searched=True,
         change=change,
+        evidence=evidence,
     )

@@ -6,6 +6,7 @@ baseline is cut to the same number of days.
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -26,12 +27,18 @@ from ..trading_days import CalendarEffect, calendar_effect
 from .contributions import Contribution, additive, captured, factors, farthest, gross, ratio
 from .expected_change import Expected, expected_change, forecast_change
 from .explaining_slices import NOTHING, Named, Smallest, name_slices
+from .label_evidence import Evidence
 from .price_volume_mix import Component, Factors, bridge, identities_of, split
 
 #: A factor makes the whole of a change when it has so much of it.
 _NEARLY_ALL = 0.8
-#: A change is not called even where one label strays from its share by more than so much of it.
-_EVEN = 0.5
+#: A change is not called even where one label strays from its share by more than so much of it, nor where one that came
+#: or went makes so much of it.
+_EVEN, _CAME = 0.5, 0.1
+#: A slice is told beside a usual change when its own movement is so much of the whole.
+_OWN = 0.03
+#: One of two dimensions must be so sure for that.
+_SURE_CROSSED = 0.001
 #: Rows of each period from which the spread of an average is believed.
 _FEWEST_ROWS = 30
 
@@ -39,12 +46,21 @@ _FEWEST_ROWS = 30
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Breakdown:
     """A dimension's contributions, largest first, and how far they stray from a proportional change: more than chance
-    would have it (`captured`), and the farthest of them by chance or not, relative to the change (`farthest`)."""
+    would have it (`captured`), and the farthest of them by chance or not, relative to the change (`farthest`).
+
+    `evidence` says whether its labels moved apart by more than chance, where that was looked for and can be told.
+    """
 
     by: str
     captured: float
     farthest: float
     contributions: tuple[Contribution, ...]
+    evidence: Evidence | None = None
+
+    @property
+    def of_chance(self) -> bool:
+        """Whether its labels surely show no more than chance makes."""
+        return self.evidence is not None and not self.evidence.beyond_chance
 
     @property
     def gross(self) -> tuple[float, float]:
@@ -103,11 +119,18 @@ class Explanation:
 
     @property
     def named(self) -> tuple[Named, ...]:
-        """The slices that the change is explained by, as far as they are to be told: of a usual change only those that
-        offset each other."""
-        if self.usual is not None and self.usual.usual and not self.smallest.offset:
-            return ()
-        return self.smallest.slices
+        """The slices that the change is explained by; of a usual change those that moved on their own all the same,
+        by as much as matters beside the whole."""
+        found = self.smallest.slices
+        if self.usual is None or not self.usual.usual:
+            return found
+        least = _OWN * abs(self.before)
+        return tuple(one for one in found if abs(one.excess) >= least and _plain(one))
+
+    @property
+    def offset(self) -> bool:
+        """Whether the slices named went both ways and so made up for each other."""
+        return self.smallest.offset and bool(self.named)
 
     @property
     def usual(self) -> Expected | None:
@@ -122,19 +145,57 @@ class Explanation:
     @property
     def verdict(self) -> str:
         """What explains the change first: `season`, `usual`, `offset`, `slices`, `mix`, `new and ended`, `even`, or
-        `nothing` where there was no column to look along, a label strays too far for that but not surely, or days are
-        missing."""
+        `nothing` where there was no column to look along, the rows do not tell where, or days are missing."""
         usual = self.usual
-        if self.named and self.smallest.offset:
+        if self.offset:
             return "offset"
         if usual is not None and usual.usual:
             return "season" if usual.season else "usual"
         if not self.named:
-            even = self.missing is None and all(one.farthest <= _EVEN for one in self.breakdowns)
-            return "even" if self.smallest.searched and even else "nothing"
+            noticed = self.noticed
+            return "even" if self._seems_even and noticed is not None and noticed <= self._moved else "nothing"
         if all(one.status != "kept" for one in self.named):
             return "new and ended"
         return "mix" if self.named[0].how == "mix" else "slices"
+
+    def of_chance(self, asked: Collection[str] = ()) -> tuple[str, ...]:
+        """The dimensions that show no more than chance makes, but those asked for; one is left where all do."""
+        told = [one.by for one in self.breakdowns if not one.of_chance or one.by in asked]
+        return tuple(one.by for one in self.breakdowns[0 if told else 1 :] if one.by not in told)
+
+    @property
+    def looked_along(self) -> tuple[Evidence, ...]:
+        """The dimensions by which a label of a tenth of the whole would have been noticed had it not followed the
+        change; where there is none, those that come nearest to it. None where labels stray, came or went."""
+        told = [one for one in self.smallest.evidence if one.noticed is not None]
+        if not told or not self._seems_even:
+            return ()
+        told.sort(key=lambda one: (one.noticed or 0.0, one.by))
+        return tuple([one for one in told if (one.noticed or 0.0) <= self._moved] or told[:1])
+
+    @property
+    def noticed(self) -> float | None:
+        """How far a label that holds a tenth of the whole must have strayed from the others to be noticed, four times
+        in five, by any of the dimensions `looked_along`: of a sum relative to what was expected of it, of an average in
+        the measure's unit."""
+        return max((one.noticed or 0.0 for one in self.looked_along), default=None)
+
+    @property
+    def _seems_even(self) -> bool:
+        came = (
+            part.status != "kept" and abs(part.change) > _CAME * abs(self.change)
+            for one in self.breakdowns
+            for part in one.contributions
+        )
+        close = all(one.farthest <= _EVEN for one in self.breakdowns)
+        return self.smallest.searched and not self.named and self.missing is None and close and not any(came)
+
+    @property
+    def _moved(self) -> float:
+        """The change, on the scale of `noticed`: a label that stayed where it was strays by so much."""
+        if not self.measure.additive:
+            return abs(self.change)
+        return abs(self.before / self.value - 1) if self.value else 1.0
 
     @property
     def through(self) -> str | None:
@@ -147,6 +208,12 @@ class Explanation:
     def change_pct(self) -> float | None:
         """Change in percent; None on a zero, negative or tiny base, and for shares (use points)."""
         return percent(self.value, self.before) if not self.measure.share else None
+
+
+def _plain(part: Named) -> bool:
+    """Whether a slice is plain, or sure, enough to be told where the whole asks for no explanation."""
+    crossed = len(part.where.conditions)
+    return crossed == 1 or (crossed == 2 and part.p <= _SURE_CROSSED)
 
 
 def percent(value: float, base: float) -> float | None:
@@ -224,7 +291,7 @@ def explain(
         one = _breakdown(measure, column.name, both)
         if one is not None:
             breakdowns.append(one)
-    breakdowns.sort(key=lambda one: (-one.captured, -one.farthest, one.by))
+    slices = name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING
     # A level is known at its ends; a plan stands on the very days of what was.
     missing = None if measure.level or then.name else _missing(whole, now, then)
     expected = forecast = chance = None
@@ -246,12 +313,12 @@ def explain(
         before=value0,
         rows=counts[1],
         rows_before=counts[0],
-        breakdowns=tuple(breakdowns),
+        breakdowns=_ranked(breakdowns, slices),
         volume_rate=() if measure.level else _volume_rate(measure, value0, value1, counts),
         expected=expected,
         forecast=forecast,
         chance=chance,
-        smallest=name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING,
+        smallest=slices,
         factors=split(survey, measure, where, now, then, product) if thorough and not measure.level else None,
         bridge=bridge(survey, measure, where, now, then, sums) if thorough else (),
         # What was planned stands on the very days of what was: nothing came since, and no day is missing.
@@ -272,7 +339,14 @@ def with_slices(explanation: Explanation) -> Explanation:
         explanation.before,
         explanation.value,
     )
-    return replace(explanation, smallest=found)
+    return replace(explanation, smallest=found, breakdowns=_ranked(explanation.breakdowns, found))
+
+
+def _ranked(breakdowns: Sequence[Breakdown], found: Smallest) -> tuple[Breakdown, ...]:
+    """Breakdowns with what their labels show: those beyond chance first, the most telling of them first."""
+    evidence = {one.by: one for one in found.evidence}
+    told = [replace(one, evidence=evidence.get(one.by)) for one in breakdowns]
+    return tuple(sorted(told, key=lambda one: (one.of_chance, -one.captured, -one.farthest, one.by)))
 
 
 def _missing(survey: Survey, now: Period, then: Period) -> Missing | None:

@@ -15,7 +15,9 @@ import numpy as np
 import numpy.typing as npt
 
 from ...findings import Slice
+from ...stats.autocorrelated_fits import Floats
 from .deviation_tests import Spans, Stray, Strayed
+from .expected_change import Dispersion
 from .span_cube import Cube
 
 #: A slice is named when chance would make one like it, anywhere among those looked at, less often than this.
@@ -54,37 +56,87 @@ def smallest(
     cube: Cube,
     straying: Callable[[Cube], Stray],
     change: float,
-    dispersion: Mapping[tuple[str, ...], float] | None = None,
+    scales: Scales,
     deepest: int = _DEEPEST,
+    found: Sequence[Straying] = (),
 ) -> tuple[Straying, ...]:
     """The slices that make the rest change evenly, in the order found; none where all changed evenly.
 
-    `straying` tells, for the cells left, how to measure how far slices stray. `cube` holds both spans and, in pairs
-    after them, the same spans of earlier years. `dispersion` is that of the labels of a dimension, where earlier
-    comparisons show it.
+    `straying` tells, for the cells left, how to measure how far slices stray, by the `scales` of the whole cube. `cube`
+    holds both spans and, in pairs after them, the same spans of earlier years. The search goes on from those `found`.
     """
-    left, found = cube, list[Straying]()
-    shared: dict[tuple[str, ...], float] = {}
-    while len(found) < _MOST and left.count > 1:
-        floor = _FLOOR * max([abs(change), *(abs(one.excess) for one in found)])
-        best = _best(left, straying(left), deepest, shared, dispersion or {}, floor)
+    left, told = cube, list(found)
+    for one in told:
+        left = left.kept(~left.cells_of(one.where))
+    while len(told) < _MOST and left.count > 1:
+        floor = floor_of(change, told)
+        best = _best(left, straying(left), deepest, scales, floor)
         if best is None:
             break
         held = dict(zip(best.dimensions, best.codes, strict=True))
         where = Slice(tuple((name, labels[held[name]]) for name, labels in cube.labels.items() if name in held))
         # A piece named before is part of what holds it and strays as well.
-        pieces = [one for one in found if set(where.conditions) <= set(one.where.conditions)]
-        found = [one for one in found if one not in pieces]
+        pieces = [one for one in told if set(where.conditions) <= set(one.where.conditions)]
+        told = [one for one in told if one not in pieces]
         excess = best.excess + sum(piece.excess for piece in pieces)
-        found.append(Straying(where=where, excess=excess, p=min([best.p, *(piece.p for piece in pieces)])))
+        told.append(Straying(where=where, excess=excess, p=min([best.p, *(piece.p for piece in pieces)])))
         inside = np.ones(left.count, dtype=bool)
         for name, code in held.items():
             inside &= left.codes[name] == code
         left = left.kept(~inside)
-    return tuple(found)
+    return tuple(told)
 
 
-def testable(cube: Cube, dispersion: Mapping[tuple[str, ...], float]) -> bool:
+def floor_of(change: float, found: Sequence[Straying]) -> float:
+    """How much a slice must stray by to be named beside those found."""
+    return _FLOOR * max([abs(change), *(abs(one.excess) for one in found)])
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Scales:
+    """How far slices stray by chance, as times the spread of their rows: of each dimension and pair; `told` holds the
+    degrees of freedom where earlier comparisons tell it."""
+
+    single: Mapping[str, float]
+    paired: Mapping[tuple[str, ...], float]
+    told: Mapping[tuple[str, ...], float]
+    #: Sets of dimensions crossed that are looked at: each pays for all.
+    kinds: int
+
+    @property
+    def middle(self) -> float:
+        """One scale for all: which of two slices is the better one must not hang on how calm their kinds happen to
+        be."""
+        return float(np.median([*self.single.values(), *self.paired.values()]))
+
+
+def scales_of(
+    cube: Cube, stray: Stray, dispersion: Mapping[tuple[str, ...], Dispersion], deepest: int = _DEEPEST
+) -> Scales:
+    """The scales of a cube; `dispersion` is that of the labels of a dimension, where earlier comparisons show it."""
+    names, spans = sorted(cube.labels), spans_of(cube)
+    whole = spans.turned(lambda one: one.whole())
+    paired: dict[tuple[str, ...], float] = {}
+    for pair in _pairs(cube, deepest):
+        earlier = dispersion.get(pair)
+        if earlier is None:
+            one = _grouped(cube, spans, pair, whole, stray)
+            paired[pair] = max(1.0, one.strayed.dispersion(one.spans) or 1.0)
+        else:
+            paired[pair] = earlier.times
+    usual = float(np.median(list(paired.values()))) if paired else 1.0
+    # What makes the labels of a dimension stray makes their parts stray: a part is no calmer than the labels it has.
+    single = {name: max(_CALMEST, dispersion[(name,)].times if (name,) in dispersion else usual) for name in names}
+    told = {key: one.df for key, one in dispersion.items()}
+    return Scales(single=single, paired=paired, told=told, kinds=min(deepest, len(names)))
+
+
+def _pairs(cube: Cube, deepest: int) -> list[tuple[str, ...]]:
+    names = sorted(cube.labels)
+    return [pair for pair in combinations(names, 2) if not cube.nested(pair)] if deepest > 1 else []
+
+
+def testable(cube: Cube, dispersion: Mapping[tuple[str, ...], Dispersion]) -> bool:
     """Whether any slice of one dimension can be told from chance."""
     spans = spans_of(cube)
     for name, labels in cube.labels.items():
@@ -106,53 +158,34 @@ def spans_of(cube: Cube) -> Spans:
     return Spans(then=then, now=now, earlier=(earlier_then, earlier_now))
 
 
-def _best(
-    cube: Cube,
-    stray: Stray,
-    deepest: int,
-    shared: dict[tuple[str, ...], float],
-    dispersion: Mapping[tuple[str, ...], float],
-    floor: float,
-) -> _Best | None:
-    """The slice that strays most for its kind. `shared` keeps the dispersion of pairs from the first search on."""
-    names = sorted(cube.labels)
+def _best(cube: Cube, stray: Stray, deepest: int, scales: Scales, floor: float) -> _Best | None:
+    """The slice that strays most for its kind."""
     spans = spans_of(cube)
     whole = spans.turned(lambda one: one.whole())
-    pairs = [pair for pair in combinations(names, 2) if not cube.nested(pair)] if deepest > 1 else []
-    crossed = {pair: _grouped(cube, spans, pair, whole, stray) for pair in pairs}
-    for pair, one in crossed.items():
-        if pair not in shared:
-            earlier = dispersion.get(pair)
-            shared[pair] = max(1.0, one.strayed.dispersion(one.spans) or 1.0) if earlier is None else earlier
-    usual = float(np.median(list(shared.values()))) if shared else 1.0
-    kinds = min(deepest, len(names))
-    # What makes the labels of a dimension stray makes their parts stray: a part is no calmer than the labels it has.
-    single = {name: max(_CALMEST, dispersion.get((name,), usual)) for name in names}
-    looked = [
-        _Looked(
-            names=(name,),
-            dispersion=single[name],
-            told=(name,) in dispersion,
-            groups=_grouped(cube, spans, (name,), whole, stray),
-        )
-        for name in names
-    ]
-    # One scale for all: which of two slices is the better one must not hang on how calm their kinds happen to be.
-    scale = float(np.median([*single.values(), *shared.values()]))
+    kinds, scale = scales.kinds, scales.middle
+    looked = [look_at(cube, name, stray, scales) for name in sorted(cube.labels)]
     best = _surest(looked, kinds, scale, floor)
     by_pair = [
-        _Looked(
+        Looked(
             names=pair,
-            dispersion=max(shared[pair], *(single[name] for name in pair)),
-            told=pair in dispersion,
-            groups=one,
+            dispersion=max(scales.paired[pair], *(scales.single[name] for name in pair)),
+            told=scales.told.get(pair, 0.0),
+            groups=_grouped(cube, spans, pair, whole, stray),
         )
-        for pair, one in crossed.items()
+        for pair in _pairs(cube, deepest)
     ]
     best = _better(best, _surest(by_pair, kinds, scale, floor))
-    if deepest > 2 and len(names) > 2:
-        best = _better(best, _surest(list(_within(cube, spans, whole, stray, by_pair, single)), kinds, scale, floor))
+    if deepest > 2 and len(cube.labels) > 2:
+        triples = list(_within(cube, spans, whole, stray, by_pair, scales.single))
+        best = _better(best, _surest(triples, kinds, scale, floor))
     return best
+
+
+def look_at(cube: Cube, name: str, stray: Stray, scales: Scales) -> Looked:
+    """The labels of a dimension, and how far each strays from the others."""
+    spans = spans_of(cube)
+    groups = _grouped(cube, spans, (name,), spans.turned(lambda one: one.whole()), stray)
+    return Looked(names=(name,), dispersion=scales.single[name], told=scales.told.get((name,), 0.0), groups=groups)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -166,12 +199,14 @@ class _Groups:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class _Looked:
+class Looked:
+    """Slices by some dimensions, looked at together."""
+
     names: tuple[str, ...]
     dispersion: float
     groups: _Groups
-    #: Whether earlier comparisons tell the dispersion.
-    told: bool
+    #: The degrees of freedom of the dispersion where earlier comparisons tell it, else nought.
+    told: float
     #: How many slices of these dimensions there are; those looked at, unless told otherwise.
     possible: int | None = None
 
@@ -179,6 +214,22 @@ class _Looked:
         """Which of the slices can be told from chance; shape (slices,)."""
         rows = self.groups.spans.then.rows + self.groups.spans.now.rows
         return np.asarray(rows >= (1 if self.told else _FEWEST_ROWS))
+
+    def df(self) -> Floats:
+        """Degrees of freedom of each slice."""
+        rows = self.groups.spans.then.rows + self.groups.spans.now.rows
+        if not self.told:
+            return np.asarray(np.clip(rows / 2, 3.0, _MOST_DF))
+        # What few comparisons tell, many rows do not make surer.
+        few = self.told < _LEAST_DF
+        return np.asarray(np.clip(rows / 2, min(_LEAST_DF, self.told), self.told if few else _MOST_DF))
+
+    def p_values(self, many: int) -> Floats:
+        """How often chance would show, among so many slices, one that strays as far."""
+        from scipy.special import stdtr
+
+        far = np.sqrt(self.groups.strayed.squared / self.dispersion)
+        return np.asarray(np.minimum(1.0, 2 * many * stdtr(self.df(), -far)))
 
 
 def _grouped(
@@ -204,8 +255,8 @@ def _dense(
 
 
 def _within(
-    cube: Cube, spans: Spans, whole: Spans, stray: Stray, by_pair: Sequence[_Looked], single: Mapping[str, float]
-) -> Iterable[_Looked]:
+    cube: Cube, spans: Spans, whole: Spans, stray: Stray, by_pair: Sequence[Looked], single: Mapping[str, float]
+) -> Iterable[Looked]:
     """Slices of three dimensions within the pairs of labels that stray most, a third dimension at a time."""
     ranked = sorted(
         (
@@ -225,7 +276,7 @@ def _within(
                 continue
             groups = _grouped(part, spans_of(part), (third,), whole, stray, names)
             sizes = (*one.groups.sizes, *groups.sizes)
-            yield _Looked(
+            yield Looked(
                 names=dimensions,
                 dispersion=max(one.dispersion, single[third]),
                 groups=_Groups(
@@ -239,10 +290,8 @@ def _within(
             )
 
 
-def _surest(looked: Sequence[_Looked], kinds: int, scale: float, floor: float) -> _Best | None:
+def _surest(looked: Sequence[Looked], kinds: int, scale: float, floor: float) -> _Best | None:
     """Of the slices that surely stray, by at least `floor`, the one that does most; p-values pay for all of a kind."""
-    from scipy.special import stdtr
-
     possible: dict[tuple[str, ...], int] = {}
     for one in looked:
         told = int(one.tested().sum())
@@ -250,10 +299,8 @@ def _surest(looked: Sequence[_Looked], kinds: int, scale: float, floor: float) -
     many = max(1, kinds * sum(possible.values()))
     best: _Best | None = None
     for one in looked:
-        strayed, spans = one.groups.strayed, one.groups.spans
-        rows = spans.then.rows + spans.now.rows
-        df = np.clip(rows / 2, _LEAST_DF if one.told else 3.0, _MOST_DF)
-        p = np.minimum(1.0, 2 * many * stdtr(df, -np.sqrt(strayed.squared / one.dispersion)))
+        strayed = one.groups.strayed
+        p = one.p_values(many)
         sure = one.tested() & (p <= SURE) & (np.abs(strayed.excess) >= floor)
         evidence = np.where(sure, strayed.evidence, 0.0)
         if not evidence.size or evidence.max() <= 0:

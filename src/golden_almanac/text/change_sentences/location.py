@@ -10,6 +10,10 @@ from .decomposition import factor_names
 
 #: Slices told in the text.
 _MOST_SLICES = 3
+#: A label makes most of a change when it makes so much of it.
+_MOST_OF_IT = 0.6
+#: Columns told as looked along.
+_MOST_COLUMNS = 3
 #: A change in percent smaller than this is told as "about level".
 _LEVEL_PCT = 0.5
 
@@ -17,36 +21,26 @@ _LEVEL_PCT = 0.5
 def where(explanation: Explanation) -> list[str]:
     """The slices that explain the change, or that none does."""
     verdict, up = explanation.verdict, explanation.change > 0
-    if verdict in ("usual", "season") or (explanation.change == 0 and not explanation.named):
+    if explanation.change == 0 and not explanation.named:
         return []
+    if verdict in ("usual", "season"):
+        return _own(explanation) if explanation.named else []
     if verdict == "nothing":
         # Of days that nobody recorded no label says more than another.
-        return _largest(explanation) if explanation.missing is None else []
+        return (_unseen(explanation) or _largest(explanation)) if explanation.missing is None else []
     if verdict == "even":
-        columns = names.listed([names.plural(b.by) for b in explanation.breakdowns[:3]])
-        if len(explanation.breakdowns) < 2:
-            return [
-                say(
-                    "The rise is even across the board: it is spread over all {columns}; none stands out.",
-                    columns=columns,
-                )
-                if up
-                else say(
-                    "The fall is even across the board: it is spread over all {columns}; none stands out.",
-                    columns=columns,
-                )
-            ]
+        places = {"columns": _looked_along(explanation), "noticed": _noticed(explanation)}
         return [
             say(
-                "The rise is even across the board: it is spread over all {columns}; none, nor a few of them together, "
-                "stands out.",
-                columns=columns,
+                "The rise is even across the board: by {columns} nothing that holds a tenth of it stands apart (by "
+                "{noticed} it would have been noticed).",
+                **places,
             )
             if up
             else say(
-                "The fall is even across the board: it is spread over all {columns}; none, nor a few of them together, "
-                "stands out.",
-                columns=columns,
+                "The fall is even across the board: by {columns} nothing that holds a tenth of it stands apart (by "
+                "{noticed} it would have been noticed).",
+                **places,
             )
         ]
     if verdict == "offset":
@@ -68,6 +62,57 @@ def where(explanation: Explanation) -> list[str]:
             text.append(say("What stands out: {told}.", told=_beside_rest(told, explanation)))
     text += [_mixed(explanation, part) for part in explanation.named if part.how == "mix"][:2]
     return text
+
+
+def _own(explanation: Explanation) -> list[str]:
+    """The slices that moved on their own within a usual change, and what made most of the rest."""
+    told = names.listed([_named(explanation, part) for part in explanation.named[:_MOST_SLICES]])
+    beside = _beside_rest(told, explanation)
+    first = explanation.named[0].where.conditions[0][0]
+    named = {label for part in explanation.named for _, label in part.where.conditions}
+    breakdown = next((one for one in explanation.breakdowns if one.by == first), None)
+    parts = breakdown.contributions if breakdown is not None else ()
+    rest = explanation.change - sum(part.told for part in explanation.named)
+    most = next(
+        (part for part in parts if part.label not in named and part.change * rest > _MOST_OF_IT * rest**2), None
+    )
+    if beside == told or most is None or not explanation.measure.additive:
+        return [say("Not all moved alike: {told}.", told=beside)]
+    assert breakdown is not None
+    size = contributions(explanation, breakdown)[most.label]
+    return [
+        say(
+            "Not all moved alike: {told}, most of it {label} ({size}).",
+            told=beside,
+            label=names.label(most.label),
+            size=size,
+        )
+    ]
+
+
+def _unseen(explanation: Explanation) -> list[str]:
+    """That the rows do not tell where a change came about, with what would have been noticed."""
+    if explanation.noticed is None:
+        return []
+    return [
+        say(
+            "The rows do not tell where: by {columns} only what stood apart by {noticed} would have been noticed.",
+            columns=_looked_along(explanation),
+            noticed=_noticed(explanation),
+        )
+    ]
+
+
+def _looked_along(explanation: Explanation) -> str:
+    """The columns whose labels would have been noticed: "channel, region and route"."""
+    return names.listed([names.dimension(one.by) for one in explanation.looked_along[:_MOST_COLUMNS]])
+
+
+def _noticed(explanation: Explanation) -> str:
+    size = max(one.noticed or 0.0 for one in explanation.looked_along[:_MOST_COLUMNS])
+    return (
+        numbers.percent(100 * size) if explanation.measure.additive else numbers.difference(size, explanation.measure)
+    )
 
 
 def _largest(explanation: Explanation) -> list[str]:
@@ -118,7 +163,7 @@ def against(explanation: Explanation) -> list[str]:
 def next_look(explanation: Explanation) -> list[str]:
     """Where to look next, and why."""
     verdict, up = explanation.verdict, explanation.change > 0
-    if verdict in ("season", "usual", "nothing") or not explanation.change:
+    if verdict == "nothing" or not explanation.change or (verdict in ("season", "usual") and not explanation.named):
         return []
     if verdict == "even":
         if explanation.through in ("price", "rate", "volume"):
@@ -169,7 +214,7 @@ def _named(explanation: Explanation, part: Named) -> str:
     told += [_status(part.status)] if part.status != "kept" else []
     size = slice_size(explanation, part)
     share = part.told / explanation.change if explanation.change else 0.0
-    if 0 < share <= 2:
+    if 0 < share <= 1:
         of_all = numbers.percent(100 * share)
         size = (
             say("{size}, {share} of the rise", size=size, share=of_all)

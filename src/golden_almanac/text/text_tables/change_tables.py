@@ -10,11 +10,11 @@ from ..languages import mark, say
 from .text_table import NONE, TextTable
 
 
-def change_tables(explanation: Explanation, most: int) -> tuple[TextTable, ...]:
-    """A table for each dimension: its first `most` labels, the others together, and the whole. Columns add up to their
-    last row; of a sum each row adds up too, of an average or rate its rate and mix do."""
+def change_tables(explanation: Explanation, most: int, without: Sequence[str] = ()) -> tuple[TextTable, ...]:
+    """A table for each dimension but those left out: its first `most` labels, the others together, and the whole.
+    Columns add up to their last row; of a sum each row adds up too, of an average or rate its rate and mix do."""
     make = _amounts if explanation.measure.additive else _rates
-    return tuple(make(explanation, breakdown, most) for breakdown in explanation.breakdowns)
+    return tuple(make(explanation, one, most) for one in explanation.breakdowns if one.by not in without)
 
 
 def _amounts(explanation: Explanation, breakdown: Breakdown, most: int) -> TextTable:
