@@ -40,6 +40,8 @@ _SURE_LEG = 0.01
 #: The shapes, in the order in which they are preferred where they fit alike.
 _LINE, _BEND, _STEP = range(3)
 _NAMES = ("line", "bend", "step")
+#: Of a series that wanders, a leap rarer than this is told; periods that it takes, and the index of its tails.
+_LEAP, _LEAST_LEAP, _TAIL = 0.01, 14, 4.0
 #: Values of the designs that are worked on together.
 _AT_ONCE = 4_000_000
 #: Columns collinear with the others tell nothing.
@@ -229,11 +231,17 @@ def _choose(
     scores = np.stack([batched_fits.bic(fit.rss, n, shapes.parameters(shape)) for shape, fit in fits.items()])
     # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
     scores = scores + np.array([_BEND_MARGIN if shape == _BEND else 0.0 for shape in fits])[:, None]
-    shape = np.where(unit, _LINE, np.array(shapes.known)[np.argmin(scores, axis=0)])
+    # What remembers for so long wanders by itself: nothing but its level can be told, and leaps such as it never takes.
+    leaps = _leaps(y, season, shapes) if unit.any() else np.ones(series)
+    leaped = unit & (leaps < _LEAP)
+    shape = np.where(unit, np.where(leaped, _STEP, _LINE), np.array(shapes.known)[np.argmin(scores, axis=0)])
     shared = season, shapes, fits, phi, _LOOKED_INTO if calibrated else None
     found = _described(y, calm, shape, *shared)
-    # What remembers for so long wanders by itself: nothing but its level can be told.
-    found = [replace(path, p=1.0) if gone else path for path, gone in zip(found, unit, strict=True)]
+    known = np.where(leaped, leaps, 1.0)
+    found = [
+        replace(path, p=max(path.p, float(leap)) if leap < 1 else 1.0) if gone else path
+        for path, gone, leap in zip(found, unit, known, strict=True)
+    ]
     # The current leg is flat or unsure; what the whole path did is still worth a test (a second one).
     unsure = np.array([place for place, path in enumerate(found) if path.shape == "bend" and path.p > _SURE_LEG], int)
     if unsure.size:
@@ -243,6 +251,35 @@ def _choose(
             if twice < found[place].p:
                 found[place] = replace(whole[place], p=min(1.0, twice))
     return found
+
+
+def _leaps(y: Floats, season: Floats, shapes: _Shapes) -> Floats:
+    """How often a series that wanders would leap as far as each does at its best step: the ratio of its largest move to
+    the next exceeds r as rarely as r to the power of −4, with tails no heavier than those of index four (order
+    statistics of Pareto variables, Rényi 1953). One where the step is not its largest move. Shape (series,)."""
+    series, n = y.shape
+    if _STEP not in shapes.known or n < _LEAST_LEAP:
+        return np.ones(series)
+    at = shapes.places[_STEP]
+    steps = (np.arange(n) >= at[:, None]).astype(np.float64)
+    calm = y
+    if season.shape[1]:
+        # The season beside the step, one factorisation for all: the step is taken out of both first.
+        base = np.column_stack([np.ones(n), season])
+        q = basis(base)
+        own = steps - (steps @ q) @ q.T
+        size = np.einsum("ij,ij->i", own, y) / np.maximum(np.einsum("ij,ij->i", own, own), _NOTHING)
+        calm = y - ((y - size[:, None] * steps) @ np.linalg.pinv(base)[1:].T) @ season.T
+    moves = np.abs(np.diff(calm, axis=1))
+    largest = np.argmax(moves, axis=1)
+    most = moves[np.arange(series), largest]
+    rest = moves.copy()
+    rest[np.arange(series), largest] = 0.0
+    # A single value out of line leaps there and back: both moves are large, and no ratio is.
+    following = rest.max(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        ratio = np.where(following > 0, most / following, np.inf)
+    return np.where((largest + 1 == at) & (ratio > 1), np.maximum(ratio, 1.0) ** -_TAIL, 1.0)
 
 
 def _memory(left: Floats, own: Places, width: int, shapes: _Shapes, pooled: Pooled | None, sampling: Floats) -> Floats:

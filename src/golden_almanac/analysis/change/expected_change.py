@@ -21,6 +21,7 @@ from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
 from ..trading_days import day_weights
 from .deviation_tests import MEDIAN_SQUARE, Spans, by_amount, by_rate
+from .finer_history import spread_of_moves
 from .past_steps import tamed, without_steps
 from .span_cube import Sums
 
@@ -40,6 +41,8 @@ _CALM = 10.0
 #: Degrees of freedom of a single month's surprise never count for more: one month has no
 #: central limit to lean on, and business months have long tails.
 _MOST_DF = 4
+#: Nor do months of the one year before count for more.
+_MONTHS_DF = 3
 #: The share of a span's days that may be holes beyond those of the two compared.
 _UNKNOWN = 0.1
 #: Values of the smoothing constant tried.
@@ -87,12 +90,12 @@ def expected_change(
     if measure.kind == "other":
         return None
     series = _before(survey, measure, where, now, then)
+    if series is not None and series.values.size - series.lag < LEAST_HISTORY:
+        return _by_months(survey, measure, where, now, then, value0, value1)
     if series is None:
         moves = _windows(survey, measure, where, now, then, value0, value1)
         return _judged(moves, 0.0, value0, value1, phrased("earlier spans of as many days"), moves.log)
     values, lag = series.values, series.lag
-    if values.size <= lag:
-        return None
     known = np.isfinite(values)
     log = measure.additive and bool(known.any()) and min(float(np.min(values[known])), value0, value1) > 0
     y = np.log(values) - series.worth if log else values
@@ -189,6 +192,46 @@ def _judged(
         p=p,
         basis=basis,
         season=abs(seasonal) > 0.5 * abs(middle) and seasonal != 0,
+    )
+
+
+def _by_months(
+    survey: Survey, measure: Measure, where: Slice, now: Period, then: Period, value0: float, value1: float
+) -> Expected | None:
+    """The same comparison by months, for quarters and years that were hardly compared before; None where months do not
+    tell."""
+    from scipy.special import stdtr, stdtrit
+
+    if now.grain not in (Grain.QUARTER, Grain.YEAR):
+        return None
+    monthly = _by_grain(survey, measure, Grain.MONTH)
+    if monthly is None or monthly.timeline is None:
+        return None
+    line = monthly.timeline
+    after, before = (int(place) for place in line.places(np.array([now.start, then.start])))
+    first, months = line.complete.start, 12 // now.grain.per_year
+    values = monthly.kept(Only(where.conditions)).cells(PERIOD).value(measure)[first:after]
+    values = np.where(period_holes(monthly)[: after - first], np.nan, values)
+    log = measure.additive and bool(np.isfinite(values).any()) and min(float(np.nanmin(values)), value0, value1) > 0
+    y = np.log(values) if log else values
+    found = spread_of_moves(y[after - before :] - y[: before - after], months) if y.size > after - before > 0 else None
+    if found is None or not found.error > 0:
+        return None
+    move = float(np.log(value1 / value0)) if log else value1 - value0
+    # Of months that add up, a difference is told of the sum.
+    times = months if measure.additive and not log else 1
+    middle, error = times * found.middle, times * found.error
+    reach = float(stdtrit(_MONTHS_DF, 0.975)) * error
+
+    def amount(step: float) -> float:
+        return value0 * float(np.expm1(step)) if log else step
+
+    return Expected(
+        change=amount(middle),
+        low=amount(middle - reach),
+        high=amount(middle + reach),
+        p=float(2 * stdtr(_MONTHS_DF, -abs(move - middle) / error)),
+        basis=phrased("the same comparison by months"),
     )
 
 
@@ -323,18 +366,26 @@ def dispersion(
         here = rows[:, places], top[:, places], bottom[:, places], squares[:, places]
         return Sums(*here, here[1], here[2])
 
-    later = np.arange(line.complete.start + lag, place)
-    if later.size < _LEAST_STRAYED:
-        return None
+    # Where the same comparison was hardly made before, one period against the next tells how labels stray.
+    for apart in dict.fromkeys((lag, 1)):
+        later = np.arange(line.complete.start + apart, place)
+        told = _strayed(measure, at(later - apart), at(later), by, apart) if later.size >= _LEAST_STRAYED else None
+        if told is not None:
+            return told
+    return None
+
+
+def _strayed(measure: Measure, then: Sums, now: Sums, by: tuple[str, ...], lag: int) -> Dispersion | None:
+    """The dispersion of earlier comparisons, arrays of shape (slices, comparisons); None for too few."""
     stray = by_amount if measure.additive else by_rate
-    spans = Spans(then=at(later - lag), now=at(later))
+    spans = Spans(then=then, now=now)
     use = (spans.then.rows > 0) & (spans.now.rows > 0)
     strayed = stray(spans, spans.turned(lambda one: one.whole()), by)
     signed = np.where(use, np.sign(strayed.excess) * np.sqrt(strayed.squared), np.nan)
     every = _unstoried(signed)[use] ** 2
     # Labels of one whole go against each other, and comparisons that overlap say the same twice.
     slices = max(1, int(np.median(use.sum(axis=0))) - 1)
-    known = slices * later.size / min(lag, 2)
+    known = slices * then.rows.shape[1] / min(lag, 2)
     if known < _LEAST_DF:
         return None
     few = every.size < _LEAST_TOLD

@@ -134,13 +134,24 @@ class Explanation:
 
     @property
     def usual(self) -> Expected | None:
-        """What the change is judged by: earlier comparisons, else the forecast, else that it is no more than chance."""
-        return self.expected or self.forecast or self.chance
+        """What the change is judged by: earlier comparisons, else the forecast, else that it is no more than chance. A
+        range wider than the figure holds anything: by it nothing is called usual."""
+        name = self.judged_by
+        return None if name is None else getattr(self, name)
 
     @property
     def judged_by(self) -> str | None:
         """The name of the field that `usual` is."""
-        return next((name for name in ("expected", "forecast", "chance") if getattr(self, name) is not None), None)
+        told = (name for name in ("expected", "forecast", "chance") if getattr(self, name) is not None)
+        return next((name for name in told if not self._useless(getattr(self, name))), None)
+
+    @property
+    def cannot_judge(self) -> bool:
+        """Whether earlier comparisons are known and differ by more than the figure itself."""
+        return self.usual is None and any(one is not None for one in (self.expected, self.forecast))
+
+    def _useless(self, by: Expected) -> bool:
+        return by.usual and min(self.before, self.value) > 0 and by.high - by.low > abs(self.before)
 
     @property
     def verdict(self) -> str:

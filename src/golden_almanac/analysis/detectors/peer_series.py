@@ -33,6 +33,8 @@ MIRROR = 0.01
 _AID = 0.2
 #: A path as sure as this needs no other series to show it.
 _NO_AID = 1e-7
+#: A slice that left the middle so many times farther than the other surest ones did is named first.
+_CLEARLY = 3.0
 #: A leader that makes less of its family than this leaves those calm that were.
 _SMALL_LEADER = 0.05
 #: Tests less sure than this are never told; their figures need not be worked out.
@@ -283,8 +285,10 @@ def _mirrors(
             # Whom to name first: the one of the three surest that leaves the fewest of them still moving; of such the
             # one that itself moved, rather than the one that stood still while others did.
             near = moving[:3]
-            left = {p: rounds.still_moving([*leaders, p], {q: current[q] for q in near if q != p}) for p in near}
-            leader = min(near, key=lambda p: (left[p], _stands_still(current[p]), current[p].path.p, p))
+            leader = _departed({p: current[p] for p in near}, [current[p] for p in current])
+            if leader is None:
+                left = {p: rounds.still_moving([*leaders, p], {q: current[q] for q in near if q != p}) for p in near}
+                leader = min(near, key=lambda p: (left[p], _stands_still(current[p]), current[p].path.p, p))
             named = current.pop(leader)
             if leaders:
                 named = rounds.without(leaders, [leader], calibrated=True)[leader]
@@ -303,11 +307,32 @@ def _mirrors(
     return result
 
 
-def _stands_still(series: Series) -> bool:
-    """Whether a slice's own movement is less than half of that against its siblings."""
-    known = np.isfinite(series.own)
-    own = np.log(series.own) if series.log else series.own
-    n, place = own.size, series.path.start
+def _departed(near: dict[int, Series], family: list[Series]) -> int | None:
+    """Which of the surest slices left the middle of how all of them moved, clearly farther than the others; None where
+    none did. With a large one that slips and a small one that grows fifteenfold, either is the mirror of the other by
+    what it leaves behind; it is the small one that went."""
+    away: dict[int, float] = {}
+    for place, series in near.items():
+        if len(family) < 3 or any(one.log != series.log for one in family):
+            return None
+        moved = np.array([_moved(series, one.own) for one in family])
+        weights = np.sqrt(np.array([max(one.reach, 0.0) for one in family]))
+        if not np.isfinite(moved).all():
+            return None
+        order = np.argsort(moved, kind="stable")
+        middle = moved[order][np.searchsorted(np.cumsum(weights[order]), weights.sum() / 2)]
+        away[place] = abs(_moved(series, series.own) - float(middle))
+    first, *others = sorted(away, key=lambda place: (-away[place], place))
+    return first if all(away[first] >= _CLEARLY * away[other] for other in others) else None
+
+
+def _moved(series: Series, values: Floats, *, raw: bool = True) -> float:
+    """How far some values, raw or as they are tested, moved in the shape that a series claims; its season is taken
+    off."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        values = np.log(values) if series.log and raw else values
+    known = np.isfinite(values)
+    n, place = values.size, series.path.start
     time = np.arange(n, dtype=np.float64)
     seasonal = np.empty((n, 0)) if series.season is None else series.season
     claimed = {
@@ -316,7 +341,14 @@ def _stands_still(series: Series) -> bool:
         "bend": [np.maximum(time - place, 0.0), np.minimum(time, place)],
     }[series.path.shape]
     design = np.column_stack([np.ones(n), *claimed, seasonal])
-    moved, against = (float(ols(design[known], values[known]).beta[1]) for values in (own, series.y))
+    if known.sum() <= design.shape[1]:
+        return float("nan")
+    return float(ols(design[known], values[known]).beta[1])
+
+
+def _stands_still(series: Series) -> bool:
+    """Whether a slice's own movement is less than half of that against its siblings."""
+    moved, against = _moved(series, series.own), _moved(series, series.y, raw=False)
     return moved * against < 0.5 * against * against
 
 

@@ -15,6 +15,8 @@ def usual(explanation: Explanation) -> list[str]:
     if explanation.missing is not None:
         return [unrecorded(explanation.missing)]
     by = explanation.usual
+    if explanation.cannot_judge:
+        return [say("Earlier comparisons differ by more than the figure itself: none tells what is usual.")]
     if by is None:
         return []
     low, high = _span(explanation, by)
@@ -40,9 +42,6 @@ def usual(explanation: Explanation) -> list[str]:
         ]
     if by.usual and by == explanation.chance:
         return [say("That is no more than chance makes from row to row (between {low} and {high}).", **places)]
-    if by.usual and by.high - by.low > abs(explanation.before):
-        # So wide a band holds anything.
-        return [say("Earlier comparisons differ by more than the figure itself: none tells what is usual.")]
     if by.usual:
         return [say("That is within its usual movement (between {low} and {high}).", **places)]
     surprise = explanation.change - by.change

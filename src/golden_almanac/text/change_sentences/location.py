@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ...analysis.change import Explanation, Named
 from .. import names, numbers
 from ..languages import say, statement
@@ -66,13 +68,19 @@ def where(explanation: Explanation) -> list[str]:
 
 def _own(explanation: Explanation) -> list[str]:
     """The slices that moved on their own within a usual change, and what made most of the rest."""
-    told = names.listed([_named(explanation, part) for part in explanation.named[:_MOST_SLICES]])
+    moved = [part for part in explanation.named if part.how != "mix"]
+    mixed = [_mixed(explanation, part) for part in explanation.named if part.how == "mix"][:2]
+    return [*(_on_their_own(explanation, moved) if moved else []), *mixed]
+
+
+def _on_their_own(explanation: Explanation, moved: Sequence[Named]) -> list[str]:
+    told = names.listed([_named(explanation, part) for part in moved[:_MOST_SLICES]])
     beside = _beside_rest(told, explanation)
-    first = explanation.named[0].where.conditions[0][0]
+    first = moved[0].where.conditions[0][0]
     named = {label for part in explanation.named for _, label in part.where.conditions}
     breakdown = next((one for one in explanation.breakdowns if one.by == first), None)
     parts = breakdown.contributions if breakdown is not None else ()
-    rest = explanation.change - sum(part.told for part in explanation.named)
+    rest = explanation.change - sum(part.told for part in moved)
     most = next(
         (part for part in parts if part.label not in named and part.change * rest > _MOST_OF_IT * rest**2), None
     )
