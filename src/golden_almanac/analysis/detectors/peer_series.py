@@ -327,8 +327,8 @@ def _departed(near: dict[int, Series], family: list[Series]) -> int | None:
 
 
 def _moved(series: Series, values: Floats, *, raw: bool = True) -> float:
-    """How far some values, raw or as they are tested, moved in the shape that a series claims; its season is taken
-    off."""
+    """How far some values, raw or as they are tested, moved in all in the shape that a series claims; its season is
+    taken off."""
     with np.errstate(divide="ignore", invalid="ignore"):
         values = np.log(values) if series.log and raw else values
     known = np.isfinite(values)
@@ -343,7 +343,7 @@ def _moved(series: Series, values: Floats, *, raw: bool = True) -> float:
     design = np.column_stack([np.ones(n), *claimed, seasonal])
     if known.sum() <= design.shape[1]:
         return float("nan")
-    return float(ols(design[known], values[known]).beta[1])
+    return float(ols(design[known], values[known]).beta[1]) * float(np.ptp(claimed[0]))
 
 
 def _stands_still(series: Series) -> bool:
