@@ -18,7 +18,7 @@ from ..support.printable import made_visible
 from . import caveats as told_caveats
 from . import change_sentences as why_changed
 from . import dates, names, numbers
-from .change_sentences import compared
+from .change_sentences import compared, counted
 from .composition import Story, stories
 from .languages import joined, say, statement
 from .message import sentence
@@ -236,7 +236,7 @@ def _latest(explanation: Explanation, length: str, findings: Sequence[Finding]) 
     first = say(
         "{who} {who:was|were} {value} {when}, {compared}.",
         who=names.subject(explanation.measure),
-        value=numbers.amount(explanation.value, explanation.measure),
+        value=counted(bare),
         when=dates.when(explanation.period, explanation.measure),
         compared=compared(bare, dates.period(explanation.baseline)),
     )

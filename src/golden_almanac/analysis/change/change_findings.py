@@ -34,6 +34,8 @@ KIND = FindingKind(
         "expected_basis": "what the expectation rests on",
         "rows": "rows in the period",
         "rows_baseline": "rows in the baseline",
+        "events": "of a rate of yes and no that rests on few: the rows that are yes",
+        "events_of": "of as many rows",
         "cut_days": "days to which both were cut, where the period is unfinished",
         "contributions": "parts of the change by slice or factor; they add up",
         "contribution": "of a slice: what it adds to the change of the whole",
@@ -90,6 +92,7 @@ def candidate(explanation: Explanation) -> Candidate:
     best = explanation.breakdowns[0] if explanation.breakdowns else None
     # The same volume here as in the explanation, where it has one.
     factors = explanation.volume_rate if explanation.factors is None else explanation.factors.parts
+    events = explanation.events if explanation.events is not None and explanation.events.few else None
     figures: dict[str, Any] = {
         "value": explanation.value,
         "baseline": explanation.before,
@@ -102,6 +105,8 @@ def candidate(explanation: Explanation) -> Candidate:
         "rows_baseline": explanation.rows_before,
         "expected_basis": None if expected is None else expected.basis,
         "cut_days": explanation.cut_days,
+        "events": None if events is None else round(events.yes),
+        "events_of": None if events is None else round(events.of),
         "contributions": []
         if best is None
         else [

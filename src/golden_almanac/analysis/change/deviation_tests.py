@@ -21,6 +21,8 @@ from .span_cube import Sums
 MEDIAN_SQUARE = 0.4549
 #: Cells with fewer rows on either side say nothing of the dispersion, and so many are needed to tell it.
 _LEAST_ROWS, _LEAST_CELLS = 5, 12
+#: Rows whose spread the whole lends to an average of few.
+_PRIOR_ROWS = 2.0
 #: The fewest rows of earlier years that tell a slice's season.
 _FEWEST_EARLIER = 10
 
@@ -143,7 +145,7 @@ def by_rate(
 
 def _rate_apart(spans: Spans, whole: Spans, mix: float) -> tuple[Floats, Floats, Floats]:
     """How a slice's average moved less how the rest's did within its parts, the variance of that, and its weight."""
-    change, variance = _moved(spans)
+    change, variance = _moved(spans, whole)
     _, rest_variance = _moved(Spans(then=whole.then.without(spans.then), now=whole.now.without(spans.now)))
     weight = (spans.then.bottom / whole.then.bottom + spans.now.bottom / whole.now.bottom) / 2
     inside = (whole.now.top / whole.now.bottom - whole.then.top / whole.then.bottom)[0] - mix
@@ -186,10 +188,19 @@ def _told(spans: Spans) -> npt.NDArray[np.bool_]:
     return np.asarray((spans.then.rows >= _FEWEST_EARLIER) & (spans.now.rows >= _FEWEST_EARLIER))
 
 
-def _moved(spans: Spans) -> tuple[Floats, Floats]:
-    """The change of an average between two spans and its variance."""
-    (rate0, error0), (rate1, error1) = (_rate(one) for one in (spans.then, spans.now))
+def _moved(spans: Spans, whole: Spans | None = None) -> tuple[Floats, Floats]:
+    """The change of an average between two spans and its variance; with the whole, what few rows hide of it is lent by
+    all: two nights without a fall are no proof that there are none."""
+    prior = 0.0 if whole is None else _PRIOR_ROWS * _spread(whole)
+    (rate0, error0), (rate1, error1) = (_rate(one, prior) for one in (spans.then, spans.now))
     return rate1 - rate0, error0 + error1
+
+
+def _spread(whole: Spans) -> Floats:
+    """The variance of a row about the whole's average, per unit of weight, over both spans; shape (1,)."""
+    both = whole.then.plus(whole.now)
+    _, error = _rate(both)
+    return np.where(both.rows > 0, error * both.bottom**2 / np.maximum(both.rows, 1.0), 0.0)
 
 
 def _average(spans: Spans) -> tuple[Floats, Floats]:
@@ -201,11 +212,11 @@ def _average(spans: Spans) -> tuple[Floats, Floats]:
     return (rate0 + rate1) / 2, (error0 + error1) / 4
 
 
-def _rate(sums: Sums) -> tuple[Floats, Floats]:
-    """Σt / Σb and its variance, by the residuals t − r·b of its rows."""
+def _rate(sums: Sums, prior: Floats | float = 0.0) -> tuple[Floats, Floats]:
+    """Σt / Σb and its variance, by the residuals t − r·b of its rows, and what a `prior` adds to their squares."""
     rate = sums.top / sums.bottom
     left = np.maximum(sums.tt - 2 * rate * sums.tb + rate**2 * sums.bb, 0.0)
-    return rate, left / sums.bottom**2
+    return rate, (left + prior) / sums.bottom**2
 
 
 def _as_weights(sums: Sums) -> Sums:

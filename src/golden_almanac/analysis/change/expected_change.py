@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import warnings
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -66,6 +66,10 @@ class Expected:
         """True when the change lies within its usual movement."""
         return self.p > 0.05
 
+    def within(self, low: float, high: float) -> Expected:
+        """The same, its range kept to what is possible."""
+        return replace(self, low=min(max(self.low, low), high), high=max(min(self.high, high), low))
+
 
 class _Series(NamedTuple):
     """Values of the whole periods before the one reported on, NaN in holes, the logarithms of what their days are
@@ -77,6 +81,16 @@ class _Series(NamedTuple):
     grain: Grain
     lag: int
     holes: npt.NDArray[np.bool_]
+
+
+def possible(by: Expected | None, measure: Measure, before: float, *, positive: bool) -> Expected | None:
+    """A range kept to what can be: a share lies between nought and one, an amount that is `positive` never falls below
+    nought."""
+    if by is None:
+        return None
+    if measure.share:
+        return by.within(-before, 1.0 - before)
+    return by.within(-before, np.inf) if positive and before >= 0 else by
 
 
 def expected_change(
@@ -390,7 +404,8 @@ def _strayed(measure: Measure, then: Sums, now: Sums, by: tuple[str, ...], lag: 
         return None
     few = every.size < _LEAST_TOLD
     times = float(every.mean()) if few else float(np.median(every)) / MEDIAN_SQUARE
-    if times < _TOTALS:
+    # A yes or no is never a total of many: its rows stray as chance has it.
+    if times < _TOTALS and not measure.share:
         return Dispersion(times, known)
     # A dispersion told by so few is drawn towards one, as if so many more had shown none.
     return Dispersion(max(1.0, (_CALM + known * times) / (_CALM + known)), _CALM + known)

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from ...aggregation import Cells, Only, Survey, level_rows, unrecorded
+from ...aggregation import PERIOD, Cells, Only, Survey, level_rows, unrecorded
 from ...aggregation.hierarchies import parents
 from ...aggregation.measures import Measure
 from ...findings import Slice
@@ -22,10 +22,11 @@ from ...support.errors import PeriodError
 from ...support.phrasing import phrased
 from ...tables import Period
 from ...tables.disclosure import folded
+from ..comparison.count_tests import fisher
 from ..like_for_like import LikeForLike, like_for_like
 from ..trading_days import CalendarEffect, calendar_effect
 from .contributions import Contribution, additive, captured, factors, farthest, gross, ratio
-from .expected_change import Expected, expected_change, forecast_change
+from .expected_change import Expected, expected_change, forecast_change, possible
 from .explaining_slices import NOTHING, Named, Smallest, name_slices
 from .label_evidence import Evidence
 from .price_volume_mix import Component, Factors, bridge, identities_of, split
@@ -39,6 +40,8 @@ _EVEN, _CAME = 0.5, 0.1
 _OWN = 0.03
 #: One of two dimensions must be so sure for that.
 _SURE_CROSSED = 0.001
+#: Fewer events than this of either kind are weighed as counts; what is less sure than that is told as chance.
+_FEW_EVENTS, _CLEAR = 5.0, 0.05
 #: Rows of each period from which the spread of an average is believed.
 _FEWEST_ROWS = 30
 
@@ -73,6 +76,36 @@ class Breakdown:
         return sum(part.mix or 0.0 for part in self.contributions)
 
 
+class Events(NamedTuple):
+    """The rows behind a rate of yes and no, in the period and in the baseline: how many are yes, of how many."""
+
+    yes: float
+    of: float
+    yes_before: float
+    of_before: float
+
+    @property
+    def no(self) -> float:
+        return self.of - self.yes
+
+    @property
+    def no_before(self) -> float:
+        return self.of_before - self.yes_before
+
+    @property
+    def few(self) -> bool:
+        """Whether fewer than five are to be expected of either kind in either period."""
+        rate = (self.yes + self.yes_before) / (self.of + self.of_before)
+        return min(self.of, self.of_before) * min(rate, 1 - rate) < _FEW_EVENTS
+
+    @property
+    def error(self) -> float:
+        """The standard error of the change of the rate where it did not change, a yes and a no added to each period
+        (Agresti & Caffo 2000)."""
+        rate = (self.yes + self.yes_before + 2) / (self.of + self.of_before + 4)
+        return float(np.sqrt(rate * (1 - rate) * (1 / (self.of + 2) + 1 / (self.of_before + 2))))
+
+
 class Missing(NamedTuple):
     """The run of days without rows in one of two spans compared: in the period itself, or in the baseline."""
 
@@ -87,8 +120,8 @@ class Explanation:
     `chance` is set where the change of an average is no more than the spread of its rows makes. `smallest` holds the
     slices named, `factors` volume, mix and price, `bridge` the columns that the measure is a sum of, `expected` what
     earlier comparisons and `forecast` what the series before the period led one to expect. `like_for_like` is set where
-    labels came or ended, `calendar` where days tell amounts. Where one of the spans is `missing` days, nothing is
-    judged: like is not compared with like.
+    labels came or ended, `calendar` where days tell amounts, `events` for rates of yes and no. Where one of the spans
+    is `missing` days, nothing is judged: like is not compared with like.
     """
 
     survey: Survey
@@ -112,6 +145,7 @@ class Explanation:
     like_for_like: LikeForLike | None = None
     calendar: CalendarEffect | None = None
     missing: Missing | None = None
+    events: Events | None = None
 
     @property
     def change(self) -> float:
@@ -142,7 +176,11 @@ class Explanation:
     @property
     def judged_by(self) -> str | None:
         """The name of the field that `usual` is."""
-        told = (name for name in ("expected", "forecast", "chance") if getattr(self, name) is not None)
+        order = ["expected", "forecast", "chance"]
+        if self.events is not None and self.events.few:
+            # What few events make by chance alone, no range of rates can tell.
+            order.insert(0, order.pop())
+        told = (name for name in order if getattr(self, name) is not None)
         return next((name for name in told if not self._useless(getattr(self, name))), None)
 
     @property
@@ -151,6 +189,8 @@ class Explanation:
         return self.usual is None and any(one is not None for one in (self.expected, self.forecast))
 
     def _useless(self, by: Expected) -> bool:
+        if self.measure.share:
+            return by.usual and by is not self.chance and by.high - by.low > max(self.before, self.value)
         return by.usual and min(self.before, self.value) > 0 and by.high - by.low > abs(self.before)
 
     @property
@@ -306,10 +346,13 @@ def explain(
     # A level is known at its ends; a plan stands on the very days of what was.
     missing = None if measure.level or then.name else _missing(whole, now, then)
     expected = forecast = chance = None
+    events = _events(measure, (both[0].cells(), both[1].cells()))
     if missing is None:
         expected = expected_change(survey, measure, where, now, then, value0, value1)
         forecast = forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None
-        chance = _chance(measure, value1 - value0, (both[0].cells(), both[1].cells()))
+        positive = measure.additive and measure.factor > 0 and _never_negative(survey, measure, where)
+        expected, forecast = (possible(one, measure, value0, positive=positive) for one in (expected, forecast))
+        chance = _chance(measure, value1 - value0, (both[0].cells(), both[1].cells()), events)
     product = sums = None
     if thorough:
         product, sums = identities_of(survey, measure, identity)
@@ -336,6 +379,7 @@ def explain(
         like_for_like=None if then.name or not thorough else like_for_like(present, measure, where, then, now, survey),
         calendar=None if then.name else calendar_effect(whole, measure, now, then, value1, value0),
         missing=missing,
+        events=events,
     )
 
 
@@ -395,14 +439,37 @@ def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | Non
     )
 
 
-def _chance(measure: Measure, change: float, both: tuple[Cells, Cells]) -> Expected | None:
+def _never_negative(survey: Survey, measure: Measure, where: Slice) -> bool:
+    cells = survey.kept(Only(where.conditions)).cells(PERIOD)
+    return bool((np.nan_to_num(cells.linear(measure.top)) >= 0).all())
+
+
+def _events(measure: Measure, both: tuple[Cells, Cells]) -> Events | None:
+    """The counts behind a rate of yes and no; None for anything else."""
+    if measure.kind != "mean" or not measure.share or measure.factor != 1:
+        return None
+    (yes0, of0), (yes1, of1) = ((float(c.linear(measure.top)), float(c.linear(measure.bottom))) for c in both)
+    squares = [float(cells.squares(measure.top)) for cells in both]
+    if not np.allclose([yes0, yes1], squares, rtol=1e-9, atol=1e-9):
+        return None
+    return Events(yes1, of1, yes0, of0)
+
+
+def _chance(measure: Measure, change: float, both: tuple[Cells, Cells], events: Events | None) -> Expected | None:
     """That the change of an average is no more than the spread of its rows makes; None where it is more.
 
     More does not make it unusual, since rows are not all that varies from one period to the next. Of sums it is not
-    told: a row may be a total already.
+    told: a row may be a total already. Few events of yes and no are weighed by Fisher's exact test (1935).
     """
     from scipy.special import ndtr
 
+    basis = phrased("the spread of the rows")
+    if events is not None and events.few:
+        p = float(fisher(np.array([[events.yes, events.no], [events.yes_before, events.no_before]])).p)
+        reach = 2 * events.error
+        before = events.yes_before / events.of_before
+        low, high = max(-reach, -before), min(reach, 1 - before)
+        return None if p <= _CLEAR else Expected(change=0.0, low=low, high=high, p=p, basis=basis)
     if measure.kind != "mean" or min(float(cells.linear(measure.bottom)) for cells in both) < _FEWEST_ROWS:
         return None
     variance = 0.0
@@ -413,8 +480,7 @@ def _chance(measure: Measure, change: float, both: tuple[Cells, Cells]) -> Expec
     if not error > 0 or abs(change) > 2 * error:
         return None
     p = 2 * float(ndtr(-abs(change) / error))
-    basis = phrased("the spread of the rows")
-    return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, 0.05 + 1e-9), basis=basis)
+    return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, _CLEAR + 1e-9), basis=basis)
 
 
 def _by_chance(measure: Measure, both: tuple[Cells, Cells]) -> Floats:

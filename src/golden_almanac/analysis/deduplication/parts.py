@@ -18,6 +18,9 @@ from ..detectors.peer_series import MIRROR, all_series
 from ..known_series import known_series, period_numbers
 from .remainders import goes_on, label, moving, put_together
 
+#: A slice makes most of what a whole is off by when it makes so much of it.
+_MOST_OF_IT = 0.6
+
 
 def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
     """Pairs (parent, child): the parent's claim is gone once the child's rows are left out of it."""
@@ -27,7 +30,9 @@ def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[s
             continue
         for whole in findings:
             same = whole.by is None and whole.measure == child.measure and whole.direction == child.direction
-            if same and moving(whole, child) and _whole_rests_on(survey, whole, child):
+            if same and (
+                (moving(whole, child) and _whole_rests_on(survey, whole, child)) or _spike_rests_on(whole, child)
+            ):
                 pairs.append((whole.id, child.id, phrased("follows from a part of it")))
         above = survey.parents.get(child.by)
         while above is not None:
@@ -41,6 +46,16 @@ def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[s
                     pairs.append((parent.id, child.id, phrased("follows from a part of it")))
             above = survey.parents.get(above)
     return pairs
+
+
+def _spike_rests_on(whole: Finding, child: Finding) -> bool:
+    """True when most of what the whole was off by in a period is what a slice was off by then."""
+    if not (whole.kind == child.kind == "spike") or whole.period != child.period or child.measure is None:
+        return False
+    off, own = float(whole.figures["change"]), float(child.figures["change"])
+    if not child.measure.additive:
+        own *= child.figures["n"] / max(1, whole.figures["n"])
+    return own >= _MOST_OF_IT * off if off > 0 else own <= _MOST_OF_IT * off
 
 
 def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:

@@ -25,24 +25,22 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.normal_scores import normal_scores
 from ...stats.series_batch import line_beside, prepare
-from ...tables import Grain, Period, Timeline
+from ...tables import Grain, Period
 from ..known_series import period_numbers, recorded, recorded_places
 from ..resampling import by_week, median_rows
 from ..trading_days import period_weights
+from .slice_spikes import AROUND as _AROUND
+from .slice_spikes import DF as _DF
+from .slice_spikes import DF_SHARE as _DF_SHARE
+from .slice_spikes import LEAST_ROWS as _LEAST_ROWS
+from .slice_spikes import Far, Own, farthest_of_slices, own_of
 
-#: Periods on each side that tell what is usual around one.
-_AROUND = 6
 _LEAST_PERIODS = 26
-#: Rows in the median period below which its ups and downs are those of small numbers.
-_LEAST_ROWS = 5.0
-#: Degrees of freedom of a robust deviation of a week: business weeks have longer tails than the normal law.
-#: Few periods do not know their own spread well: no more than this share of their number. On noise that is right for
-#: 36 months (0.5 of what it should be at p = 0.01, where 40 gave 2.3) and leaves 157 weeks at 40 (0.6).
-_DF, _DF_SHARE = 40, 0.4
 #: A week and a month count alike: of the two, the one that is farther off tells what happened.
 _REACH = 0.1
 #: A period that chance would show more often than this is not looked into.
 _CLEAR = 0.05
+_TEST = "robust deviation of the number or the normal scores of rows, times the number of periods"
 
 
 KIND = FindingKind(
@@ -80,18 +78,19 @@ class Spike:
     floor_points: float = 0.03
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found = []
-        for fine in _grains(survey):
-            line = fine.timeline
-            assert line is not None
+        found, parts = [], []
+        for place, fine in enumerate(_grains(survey)):
             for measure in survey.measures:
                 if measure.kind in ("additive", "mean") and len(measure.top) == 1:
                     deviations = _deviations(fine, measure)
                     if deviations is not None:
-                        found.append(self._candidate(fine, line, measure, deviations))
-        return [_with_others(one, found) for one in found]
+                        found.append(self._whole(fine, measure, deviations))
+            with_parts = replace(fine, dimensions=survey.dimensions, _cache={})
+            slices = farthest_of_slices(with_parts, _unknown(fine), finest=not place)
+            parts += [self._told(with_parts, far) for far in slices]
+        return [*(_with_others(one, found) for one in found), *parts]
 
-    def _candidate(self, survey: Survey, line: Timeline, measure: Measure, deviations: Floats) -> Candidate:
+    def _whole(self, survey: Survey, measure: Measure, deviations: Floats) -> Candidate:
         from scipy.special import stdtr
 
         at = int(np.argmax(np.abs(deviations)))
@@ -99,43 +98,53 @@ class Spike:
         # Rows and their size are two looks at every period.
         df = min(_DF, _DF_SHARE * deviations.size)
         p = float(min(1.0, 2 * stdtr(df, -abs(t)) * deviations.size * (2 if measure.additive else 1)))
+        cells = survey.cells(PERIOD)
+        own = own_of(cells, measure)
+        return self._told(survey, Far(measure, None, Slice(), own, at, t, p))
+
+    def _told(self, survey: Survey, far: Far) -> Candidate:
+        measure, where, own, at, t, p = far.measure, far.where, far.own, far.at, far.t, far.p
+        line = survey.timeline
+        assert line is not None
         if p > _CLEAR:
-            return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
+            return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p)
         place = line.complete.start + at
-        own = line.period(place)
+        period = line.period(place)
+        last = line.complete_count - 1
         sides = [
             line.span(max(line.complete.start, place - _AROUND), place - 1) if at else None,
-            line.span(place + 1, min(line.complete.stop - 1, place + _AROUND)) if at < deviations.size - 1 else None,
+            line.span(place + 1, min(line.complete.stop - 1, place + _AROUND)) if at < last else None,
         ]
         around = [side for side in sides if side is not None]
-        value, usual, check = _figures(survey, line, measure, own, around)
-        if not (np.isfinite(value) and np.isfinite(usual)):
-            return Candidate.nothing(self.kind, measure, None, Slice(), "robust deviation of a period", t, p)
+        value, usual, check = _figures(survey, measure, own, period, around, where)
+        beside = np.concatenate([recorded_places(survey, side) for side in around])
+        if not (np.isfinite(value) and np.isfinite(usual)) or not far.apart(place, beside):
+            return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p)
         change = value - usual
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
-        series = np.where(_unknown(survey), np.nan, survey.cells(PERIOD).value(measure)[line.complete])
+        series = np.where(_unknown(survey), np.nan, own.value[line.complete])
         ends = _usual(series, usual, at)
         return Candidate(
             kind=self.kind,
             measure=measure,
-            by=None,
-            where=Slice(),
-            period=own,
+            by=far.by,
+            where=where,
+            period=period,
             baseline=None,
             direction="up" if change > 0 else "down",
             figures={
-                "date": str(own.start),
+                "date": str(period.start),
                 "value": value,
                 "expected": usual,
                 "deviations": t,
                 **ends,
                 "change": change,
                 "change_pct": 100 * change / usual if usual > 0 and not measure.share else None,
-                "n": int(survey.cells(PERIOD).rows[place]),
+                "n": int(own.rows[place]),
                 "around": sum(recorded_places(survey, side).size for side in around),
                 "grain": line.grain.value,
             },
-            test="robust deviation of the number or the normal scores of rows, times the number of periods",
+            test=_TEST,
             statistic=t,
             p=p,
             strength=squash(t, 8.0),
@@ -296,30 +305,31 @@ def _robust(values: Floats, weights: Floats | None = None) -> Floats:
 
 
 def _figures(
-    survey: Survey, line: Timeline, measure: Measure, period: Period, around: list[Period]
+    survey: Survey, measure: Measure, own: Own, period: Period, around: list[Period], where: Slice
 ) -> tuple[float, float, Check]:
-    """The measure in the period and (per period) in those around it, and the SQL that gives both again."""
-    table = survey.table
+    """The measure of a slice in the period and (per period) in those around it, and the SQL that gives both again."""
+    table, line = survey.table, survey.timeline
+    assert line is not None
     spans = " OR ".join(f"({between(line.column, recorded(survey, side))})" for side in around)
     places = np.concatenate([recorded_places(survey, side) for side in around])
     periods = max(1, places.size)
-    cells = survey.cells(PERIOD)
-    top, bottom = cells.linear(measure.top), cells.linear(measure.bottom) if measure.bottom else None
     here = int(line.places(np.array([period.start]))[0])
-    value_sql = scalar(measure, within(table, Slice(), line.column, period))
+    top, bottom = own.top, own.bottom
+    value_sql = scalar(measure, within(table, where, line.column, period))
     if bottom is None:
         # A week without rows has sold nothing; in SQL the sum of no rows is no number.
         value_sql = f"coalesce({value_sql}, 0)"
         value, usual = measure.factor * float(top[here]), measure.factor * float(top[places].sum()) / periods
     else:
         value = measure.factor * float(top[here] / bottom[here]) if bottom[here] else float("nan")
-        usual = measure.factor * float(top[places].sum() / bottom[places].sum())
+        below = float(bottom[places].sum())
+        usual = measure.factor * float(top[places].sum() / below) if below else float("nan")
     check = Check(
         sql=one_row(
             {
                 "value": value_sql,
                 "expected": scalar(
-                    measure, f"{within(table, Slice())} AND ({spans})", periods if measure.additive else 1
+                    measure, f"{within(table, where)} AND ({spans})", periods if measure.additive else 1
                 ),
             }
         ),

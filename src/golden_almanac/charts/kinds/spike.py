@@ -17,7 +17,8 @@ from ..period_line import period_line
 def draw(finding: Finding, survey: Survey) -> Chart:
     facts, measure = finding.candidate.series, finding.measure
     assert measure is not None
-    series = [(names.capital(names.measure_name(measure)), np.asarray(facts["own"]))]
+    who = names.where_label(finding.where) if finding.where.conditions else names.measure_name(measure)
+    series = [(names.capital(who), np.asarray(facts["own"]))]
     chart = period_line(finding, survey, facts["timeline"], series, mark=int(facts["place"]))
     value = Cell(str(chart.data.columns[1]), int(facts["place"]))
     return replace(chart, sources={"value": Source(value)})

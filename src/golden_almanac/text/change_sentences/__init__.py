@@ -4,7 +4,7 @@ and where to look next. Each sentence says one thing, with its figures; none say
 from ...analysis.change import Explanation
 from ..comparable_growth import like_for_like
 from .calendar_part import calendar
-from .change_claim import compared, headline, level, message, unfinished
+from .change_claim import compared, counted, headline, level, message, unfinished
 from .change_sizes import contributions, the_noun
 from .decomposition import factor_names, made_of, movement, reversal, reversed_by, through
 from .expectation import usual
@@ -16,6 +16,7 @@ __all__ = [
     "calendar",
     "compared",
     "contributions",
+    "counted",
     "factor_names",
     "headline",
     "level",

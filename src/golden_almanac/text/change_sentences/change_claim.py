@@ -41,9 +41,20 @@ def _claim(finding: Finding) -> str:
     return say(
         "{who} {who:was|were} {value} {when}, {compared}",
         who=names.subject(measure, finding.where),
-        value=numbers.amount(f["value"], measure),
+        value=counted(finding),
         when=dates.when(finding.period, measure),
         compared=compared(finding, dates.period(finding.baseline)),
+    )
+
+
+def counted(finding: Finding) -> str:
+    """The value; of a rate that rests on few, with the counts: "0% (0 of 14 rows)"."""
+    f = finding.figures
+    value = numbers.amount(f["value"], finding.measure)
+    if f.get("events") is None:
+        return value
+    return say(
+        "{value} ({yes} of {of} rows)", value=value, yes=numbers.whole(f["events"]), of=numbers.whole(f["events_of"])
     )
 
 

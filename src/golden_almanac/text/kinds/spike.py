@@ -18,7 +18,7 @@ def message(finding: Finding) -> Message:
     grain = names.grain_noun(f["grain"])
     claim = say(
         "{who} {who:was|were} {value} {when}, against {usual} in the {grain}s around it",
-        who=names.subject(measure),
+        who=names.subject(measure, finding.where),
         value=numbers.amount(f["value"], measure),
         when=dates.when(span, measure),
         usual=numbers.amount(f["expected"], measure),
@@ -58,7 +58,7 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
         return None
     off = float(f["value"]) - float(f["expected"])
     places = {
-        "who": names.subject(measure),
+        "who": names.subject(measure, finding.where),
         "when": dates.within(finding.period),
         "size": numbers.difference(off, measure),
     }

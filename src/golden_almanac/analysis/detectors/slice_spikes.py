@@ -1,0 +1,237 @@
+"""The period of a slice that is far off by itself: neither its own other periods nor its siblings in the same period
+are.
+
+Per label and period two looks are taken, at the number of rows and at their average normal score, each twice: against
+the label's own periods before and after (square roots of counts), and as its part of all labels (the arcsine of its
+share, Freeman & Tukey 1950; its average less that of the others). The smaller of both counts, and none where they
+point different ways: what befalls all is told of the whole, and what a sibling did is told of that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from ...aggregation import PERIOD, Cells, Survey
+from ...aggregation.measures import Measure
+from ...findings import Slice
+from ...stats.autocorrelated_fits import Floats, ols
+from ...stats.normal_scores import normal_scores
+from ...stats.series_batch import line_beside, prepare
+from ...tables import Grain
+from ..known_series import period_numbers
+
+#: Periods on each side that tell what is usual around one.
+AROUND = 6
+#: Rows in the median period below which its ups and downs are those of small numbers.
+LEAST_ROWS = 5.0
+#: Degrees of freedom of a robust deviation of a week: business weeks have longer tails than the normal law.
+#: Few periods do not know their own spread well: no more than this share of their number. On noise that is right for
+#: 36 months (0.5 of what it should be at p = 0.01, where 40 gave 2.3) and leaves 157 weeks at 40 (0.6).
+DF, DF_SHARE = 40, 0.4
+#: Dimensions of more labels, and cells beyond so many, are not looked into.
+_MOST_LABELS, _MOST_CELLS = 60, 200_000
+#: Rows per cell on average below which scores say nothing.
+_LEAST_SCORED = 5.0
+
+
+class Own(NamedTuple):
+    """A slice's sums, values and rows per period, arrays of shape (periods,); `bottom` is None for amounts."""
+
+    top: Floats
+    bottom: Floats | None
+    value: Floats
+    rows: Floats
+
+
+class Far(NamedTuple):
+    """The period (its place among the complete ones) of a slice that is farthest off, by how many robust deviations,
+    and how often chance would show one so far among all looked at; `rest` is what its siblings did."""
+
+    measure: Measure
+    by: str | None
+    where: Slice
+    own: Own
+    at: int
+    t: float
+    p: float
+    rest: Own | None = None
+
+    def apart(self, here: int, places: npt.NDArray[np.intp]) -> bool:
+        """Whether its siblings, in the same period against the same places around it, were off by less than half as
+        much."""
+        if self.rest is None:
+            return True
+        own, rest = (_off(one, here, places) for one in (self.own, self.rest))
+        return bool(np.isfinite(own) and np.isfinite(rest) and abs(own - rest) >= 0.5 * abs(own))
+
+
+def _off(own: Own, here: int, places: npt.NDArray[np.intp]) -> float:
+    """How far a period is off from those around it, as a share of them."""
+    top, bottom = own.top, np.ones(own.top.size) if own.bottom is None else own.bottom
+    if own.bottom is None:
+        usual, value = float(top[places].mean()), float(top[here])
+    else:
+        below = float(bottom[places].sum())
+        usual = float(top[places].sum()) / below if below else np.nan
+        value = float(top[here] / bottom[here]) if bottom[here] else np.nan
+    return value / usual - 1 if usual > 0 else np.nan
+
+
+def own_of(cells: Cells, measure: Measure, label: int | None = None) -> Own:
+    """Of all rows, or of one label of cells by label and period."""
+
+    def one(values: Floats) -> Floats:
+        return values if label is None else values[label]
+
+    bottom = one(cells.linear(measure.bottom)) if measure.bottom else None
+    return Own(one(cells.linear(measure.top)), bottom, one(cells.value(measure)), one(cells.rows))
+
+
+def farthest_of_slices(survey: Survey, holes: npt.NDArray[np.bool_], *, finest: bool) -> Iterator[Far]:
+    """For each dimension and measure the farthest period of any label, over the complete periods that are no `holes`.
+    Rows are counted at every grain; how large they are is looked at in the `finest`, where one shows best."""
+    line = survey.timeline
+    assert line is not None
+    beside = np.convolve(holes, np.ones(3), "same") > 0
+    counted = next((one for one in survey.measures if one.kind == "additive" and len(one.top) == 1), None)
+    for column in survey.dimensions:
+        labels = survey.labels(column.name)
+        if not 2 <= len(labels) <= _MOST_LABELS or len(labels) * line.count > _MOST_CELLS:
+            continue
+        rows = survey.cells(column.name, PERIOD).rows[:, line.complete]
+        # A label that begins or ends on the way has no usual period.
+        use = (np.median(rows, axis=1) >= LEAST_ROWS) & (rows > 0)[:, ~holes].all(axis=1)
+        if use.sum() < 2:
+            continue
+        for measure in survey.measures:
+            if measure.kind not in ("additive", "mean") or len(measure.top) != 1:
+                continue
+            looks = [_by_rows(survey, rows)] if measure is counted else []
+            scored = _by_scores(survey, measure, column.name, rows) if finest else None
+            looks += [] if scored is None else [scored]
+            if looks:
+                yield _farthest(survey, measure, column.name, looks, use, beside)
+
+
+def _farthest(
+    survey: Survey,
+    measure: Measure,
+    by: str,
+    looks: list[Floats],
+    use: npt.NDArray[np.bool_],
+    beside: npt.NDArray[np.bool_],
+) -> Far:
+    from scipy.special import stdtr
+
+    told = np.where(use[:, None] & ~beside, np.array(looks), 0.0)
+    place = int(np.argmax(np.abs(told)))
+    look, label, at = np.unravel_index(place, told.shape)
+    t = float(told[look, label, at])
+    periods = int((~beside).sum())
+    tried = periods * int(use.sum()) * len(looks)
+    # The smaller of two is stricter than it says, few periods or many: on noise a fifth of its p-values at most.
+    p = float(min(1.0, 2 * stdtr(DF, -abs(t)) * tried))
+    where = Slice(((by, survey.labels(by)[int(label)]),))
+    cells = survey.cells(by, PERIOD)
+    own = own_of(cells, measure, int(label))
+    top, rows = cells.linear(measure.top).sum(axis=0) - own.top, cells.rows.sum(axis=0) - own.rows
+    bottom = None if own.bottom is None else cells.linear(measure.bottom).sum(axis=0) - own.bottom
+    return Far(measure, by, where, own, int(at), t, p, Own(top, bottom, np.full(top.size, np.nan), rows))
+
+
+def _by_rows(survey: Survey, rows: Floats) -> Floats:
+    """The deviations of each label's number of rows; shape (labels, periods)."""
+    whole = rows.sum(axis=0)
+    share = 2 * np.arcsin(np.sqrt((rows + 0.375) / (whole + 0.75)))
+    own, share = np.split(_without_season(survey, np.vstack([2 * np.sqrt(rows), share])), 2)
+    return _both(deviations(own), deviations(share, np.sqrt(whole / max(1.0, float(np.median(whole))))))
+
+
+def _by_scores(survey: Survey, measure: Measure, by: str, rows: Floats) -> Floats | None:
+    """The deviations of each label's average normal score; None for counts, and where too few rows have a value."""
+    part = measure.top[0][1]
+    line = survey.timeline
+    assert line is not None
+    if not part.sql or part.kind != "sum" or measure.factor < 0:
+        return None
+    drawn = survey.drawn()
+    values, places, (codes, _) = drawn.values(part), drawn.places(), drawn.codes(by)
+    known = ~np.isnan(values)
+    if known.sum() < _LEAST_SCORED * rows.size or np.ptp(values[known]) == 0:
+        return None
+    scores = values[known] if measure.share else normal_scores(values[known])
+    size = line.count + 1
+    number = codes[known].astype(np.intp) * size + places[known]
+    shape = (rows.shape[0], size)
+    count, total = (
+        np.bincount(number, weights=weights, minlength=shape[0] * size).reshape(shape)[:, line.complete].astype(float)
+        for weights in (None, scores)
+    )
+    all_count, all_total = count.sum(axis=0), total.sum(axis=0)
+    own = _level(total, count, measure.share)
+    rest = _level(all_total - total, all_count - count, measure.share)
+    weights = np.sqrt(count / np.maximum(1.0, np.median(count, axis=1, keepdims=True)))
+    own, apart = np.split(_without_season(survey, np.vstack([own, own - rest])), 2)
+    return _both(deviations(own, weights), deviations(apart, weights))
+
+
+def _level(total: Floats, count: Floats, share: bool) -> Floats:
+    if share:
+        # Shares of few rows have long tails to one side; their arcsines hardly do (Anscombe 1948).
+        return 2 * np.arcsin(np.sqrt(np.clip((total + 0.375) / (count + 0.75), 0.0, 1.0)))
+    return np.where(count > 0, total / np.maximum(count, 1), 0.0)
+
+
+def _both(own: Floats, beside: Floats) -> Floats:
+    """The smaller of two deviations that point the same way, else none."""
+    return np.where(own * beside > 0, np.sign(own) * np.minimum(np.abs(own), np.abs(beside)), 0.0)
+
+
+def _without_season(survey: Survey, values: Floats) -> Floats:
+    """Series of months or quarters, shape (series, periods), without what comes every year."""
+    line = survey.timeline
+    assert line is not None
+    if line.grain not in (Grain.MONTH, Grain.QUARTER):
+        return values
+    batch = prepare(line.grain, period_numbers(survey), values)
+    return values - np.stack([_season(batch.calm[place], batch.season(place)) for place in range(values.shape[0])])
+
+
+def deviations(values: Floats, weights: Floats | None = None) -> Floats:
+    """Deviations of series, shape (labels, periods), from the medians of the periods before and after each, in robust
+    standard deviations (at least those that their siblings usually have)."""
+    before, after = _medians_before(values), _medians_before(values[:, ::-1])[:, ::-1]
+    off = np.stack([values - before, values - after])
+    off = np.where(np.isnan(off), off[::-1], off) * (1.0 if weights is None else weights)
+    usual = np.abs(off.mean(axis=0))
+    spread = 1.4826 * np.median(usual, axis=1)
+    spread = np.maximum(
+        spread, 0.3 * np.sqrt(np.mean(np.sort(usual**2)[:, : max(1, int(0.95 * usual.shape[1]))], axis=1))
+    )
+    spread = np.maximum(spread, np.median(spread))[:, None]
+    far, near = np.abs(off).max(axis=0), np.abs(off).min(axis=0)
+    alone = (off[0] * off[1] > 0) & (near >= 0.5 * far) & (spread > 0)
+    return np.where(alone, off.mean(axis=0) / np.where(spread > 0, spread, 1.0), 0.0)
+
+
+def _season(calm: Floats, season: Floats) -> Floats:
+    if not season.shape[1]:
+        return np.zeros(calm.size)
+    return np.asarray(season @ ols(line_beside(season), calm).beta[2:])
+
+
+def _medians_before(values: Floats) -> Floats:
+    """The median of the values before each, as many as `AROUND` at most, NaN for the first; shape (labels, periods)."""
+    n = values.shape[1]
+    medians = np.full(values.shape, np.nan)
+    if n > AROUND:
+        windows = np.lib.stride_tricks.sliding_window_view(values[:, :-1], AROUND, axis=1)
+        half = AROUND // 2
+        medians[:, AROUND:] = np.partition(windows, (half - 1, half), axis=2)[:, :, half - 1 : half + 1].mean(axis=2)
+    for place in range(1, min(n, AROUND)):
+        medians[:, place] = np.median(values[:, :place], axis=1)
+    return medians
