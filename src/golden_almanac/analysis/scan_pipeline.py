@@ -174,6 +174,8 @@ def _with_why(survey: Survey, finding: Finding) -> Finding:
 def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
     """What a reader must know of the data: (name, figures) pairs that words turn into sentences."""
     found: list[tuple[str, dict[str, Any]]] = list(survey.notes)
+    # A row of a wrong sign is told like any other thing wrong; what to do about it is asked by a check.
+    found += [("problem", {"problem": one}) for one in survey.table.problems if one.check == "signs" and one.question]
     line = survey.timeline
     if line is None:
         dated = [

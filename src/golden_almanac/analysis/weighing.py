@@ -28,8 +28,6 @@ from .scan_options import Steering
 _MOST_SMALL, _MOST_LOOKED = 3, 12
 #: Where the whole goes is asked first, by few tests: three times the room for error costs all others some 3% of theirs.
 _WHOLE = 3.0
-#: Spikes of slices are many tests, each far stricter than it says.
-_SPIKE_OF_SLICE = 0.6
 
 
 def weigh(survey: Survey, candidates: Sequence[Candidate], steering: Steering) -> tuple[list[Finding], list[Finding]]:
@@ -117,9 +115,8 @@ def _mean_weight(candidates: Sequence[Candidate]) -> float:
 
 def _weight(candidate: Candidate) -> float:
     """The share of the room for error that a test gets: its kind's, and more for the path of the whole."""
-    whole = candidate.kind.movement == "path" and not candidate.where.conditions
-    slice_of_spike = candidate.kind.name == "spike" and candidate.by is not None
-    return candidate.kind.weight * (_WHOLE if whole else _SPIKE_OF_SLICE if slice_of_spike else 1.0)
+    whole = candidate.kind.movement == "path" and not candidate.where.conditions and candidate.weight == 1.0
+    return candidate.kind.weight * candidate.weight * (_WHOLE if whole else 1.0)
 
 
 def _along(finding: Finding) -> list[str]:

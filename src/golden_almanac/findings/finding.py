@@ -107,7 +107,8 @@ class Candidate:
     the test is sure of; `series` holds what
     charts and words draw from (arrays by name); `implied_by` names a candidate's key and the reason
     when the detector itself saw that one claim is the mirror of another. `check` is None where nothing
-    is claimed; see `nothing`. `survey` is what it was found in, where a scan looks at several.
+    is claimed; see `nothing`. `survey` is what it was found in, where a scan looks at several. `weight` is its share of
+    the room for error beside that of its kind: second looks and looks at many slices get less.
     """
 
     kind: FindingKind
@@ -129,6 +130,7 @@ class Candidate:
     floor: tuple[float, str] | None = None
     series: Mapping[str, Any] = field(default_factory=dict)
     implied_by: tuple[str, str] | None = None
+    weight: float = 1.0
     survey: Any = field(default=None, compare=False, repr=False)
     _ids: dict[str, str] = field(init=False, default_factory=dict, compare=False, repr=False)
 
@@ -142,11 +144,13 @@ class Candidate:
         test: str,
         statistic: float,
         p: float,
+        weight: float = 1.0,
     ) -> Candidate:
         """A test that was made and found nothing: it counts in the family and is told nowhere."""
         return cls(
             kind=kind, measure=measure, by=by, where=where, period=None, baseline=None, direction=None, figures={},
             test=test, statistic=statistic, p=p, strength=0.0, reach=0.0, large=False, check=None,
+            weight=weight,
         )  # fmt: skip
 
     @property

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..analysis.change import Missing
-from . import dates, names, numbers
+from . import dates, names, numbers, problem_sentences
 from .languages import count, say
 
 
@@ -61,6 +61,8 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
             n=numbers.whole(facts["periods"]),
             grain=names.grain_noun(str(facts["grain"])),
         )
+    if name == "problem":
+        return problem_sentences.sentence(facts["problem"])
     if name == "of chance":
         told = names.listed([names.dimension(column) for column in facts["by"]])
         return say("By {columns}, what moved is no more than chance makes.", columns=told)

@@ -97,6 +97,9 @@ def _same_story(better: Finding, one: Finding, related: dict[frozenset[str], flo
         return None
     if better.figures.get("cycle") != one.figures.get("cycle"):
         return None
+    if better.kind == one.kind == "shift" and better.measure == one.measure and better.period != one.period:
+        # Two steps of one series are two stories.
+        return None
     if better.kind == "spike":
         spans = better.period, one.period
         if spans[0] is None or spans[1] is None or spans[0].start > spans[1].end or spans[1].start > spans[0].end:

@@ -176,13 +176,14 @@ class Ranking:
         cells = survey.cells(by)
         values = measure.factor * cells.linear(measure.top)
         labels = cells.labels[0]
-        if not 2 <= len(labels) <= MOST_LABELS or values.min() < 0 or not values.sum() > 0:
+        if not 2 <= len(labels) <= MOST_LABELS or not values.sum() > 0:
             return None
         order = sorted(np.flatnonzero(survey.told(by)).tolist(), key=lambda code: (-values[code], code))
         if len(order) < 2:
             return None
         first, second = order[0], order[1]
-        if values[second] <= 0:
+        # Among losses a leader may make more than the whole: no share tells that.
+        if values[second] <= 0 or values[first] > values.sum():
             return None
         statistic, p = _gap(survey, measure, by, first, second)
         p = min(1.0, p * len(labels) / 2)

@@ -59,6 +59,10 @@ KIND = FindingKind(
 )
 
 
+#: Places of a cycle are told apart by so many standard errors of their difference.
+_TOLD_APART = 2.0
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Seasonality:
     """`floor`: a season weaker than this strength (0–1), or whose peak stands out by fewer than
@@ -203,6 +207,11 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[
     profile = np.empty(cycle)
     profile[phase] = np.where(held, ratios, 0.0).sum(axis=0) / np.maximum(1, held.sum(axis=0))
 
+    # What one year's ratio of a place strays from its average by: places nearer to each other than that allows are one.
+    left = np.where(held, ratios - np.where(held, ratios, 0.0).sum(axis=0) / np.maximum(1, held.sum(axis=0)), 0.0)
+    spread = float(np.sqrt((left**2).sum() / max(1, (held.sum() - cycle))))
+    apart = _TOLD_APART * spread * np.sqrt(2 / max(1, years.shape[0]))
+
     def leading(sign: int) -> list[tuple[int, ...]]:
         found = []
         ranked = np.argsort(-sign * profile, kind="stable")
@@ -210,6 +219,9 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[
         # Two years agree on a span of months too easily.
         most = min(MOST_TOGETHER, (cycle - 1) // 3) if years.shape[0] > 2 else 1
         for size in range(1, most + 1):
+            if size < most and abs(profile[ranked[size - 1]] - profile[ranked[size]]) < apart:
+                # The next one is as high: who led was chance.
+                continue
             span = neighbours([int(place) for place in ranked[:size]], cycle)
             wins = int(np.isin(first, ranked[:size]).sum())
             if span and (wins > _TOGETHER * years.shape[0] if size > 1 else 2 * wins > years.shape[0]):

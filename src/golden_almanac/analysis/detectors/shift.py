@@ -19,6 +19,7 @@ from ...findings.scoring import squash
 from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
 from .peer_series import UNLIKELY, Series, all_others, all_series
+from .step_pairs import Step, stepped_twice
 
 KIND = FindingKind(
     name="shift",
@@ -59,6 +60,12 @@ KIND = FindingKind(
 )
 
 
+#: Series in which one step is not seen are looked at once more, for two: each look gets so much of the room for error.
+_SECOND_LOOK = 0.3
+_ONE = "step at the best place, autoregressive, weighed against the series in other orders"
+_TWO = "two steps at the best pair of places, autoregressive, the less sure of both, times the pairs tried"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Shift:
     """`floor_pct`: smaller steps are not reported; `floor_noise` the same in standard deviations of noise."""
@@ -68,9 +75,11 @@ class Shift:
     floor_noise: float = 1.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        return [self._candidate(survey, series) for series in all_series(survey) if series.path.shape == "step"]
+        once = [self._candidate(survey, series) for series in all_series(survey) if series.path.shape == "step"]
+        return [*once, *(self._candidate(survey, one.series, one) for one in stepped_twice(survey))]
 
-    def _candidate(self, survey: Survey, series: Series) -> Candidate:
+    def _candidate(self, survey: Survey, series: Series, among: Step | None = None) -> Candidate:
+        weight = 1.0 if among is None else _SECOND_LOOK
         if series.path.p > UNLIKELY:
             return Candidate.nothing(
                 self.kind,
@@ -80,6 +89,7 @@ class Shift:
                 series.path.shape,
                 series.path.statistic,
                 series.path.p,
+                weight,
             )
         line = survey.timeline
         assert line is not None
@@ -87,7 +97,8 @@ class Shift:
         place = offset + series.path.start
         # A season common to slice and rest cancels in what is tested, but not in what is told.
         seasonal = line.grain.per_year > 1 and n >= line.grain.per_year
-        windows = around_step(survey, place, offset, offset + n - 1, seasonal)
+        first, last = (0, n - 1) if among is None else (among.first, among.last)
+        windows = around_step(survey, place, offset + first, offset + last, seasonal)
         parent = series.parent if series.rest is not None else None
         seen, check = observed(
             survey, series.measure, series.where, windows, ("before", "after"), parent, series.besides
@@ -104,8 +115,8 @@ class Shift:
             **_interval(series, step),
             "n": int(series.rows.sum()),
             "share": series.reach,
-            "periods_before": series.path.start,
-            "periods_after": n - series.path.start,
+            "periods_before": series.path.start - first,
+            "periods_after": last + 1 - series.path.start,
             "windows": {
                 "before": windows.before.to_dict(),
                 "after": windows.after.to_dict(),
@@ -128,7 +139,7 @@ class Shift:
             baseline=windows.before,
             direction="up" if step > 0 else "down",
             figures=figures,
-            test="step at the best place, autoregressive, weighed against the series in other orders",
+            test=_ONE if among is None else _TWO,
             statistic=series.path.statistic,
             p=series.path.p,
             strength=squash(step / (series.path.noise or 1e-300), 3.0),
@@ -150,6 +161,7 @@ class Shift:
             implied_by=None
             if series.implied_by is None
             else (series.implied_by.label, marked("the mirror image of {label}")),
+            weight=weight,
         )
 
 

@@ -38,6 +38,8 @@ from .slice_spikes import Far, Own, farthest_of_slices, own_of
 _LEAST_PERIODS = 26
 #: A week and a month count alike: of the two, the one that is farther off tells what happened.
 _REACH = 0.1
+#: Spikes of slices are many tests, each far stricter than it says: each gets so much of the room for error.
+_OF_SLICE = 0.6
 #: A period that chance would show more often than this is not looked into.
 _CLEAR = 0.05
 _TEST = "robust deviation of the number or the normal scores of rows, times the number of periods"
@@ -104,10 +106,11 @@ class Spike:
 
     def _told(self, survey: Survey, far: Far) -> Candidate:
         measure, where, own, at, t, p = far.measure, far.where, far.own, far.at, far.t, far.p
+        weight = 1.0 if far.by is None else _OF_SLICE
         line = survey.timeline
         assert line is not None
         if p > _CLEAR:
-            return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p)
+            return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p, weight)
         place = line.complete.start + at
         period = line.period(place)
         last = line.complete_count - 1
@@ -119,7 +122,7 @@ class Spike:
         value, usual, check = _figures(survey, measure, own, period, around, where)
         beside = np.concatenate([recorded_places(survey, side) for side in around])
         if not (np.isfinite(value) and np.isfinite(usual)) or not far.apart(place, beside):
-            return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p)
+            return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p, weight)
         change = value - usual
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
         series = np.where(_unknown(survey), np.nan, own.value[line.complete])
@@ -154,6 +157,7 @@ class Spike:
             large=abs(change) >= least and change * t > 0 and _outside(value, ends),
             check=check,
             series={"time": line.column, "own": series, "offset": line.complete.start, "place": at, "timeline": line},
+            weight=weight,
         )
 
 

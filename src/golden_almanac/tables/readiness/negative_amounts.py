@@ -19,6 +19,8 @@ from ..table import Column
 Floats = npt.NDArray[np.float64]
 #: What turns signs, in a log of repairs, and the answers there are.
 TURN_SIGNS, KEPT, TURNED = "turn signs", "keep as they are", "turn positive"
+#: Amounts, and what is measured of single things: a few of them below nought may be of a wrong sign.
+_SIGNED = (Nature.FLOW, Nature.COUNT, Nature.PRICE, Nature.DURATION, Nature.READING, Nature.SCORE)
 #: More than this share below nought are of the nature of the column (a result, a difference).
 _MOST = 0.4
 #: Rows below nought of which each is asked about, of so many above it.
@@ -31,7 +33,7 @@ _SEED = 1
 def ready(table: Table, guide: Guide) -> Table:
     """Tell what amounts below nought are."""
     for column in table.with_role(Role.MEASURE):
-        if column.type != "number" or column.nature not in (Nature.FLOW, Nature.COUNT):
+        if column.type != "number" or column.nature not in _SIGNED:
             continue
         low, high = table.extent(column.name)
         if low is None or not float(low) < 0 < float(high):
@@ -45,7 +47,8 @@ def _told(table: Table, column: Column, guide: Guide) -> Table:
     below, above = values < 0, values > 0
     if below.sum() > _MOST * (below.sum() + above.sum()):
         return table
-    if _mirrored(table, column.name, values) >= _MIRRORED:
+    adds_up = column.nature in (Nature.FLOW, Nature.COUNT)
+    if adds_up and _mirrored(table, column.name, values) >= _MIRRORED:
         gross, back = float(values[above].sum()), float(values[below].sum())
         problem = Problem(
             check="returns",

@@ -1,0 +1,75 @@
+"""Series that stepped twice: two stories in one slice, at different dates."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import NamedTuple
+
+import numpy as np
+
+from ...aggregation import Survey
+from ...stats.autocorrelated_fits import ols
+from ...stats.segmented_paths import Path
+from ...stats.series_batch import line_beside, prepare
+from ...stats.step_pairs import StepPair, best_step_pair
+from ..known_series import period_numbers
+from .peer_series import MIRROR, Series, all_series
+
+#: Of the pair of steps, the less sure one must be as sure as this to be told.
+_SURE = 0.01
+
+
+class Step(NamedTuple):
+    """One of the two steps of a series, its place in `series.path`, and the places between which levels are told."""
+
+    series: Series
+    first: int
+    last: int
+
+
+def stepped_twice(survey: Survey) -> list[Step]:
+    """The steps of series in which nothing else is told, of the surest series of each family (what its siblings then
+    show is its mirror image): both steps where they are sure, else one that tells that it was looked for."""
+    line = survey.timeline
+    calm = [series for series in all_series(survey) if series.path.p > MIRROR]
+    if line is None or not calm:
+        return []
+    batch = prepare(line.grain, period_numbers(survey), np.stack([series.y for series in calm]))
+    looked: dict[tuple[str, str | None, str], list[tuple[Series, StepPair]]] = {}
+    for place, series in enumerate(calm):
+        season = batch.season(place)
+        values = batch.calm[place]
+        if season.shape[1]:
+            values = values - season @ ols(line_beside(season), values).beta[2:]
+        found = best_step_pair(values, season.shape[1])
+        if found is not None:
+            looked.setdefault((series.measure.name, series.by, series.parent.label), []).append((series, found))
+    made = []
+    for family in looked.values():
+        series, pair = min(family, key=lambda one: one[1].p)
+        # The surest of a family pays for the others.
+        pair = pair._replace(p=min(1.0, pair.p * len(family)))
+        # What is not sure of either counts as one test.
+        made += _steps(series, pair)[: 2 if pair.p <= _SURE else 1]
+    return made
+
+
+def _steps(series: Series, pair: StepPair) -> list[Step]:
+    a, b = pair.places
+    made = []
+    for at, (first, last) in enumerate(((0, b - 1), (a, series.y.size - 1))):
+        path = Path(
+            shape="step",
+            start=pair.places[at],
+            slope=0.0,
+            jump=pair.jumps[at],
+            p=pair.p,
+            error=pair.errors[at],
+            df=pair.df,
+            noise=pair.noise,
+            phi=pair.phi,
+            statistic=pair.statistics[at],
+            season=series.path.season,
+        )
+        made.append(Step(replace(series, path=path), first, last))
+    return made

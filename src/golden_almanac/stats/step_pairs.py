@@ -1,0 +1,78 @@
+"""Two steps in one series: up and down again, or twice the same way. A single line, bend or step sees neither."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from .autocorrelated_fits import Floats
+from .segmented_paths import LEAST_SIDE
+from .series_memory import MARGIN, UNIT_ROOT, memory_left
+
+#: Series longer than this are not searched pair by pair.
+_LONGEST = 400
+
+
+class StepPair(NamedTuple):
+    """Two steps: the places where each new level begins, how far each goes, its standard error, and the p-value of the
+    less sure of both, paid for all pairs of places; `noise` is the standard deviation of what is left."""
+
+    places: tuple[int, int]
+    jumps: tuple[float, float]
+    errors: tuple[float, float]
+    statistics: tuple[float, float]
+    p: float
+    noise: float
+    phi: float
+    df: int
+
+
+def best_step_pair(calm: Floats, columns: int) -> StepPair | None:
+    """The surest pair of steps of a series without its season (of so many `columns`), shape (n,); None for a series too
+    short, too long, or that wanders.
+
+    For every pair of places the three levels are compared by t tests, each step against the level beside it, with the
+    variance that first-order memory of what is left makes of means; the pair whose less sure step is surest is taken
+    (a union of nulls; Berger 1982), times the pairs tried (Bonferroni).
+    """
+    from scipy.special import stdtr
+
+    n = calm.size
+    df = n - 3 - columns
+    if not 3 * LEAST_SIDE <= n <= _LONGEST or df < 4:
+        return None
+    first, second = np.triu_indices(n + 1, k=LEAST_SIDE)
+    use = (first >= LEAST_SIDE) & (second <= n - LEAST_SIDE)
+    first, second = first[use], second[use]
+    if not first.size:
+        return None
+    sums, squares = np.append(0.0, np.cumsum(calm)), float(calm @ calm)
+    sizes = np.stack([first, second - first, n - second]).astype(np.float64)
+    totals = np.stack([sums[first], sums[second] - sums[first], sums[n] - sums[second]])
+    means = totals / sizes
+    left = np.maximum(squares - (totals * means).sum(axis=0), 1e-12 * squares)
+    spread = np.sqrt(left / df)
+    jumps = np.diff(means, axis=0)
+    units = np.sqrt(np.stack([1 / sizes[0] + 1 / sizes[1], 1 / sizes[1] + 1 / sizes[2]]))
+    t = jumps / (spread * units)
+    best = int(np.argmax(np.abs(t).min(axis=0)))
+    a, b = int(first[best]), int(second[best])
+    rest = calm - np.repeat(means[:, best], sizes[:, best].astype(int))
+    phi = float(memory_left(rest[None], columns, MARGIN)[0])
+    if phi >= UNIT_ROOT:
+        return None
+    wider = float(np.sqrt((1 + phi) / (1 - phi)))
+    errors = spread[best] * units[:, best] * wider
+    surest = t[:, best] / wider
+    p = float(min(1.0, 2 * stdtr(df, -float(np.abs(surest).min())) * first.size))
+    return StepPair(
+        places=(a, b),
+        jumps=(float(jumps[0, best]), float(jumps[1, best])),
+        errors=(float(errors[0]), float(errors[1])),
+        statistics=(float(surest[0]), float(surest[1])),
+        p=p,
+        noise=float(spread[best]),
+        phi=phi,
+        df=df,
+    )
