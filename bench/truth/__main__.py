@@ -1,9 +1,11 @@
-"""python -m bench.truth [--seeds N] [--first SEED] [--strength …] [--changes] [--drivers] [--sweep] [--tails SECONDS]
+"""python -m bench.truth [--seeds N] [--first SEED] [--strength …] [--changes] [--drivers] [--trades] [--sentences]
+[--sweep] [--tails SECONDS]
 
 False claims on noise, recall on planted stories, traps; with `--changes` whether planted reasons are the first
-explanation of a change; with `--drivers` whether planted drivers are found in their order; with `--sweep` recall over
-strengths beside a plain script's,
-with `--tails` how often chance yields a p-value as small, for every kind. `--save FILE` keeps the figures as JSON.
+explanation of a change; with `--drivers` whether planted drivers are found in their order; with `--trades` all of
+that on tables of other trades (`trades.py`); with `--sentences` whether what summaries say is not there is not there;
+with `--sweep` recall over strengths beside a plain script's, with `--tails` how often chance yields a p-value as small,
+for every kind. `--save FILE` keeps the figures as JSON.
 """
 
 from __future__ import annotations
@@ -19,7 +21,7 @@ import numpy as np
 
 import golden_almanac as ga
 
-from . import changes, drivers, noise, plain, planted, traps
+from . import changes, drivers, noise, plain, planted, trades, traps
 
 #: Seeds below this were looked at while developing; figures are reported on seeds from here on.
 FRESH = 90_000
@@ -33,6 +35,8 @@ def main() -> None:
     parser.add_argument("--strength", type=float, nargs="*", default=[1.0], help="strengths of the planted stories")
     parser.add_argument("--changes", action="store_true", help="reasons planted in changes")
     parser.add_argument("--drivers", action="store_true", help="drivers planted in outcomes")
+    parser.add_argument("--trades", action="store_true", help="tables of several trades, names and sizes at random")
+    parser.add_argument("--sentences", action="store_true", help="statements of absence, against the truth")
     parser.add_argument("--sweep", action="store_true", help="recall over strengths, beside a plain script")
     parser.add_argument("--tails", type=int, metavar="SECONDS", help="p-values on noise: so long for each kind")
     parser.add_argument("--only", nargs="*", help="only these families")
@@ -45,6 +49,17 @@ def main() -> None:
             from .tails import tails
 
             _save(options.save, tails(pool, options.first, options.tails))
+            return
+        if options.sentences:
+            from .sentences import sentences
+
+            sentences(pool, seeds)
+            return
+        if options.trades:
+            _noise(pool, seeds, options.only, trades.NOISE, 700)
+            for strength in options.strength:
+                _planted(pool, seeds, strength, options.only, trades.PLANTED, 800)
+            _changes(pool, seeds, options.only, trades.CHANGES, 900)
             return
         if options.changes:
             _changes(pool, seeds, options.only)
@@ -70,9 +85,20 @@ def _chosen(families: dict[str, Any], only: list[str] | None) -> list[tuple[int,
     return [(number, name) for number, name in enumerate(families) if not only or name in only]
 
 
+#: Families by the first of the numbers that seed their tables.
+_ROOMS: dict[int, dict[str, Any]] = {
+    0: noise.FAMILIES, 100: planted.FAMILIES, 400: changes.FAMILIES, 700: trades.NOISE, 800: trades.PLANTED,
+    900: trades.CHANGES,
+}  # fmt: skip
+
+
+def _family(name: str, number: int) -> Any:
+    return _ROOMS[100 * (number // 100)][name]
+
+
 def _on_noise(task: tuple[str, int, int]) -> tuple[list[str], bool, float]:
     name, number, seed = task
-    make, true = noise.FAMILIES[name]
+    make, true = _family(name, number)
     frame = make(np.random.default_rng([seed, number]))
     began = time.perf_counter()
     scan = ga.scan(frame)
@@ -81,14 +107,16 @@ def _on_noise(task: tuple[str, int, int]) -> tuple[list[str], bool, float]:
     return false, any(not true(one) for one in plain.claims(frame)), seconds
 
 
-def _noise(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> None:
-    chosen = _chosen(noise.FAMILIES, only)
+def _noise(
+    pool: ProcessPoolExecutor, seeds: range, only: list[str] | None, families: Any = noise.FAMILIES, room: int = 0
+) -> None:
+    chosen = _chosen(families, only)
     if not chosen:
         return
     print(f"{'noise':<18}{'tables':>7}{'false':>7}{'plain':>7}{'seconds':>9}   claims")
     tables = wrong = loud = 0
     for number, name in chosen:
-        found = list(pool.map(_on_noise, [(name, number, seed) for seed in seeds]))
+        found = list(pool.map(_on_noise, [(name, room + number, seed) for seed in seeds]))
         bad, plainly = sum(bool(claims) for claims, _, _ in found), sum(other for _, other, _ in found)
         told = [claim for claims, _, _ in found for claim in claims]
         seconds = float(np.mean([one[2] for one in found]))
@@ -120,7 +148,7 @@ def _on_planted(task: tuple[str, int, int, float]) -> tuple[int | None, int, int
     """Place of the story, findings told, those neither the story nor what follows from it, checks that disagree,
     whether the plain script finds it, seconds."""
     name, number, seed, strength = task
-    made = planted.FAMILIES[name](np.random.default_rng([seed, 100 + number]), strength)
+    made = _family(name, number)(np.random.default_rng([seed, number]), strength)
     began = time.perf_counter()
     scan = ga.scan(made.frame)
     seconds = time.perf_counter() - began
@@ -140,8 +168,15 @@ def _plainly(made: planted.Planted) -> bool:
     return False
 
 
-def _planted(pool: ProcessPoolExecutor, seeds: range, strength: float, only: list[str] | None) -> None:
-    chosen = _chosen(planted.FAMILIES, only)
+def _planted(
+    pool: ProcessPoolExecutor,
+    seeds: range,
+    strength: float,
+    only: list[str] | None,
+    families: Any = planted.FAMILIES,
+    room: int = 100,
+) -> None:
+    chosen = _chosen(families, only)
     if not chosen:
         return
     print(f"planted, strength {strength:g}")
@@ -149,7 +184,7 @@ def _planted(pool: ProcessPoolExecutor, seeds: range, strength: float, only: lis
     print(f"{'family':<26}{'tables':>7}{heads}")
     sums = np.zeros(6)
     for number, name in chosen:
-        found = list(pool.map(_on_planted, [(name, number, seed, strength) for seed in seeds]))
+        found = list(pool.map(_on_planted, [(name, room + number, seed, strength) for seed in seeds]))
         hits = sum(one[0] is not None for one in found)
         early = sum(one[0] is not None and one[0] < 3 for one in found)
         told, false, off, plainly = (sum(one[i] for one in found) for i in (1, 2, 3, 4))
@@ -167,7 +202,7 @@ def _planted(pool: ProcessPoolExecutor, seeds: range, strength: float, only: lis
 def _on_change(task: tuple[str, int, int]) -> tuple[bool, str, bool, float]:
     """Whether the reason is told first, what is told, whether contributions and checks agree, seconds."""
     name, number, seed = task
-    story = changes.FAMILIES[name](np.random.default_rng([seed, 400 + number]))
+    story = _family(name, number)(np.random.default_rng([seed, number]))
     table = ga.read(story.frame)
     began = time.perf_counter()
     change = ga.explain_change(table, story.measure, **story.asked)
@@ -182,10 +217,12 @@ def _on_change(task: tuple[str, int, int]) -> tuple[bool, str, bool, float]:
     return story.told(one), told, exact, seconds
 
 
-def _changes(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> None:
+def _changes(
+    pool: ProcessPoolExecutor, seeds: range, only: list[str] | None, families: Any = changes.FAMILIES, room: int = 400
+) -> None:
     print(f"{'change':<28}{'tables':>7}{'first':>7}{'inexact':>9}{'seconds':>9}   told instead")
-    for number, name in _chosen(changes.FAMILIES, only):
-        found = list(pool.map(_on_change, [(name, number, seed) for seed in seeds]))
+    for number, name in _chosen(families, only):
+        found = list(pool.map(_on_change, [(name, room + number, seed) for seed in seeds]))
         right, inexact = sum(one[0] for one in found), sum(not one[2] for one in found)
         others = "; ".join([one[1] for one in found if not one[0]][:3])
         seconds = float(np.mean([one[3] for one in found]))
@@ -252,7 +289,7 @@ def _sweep(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> d
     for number, name in _chosen(planted.FAMILIES, only):
         ours, plainly = [], []
         for strength in STRENGTHS:
-            found = list(pool.map(_on_planted, [(name, number, seed, strength) for seed in seeds]))
+            found = list(pool.map(_on_planted, [(name, 100 + number, seed, strength) for seed in seeds]))
             ours.append(sum(one[0] is not None for one in found) / len(seeds))
             plainly.append(sum(one[4] for one in found) / len(seeds))
         figures["families"][name] = {"ours": ours, "plain": plainly}

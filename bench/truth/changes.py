@@ -26,6 +26,8 @@ class Story:
     told: Callable[[Any], bool]
     measure: str = "sum(amount)"
     asked: dict[str, str] = field(default_factory=lambda: {"period": "2024-Q4", "baseline": "year-ago"})
+    #: Statements of absence that would be wrong: even, usual.
+    wrong: tuple[str, ...] = ()
 
 
 def _slices(*wanted: dict[str, str]) -> Callable[[Any], bool]:

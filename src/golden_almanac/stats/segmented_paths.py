@@ -286,8 +286,7 @@ def _memory(left: Floats, own: Places, width: int, shapes: _Shapes, pooled: Pool
     """The memory of each series beside its best shape, with what siblings and rows know of it."""
     n = left.shape[1]
     if pooled is not None:
-        excess = memory_left(left, width, _BESIDE_SIBLINGS) - pooled.phi
-        return np.maximum(0.0, pooled.phi + pooled.belief * np.maximum(0.0, excess))
+        return memory_beside(left, width, pooled)
     phi = memory_left(left, width, MARGIN)
     df = np.maximum(1, n - np.array([shapes.columns(shape) for shape in range(3)])[own] - 1)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -295,6 +294,15 @@ def _memory(left: Floats, own: Places, width: int, shapes: _Shapes, pooled: Pool
         most = np.maximum(0.0, 1 - 1 / (times * (1 + np.sqrt(2 / df))))
         known = np.maximum(np.minimum(phi, most), _slow(memory_left(left, width, _BESIDE_ROWS), times - 1))
     return np.where(sampling > 0, known, phi)
+
+
+def memory_beside(left: Floats, width: int, pooled: Pooled | None) -> Floats:
+    """The memory of series of which `left`, shape (series, n), is left beside a shape and `width` columns of season,
+    with what siblings know of it; shape (series,)."""
+    if pooled is None:
+        return memory_left(left, width, MARGIN)
+    excess = memory_left(left, width, _BESIDE_SIBLINGS) - pooled.phi
+    return np.maximum(0.0, pooled.phi + pooled.belief * np.maximum(0.0, excess))
 
 
 def _slow(phi: Floats, excess: Floats) -> Floats:

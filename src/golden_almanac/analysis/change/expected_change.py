@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
@@ -20,24 +19,14 @@ from ...support.phrasing import phrased
 from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
 from ..trading_days import day_weights
-from .deviation_tests import MEDIAN_SQUARE, Spans, by_amount, by_rate
 from .finer_history import spread_of_moves
 from .past_steps import tamed, without_steps
-from .span_cube import Sums
 
 #: Fewest earlier comparisons than this say nothing of what is usual.
 LEAST_HISTORY = 3
 #: Fewest periods before the one reported on of which a forecast is made.
 _LEAST_FORECAST = 12
 #: Earlier slices from which the usual one tells the dispersion (of fewer their mean square does), the comparisons and
-#: degrees of freedom that it takes, and cells up to which pairs of dimensions are asked for it.
-_LEAST_TOLD, _LEAST_STRAYED, _LEAST_DF, _MOST_CELLS = 12, 2, 4.0, 250_000
-#: Slices, or comparisons, whose median may be taken off each.
-_LEAST_POLISHED = 4
-#: Rows stray as little as this only where each is a total of many; a little less than once is chance.
-_TOTALS = 0.3
-#: So many independent slices without dispersion are taken for granted.
-_CALM = 10.0
 #: Degrees of freedom of a single month's surprise never count for more: one month has no
 #: central limit to lean on, and business months have long tails.
 _MOST_DF = 4
@@ -218,7 +207,7 @@ def _by_months(
 
     if now.grain not in (Grain.QUARTER, Grain.YEAR):
         return None
-    monthly = _by_grain(survey, measure, Grain.MONTH)
+    monthly = by_grain(survey, measure, Grain.MONTH)
     if monthly is None or monthly.timeline is None:
         return None
     line = monthly.timeline
@@ -276,15 +265,15 @@ def _smoothed(y: Floats, constant: float) -> tuple[float, Floats]:
 
 
 def _before(survey: Survey, measure: Measure, where: Slice, now: Period, then: Period) -> _Series | None:
-    found = _regrained(survey, measure, now, then)
+    found = regrained(survey, measure, now, then)
     if found is None:
         return None
-    regrained, place, lag = found
-    line = regrained.timeline
+    own, place, lag = found
+    line = own.timeline
     assert line is not None
     first = line.complete.start
-    values = regrained.kept(Only(where.conditions)).cells(PERIOD).value(measure)[first:place]
-    holes = period_holes(regrained)[: place - first]
+    values = own.kept(Only(where.conditions)).cells(PERIOD).value(measure)[first:place]
+    holes = period_holes(own)[: place - first]
     if measure.additive:
         values = np.where(holes, np.nan, np.nan_to_num(values))
     assert now.grain is not None
@@ -313,7 +302,7 @@ def _windows(
     assert line is not None
     if now.days != then.days or now.start <= then.start:
         return nothing
-    daily = _by_grain(survey, measure, Grain.DAY)
+    daily = by_grain(survey, measure, Grain.DAY)
     if daily is None or daily.timeline is None:
         return nothing
     cells = daily.kept(Only(where.conditions)).cells(PERIOD)
@@ -349,97 +338,21 @@ def _windows(
     return _Moves(np.log(now_values / then_values) if log else now_values - then_values, log, 0)
 
 
-class Dispersion(NamedTuple):
-    """How many times more the slices by some dimensions strayed from each other in earlier comparisons than the spread
-    of their rows lets them (less than once where a row is a total already), and the degrees of freedom of that."""
-
-    times: float
-    df: float
-
-
-def dispersion(
-    survey: Survey, measure: Measure, where: Slice, by: tuple[str, ...], now: Period, then: Period
-) -> Dispersion | None:
-    """What earlier comparisons tell of how far slices stray; None for too few, or where cells do not tell."""
-    if measure.kind not in ("additive", "mean"):
-        return None
-    found = _regrained(survey, measure, now, then)
-    if found is None:
-        return None
-    regrained, place, lag = found
-    line = regrained.timeline
-    assert line is not None
-    if np.prod([float(len(survey.labels(name))) for name in by]) * line.count > _MOST_CELLS:
-        return None
-    cells = regrained.kept(Only(where.conditions)).cells(*by, PERIOD)
-    top, squares = measure.factor * cells.linear(measure.top), measure.factor**2 * cells.squares(measure.top)
-    bottom = cells.linear(measure.bottom) if measure.bottom else cells.rows
-    rows, top, bottom, squares = (one.reshape(-1, line.count) for one in (cells.rows, top, bottom, squares))
-
-    def at(places: npt.NDArray[np.intp]) -> Sums:
-        here = rows[:, places], top[:, places], bottom[:, places], squares[:, places]
-        return Sums(*here, here[1], here[2])
-
-    # Where the same comparison was hardly made before, one period against the next tells how labels stray.
-    for apart in dict.fromkeys((lag, 1)):
-        later = np.arange(line.complete.start + apart, place)
-        told = _strayed(measure, at(later - apart), at(later), by, apart) if later.size >= _LEAST_STRAYED else None
-        if told is not None:
-            return told
-    return None
-
-
-def _strayed(measure: Measure, then: Sums, now: Sums, by: tuple[str, ...], lag: int) -> Dispersion | None:
-    """The dispersion of earlier comparisons, arrays of shape (slices, comparisons); None for too few."""
-    stray = by_amount if measure.additive else by_rate
-    spans = Spans(then=then, now=now)
-    use = (spans.then.rows > 0) & (spans.now.rows > 0)
-    strayed = stray(spans, spans.turned(lambda one: one.whole()), by)
-    signed = np.where(use, np.sign(strayed.excess) * np.sqrt(strayed.squared), np.nan)
-    every = _unstoried(signed)[use] ** 2
-    # Labels of one whole go against each other, and comparisons that overlap say the same twice.
-    slices = max(1, int(np.median(use.sum(axis=0))) - 1)
-    known = slices * then.rows.shape[1] / min(lag, 2)
-    if known < _LEAST_DF:
-        return None
-    few = every.size < _LEAST_TOLD
-    times = float(every.mean()) if few else float(np.median(every)) / MEDIAN_SQUARE
-    # A yes or no is never a total of many: its rows stray as chance has it.
-    if times < _TOTALS and not measure.share:
-        return Dispersion(times, known)
-    # A dispersion told by so few is drawn towards one, as if so many more had shown none.
-    return Dispersion(max(1.0, (_CALM + known * times) / (_CALM + known)), _CALM + known)
-
-
-def _unstoried(strayed: Floats) -> Floats:
-    """How far slices strayed in earlier comparisons, shape (slices, comparisons), without what is no noise: a slice
-    that grows year after year, and that all others seem to shrink by it. Medians are taken off (Tukey's polish), and
-    the scale is drawn up for that."""
-    slices, comparisons = strayed.shape
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", RuntimeWarning)
-        if slices >= _LEAST_POLISHED:
-            strayed = (strayed - np.nanmedian(strayed, axis=0)) * np.sqrt(slices / (slices - 1))
-        if comparisons >= _LEAST_POLISHED:
-            strayed = (strayed - np.nanmedian(strayed, axis=1)[:, None]) * np.sqrt(comparisons / (comparisons - 1))
-    return strayed
-
-
-def _regrained(survey: Survey, measure: Measure, now: Period, then: Period) -> tuple[Survey, int, int] | None:
+def regrained(survey: Survey, measure: Measure, now: Period, then: Period) -> tuple[Survey, int, int] | None:
     """The survey at the grain of the two periods, the place of the later one, and the places between the
     two; None unless both are whole periods of one grain, the baseline first."""
     if now.grain is None or then.grain is not now.grain or not (now.is_whole() and then.is_whole()):
         return None
-    regrained = _by_grain(survey, measure, now.grain)
-    if regrained is None or regrained.timeline is None:
+    own = by_grain(survey, measure, now.grain)
+    if own is None or own.timeline is None:
         return None
-    line = regrained.timeline
+    line = own.timeline
     places = line.places(np.array([then.start, now.start]))
     lag = int(places[1] - places[0])
-    return (regrained, int(places[1]), lag) if lag > 0 else None
+    return (own, int(places[1]), lag) if lag > 0 else None
 
 
-def _by_grain(survey: Survey, measure: Measure, grain: Grain) -> Survey | None:
+def by_grain(survey: Survey, measure: Measure, grain: Grain) -> Survey | None:
     """The survey by another grain; kept with it."""
     assert survey.timeline is not None
     key = ("regrained", measure.name, grain)

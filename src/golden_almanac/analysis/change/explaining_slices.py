@@ -16,10 +16,10 @@ from ...tables import Period
 from .compared_periods import earlier_years
 from .contributions import ratio, status
 from .deviation_tests import Stray, by_amount, by_rate, by_weight
-from .expected_change import dispersion
 from .fewest_labels import explaining
 from .label_evidence import Evidence, evidence_of
 from .minimal_explanation import Straying, scales_of, smallest, spans_of, testable
+from .slice_dispersion import dispersion
 from .span_cube import Cube, Sums, cube
 
 #: Rises and falls offset each other when the lesser makes at least so much of the greater, and the whole moves by

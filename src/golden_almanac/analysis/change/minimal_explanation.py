@@ -17,7 +17,7 @@ import numpy.typing as npt
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats
 from .deviation_tests import Spans, Stray, Strayed
-from .expected_change import Dispersion
+from .slice_dispersion import Dispersion
 from .span_cube import Cube
 
 #: A slice is named when chance would make one like it, anywhere among those looked at, less often than this.

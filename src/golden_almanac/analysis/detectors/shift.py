@@ -61,7 +61,7 @@ KIND = FindingKind(
 
 
 #: Series in which one step is not seen are looked at once more, for two: each look gets so much of the room for error.
-_SECOND_LOOK = 0.3
+_SECOND_LOOK = 0.5
 _ONE = "step at the best place, autoregressive, weighed against the series in other orders"
 _TWO = "two steps at the best pair of places, autoregressive, the less sure of both, times the pairs tried"
 

@@ -10,7 +10,7 @@ import numpy as np
 from ...aggregation import Survey
 from ...stats.autocorrelated_fits import ols
 from ...stats.segmented_paths import Path
-from ...stats.series_batch import line_beside, prepare
+from ...stats.series_batch import line_beside, pooled_memory, prepare
 from ...stats.step_pairs import StepPair, best_step_pair
 from ..known_series import period_numbers
 from .peer_series import MIRROR, Series, all_series
@@ -35,13 +35,20 @@ def stepped_twice(survey: Survey) -> list[Step]:
     if line is None or not calm:
         return []
     batch = prepare(line.grain, period_numbers(survey), np.stack([series.y for series in calm]))
+    # As in the first look, the parts of a measure know together how long they remember.
+    of_measure = {
+        name: np.array([at for at, one in enumerate(calm) if one.measure.name == name and one.by is not None], int)
+        for name in {one.measure.name for one in calm}
+    }
+    memory = {name: pooled_memory(batch.at(places)) if places.size else None for name, places in of_measure.items()}
     looked: dict[tuple[str, str | None, str], list[tuple[Series, StepPair]]] = {}
     for place, series in enumerate(calm):
         season = batch.season(place)
         values = batch.calm[place]
         if season.shape[1]:
             values = values - season @ ols(line_beside(season), values).beta[2:]
-        found = best_step_pair(values, season.shape[1])
+        pooled = None if series.by is None else memory[series.measure.name]
+        found = best_step_pair(values, season.shape[1], pooled)
         if found is not None:
             looked.setdefault((series.measure.name, series.by, series.parent.label), []).append((series, found))
     made = []
