@@ -101,6 +101,9 @@ def timeline_of(
     first, last = int(numbers[0]), int(numbers[1])
     next_day = last_day + _usual_gap(distinct, last_day, forward=True)
     first_partial = first_day - _usual_gap(distinct, first_day, forward=False) >= calendar.start(chosen, first)
+    if _at_ends(distinct, chosen, calendar):
+        # One date a period, its last day: each stands for all of it, the first like the others.
+        first_partial = False
     return Timeline(
         column=column,
         grain=chosen,
@@ -113,6 +116,15 @@ def timeline_of(
         partial_last=bool(next_day <= calendar.end(chosen, last)),
         calendar=calendar,
     )
+
+
+def _at_ends(distinct: Days, grain: Grain, calendar: Calendar) -> bool:
+    """Whether all dates are the last days of their months, quarters or years, two at least."""
+    if distinct.size < 2 or grain in (Grain.DAY, Grain.WEEK):
+        return False
+    numbers = calendar.number(grain, distinct)
+    own = np.unique(numbers).size == distinct.size
+    return own and all(day == calendar.end(grain, int(number)) for day, number in zip(distinct, numbers, strict=True))
 
 
 def choose_grain(distinct: Days, counts: npt.NDArray[np.int64]) -> Grain:

@@ -16,6 +16,8 @@ from .summary import Summary, fit
 
 #: A difference is called one at this level.
 LEVEL = 0.05
+#: What chance makes less often than this it is said not to make.
+_CLEAR = 0.001
 _MOST_PAIRS = 3
 #: Rows below which it is said what they cannot show.
 _FEW_ROWS = 30
@@ -140,6 +142,14 @@ def _two(compared: Compared, measure: Measure | None, who: Noun, sure: bool) -> 
             "{told}, no more apart than chance makes: the true difference may lie between {low} and {high}", **ends
         )
     up = difference.value > 0
+    if compared.test.p > _CLEAR:
+        # One in twenty is seldom, not never.
+        ends["p"] = numbers.p_value(compared.test.p)
+        return (
+            say("{told}: {size} more (95% range {low} to {high}), which chance alone seldom makes ({p})", **ends)
+            if up
+            else say("{told}: {size} less (95% range {low} to {high}), which chance alone seldom makes ({p})", **ends)
+        )
     if ranks:
         return (
             say("{told}: {size} more typically (95% range {low} to {high}), which chance does not make", **ends)

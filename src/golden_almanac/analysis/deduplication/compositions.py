@@ -65,6 +65,10 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
     return triples
 
 
+#: A third column explains two when it goes with each about as closely as they do.
+_AS_CLOSE = 0.95
+
+
 def through_a_third(findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
     """Triples for two columns that only go together because each goes with a third."""
     pairs = [finding for finding in findings if finding.kind == "relationship"]
@@ -76,12 +80,17 @@ def through_a_third(findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
         own = r[frozenset((first, second))]
         for third in sorted({column for pair in told for column in pair} - {first, second}):
             sides = [frozenset((first, third)), frozenset((second, third))]
-            if not all(side in told and abs(r[side]) > abs(own) for side in sides):
+            # What a third is made of is no relation to tell, but explains one all the same.
+            if not all(side in r and abs(r[side]) > _AS_CLOSE * abs(own) for side in sides):
+                continue
+            if not any(side in told and abs(r[side]) > abs(own) for side in sides):
                 continue
             a, b = (r[side] for side in sides)
             partial = (own - a * b) / np.sqrt(max(1e-9, (1 - a * a) * (1 - b * b)))
             if partial * own <= 0 or abs(partial) < 0.5 * abs(own):
-                leader = max((told[side] for side in sides), key=lambda side: (side.score.total, side.id))
+                leader = max(
+                    (told[side] for side in sides if side in told), key=lambda side: (side.score.total, side.id)
+                )
                 triples.append(
                     (
                         one.id,
