@@ -10,6 +10,7 @@ from .languages import mark, say
 NAMES = (
     mark("autoregressive regression, weighed against the series in other orders"),
     mark("step at the best place, autoregressive, weighed against the series in other orders"),
+    mark("two steps at the best pair of places, autoregressive, the less sure of both, times the pairs tried"),
     mark("F test of the season beside a trend, autoregressive"),
     mark("t over periods on the ratio to the next, times the number of groups"),
     mark("t over periods on the ratio of first to second, times half the number of groups"),

@@ -105,3 +105,27 @@ def test_a_month_off_its_season_is_a_spike() -> None:
     assert one.period is not None
     assert str(one.period.start)[:7] == "2023-02"
     assert one.check().agrees
+
+
+def test_a_month_of_one_label_is_told_of_that_label() -> None:
+    frame = plain(14_000)
+    own = (frame["shop"] == "Elm") & frame["date"].between("2023-06-01", "2023-06-30")
+    frame = frame.loc[frame.index.repeat(np.where(own, 3, 1))].reset_index(drop=True)
+    found = told(frame, "spike")
+    assert "Elm" in {one.where.label for one in found}
+    one = next(one for one in found if one.where.label == "Elm")
+    assert str(one.period.start)[:7] in ("2023-05", "2023-06")  # type: ignore[union-attr]
+    assert one.headline.startswith("Amount of Elm was ")
+    # The whole is higher only for it: that is folded, or not told.
+    assert not [other for other in found if not other.where.conditions]
+
+
+def test_what_befalls_all_is_told_of_the_whole() -> None:
+    frame = plain(14_000)
+    inside = frame["date"].between("2023-05-08", "2023-05-14")
+    frame = frame.loc[frame.index.repeat(np.where(inside, 3, 1))].reset_index(drop=True)
+    assert {one.where.label for one in told(frame, "spike")} == {""}
+
+
+def test_chance_makes_no_spikes_of_slices() -> None:
+    assert sum(bool(told(plain(6000, seed), "spike")) for seed in range(8)) <= 1

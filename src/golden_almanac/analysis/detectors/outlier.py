@@ -175,7 +175,7 @@ class Outlier:
         larger, smaller = max(abs(value), abs(following)), min(abs(value), abs(following))
         key_column = next((one.name for one in table.with_role(Role.KEY)), None)
         row = table.at([number])
-        off, of_period = abs(value - typical), self._of_period(survey, column, number)
+        off, of_period = abs(value - typical), self._of_period(survey, column, row)
         major = off >= self.material and off >= self.material_share * (size if of_period is None else of_period)
         day = None if survey.timeline is None else row.days(survey.timeline.column)[0]
         fault, factor = _fault(value, group[:-1])
@@ -211,12 +211,11 @@ class Outlier:
             ),
         )
 
-    def _of_period(self, survey: Survey, column: str, number: int) -> float | None:
+    def _of_period(self, survey: Survey, column: str, row: Table) -> float | None:
         """What the sizes of the column's values add up to in the period of a row, but for that row."""
         line, table = survey.timeline, survey.table
         if line is None:
             return None
-        row = table.at([number])
         day = row.days(line.column)[0]
         if np.isnat(day):
             return None

@@ -19,7 +19,7 @@ from ...findings.scoring import squash
 from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
 from .peer_series import UNLIKELY, Series, all_others, all_series
-from .step_pairs import Step, stepped_twice
+from .step_pairs import Step, stepped_twice, told_by_two
 
 KIND = FindingKind(
     name="shift",
@@ -61,7 +61,7 @@ KIND = FindingKind(
 
 
 #: Series in which one step is not seen are looked at once more, for two: each look gets so much of the room for error.
-_SECOND_LOOK = 0.5
+_SECOND_LOOK = 0.3
 _ONE = "step at the best place, autoregressive, weighed against the series in other orders"
 _TWO = "two steps at the best pair of places, autoregressive, the less sure of both, times the pairs tried"
 
@@ -75,7 +75,12 @@ class Shift:
     floor_noise: float = 1.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        once = [self._candidate(survey, series) for series in all_series(survey) if series.path.shape == "step"]
+        twice = told_by_two(survey)
+        once = [
+            self._candidate(survey, series)
+            for series in all_series(survey)
+            if series.path.shape == "step" and (series.measure.name, series.where) not in twice
+        ]
         return [*once, *(self._candidate(survey, one.series, one) for one in stepped_twice(survey))]
 
     def _candidate(self, survey: Survey, series: Series, among: Step | None = None) -> Candidate:

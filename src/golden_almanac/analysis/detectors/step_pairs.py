@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from ...aggregation import Survey
+from ...findings import Slice
 from ...stats.autocorrelated_fits import ols
 from ...stats.segmented_paths import Path
 from ...stats.series_batch import line_beside, pooled_memory, prepare
@@ -17,6 +18,8 @@ from .peer_series import MIRROR, Series, all_series
 
 #: Of the pair of steps, the less sure one must be as sure as this to be told.
 _SURE = 0.01
+#: By so much more than their parameters the two steps must lower the information criterion (Schwarz 1978).
+_MARGIN = 6.0
 
 
 class Step(NamedTuple):
@@ -26,30 +29,46 @@ class Step(NamedTuple):
     first: int
     last: int
 
+    @property
+    def sure(self) -> bool:
+        return self.series.path.p <= _SURE
+
 
 def stepped_twice(survey: Survey) -> list[Step]:
-    """The steps of series in which nothing else is told, of the surest series of each family (what its siblings then
-    show is its mirror image): both steps where they are sure, else one that tells that it was looked for."""
+    """The steps of series that two steps fit far better than one line, bend or step does, of the surest series of each
+    family (what its siblings then show is its mirror image): both steps where they are sure, else one that tells that
+    it was looked for. Made once a survey."""
+    if "step pairs" not in survey._cache:
+        survey._cache["step pairs"] = _stepped_twice(survey)
+    return survey._cache["step pairs"]  # type: ignore[no-any-return]
+
+
+def told_by_two(survey: Survey) -> frozenset[tuple[str, Slice]]:
+    """The series, by measure and slice, of which two steps are told: no line, bend or single step is."""
+    return frozenset((one.series.measure.name, one.series.where) for one in stepped_twice(survey) if one.sure)
+
+
+def _stepped_twice(survey: Survey) -> list[Step]:
     line = survey.timeline
-    calm = [series for series in all_series(survey) if series.path.p > MIRROR]
-    if line is None or not calm:
+    looked_at = [series for series in all_series(survey) if series.implied_by is None]
+    if line is None or not looked_at:
         return []
-    batch = prepare(line.grain, period_numbers(survey), np.stack([series.y for series in calm]))
+    batch = prepare(line.grain, period_numbers(survey), np.stack([series.y for series in looked_at]))
     # As in the first look, the parts of a measure know together how long they remember.
     of_measure = {
-        name: np.array([at for at, one in enumerate(calm) if one.measure.name == name and one.by is not None], int)
-        for name in {one.measure.name for one in calm}
+        name: np.array([at for at, one in enumerate(looked_at) if one.measure.name == name and one.by is not None], int)
+        for name in {one.measure.name for one in looked_at}
     }
     memory = {name: pooled_memory(batch.at(places)) if places.size else None for name, places in of_measure.items()}
     looked: dict[tuple[str, str | None, str], list[tuple[Series, StepPair]]] = {}
-    for place, series in enumerate(calm):
+    for place, series in enumerate(looked_at):
         season = batch.season(place)
         values = batch.calm[place]
         if season.shape[1]:
             values = values - season @ ols(line_beside(season), values).beta[2:]
         pooled = None if series.by is None else memory[series.measure.name]
         found = best_step_pair(values, season.shape[1], pooled)
-        if found is not None:
+        if found is not None and _far_better(series, found):
             looked.setdefault((series.measure.name, series.by, series.parent.label), []).append((series, found))
     made = []
     for family in looked.values():
@@ -59,6 +78,14 @@ def stepped_twice(survey: Survey) -> list[Step]:
         # What is not sure of either counts as one test.
         made += _steps(series, pair)[: 2 if pair.p <= _SURE else 1]
     return made
+
+
+def _far_better(series: Series, pair: StepPair) -> bool:
+    """Whether two steps leave far less of a series than what is told of it; anything does where nothing is."""
+    path, n = series.path, series.y.size
+    if path.p > MIRROR or not path.noise > 0 or not pair.noise > 0:
+        return path.p > MIRROR
+    return 2 * n * float(np.log(path.noise / pair.noise)) > 3 * float(np.log(n)) + _MARGIN
 
 
 def _steps(series: Series, pair: StepPair) -> list[Step]:

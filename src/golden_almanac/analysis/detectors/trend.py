@@ -30,6 +30,7 @@ from ..known_series import known_series, recorded
 from .before_after import around_leg, growth_of_whole, moved, observed
 from .peer_series import UNLIKELY, Series, all_others, all_series
 from .relative_series import tested
+from .step_pairs import told_by_two
 
 KIND = FindingKind(
     name="trend",
@@ -80,8 +81,11 @@ class Trend:
     floor_points: float = 1.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
+        twice = told_by_two(survey)
         return [
-            self._candidate(survey, series) for series in all_series(survey) if series.path.shape in ("line", "bend")
+            self._candidate(survey, series)
+            for series in all_series(survey)
+            if series.path.shape in ("line", "bend") and (series.measure.name, series.where) not in twice
         ]
 
     def _candidate(self, survey: Survey, series: Series) -> Candidate:
