@@ -7,12 +7,15 @@ from typing import NamedTuple
 import numpy as np
 
 from .autocorrelated_fits import Floats
-from .segmented_paths import LEAST_SIDE, memory_beside
+from .segmented_paths import memory_beside
 from .series_batch import Pooled
 from .series_memory import UNIT_ROOT
 
 #: Series longer than this are not searched pair by pair.
 _LONGEST = 400
+#: Periods that each of the three levels lasts at least, and the part of the series: what is shorter is a spike, or a
+#: season.
+_LEAST, _PART = 6, 10
 #: Pairs overlap, and both steps must be sure: the surest of all pairs is paid for by so many times the number of
 #: periods (of white noise of 24 to 96 periods, p-values are then as small 0.3 to 0.8 times as often as they say).
 _PAID = 1.5
@@ -43,11 +46,11 @@ def best_step_pair(calm: Floats, columns: int, pooled: Pooled | None = None) -> 
     from scipy.special import stdtr
 
     n = calm.size
-    df = n - 3 - columns
-    if not 3 * LEAST_SIDE <= n <= _LONGEST or df < 4:
+    df, least = n - 3 - columns, max(_LEAST, n // _PART)
+    if not 3 * least <= n <= _LONGEST or df < 4:
         return None
-    first, second = np.triu_indices(n + 1, k=LEAST_SIDE)
-    use = (first >= LEAST_SIDE) & (second <= n - LEAST_SIDE)
+    first, second = np.triu_indices(n + 1, k=least)
+    use = (first >= least) & (second <= n - least)
     first, second = first[use], second[use]
     if not first.size:
         return None

@@ -209,10 +209,14 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[
 
     # What one year's ratio of a place strays from its average by: places nearer to each other than that allows are one.
     left = np.where(held, ratios - np.where(held, ratios, 0.0).sum(axis=0) / np.maximum(1, held.sum(axis=0)), 0.0)
-    spread = float(np.sqrt((left**2).sum() / max(1, (held.sum() - cycle))))
+    # By their median: a step within one year is no uncertainty of all.
+    spread = 1.4826 * float(np.median(np.abs(left[held]))) * float(np.sqrt(years.shape[0] / max(1, years.shape[0] - 1)))
     apart = _TOLD_APART * spread * np.sqrt(2 / max(1, years.shape[0]))
 
     def leading(sign: int) -> list[tuple[int, ...]]:
+        return _spans(sign, apart) or _spans(sign, 0.0)
+
+    def _spans(sign: int, apart: float) -> list[tuple[int, ...]]:
         found = []
         ranked = np.argsort(-sign * profile, kind="stable")
         first = phase[np.argmax(sign * ratios, axis=1)]

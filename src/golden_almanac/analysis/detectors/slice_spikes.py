@@ -22,6 +22,7 @@ from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.normal_scores import normal_scores
 from ...stats.series_batch import line_beside, prepare
 from ...tables import Grain
+from ..comparison.count_tests import fisher
 from ..known_series import period_numbers
 
 #: Periods on each side that tell what is usual around one.
@@ -49,7 +50,7 @@ class Own(NamedTuple):
 
 class Far(NamedTuple):
     """The period (its place among the complete ones) of a slice that is farthest off, by how many robust deviations,
-    and how often chance would show one so far among all looked at; `rest` is what its siblings did."""
+    and how often chance would show one so far among the so many `tried`; `rest` is what its siblings did."""
 
     measure: Measure
     by: str | None
@@ -58,7 +59,17 @@ class Far(NamedTuple):
     at: int
     t: float
     p: float
+    tried: int
     rest: Own | None = None
+
+    def by_counts(self, here: int, places: npt.NDArray[np.intp]) -> float:
+        """Of a rate of yes and no: how often chance would show, among all tried, a period that differs as much from
+        the places around it (Fisher's exact test); nought for anything else. Rare events have no spread to speak of."""
+        top, bottom = self.own.top, self.own.bottom
+        if not self.measure.share or bottom is None or (top != np.round(top)).any() or (top > bottom).any():
+            return 0.0
+        table = [[top[at].sum(), (bottom[at] - top[at]).sum()] for at in (np.array([here]), places)]
+        return min(1.0, float(fisher(np.array(table)).p) * self.tried)
 
     def apart(self, here: int, places: npt.NDArray[np.intp]) -> bool:
         """Whether its siblings, in the same period against the same places around it, were off by less than half as
@@ -140,7 +151,7 @@ def _farthest(
     own = own_of(cells, measure, int(label))
     top, rows = cells.linear(measure.top).sum(axis=0) - own.top, cells.rows.sum(axis=0) - own.rows
     bottom = None if own.bottom is None else cells.linear(measure.bottom).sum(axis=0) - own.bottom
-    return Far(measure, by, where, own, int(at), t, p, Own(top, bottom, np.full(top.size, np.nan), rows))
+    return Far(measure, by, where, own, int(at), t, p, tried, Own(top, bottom, np.full(top.size, np.nan), rows))
 
 
 def _by_rows(survey: Survey, rows: Floats) -> Floats:

@@ -99,10 +99,11 @@ class Spike:
         t = float(deviations[at])
         # Rows and their size are two looks at every period.
         df = min(_DF, _DF_SHARE * deviations.size)
-        p = float(min(1.0, 2 * stdtr(df, -abs(t)) * deviations.size * (2 if measure.additive else 1)))
+        tried = deviations.size * (2 if measure.additive else 1)
+        p = float(min(1.0, 2 * stdtr(df, -abs(t)) * tried))
         cells = survey.cells(PERIOD)
         own = own_of(cells, measure)
-        return self._told(survey, Far(measure, None, Slice(), own, at, t, p))
+        return self._told(survey, Far(measure, None, Slice(), own, at, t, p, tried))
 
     def _told(self, survey: Survey, far: Far) -> Candidate:
         measure, where, own, at, t, p = far.measure, far.where, far.own, far.at, far.t, far.p
@@ -121,7 +122,8 @@ class Spike:
         around = [side for side in sides if side is not None]
         value, usual, check = _figures(survey, measure, own, period, around, where)
         beside = np.concatenate([recorded_places(survey, side) for side in around])
-        if not (np.isfinite(value) and np.isfinite(usual)) or not far.apart(place, beside):
+        p = max(p, far.by_counts(place, beside))
+        if p > _CLEAR or not (np.isfinite(value) and np.isfinite(usual)) or not far.apart(place, beside):
             return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p, weight)
         change = value - usual
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
