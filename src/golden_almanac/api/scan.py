@@ -36,6 +36,10 @@ if TYPE_CHECKING:
     import pandas as pd
 
 
+#: Things to do next that are told beside a scan, in every format.
+_MOST_STEPS = 3
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Scan(Result):
     """The findings of a scan, best first; `folded` are those implied by them; `tests` how many were made.
@@ -103,6 +107,7 @@ class Scan(Result):
             self.tests,
             title,
             progress,
+            [one.text for one in self.suggestions(_MOST_STEPS)],
         )
 
     def _heading(self) -> str:
@@ -140,7 +145,7 @@ class Scan(Result):
     def lines(self, top: int = 10, *, everything: bool = False, length: str = "standard") -> list[Line]:
         """What a terminal shows: the summary, what to do next, the first `top` findings; or all with those folded."""
         return scan_lines(
-            self.summary(length), self.suggestions(3), self.findings, self.folded, top, everything=everything
+            self.summary(length), self.suggestions(_MOST_STEPS), self.findings, self.folded, top, everything=everything
         )
 
     def to_frame(self) -> pd.DataFrame:

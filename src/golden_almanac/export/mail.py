@@ -72,6 +72,8 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
         message["To"] = ", ".join(to)
     told = [report.summary.headline, "", *(f"- {text}" for text in report.summary.bullets), ""]
     told += [f"{key.name}: {key.value}, {key.change}" for key in report.keys]
+    if report.steps:
+        told += ["", page_labels.heading("steps"), *(f"- {text}" for text in report.steps)]
     told += ["", *(f"* {section.claim}" for section in report.sections), "", shown_edition(report)]
     told += [page_labels.heading("attached")]
     message.set_content(clean("\n".join(told), 20_000))
@@ -88,12 +90,13 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
         for place, section in enumerate(shown)
         if section.chart is not None
     )
+    steps = "".join(f"<li>{escape(clean(text))}</li>" for text in report.steps)
+    steps = f"<h2 style='font-size:16px'>{escape(page_labels.heading('steps'))}</h2><ul>{steps}</ul>" if steps else ""
     body = (
         f"<html><body style='background:{theme.PAPER};color:{theme.INK};font-family:sans-serif;max-width:680px'>"
         f"<p><small>{escape(clean(shown_edition(report)))}</small></p>"
         f"<h1 style='font-family:serif;font-size:24px'>{escape(clean(report.summary.headline))}</h1><ul>{bullets}</ul>"
-        f""
-        f"<table><tr>{keys}</tr></table>{pictures}<p><small>{escape(page_labels.heading('attached'))}</small></p></body></html>"
+        f"<table><tr>{keys}</tr></table>{steps}{pictures}<p><small>{escape(page_labels.heading('attached'))}</small></p></body></html>"
     )
     message.add_alternative(body, subtype="html")
     parts: Any = message.get_payload()

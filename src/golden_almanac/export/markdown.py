@@ -36,7 +36,12 @@ def render(report: Report, pictures: dict[str, str] | None = None) -> bytes:
         if section.sql:
             fence = "`" * max(3, 1 + max((len(run) for run in re.findall("`+", section.sql)), default=0))
             lines += [page_labels.to_check(section.expect), "", f"{fence}sql", section.sql, fence, ""]
-    for which, texts in (("further", report.further), ("caveats", report.caveats), ("made", report.made)):
+    for which, texts in (
+        ("steps", report.steps),
+        ("further", report.further),
+        ("caveats", report.caveats),
+        ("made", report.made),
+    ):
         if texts:
             lines += [f"## {page_labels.heading(which)}", "", *(f"- {_text(text)}" for text in texts), ""]
     lines += [f"<!-- {MADE_BY} -->"]

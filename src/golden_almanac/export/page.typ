@@ -52,6 +52,7 @@
   == #title
   #list(..texts.map(one => [#one]))
 ]
+#listed(data.words.steps, data.steps)
 #listed(data.words.further, data.further)
 #listed(data.words.caveats, data.caveats)
 #listed(data.words.made, data.made)

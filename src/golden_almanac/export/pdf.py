@@ -102,12 +102,13 @@ def _data(report: Report) -> dict[str, Any]:
             }
             for place, section in enumerate(report.sections)
         ],
+        "steps": [_shown(text) for text in report.steps],
         "further": [_shown(text) for text in report.further],
         "caveats": [_shown(text) for text in report.caveats],
         "made": [_shown(text) for text in report.made],
         "lang": report.voice.language,
         "owner": _shown(report.owner),
-        "words": {which: page_labels.heading(which) for which in ("further", "caveats", "made", "check")},
+        "words": {which: page_labels.heading(which) for which in ("steps", "further", "caveats", "made", "check")},
     }
 
 

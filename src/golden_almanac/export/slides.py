@@ -32,6 +32,10 @@ def render(report: Report) -> bytes:
     _opening(deck.slides.add_slide(blank), report)
     for section in report.sections:
         _section(deck.slides.add_slide(blank), section)
+    if report.steps:
+        slide = deck.slides.add_slide(blank)
+        top = _title(slide, page_labels.heading("steps"))
+        _bullets(slide, report.steps, top=top, height=_BOTTOM - top, sizes=_POINTS)
     for texts in _closing([*report.caveats, *report.made]):
         slide = deck.slides.add_slide(blank)
         top = _title(slide, page_labels.heading("closing"))

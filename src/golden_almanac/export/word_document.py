@@ -73,7 +73,12 @@ def render(report: Report) -> bytes:
             paragraph.paragraph_format.space_after = Pt(1)
             paragraph.add_run(clean(f"{word}: ")).bold = True
             paragraph.add_run(clean(text))
-    for which, texts in (("further", report.further), ("caveats", report.caveats), ("made", report.made)):
+    for which, texts in (
+        ("steps", report.steps),
+        ("further", report.further),
+        ("caveats", report.caveats),
+        ("made", report.made),
+    ):
         if texts:
             document.add_heading(page_labels.heading(which), 2)
             for text in texts:

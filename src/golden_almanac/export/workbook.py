@@ -130,7 +130,9 @@ def _front(
         if formula:
             sheet.write_formula(row, 1, f"='{name}'!{formula}", look["live"], "")
     row += 2
-    for which, texts in (("caveats", report.caveats), ("made", report.made)):
+    for which, texts in (("steps", report.steps), ("caveats", report.caveats), ("made", report.made)):
+        if not texts:
+            continue
         sheet.write_string(row, 0, page_labels.heading(which), look["head"])
         for text in texts:
             row += 1

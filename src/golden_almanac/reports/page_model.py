@@ -79,7 +79,7 @@ class Section:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Report:
-    """All that a page says, in the language of its voice; `owner` who answers for it."""
+    """All that a page says, in the language of its voice; `owner` who answers for it, `steps` what to do next."""
 
     title: str
     edition: str
@@ -91,6 +91,7 @@ class Report:
     made: tuple[str, ...]
     subtitle: str = ""
     owner: str = ""
+    steps: tuple[str, ...] = ()
     voice: Voice = field(default_factory=voice)
 
 
@@ -104,8 +105,9 @@ def scan_report(
     tests: int,
     title: str | None = None,
     progress: Callable[[str], None] = lambda _: None,
+    steps: Sequence[str] = (),
 ) -> Report:
-    """The report of a scan: its first findings as sections, the rest in a list."""
+    """The report of a scan: its first findings as sections, the rest in a list, and what to do next."""
     sections = []
     for place, finding in enumerate(findings[:MOST_SECTIONS], start=1):
         progress(f"drawing chart {place} of {min(len(findings), MOST_SECTIONS)}")
@@ -120,6 +122,7 @@ def scan_report(
         further=tuple(finding.headline for finding in findings[MOST_SECTIONS:]),
         caveats=_caveats(survey, caveats),
         made=_made(survey, tests, len(findings), len(folded)),
+        steps=tuple(steps),
     )
 
 

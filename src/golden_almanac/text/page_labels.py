@@ -44,6 +44,7 @@ def column(name: str) -> str:
 def heading(which: str) -> str:
     """The headings of a page: found, bear in mind, made, check, figures, evidence, summary."""
     return {
+        "steps": say("What to do next"),
         "further": say("Also found"),
         "caveats": say("To bear in mind"),
         "made": say("How it was made"),

@@ -184,7 +184,7 @@ def next_look(explanation: Explanation) -> list[str]:
         return [say("Look next at what all have in common, such as prices, the calendar or how rows are recorded.")]
     first = explanation.named[0]
     label = names.slice_(first.where)
-    if verdict == "mix":
+    if verdict == "mix" or first.how == "mix":
         before, now = (numbers.percent(100 * weight) for weight in (first.weight_before, first.weight_now))
         weights = names.weights(explanation.measure)
         return [
@@ -196,8 +196,8 @@ def next_look(explanation: Explanation) -> list[str]:
                 weights=weights,
             )
         ]
-    reason = say("it makes {size}", size=slice_size(explanation, first))
-    if 0 < first.told / explanation.change <= 1.5 and verdict != "offset":
+    reason = say("{size} came about there", size=slice_size(explanation, first))
+    if 0 < first.told / explanation.change <= 1 and verdict != "offset":
         size = numbers.percent(100 * first.told / explanation.change)
         reason = say("it makes {size} of the rise", size=size) if up else say("it makes {size} of the fall", size=size)
     if first.status == "new":
