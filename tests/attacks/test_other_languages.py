@@ -32,7 +32,7 @@ GREEK = str.maketrans(
 KNOWN = re.compile(
     r"\b(?:Jan(?:uar)?|Feb(?:ruar)?|März|Mär|Apr(?:il)?|Mai|Juni?|Juli?|Aug(?:ust)?|Sept?(?:ember)?|Okt(?:obe?r?)?|Nov(?:ember)?|Dez(?:ember)?|"
     r"Montage?s?|Dienstage?s?|Mittwochs?|Donnerstage?s?|Freitage?s?|Samstage?s?|Sonntage?s?|Mo|Di|Mi|Do|Fr|Sa|So|Quartals?|Q[1-4]|Kalenderwoche|KW|"
-    r"Mio|Mrd|Bio|Tsd|csv|CSV|UTF|BOM|windows|EUR|USD|kg|min|der|die|das|des|den|von|und|dem|nan|log_loss)\b|--[a-z-]+|[qprtFUHRd]\b ?[<=≤(]|R²|\bp\b|\bη²|\bω²|χ|Δ"
+    r"Mio|Mrd|Bio|Tsd|csv|CSV|UTF|BOM|windows|EUR|USD|kg|min|der|die|das|des|den|von|und|dem|[Ee]r|[Ss]ie|[Ee]s|nan|log_loss)\b|--[a-z-]+|[qprtFUHRd]\b ?[<=≤(]|R²|\bp\b|\bη²|\bω²|χ|Δ"
 )
 
 

@@ -40,7 +40,8 @@ def test_scan_shows_summary_and_findings(sailings: Path) -> None:
     done = run("scan", sailings)
     assert done.returncode == 0
     lines = done.stdout.splitlines()
-    assert lines[0].startswith("Revenue was ")
+    assert lines[0] == "Revenue rose 24% from September 2022 to September 2025."
+    assert lines[1].startswith("It was 1.37 million in September 2025, ")
     assert all(len(line) <= 100 for line in lines)
     assert "Gannet Line stepped up" in done.stdout
     assert "tests" in done.stderr

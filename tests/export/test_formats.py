@@ -204,7 +204,7 @@ def test_a_corrected_cell_moves_the_sentence(files: dict[str, bytes], report: ga
     assert "highest 99,999,999" in again.worksheets[1]["A3"].value
     shown = [cell.value for row in again["Summary"].iter_rows() for cell in row if isinstance(cell.value, str)]
     assert any("highest 99,999,999" in text for text in shown)
-    assert shown[1].startswith("Revenue was 1.50 million in September 2025, 22% above September 2024.")
+    assert any(text.startswith("Revenue was 1.50 million in September 2025, 22% above") for text in shown)
     assert f"Revenue rose {rise:,.0f}% from September 2022 to September 2025." in shown
     # Saturdays lead no longer: the sentence that says so is gone, and what the cells say stands in its place.
     assert "Saturdays" not in again.worksheets[3]["A1"].value
@@ -296,7 +296,7 @@ def test_a_mail_is_sent_by_a_real_server(report: ga.Report) -> None:
     thread.join(20)
     message = email.message_from_bytes(taken[0], policy=email.policy.default)
     assert message["To"] == "boss@example.org"
-    assert "Revenue was" in message["Subject"]
+    assert "Revenue rose 24%" in message["Subject"]
     with pytest.raises(ga.RequestError, match="such as office"):
         report.send(host="127.0.0.1", sender="office", to="boss@example.org")
     with pytest.raises(ga.OutputError, match="was not taken"):

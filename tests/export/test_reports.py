@@ -102,7 +102,7 @@ def test_an_overview_and_a_page_a_category_in_one_call(sailings: Path) -> None:
     for section in report.model.sections:
         if section.part:
             told = format_amount(float(month[section.part]), None)
-            assert told in section.claim, section.claim
+            assert told in f"{section.claim} {section.detail}", section.detail
     pages = PdfReader(io.BytesIO(report.made("pdf"))).pages
     opening = [page.extract_text().split("\n")[0] for page in pages]
     assert set(parts) <= set(opening)

@@ -99,18 +99,27 @@ def _front(
     sheet.merge_range(1, 0, 1, 1, "", look["claim"])
     headline = report.summary.headline
     first = next((key for key in report.keys if key.name in keys), None)
-    formula = ""
-    if first is not None:
+    at = {clean(section.claim): name for section, name, _ in names}
+
+    def of_sheets(text: str) -> str:
+        """A sentence as a formula: that of its sheet, or over the cells of the leading figure; "" where neither tells
+        it."""
+        if clean(text) in at:
+            return f"='{at[clean(text)]}'!A1"
+        if first is None:
+            return ""
         cells = keys[first.name]
-        formula = live(headline, first.figures, first.sources, cells, _now(first, cells, name=True))
-    _written(sheet, 1, 0, clean(headline), formula, look["claim"])
+        return live(text, first.figures, first.sources, cells, _now(first, cells, name=True))
+
+    _written(sheet, 1, 0, clean(headline), of_sheets(headline), look["claim"])
     sheet.set_row(1, 40)
     row = 3
-    at = {clean(section.claim): name for section, name, _ in names}
-    for text in map(clean, report.summary.bullets):
-        _told(sheet, row, text, look)
-        if text in at:
-            sheet.write_formula(row, 0, f"='{at[text]}'!A1", look["text"], text)
+    for place, text in enumerate(report.summary.bullets):
+        _told(sheet, row, clean(text), look)
+        # Which month it was follows the headline: only where the latest figure is not the headline itself.
+        formula = of_sheets(text) if clean(text) in at or not place else ""
+        if formula:
+            sheet.write_formula(row, 0, formula, look["text"], clean(text))
         row += 1
     for key in report.keys:
         row += 1

@@ -18,11 +18,11 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
+from ...stats.exact_tests import fisher_p
 from ...support.errors import PeriodError
 from ...support.phrasing import phrased
 from ...tables import Period
 from ...tables.disclosure import folded
-from ..comparison.count_tests import fisher
 from ..like_for_like import LikeForLike, like_for_like
 from ..trading_days import CalendarEffect, calendar_effect
 from .contributions import Contribution, additive, captured, factors, farthest, gross, ratio
@@ -465,7 +465,7 @@ def _chance(measure: Measure, change: float, both: tuple[Cells, Cells], events: 
 
     basis = phrased("the spread of the rows")
     if events is not None and events.few:
-        p = float(fisher(np.array([[events.yes, events.no], [events.yes_before, events.no_before]])).p)
+        p = fisher_p(np.array([[events.yes, events.no], [events.yes_before, events.no_before]]))
         reach = 2 * events.error
         before = events.yes_before / events.of_before
         low, high = max(-reach, -before), min(reach, 1 - before)

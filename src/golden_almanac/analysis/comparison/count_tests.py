@@ -9,6 +9,7 @@ from math import exp, log, sqrt
 import numpy as np
 import numpy.typing as npt
 
+from ...stats.exact_tests import fisher_p
 from ..drivers.segments import wilson
 from .comparison_results import Pair, Sized, Tested
 from .rank_tests import holm
@@ -95,21 +96,8 @@ def fisher(counts: Floats) -> Tested:
     """Fisher's exact test of a two by two table (1935), two-sided by the tables no likelier than this one; the effect
     is
     the odds ratio (half a row added to each cell where one is empty) with Woolf's interval."""
-    from scipy.special import gammaln
-
     a, b = (float(v) for v in counts[0])
     c, d = (float(v) for v in counts[1])
-    row, column, total = a + b, a + c, a + b + c + d
-    low, high = max(0.0, row + column - total), min(row, column)
-    x = np.arange(low, high + 1)
-
-    def lchoose(n: float, k: Floats) -> Floats:
-        return np.asarray(gammaln(n + 1) - gammaln(k + 1) - gammaln(n - k + 1))
-
-    weight = lchoose(column, x) + lchoose(total - column, row - x)
-    p = np.exp(weight - weight.max())
-    p /= p.sum()
-    own = p[int(a - low)]
     more = 0.5 if 0 in (a, b, c, d) else 0.0
     ratio = (a + more) * (d + more) / ((b + more) * (c + more))
     spread = 1.959964 * sqrt(sum(1 / (v + more) for v in (a, b, c, d)))
@@ -117,7 +105,7 @@ def fisher(counts: Floats) -> Tested:
         name="Fisher's exact test",
         statistic=None,
         df=(),
-        p=float(min(1.0, p[p <= own * (1 + 1e-7)].sum())),
+        p=fisher_p(counts),
         effect_name="odds ratio",
         effect=Sized(value=ratio, low=exp(log(ratio) - spread), high=exp(log(ratio) + spread)),
         difference=difference_of((a, c), (a + b, c + d)),

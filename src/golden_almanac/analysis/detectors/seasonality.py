@@ -214,7 +214,7 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[
     apart = _TOLD_APART * spread * np.sqrt(2 / max(1, years.shape[0]))
 
     def leading(sign: int) -> list[tuple[int, ...]]:
-        return _spans(sign, apart) or _spans(sign, 0.0)
+        return [*_spans(sign, apart), *_spans(sign, 0.0)]
 
     def _spans(sign: int, apart: float) -> list[tuple[int, ...]]:
         found = []

@@ -18,8 +18,8 @@ from ...findings.finding_kind import NOISE, PERCENT, FindingKind, Floor
 from ...findings.scoring import squash
 from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
+from .double_steps import Step, stepped_twice, told_by_two
 from .peer_series import UNLIKELY, Series, all_others, all_series
-from .step_pairs import Step, stepped_twice, told_by_two
 
 KIND = FindingKind(
     name="shift",

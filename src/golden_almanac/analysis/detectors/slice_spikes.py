@@ -19,10 +19,10 @@ from ...aggregation import PERIOD, Cells, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
+from ...stats.exact_tests import fisher_p
 from ...stats.normal_scores import normal_scores
 from ...stats.series_batch import line_beside, prepare
 from ...tables import Grain
-from ..comparison.count_tests import fisher
 from ..known_series import period_numbers
 
 #: Periods on each side that tell what is usual around one.
@@ -69,7 +69,7 @@ class Far(NamedTuple):
         if not self.measure.share or bottom is None or (top != np.round(top)).any() or (top > bottom).any():
             return 0.0
         table = [[top[at].sum(), (bottom[at] - top[at]).sum()] for at in (np.array([here]), places)]
-        return min(1.0, float(fisher(np.array(table)).p) * self.tried)
+        return min(1.0, fisher_p(np.array(table)) * self.tried)
 
     def apart(self, here: int, places: npt.NDArray[np.intp]) -> bool:
         """Whether its siblings, in the same period against the same places around it, were off by less than half as

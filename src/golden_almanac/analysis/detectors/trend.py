@@ -28,9 +28,9 @@ from ...stats.segmented_paths import LEAST_PERIODS
 from ...support.phrasing import marked
 from ..known_series import known_series, recorded
 from .before_after import around_leg, growth_of_whole, moved, observed
+from .double_steps import told_by_two
 from .peer_series import UNLIKELY, Series, all_others, all_series
 from .relative_series import tested
-from .step_pairs import told_by_two
 
 KIND = FindingKind(
     name="trend",
