@@ -18,6 +18,9 @@ def explained(explanation: Explanation) -> dict[str, Any]:
             {
                 "by": b.by,
                 "captured": b.captured,
+                "of_chance": b.of_chance,
+                "p": None if b.evidence is None else b.evidence.p,
+                "noticed": None if b.evidence is None else b.evidence.noticed,
                 "up": b.gross[0],
                 "down": b.gross[1],
                 "contributions": [

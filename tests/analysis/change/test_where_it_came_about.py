@@ -8,9 +8,9 @@ import pytest
 from scipy import stats
 
 import golden_almanac as ga
-from golden_almanac.analysis.change.explanation import Events
 from golden_almanac.analysis.change.finer_history import spread_of_moves
 from golden_almanac.analysis.change.past_steps import tamed, without_steps
+from golden_almanac.analysis.change.row_chance import Events
 
 
 def quarters(count: int, fallen: str | None, *, level: float = 0.6, seed: int = 4) -> pd.DataFrame:

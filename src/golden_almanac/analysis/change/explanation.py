@@ -6,30 +6,29 @@ baseline is cut to the same number of days.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
 
-from ...aggregation import PERIOD, Cells, Only, Survey, level_rows, unrecorded
+from ...aggregation import PERIOD, Only, Survey, level_rows, unrecorded
 from ...aggregation.hierarchies import parents
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...sql.expressions import quote_name
-from ...stats.autocorrelated_fits import Floats
-from ...stats.exact_tests import fisher_p
 from ...support.errors import PeriodError
-from ...support.phrasing import phrased
 from ...tables import Period
 from ...tables.disclosure import folded
 from ..like_for_like import LikeForLike, like_for_like
 from ..trading_days import CalendarEffect, calendar_effect
-from .contributions import Contribution, additive, captured, factors, farthest, gross, ratio
+from .breakdowns import Breakdown, breakdown_of, ranked
+from .contributions import factors
 from .expected_change import Expected, expected_change, forecast_change, possible
 from .explaining_slices import NOTHING, Named, Smallest, name_slices
 from .label_evidence import Evidence
 from .price_volume_mix import Component, Factors, bridge, identities_of, split
+from .row_chance import Events, chance_of, events_of
 
 #: A factor makes the whole of a change when it has so much of it.
 _NEARLY_ALL = 0.8
@@ -40,70 +39,6 @@ _EVEN, _CAME = 0.5, 0.1
 _OWN = 0.03
 #: One of two dimensions must be so sure for that.
 _SURE_CROSSED = 0.001
-#: Fewer events than this of either kind are weighed as counts; what is less sure than that is told as chance.
-_FEW_EVENTS, _CLEAR = 5.0, 0.05
-#: Rows of each period from which the spread of an average is believed.
-_FEWEST_ROWS = 30
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Breakdown:
-    """A dimension's contributions, largest first, and how far they stray from a proportional change: more than chance
-    would have it (`captured`), and the farthest of them by chance or not, relative to the change (`farthest`).
-
-    `evidence` says whether its labels moved apart by more than chance, where that was looked for and can be told.
-    """
-
-    by: str
-    captured: float
-    farthest: float
-    contributions: tuple[Contribution, ...]
-    evidence: Evidence | None = None
-
-    @property
-    def of_chance(self) -> bool:
-        """Whether its labels surely show no more than chance makes."""
-        return self.evidence is not None and not self.evidence.beyond_chance
-
-    @property
-    def gross(self) -> tuple[float, float]:
-        """What went up, and what went down; their sum is the change."""
-        return gross(self.contributions)
-
-    @property
-    def mix(self) -> float:
-        """For averages and rates, how much of the change went through the weights."""
-        return sum(part.mix or 0.0 for part in self.contributions)
-
-
-class Events(NamedTuple):
-    """The rows behind a rate of yes and no, in the period and in the baseline: how many are yes, of how many."""
-
-    yes: float
-    of: float
-    yes_before: float
-    of_before: float
-
-    @property
-    def no(self) -> float:
-        return self.of - self.yes
-
-    @property
-    def no_before(self) -> float:
-        return self.of_before - self.yes_before
-
-    @property
-    def few(self) -> bool:
-        """Whether fewer than five are to be expected of either kind in either period."""
-        rate = (self.yes + self.yes_before) / (self.of + self.of_before)
-        return min(self.of, self.of_before) * min(rate, 1 - rate) < _FEW_EVENTS
-
-    @property
-    def error(self) -> float:
-        """The standard error of the change of the rate where it did not change, a yes and a no added to each period
-        (Agresti & Caffo 2000)."""
-        rate = (self.yes + self.yes_before + 2) / (self.of + self.of_before + 4)
-        return float(np.sqrt(rate * (1 - rate) * (1 / (self.of + 2) + 1 / (self.of_before + 2))))
 
 
 class Missing(NamedTuple):
@@ -339,20 +274,20 @@ def explain(
     for column in survey.dimensions:
         if column.name in skip or measure.kind == "other":
             continue
-        one = _breakdown(measure, column.name, both)
+        one = breakdown_of(measure, column.name, both)
         if one is not None:
             breakdowns.append(one)
     slices = name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING
     # A level is known at its ends; a plan stands on the very days of what was.
     missing = None if measure.level or then.name else _missing(whole, now, then)
     expected = forecast = chance = None
-    events = _events(measure, (both[0].cells(), both[1].cells()))
+    events = events_of(measure, (both[0].cells(), both[1].cells()))
     if missing is None:
         expected = expected_change(survey, measure, where, now, then, value0, value1)
         forecast = forecast_change(survey, measure, where, now, then, value0, value1) if thorough and not cut else None
         positive = measure.additive and measure.factor > 0 and _never_negative(survey, measure, where)
         expected, forecast = (possible(one, measure, value0, positive=positive) for one in (expected, forecast))
-        chance = _chance(measure, value1 - value0, (both[0].cells(), both[1].cells()), events)
+        chance = chance_of(measure, value1 - value0, (both[0].cells(), both[1].cells()), events)
     product = sums = None
     if thorough:
         product, sums = identities_of(survey, measure, identity)
@@ -367,7 +302,7 @@ def explain(
         before=value0,
         rows=counts[1],
         rows_before=counts[0],
-        breakdowns=_ranked(breakdowns, slices),
+        breakdowns=ranked(breakdowns, slices),
         volume_rate=() if measure.level else _volume_rate(measure, value0, value1, counts),
         expected=expected,
         forecast=forecast,
@@ -394,14 +329,7 @@ def with_slices(explanation: Explanation) -> Explanation:
         explanation.before,
         explanation.value,
     )
-    return replace(explanation, smallest=found, breakdowns=_ranked(explanation.breakdowns, found))
-
-
-def _ranked(breakdowns: Sequence[Breakdown], found: Smallest) -> tuple[Breakdown, ...]:
-    """Breakdowns with what their labels show: those beyond chance first, the most telling of them first."""
-    evidence = {one.by: one for one in found.evidence}
-    told = [replace(one, evidence=evidence.get(one.by)) for one in breakdowns]
-    return tuple(sorted(told, key=lambda one: (one.of_chance, -one.captured, -one.farthest, one.by)))
+    return replace(explanation, smallest=found, breakdowns=ranked(explanation.breakdowns, found))
 
 
 def _missing(survey: Survey, now: Period, then: Period) -> Missing | None:
@@ -411,90 +339,9 @@ def _missing(survey: Survey, now: Period, then: Period) -> Missing | None:
     return found[0] if len(found) == 1 else None
 
 
-def _breakdown(measure: Measure, by: str, both: list[Survey]) -> Breakdown | None:
-    cells0, cells1 = (part.cells(by) for part in both)
-    (labels,) = cells0.labels
-    top0, top1 = (cells.linear(measure.top) for cells in (cells0, cells1))
-    if measure.additive:
-        parts = additive(labels, measure.factor * top0, measure.factor * top1, cells0.rows, cells1.rows)
-        weight = measure.factor * top0
-    else:
-        bottom0, bottom1 = (cells.linear(measure.bottom) for cells in (cells0, cells1))
-        if not bottom0.sum() or not bottom1.sum():
-            return None
-        parts = ratio(labels, measure.factor * top0, bottom0, measure.factor * top1, bottom1)
-        weight = bottom0
-    if len(parts) < 2:
-        return None
-    present = np.array([labels.index(part.label) for part in parts])
-    errors = _by_chance(measure, (cells0, cells1))[present]
-    changes = np.array([part.change for part in parts])
-    held, total = weight[present], float(weight[present].sum())
-    parts.sort(key=lambda part: (-abs(part.change), part.label or ""))
-    return Breakdown(
-        by=by,
-        captured=captured(changes, held, errors, total),
-        farthest=farthest(changes, held, total),
-        contributions=tuple(parts),
-    )
-
-
 def _never_negative(survey: Survey, measure: Measure, where: Slice) -> bool:
     cells = survey.kept(Only(where.conditions)).cells(PERIOD)
     return bool((np.nan_to_num(cells.linear(measure.top)) >= 0).all())
-
-
-def _events(measure: Measure, both: tuple[Cells, Cells]) -> Events | None:
-    """The counts behind a rate of yes and no; None for anything else."""
-    if measure.kind != "mean" or not measure.share or measure.factor != 1:
-        return None
-    (yes0, of0), (yes1, of1) = ((float(c.linear(measure.top)), float(c.linear(measure.bottom))) for c in both)
-    squares = [float(cells.squares(measure.top)) for cells in both]
-    if not np.allclose([yes0, yes1], squares, rtol=1e-9, atol=1e-9):
-        return None
-    return Events(yes1, of1, yes0, of0)
-
-
-def _chance(measure: Measure, change: float, both: tuple[Cells, Cells], events: Events | None) -> Expected | None:
-    """That the change of an average is no more than the spread of its rows makes; None where it is more.
-
-    More does not make it unusual, since rows are not all that varies from one period to the next. Of sums it is not
-    told: a row may be a total already. Few events of yes and no are weighed by Fisher's exact test (1935).
-    """
-    from scipy.special import ndtr
-
-    basis = phrased("the spread of the rows")
-    if events is not None and events.few:
-        p = fisher_p(np.array([[events.yes, events.no], [events.yes_before, events.no_before]]))
-        reach = 2 * events.error
-        before = events.yes_before / events.of_before
-        low, high = max(-reach, -before), min(reach, 1 - before)
-        return None if p <= _CLEAR else Expected(change=0.0, low=low, high=high, p=p, basis=basis)
-    if measure.kind != "mean" or min(float(cells.linear(measure.bottom)) for cells in both) < _FEWEST_ROWS:
-        return None
-    variance = 0.0
-    for cells in both:
-        n, top = float(cells.linear(measure.bottom)), float(cells.linear(measure.top))
-        variance += max(float(cells.squares(measure.top)) - top * top / n, 0.0) / n**2
-    error = abs(measure.factor) * float(np.sqrt(variance))
-    if not error > 0 or abs(change) > 2 * error:
-        return None
-    p = 2 * float(ndtr(-abs(change) / error))
-    return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, _CLEAR + 1e-9), basis=basis)
-
-
-def _by_chance(measure: Measure, both: tuple[Cells, Cells]) -> Floats:
-    """Standard error of each label's contribution by the spread of its rows; nought where the cells do not tell it."""
-    variance = np.zeros(both[0].rows.shape)
-    for cells in both:
-        squares = cells.squares(measure.top)
-        if measure.additive:
-            variance = variance + squares
-        elif measure.kind == "mean":
-            n = cells.linear(measure.bottom)
-            inside = squares - cells.linear(measure.top) ** 2 / np.maximum(n, 1)
-            variance = variance + np.maximum(inside, 0.0) / max(float(n.sum()), 1.0) ** 2
-    return np.asarray(abs(measure.factor) * np.sqrt(variance))
 
 
 def _volume_rate(measure: Measure, value0: float, value1: float, counts: list[int]) -> tuple[tuple[str, float], ...]:
