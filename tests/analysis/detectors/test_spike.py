@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy import stats
 
 import golden_almanac as ga
-from golden_almanac.analysis.detectors.spike import _robust
+from golden_almanac.analysis.detectors.slice_spikes import deviations
 from golden_almanac.stats.normal_scores import normal_scores
 from tests.analysis.detectors.tables import plain, told
 
@@ -65,16 +65,16 @@ def test_robust_deviations_by_hand() -> None:
     """0 1 2 0 1 2 …, with a 41: six before and six after it have the median 1; others lie 1, 0 or 1 from theirs."""
     values = np.tile([0.0, 1.0, 2.0], 14)
     values[21] = 41.0
-    off = _robust(values)
+    off = deviations(values[None])[0]
     assert int(np.argmax(np.abs(off))) == 21
     assert off[21] == pytest.approx(40 / 1.4826)
-    assert _robust(5 - 3 * values) == pytest.approx(-off)
+    assert deviations(5 - 3 * values[None])[0] == pytest.approx(-off)
 
 
 @given(st.floats(-1e6, 1e6), st.integers(8, 30))
 def test_a_step_of_any_height_is_far_from_one_side_only(height: float, place: int) -> None:
     values = np.tile([0.0, 1.0, 2.0], 13) + height * (np.arange(39) >= place)
-    assert np.abs(_robust(values)).max() < 3
+    assert np.abs(deviations(values[None])[0]).max() < 3
 
 
 def test_normal_scores_are_those_of_the_ranks() -> None:

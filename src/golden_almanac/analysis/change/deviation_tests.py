@@ -48,14 +48,13 @@ class Strayed:
 
     `evidence` is the same with the error there would be had nothing changed. It says which of two slices is the better
     one: a slice that grew tenfold has large rows, and with them a large error of its own, shared by all that hold it.
-    `apart` is how far a slice's own sum strays relative to what was expected of it, or its own average in the
-    measure's unit, and `error` the standard error of that; NaN where it cannot be told.
+    `error` is the standard error of how far a slice's own sum strays relative to what was expected of it, or its own
+    average in the measure's unit; NaN where it cannot be told.
     """
 
     excess: Floats
     squared: Floats
     evidence: Floats
-    apart: Floats
     error: Floats
 
     def dispersion(self, spans: Spans) -> float | None:
@@ -104,7 +103,7 @@ def by_amount(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Straye
     with np.errstate(divide="ignore", invalid="ignore"):
         size = np.where(expected != 0, np.abs(expected), np.nan)
         error = np.where(whole_logs, np.sqrt(relative), np.sqrt(np.maximum(variance + rest, 0.0)) / size)
-    return replace(found, squared=np.where(use, squared, 0.0), apart=excess / size, error=error)
+    return replace(found, squared=np.where(use, squared, 0.0), error=error)
 
 
 def by_weight(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Strayed:
@@ -120,7 +119,7 @@ def by_weight(spans: Spans, whole: Spans, names: tuple[str, ...] = ()) -> Straye
         effect = (spans.now.bottom / whole.now.bottom - spans.then.bottom / whole.then.bottom) * apart
     known = np.isfinite(effect) & np.isfinite(squared)
     excess, squared, evidence = (np.where(known, one, 0.0) for one in (effect, squared, evidence))
-    return Strayed(excess=excess, squared=squared, evidence=evidence, apart=weights.apart, error=weights.error)
+    return Strayed(excess=excess, squared=squared, evidence=evidence, error=weights.error)
 
 
 def by_rate(
@@ -159,8 +158,7 @@ def _strayed(excess: Floats, tested: Floats, variance: Floats, unchanged: Floats
         error = np.where(variance > 0, np.sqrt(np.maximum(variance, 0.0)), np.nan)
     known = np.isfinite(excess) & np.isfinite(squared) & np.isfinite(evidence)
     excess, squared, evidence = (np.where(known, one, 0.0) for one in (excess, squared, evidence))
-    apart = np.where(known, tested, np.nan)
-    return Strayed(excess=excess, squared=squared, evidence=evidence, apart=apart, error=error)
+    return Strayed(excess=excess, squared=squared, evidence=evidence, error=error)
 
 
 def _grown(spans: Spans, whole: Spans, rest_then: Sums, rest_now: Sums) -> npt.NDArray[np.bool_]:

@@ -171,8 +171,6 @@ def _judged(
 ) -> Expected | None:
     """The move beside earlier ones: Student's t for one new value, with few degrees of freedom. `seasonal` is what the
     season and `days` what the days of the periods add to it."""
-    from scipy.special import stdtr, stdtrit
-
     moves = found.moves[np.isfinite(found.moves)]
     n = moves.size
     if n < LEAST_HISTORY:
@@ -180,22 +178,25 @@ def _judged(
     moves = tamed(moves)
     middle = float(np.mean(moves)) + seasonal + days
     spread = float(np.std(moves, ddof=1)) * np.sqrt((1 + 1 / n) * n / max(n - found.spent, 1))
-    df = min(most_df, n - 1)
-    reach = float(stdtrit(df, 0.975)) * spread
+    season = abs(seasonal) > 0.5 * abs(middle) and seasonal != 0
+    return _placed(middle, spread, min(most_df, n - 1), value0, value1, log, basis, season=season)
+
+
+def _placed(
+    middle: float, error: float, df: int, value0: float, value1: float, log: bool, basis: str, *, season: bool = False
+) -> Expected:
+    """A move beside what was to be expected of it and its standard error, by Student's t; logarithms where `log`."""
+    from scipy.special import stdtr, stdtrit
+
     move = float(np.log(value1 / value0)) if log else value1 - value0
-    p = float(2 * stdtr(df, -abs(move - middle) / spread)) if spread > 0 else (1.0 if move == middle else 0.0)
+    reach = float(stdtrit(df, 0.975)) * error
+    p = float(2 * stdtr(df, -abs(move - middle) / error)) if error > 0 else (1.0 if move == middle else 0.0)
 
     def amount(step: float) -> float:
         return value0 * float(np.expm1(step)) if log else step
 
-    return Expected(
-        change=amount(middle),
-        low=amount(middle - reach),
-        high=amount(middle + reach),
-        p=p,
-        basis=basis,
-        season=abs(seasonal) > 0.5 * abs(middle) and seasonal != 0,
-    )
+    ends = (amount(middle - reach), amount(middle + reach))
+    return Expected(change=amount(middle), low=ends[0], high=ends[1], p=p, basis=basis, season=season)
 
 
 def _by_months(
@@ -203,8 +204,6 @@ def _by_months(
 ) -> Expected | None:
     """The same comparison by months, for quarters and years that were hardly compared before; None where months do not
     tell."""
-    from scipy.special import stdtr, stdtrit
-
     if now.grain not in (Grain.QUARTER, Grain.YEAR):
         return None
     monthly = by_grain(survey, measure, Grain.MONTH)
@@ -220,22 +219,10 @@ def _by_months(
     found = spread_of_moves(y[after - before :] - y[: before - after], months) if y.size > after - before > 0 else None
     if found is None or not found.error > 0:
         return None
-    move = float(np.log(value1 / value0)) if log else value1 - value0
     # Of months that add up, a difference is told of the sum.
     times = months if measure.additive and not log else 1
-    middle, error = times * found.middle, times * found.error
-    reach = float(stdtrit(_MONTHS_DF, 0.975)) * error
-
-    def amount(step: float) -> float:
-        return value0 * float(np.expm1(step)) if log else step
-
-    return Expected(
-        change=amount(middle),
-        low=amount(middle - reach),
-        high=amount(middle + reach),
-        p=float(2 * stdtr(_MONTHS_DF, -abs(move - middle) / error)),
-        basis=phrased("the same comparison by months"),
-    )
+    basis = phrased("the same comparison by months")
+    return _placed(times * found.middle, times * found.error, _MONTHS_DF, value0, value1, log, basis)
 
 
 def _season(series: _Series, y: Floats) -> tuple[Floats, int]:

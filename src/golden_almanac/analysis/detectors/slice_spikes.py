@@ -158,7 +158,7 @@ def _by_rows(survey: Survey, rows: Floats) -> Floats:
     """The deviations of each label's number of rows; shape (labels, periods)."""
     whole = rows.sum(axis=0)
     share = 2 * np.arcsin(np.sqrt((rows + 0.375) / (whole + 0.75)))
-    own, share = np.split(_without_season(survey, np.vstack([2 * np.sqrt(rows), share])), 2)
+    own, share = np.split(without_season(survey, np.vstack([2 * np.sqrt(rows), share])), 2)
     return _both(deviations(own), deviations(share, np.sqrt(whole / max(1.0, float(np.median(whole))))))
 
 
@@ -186,7 +186,7 @@ def _by_scores(survey: Survey, measure: Measure, by: str, rows: Floats) -> Float
     own = _level(total, count, measure.share)
     rest = _level(all_total - total, all_count - count, measure.share)
     weights = np.sqrt(count / np.maximum(1.0, np.median(count, axis=1, keepdims=True)))
-    own, apart = np.split(_without_season(survey, np.vstack([own, own - rest])), 2)
+    own, apart = np.split(without_season(survey, np.vstack([own, own - rest])), 2)
     return _both(deviations(own, weights), deviations(apart, weights))
 
 
@@ -202,7 +202,7 @@ def _both(own: Floats, beside: Floats) -> Floats:
     return np.where(own * beside > 0, np.sign(own) * np.minimum(np.abs(own), np.abs(beside)), 0.0)
 
 
-def _without_season(survey: Survey, values: Floats) -> Floats:
+def without_season(survey: Survey, values: Floats) -> Floats:
     """Series of months or quarters, shape (series, periods), without what comes every year."""
     line = survey.timeline
     assert line is not None

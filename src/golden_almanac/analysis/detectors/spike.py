@@ -22,18 +22,17 @@ from ...findings import Candidate, Check, Slice
 from ...findings.checks import between, one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
-from ...stats.autocorrelated_fits import Floats, ols
+from ...stats.autocorrelated_fits import Floats
 from ...stats.normal_scores import normal_scores
-from ...stats.series_batch import line_beside, prepare
 from ...tables import Grain, Period
-from ..known_series import period_numbers, recorded, recorded_places
+from ..known_series import recorded, recorded_places
 from ..resampling import by_week, median_rows
 from ..trading_days import period_weights
 from .slice_spikes import AROUND as _AROUND
 from .slice_spikes import DF as _DF
 from .slice_spikes import DF_SHARE as _DF_SHARE
 from .slice_spikes import LEAST_ROWS as _LEAST_ROWS
-from .slice_spikes import Far, Own, farthest_of_slices, own_of
+from .slice_spikes import Far, Own, deviations, farthest_of_slices, own_of, without_season
 
 _LEAST_PERIODS = 26
 #: A week and a month count alike: of the two, the one that is farther off tells what happened.
@@ -222,7 +221,7 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
     worth = period_weights(survey, measure)
     if measure.additive:
         counted = _even(2 * np.sqrt(rows if worth is None else rows / worth), holes)
-        found.append(_robust(_without_season(survey, counted)))
+        found.append(_far(survey, counted))
     if part.sql and part.kind == "sum":
         drawn = survey.drawn()
         values, places = drawn.values(part), drawn.places()
@@ -238,9 +237,7 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
             mean = 2 * np.arcsin(np.sqrt((total + 0.375) / (count + 0.75)))
         else:
             mean = np.where(count > 0, total / np.maximum(count, 1), 0.0)
-        found.append(
-            _robust(_without_season(survey, _even(mean, holes)), np.sqrt(count / max(1.0, float(np.median(count)))))
-        )
+        found.append(_far(survey, _even(mean, holes), np.sqrt(count / max(1.0, float(np.median(count))))))
     if not found:
         return None
     both = np.where(holes, 0.0, np.array(found))
@@ -257,19 +254,10 @@ def _unknown(survey: Survey) -> npt.NDArray[np.bool_]:
     return np.asarray(holes & (survey.cells(PERIOD).rows[line.complete] == 0))
 
 
-def _without_season(survey: Survey, values: Floats) -> Floats:
-    """The values of months or quarters without what comes every year, where they have a season: the month that leads
-    each year is far from those around it, too. Weeks lie within their season."""
-    line = survey.timeline
-    assert line is not None
-    if line.grain not in (Grain.MONTH, Grain.QUARTER):
-        return values
-    batch = prepare(line.grain, period_numbers(survey), values)
-    season = batch.season()
-    if not season.shape[1]:
-        return values
-    beta = ols(line_beside(season), batch.calm[0]).beta[2:]
-    return np.asarray(values - season @ beta)
+def _far(survey: Survey, values: Floats, weights: Floats | None = None) -> Floats:
+    """One series' deviations from the periods around each, as those of slices are told."""
+    found = deviations(without_season(survey, values[None]), None if weights is None else weights[None])
+    return np.asarray(found[0])
 
 
 def _even(values: Floats, holes: npt.NDArray[np.bool_]) -> Floats:
@@ -279,35 +267,6 @@ def _even(values: Floats, holes: npt.NDArray[np.bool_]) -> Floats:
     known = np.flatnonzero(~holes)
     near = np.abs(np.arange(values.size)[:, None] - known[None]).argmin(axis=1)
     return np.asarray(values[known[near]])
-
-
-def _medians_before(values: Floats) -> Floats:
-    """The median of the values before each, as many as `_AROUND` at most; NaN for the first."""
-    n = values.size
-    medians = np.full(n, np.nan)
-    if n > _AROUND:
-        medians[_AROUND:] = np.median(np.lib.stride_tricks.sliding_window_view(values[:-1], _AROUND), axis=1)
-    for place in range(1, min(n, _AROUND)):
-        medians[place] = np.median(values[:place])
-    return medians
-
-
-def _robust(values: Floats, weights: Floats | None = None) -> Floats:
-    """Deviations from the periods around, in robust standard deviations.
-
-    From the medians of those before and of those after, and none where one of them is less than half as far as the
-    other: the first period of a step is far from what was before it only.
-    """
-    n = values.size
-    weights = np.ones(n) if weights is None else weights
-    before, after = _medians_before(values), _medians_before(values[::-1])[::-1]
-    off = np.array([values - before, values - after])
-    off = np.where(np.isnan(off), off[::-1], off) * weights
-    usual = np.abs(off.mean(axis=0))
-    spread = 1.4826 * float(np.median(usual))
-    spread = max(spread, 0.3 * float(np.sqrt(np.mean(np.sort(usual**2)[: max(1, int(0.95 * n))]))))
-    alone = (off[0] * off[1] > 0) & (np.abs(off).min(axis=0) >= 0.5 * np.abs(off).max(axis=0))
-    return np.where(alone, off.mean(axis=0), 0.0) / spread if spread > 0 else np.zeros(n)
 
 
 def _figures(

@@ -80,21 +80,20 @@ def _on_their_own(explanation: Explanation, moved: Sequence[Named]) -> list[str]
     named = {label for part in explanation.named for _, label in part.where.conditions}
     breakdown = next((one for one in explanation.breakdowns if one.by == first), None)
     parts = breakdown.contributions if breakdown is not None else ()
-    rest = explanation.change - sum(part.told for part in moved)
+    # Slices of several columns share rows with the other labels: only beside those of one column is there a rest.
+    alone = all([column for column, _ in part.where.conditions] == [first] for part in moved)
+    rest = explanation.change - (sum(part.told for part in moved) if alone else 0.0)
     most = next(
         (part for part in parts if part.label not in named and part.change * rest > _MOST_OF_IT * rest**2), None
     )
-    if beside == told or most is None or not explanation.measure.additive:
+    if beside == told or most is None or breakdown is None or not explanation.measure.additive:
         return [say("Not all moved alike: {told}.", told=beside)]
-    assert breakdown is not None
-    size = contributions(explanation, breakdown)[most.label]
+    places = {"label": names.label(most.label), "size": contributions(explanation, breakdown)[most.label]}
+    if alone:
+        return [say("Not all moved alike: {told}, most of it {label} ({size}).", told=beside, **places)]
     return [
-        say(
-            "Not all moved alike: {told}, most of it {label} ({size}).",
-            told=beside,
-            label=names.label(most.label),
-            size=size,
-        )
+        say("Not all moved alike: {told}.", told=beside),
+        say("By {part}: {label} contributed most, {size}.", part=names.dimension(first), **places),
     ]
 
 
