@@ -101,7 +101,7 @@ def _on_noise(task: tuple[str, int, int]) -> tuple[list[str], bool, float]:
     make, true = _family(name, number)
     frame = make(np.random.default_rng([seed, number]))
     began = time.perf_counter()
-    scan = ga.scan(frame)
+    scan = ga.scan(frame, measures=frame.attrs.get("measures"))
     seconds = time.perf_counter() - began
     false = [f"{one.kind} {one.where.label}".strip() for one in scan.findings if not true(one)]
     return false, any(not true(one) for one in plain.claims(frame)), seconds
@@ -150,7 +150,7 @@ def _on_planted(task: tuple[str, int, int, float]) -> tuple[int | None, int, int
     name, number, seed, strength = task
     made = _family(name, number)(np.random.default_rng([seed, number]), strength)
     began = time.perf_counter()
-    scan = ga.scan(made.frame)
+    scan = ga.scan(made.frame, measures=made.frame.attrs.get("measures"))
     seconds = time.perf_counter() - began
     hits = [place for place, one in enumerate(scan.findings) if made.tells(one)]
     false = sum(not made.tells(one) and not made.follows(one) for one in scan.findings)

@@ -53,9 +53,9 @@ def _on_scan(task: tuple[str, str, int, int]) -> tuple[list[str], list[str]]:
     rng = np.random.default_rng([seed, {"noise": 0, "planted": 100, "trades": 800, "quiet": 700}[room] + number])
     if room in ("noise", "quiet"):
         frame = (noise.FAMILIES if room == "noise" else trades.NOISE)[name][0](rng)
-        return _made(str(ga.scan(frame).summary("long"))), []
+        return _made(str(ga.scan(frame, measures=frame.attrs.get("measures")).summary("long"))), []
     frame = (planted.FAMILIES if room == "planted" else trades.PLANTED)[name](rng, 1.0).frame
-    made = _made(str(ga.scan(frame).summary("long")))
+    made = _made(str(ga.scan(frame, measures=frame.attrs.get("measures")).summary("long")))
     return made, [one for one in made if one == "nothing"]
 
 

@@ -113,11 +113,40 @@ def _rests(f: Any) -> bool:
     return f.kind in ("gap", "seasonality", "recurrence") or (f.kind == "spike" and f.direction == "down")
 
 
+#: Events of chances, as trades count them.
+_EVENTS = (("complaints", "orders"), ("misses", "stops"), ("scrapped", "pieces"), ("errors", "lines"))
+
+
+def _events(rng: Rng) -> tuple[pd.DataFrame, str, str]:
+    """Two columns of counts by units of unequal sizes, with dates or without, the events single or in clusters."""
+    trade = trade_of(rng)
+    events, chances = _EVENTS[int(rng.integers(len(_EVENTS)))]
+    rows = int(rng.integers(500, 3000))
+    frame = rows_of(rng, trade, rows, 730)[[trade.date, trade.second]]
+    if rng.random() < 0.4:
+        frame = frame.drop(columns=trade.date)
+    units = int(rng.integers(6, 35))
+    names = np.array([f"Unit {place + 1}" for place in range(units)])
+    sizes = rng.gamma(0.8, 1, units)
+    frame = frame.assign(unit=rng.choice(names, rows, p=sizes / sizes.sum()))
+    frame[chances] = rng.poisson(rng.uniform(2, 25), rows) + 1
+    clusters = rng.gamma(1.2, 1 / 1.2, rows) if rng.random() < 0.5 else 1.0
+    frame[events] = rng.poisson(frame[chances] * clusters * rng.uniform(0.005, 0.04))
+    frame.attrs["measures"] = [f"sum({events}) / sum({chances})"]
+    return frame, events, chances
+
+
+def ratios_of_counts(rng: Rng) -> pd.DataFrame:
+    """Complaints per order, of many units, some tiny."""
+    return _events(rng)[0]
+
+
 NOISE: dict[str, tuple[Callable[[Rng], pd.DataFrame], Callable[[Any], bool]]] = {
     "blanks": (blanks, lambda f: f.kind in ("ranking", "concentration", "distribution")),
     "small denominators": (small_denominators, lambda f: f.kind in ("ranking", "concentration")),
     "intermittent": (intermittent, lambda f: f.kind in ("distribution",)),
     "working days": (working_days, lambda f: _rests(f) or f.kind in ("ranking", "concentration", "distribution")),
+    "ratios of counts": (ratios_of_counts, lambda f: f.kind in ("ranking", "concentration", "distribution")),
 }
 
 # --- stories of one cell, one month, two dates ----------------------------------------------------------
@@ -222,6 +251,21 @@ def small_one_grows(rng: Rng, strength: float) -> Planted:
     return _about(frame, tells, lambda f: f.where.label in ("", "organic", "partner"))
 
 
+def unit_with_more_events(rng: Rng, strength: float) -> Planted:
+    """One unit, neither the largest nor a tiny one, has more events than its chances give: at strength one by seven
+    standard errors."""
+    frame, events, chances = _events(rng)
+    sizes = frame.groupby("unit")[chances].sum().sort_values()
+    unit = str(sizes.index[max(0, len(sizes) - 3)])
+    own = (frame["unit"] == unit).to_numpy()
+    expected = frame[events].sum() / frame[chances].sum() * frame.loc[own, chances].sum()
+    spread = max(1.0, float(frame[events].var() / max(frame[events].mean(), 1e-9)))
+    more = round(7 * strength * np.sqrt(spread * (expected + 1)))
+    places = rng.choice(np.flatnonzero(own), more)
+    frame[events] += np.bincount(places, minlength=len(frame))
+    return _about(frame, lambda f: f.kind == "difference" and f.where.label == unit, lambda f: f.where.label == unit)
+
+
 def wrong_signs(rng: Rng, strength: float) -> Planted:
     """Two rows have a wrong sign: said in the summary."""
     trade = trade_of(rng)
@@ -239,6 +283,7 @@ PLANTED: dict[str, Callable[[Rng, float], Planted]] = {
     "season often nought": season_often_nought,
     "rise beside a greater": rise_beside_a_greater,
     "small one grows": small_one_grows,
+    "unit with more events": unit_with_more_events,
 }
 
 # --- reasons of changes ---------------------------------------------------------------------------------

@@ -121,7 +121,7 @@ def parse_measure(text: str, table: Table) -> Measure:
         top, bottom = ((1.0, Part("sum", part.sql, part.column)),), ((1.0, Part("count", part.sql, part.column)),)
         share = part.sql.startswith("CAST(") or _is_flag(table, part.column)
     unit = _unit(table, top, bottom, mean_of)
-    label = alias or _label(table, kind, share, top, bottom, unit)
+    label = alias or _label(table, kind, share, top, bottom, unit, factor)
     return Measure(
         name=_display(bound),
         sql=expressions.to_sql(bound),
@@ -365,6 +365,7 @@ def _label(
     top: tuple[tuple[float, Part], ...],
     bottom: tuple[tuple[float, Part], ...],
     unit: str | None,
+    factor: float = 1.0,
 ) -> str:
     if len(top) != 1 or len(bottom) > 1:
         return "the measure"
@@ -373,8 +374,9 @@ def _label(
     if kind == "mean":
         return f"{name} rate" if share and not name.endswith("rate") else f"average {name}"
     if kind == "ratio":
-        below = bottom[0][1]
-        return f"{name if part.sql else 'rows'} per {spoken(below.column or below.sql, None) if below.sql else 'row'}"
+        below = spoken(bottom[0][1].column or bottom[0][1].sql) if bottom[0][1].sql else "rows"
+        times = times_of(factor)
+        return f"{name if part.sql else 'rows'} per {f'{times:,} {below}' if times else singular(below)}"
     if part.kind == "count":
         return f"rows with {name}" if part.sql else "rows"
     return {"sum": name, "distinct": f"distinct {name}", "min": f"lowest {name}", "max": f"highest {name}"}[part.kind]
@@ -386,6 +388,24 @@ def spoken(name: str, unit: str | None = None) -> str:
     if unit and len(words) > 1 and len(words[-1]) <= 7 and words[-1].casefold() in _UNIT_WORDS:
         words = words[:-1]
     return " ".join(word if word.isupper() else word.lower() for word in words) or name
+
+
+def times_of(factor: float) -> int:
+    """Of how many a ratio tells, where it is not one: 1,000 of complaints per 1,000 orders; nought where it is."""
+    return round(factor) if factor >= 10 and factor == round(factor) else 0
+
+
+#: Words that end as plurals do and are none, or have no singular that is said.
+_AS_THEY_ARE = ("ss", "us", "is", "sales", "goods", "news", "series", "means", "species", "premises", "earnings")
+
+
+def singular(name: str) -> str:
+    """One of what a name counts: "order" of "orders", "bus trip" of "bus trips"; other names as they are."""
+    if not name.endswith("s") or name.endswith(_AS_THEY_ARE):
+        return name
+    if name.endswith("ies") and len(name) > 4:
+        return name[:-3] + "y"
+    return name[:-2] if name.endswith(("sses", "xes", "ches", "shes", "zes")) else name[:-1]
 
 
 _UNIT_WORDS = frozenset("min mins minutes hours hrs days sec pct percent kg km eur usd gbp chf jpy litres kwh".split())

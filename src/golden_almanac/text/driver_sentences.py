@@ -17,7 +17,7 @@ _MOST_DRIVERS, _MOST_SEGMENTS = 4, 2
 
 
 def subject(found: Found) -> Noun:
-    """The outcome as the subject of a sentence: "delay", "the on time rate", "revenue per passengers"."""
+    """The outcome as the subject of a sentence: "delay", "the on time rate", "revenue per passenger"."""
     measure = found.outcome.measure
     if found.outcome.yes_no:
         return plain(say("the {name}", name=_outcome(measure))) if voice().english else _outcome(measure)

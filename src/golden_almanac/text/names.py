@@ -6,8 +6,9 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
 
-from ..aggregation.measures import Measure, spoken
+from ..aggregation.measures import Measure, singular, spoken, times_of
 from ..findings import Finding, Slice
+from . import numbers
 from .languages import Noun, joined, mark, pronoun, qualified, say, voice
 from .languages import capital as capital
 from .languages import noun as noun
@@ -15,7 +16,7 @@ from .languages.inflection import known, plain, written
 
 
 def measure_name(measure: Measure | None) -> Noun:
-    """A measure as a noun: "revenue", "average delay", "revenue per passengers"."""
+    """A measure as a noun: "revenue", "average delay", "revenue per passenger"."""
     if measure is None:
         return noun("the value")
     if voice().english or known(measure.label):
@@ -45,6 +46,8 @@ def _composed(measure: Measure) -> Noun:
     if measure.kind == "ratio":
         below = measure.bottom[0][1]
         per_one = noun(spoken(below.column)) if below.column else noun("rows")
+        if times_of(measure.factor):
+            return qualified(base, mark("{noun} per {n} {unit}"), n=numbers.plain(measure.factor), unit=per_one)
         return qualified(base, mark("{noun} per {unit}"), unit=per_one)
     if part.kind == "count":
         return qualified(noun("rows"), mark("{noun} with {name}"), name=base)
@@ -70,7 +73,9 @@ def many(measure: Measure | None) -> bool:
     name = measure_name(measure)
     if not voice().english or name.number == "many":
         return name.number == "many"
-    return measure is not None and measure.additive and name.endswith("s") and name[-2:] != "ss"
+    counted = name.partition(" per ")[0] if measure is not None and measure.kind == "ratio" else name
+    said = measure is not None and (measure.additive or (measure.kind == "ratio" and not measure.column))
+    return said and counted.endswith("s") and counted[-2:] != "ss"
 
 
 def subject(measure: Measure | None, where: Slice | None = None) -> Noun:
@@ -86,6 +91,12 @@ def weights(measure: Measure | None) -> Noun:
     """What the weights of an average or ratio are shares of: "rows", "passengers"."""
     below = [part.column for _, part in measure.bottom if part.kind == "sum"] if measure is not None else []
     return noun(spoken(below[0]) if below and below[0] else "rows")
+
+
+def counted(measure: Measure) -> Noun:
+    """What an average or ratio gives so many of: "complaints" of complaints per order."""
+    column = measure.top[0][1].column
+    return noun(spoken(column) if column else "rows")
 
 
 #: The measure and slice that the sentence before was about.
@@ -165,7 +176,7 @@ def one_of(units: Noun) -> Noun:
     """One of what is counted: "passenger" of "passengers"."""
     if units.number == "many" or not voice().english:
         return plain(units.form("other")) if units.number == "many" else units
-    return plain(units[:-1]) if units.endswith("s") and not units.endswith("ss") else units
+    return plain(singular(units))
 
 
 def dimension(by: str | None) -> Noun:

@@ -9,7 +9,7 @@ import numpy as np
 from ...aggregation import Cells
 from ...aggregation.measures import Measure
 from ...stats.autocorrelated_fits import Floats
-from ...stats.exact_tests import fisher_p
+from ...stats.exact_tests import fisher_p, rates_p
 from ...support.phrasing import phrased
 from .expected_change import Expected
 
@@ -75,6 +75,8 @@ def chance_of(measure: Measure, change: float, both: tuple[Cells, Cells], events
         before = events.yes_before / events.of_before
         low, high = max(-reach, -before), min(reach, 1 - before)
         return None if p <= _CLEAR else Expected(change=0.0, low=low, high=high, p=p, basis=basis)
+    if measure.kind == "ratio":
+        return _chance_of_counts(measure, change, both)
     if measure.kind != "mean" or min(float(cells.linear(measure.bottom)) for cells in both) < _FEWEST_ROWS:
         return None
     variance = 0.0
@@ -86,6 +88,23 @@ def chance_of(measure: Measure, change: float, both: tuple[Cells, Cells], events
         return None
     p = 2 * float(ndtr(-abs(change) / error))
     return Expected(change=0.0, low=-2 * error, high=2 * error, p=max(p, _CLEAR + 1e-9), basis=basis)
+
+
+def _chance_of_counts(measure: Measure, change: float, both: tuple[Cells, Cells]) -> Expected | None:
+    """The same of a ratio of counts (complaints to orders): that single events, each by itself, make as much."""
+    sums = [float(cells.linear(terms)) for cells in both for terms in (measure.top, measure.bottom)]
+    squares = [float(cells.squares(measure.top)) for cells in both]
+    # Whole numbers, none negative: their squares are no smaller, and whole as well.
+    counted = all(value >= 0 and value == round(value) for value in [*sums, *squares]) and min(sums[1], sums[3]) > 0
+    if not counted or any(square < top for square, top in zip(squares, (sums[0], sums[2]), strict=True)):
+        return None
+    p = rates_p(sums[2], sums[3], sums[0], sums[1])
+    if p <= _CLEAR:
+        return None
+    ratio = (sums[0] + sums[2] + 1) / (sums[1] + sums[3])
+    reach = 2 * abs(measure.factor) * float(np.sqrt(ratio * (1 / sums[1] + 1 / sums[3])))
+    before = abs(measure.factor) * sums[0] / sums[1]
+    return Expected(change=0.0, low=-min(reach, before), high=reach, p=p, basis=phrased("the spread of the rows"))
 
 
 def errors_of(measure: Measure, both: tuple[Cells, Cells]) -> Floats:

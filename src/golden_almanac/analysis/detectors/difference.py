@@ -29,12 +29,15 @@ from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
 from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import families, reach
 from .peer_series import MIRROR, UNLIKELY
+from .ratio_rows import differs, ratio_rows
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10
 
 
 _TEST = "normal scores within periods, and t over periods"
+_COUNTS = "exact test of the events, as widely as rows spread, and t over periods"
+_AMOUNTS = "t of the ratio over rows, and over periods"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -62,6 +65,7 @@ KIND = FindingKind(
         "gap_high": "upper end of the gap's 95% range",
         "shrunk_gap": "the gap drawn towards nought by how sure it is",
         "n": "rows of the group",
+        "weight": "what the group's average or ratio is divided by: its values, its orders",
         "share": "share of the whole that the group makes, 0 to 1",
     },
 )
@@ -94,6 +98,7 @@ class Difference:
         if len(tested) < 2:
             return []
         rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
+        test = _TEST if rows is not None else _COUNTS if ratio_rows(survey, measure, by).counted else _AMOUNTS
         p, t = {}, {}
         pooled = _pooled(survey, measure, by, family, tested)
         for code in tested:
@@ -107,7 +112,7 @@ class Difference:
         for code in sorted(tested, key=lambda code: (p[code], code)):
             where = Slice(((by, cells.labels[0][code]),))
             if p[code] > UNLIKELY:
-                candidates.append(Candidate.nothing(self.kind, measure, by, where, _TEST, t[code], p[code]))
+                candidates.append(Candidate.nothing(self.kind, measure, by, where, test, t[code], p[code]))
                 continue
             mirror = None
             if leaders and p[code] <= MIRROR and code not in leaders:
@@ -147,9 +152,10 @@ class Difference:
                         "gap_high": gaps[code] + 1.96 * errors[code],
                         "shrunk_gap": shrunk,
                         "n": int(cells.rows[code]),
+                        "weight": float(bottom[code]),
                         "share": reach(survey, cells, measure, code),
                     },
-                    test=_TEST if rows is None else survey.drawn().named(_TEST),
+                    test=survey.drawn().named(test),
                     statistic=t[code],
                     p=p[code],
                     strength=squash(shrunk / spread if spread else 0.0, 0.35),
@@ -223,12 +229,21 @@ def _gaps(
     values = []
     for code in tested:
         a, b = top[code] / bottom[code], (whole_top - top[code]) / (whole_bottom - bottom[code])
-        d, w = _by_period(survey, measure, by, family, code, [])
-        known = np.isfinite(d) & (w > 0)
         gaps[code] = measure.factor * float(a - b)
-        errors[code] = float(np.std(d[known]) / np.sqrt(max(1, known.sum()))) if known.any() else np.inf
+        errors[code] = _ratio_error(survey, measure, by, family, code)
         values.append(a)
     return gaps, errors, float(np.std(values)) * abs(measure.factor) or 1.0
+
+
+def _ratio_error(survey: Survey, measure: Measure, by: str, family: list[int], code: int) -> float:
+    """The standard error of a ratio's gap, in units of the measure: by rows or by periods, the wider of both."""
+    errors = [differs(survey, ratio_rows(survey, measure, by), family, code).error]
+    d, w = _by_period(survey, measure, by, family, code, [])
+    t, _ = block_test(d, w)
+    if t and np.isfinite(t):
+        known = w > 0
+        errors.append(abs(float(np.average(d[known], weights=w[known])) / t / measure.factor))
+    return float(abs(measure.factor) * max(errors))
 
 
 def _pooled(survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]) -> float | None:
@@ -257,6 +272,11 @@ def _tests(
         t, p = block_test(*_by_period(survey, measure, by, family, code, without), pooled)
         ts.append(t)
         ps.append(p)
+    if rows is None and measure.kind == "ratio" and (not ps or ps[0] <= CLEAR):
+        use = [one for one in family if one not in without]
+        gap = differs(survey, ratio_rows(survey, measure, by), use, code)
+        ts.append(gap.z)
+        ps.append(gap.p)
     if not ps:
         return 0.0, 1.0
     if rows is not None and max(ps) <= CLEAR:
@@ -265,7 +285,7 @@ def _tests(
             ts.append(again[0])
             ps.append(again[1])
     least = int(np.argmax(ps))
-    return ts[least], ps[least]
+    return float(ts[least]), float(ps[least])
 
 
 def set_against(

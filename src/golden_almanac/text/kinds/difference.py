@@ -31,31 +31,43 @@ def message(finding: Finding) -> Message:
         "share": numbers.percent(100 * f["share"]),
     }
     evidence = (
-        say("It lies {gap} above them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+        say("That is {gap} above them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
         if f["gap"] > 0
-        else say("It lies {gap} below them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+        else say("That is {gap} below them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
     )
     return Message(claim=claim, evidence=evidence)
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
     f, measure = finding.figures, finding.measure
-    if measure is None or f.get("n") is None or f.get("gap") is None:
+    if measure is None or f.get("weight") is None or f.get("gap") is None:
         return None
     way = better(finding)
-    gap, n = float(f["gap"]), float(f["n"])
+    gap = float(f["gap"])
     worse = way is not None and (gap > 0) == (way == "down")
-    total = gap * n
+    # A gap in what comes of one is as many times that as there are: rows of an average, orders of complaints per order.
+    n = float(f["weight"])
+    total = gap * n / measure.factor
     places = {
         "label": names.where_label(finding.where),
         "others": names.the_others(finding.by, None, (), finding.where),
         "gap": numbers.difference(gap, measure),
         "measure": names.measure_name(measure),
     }
+    reckoned = say("{gap} × {n} rows", gap=numbers.difference(gap, measure, digits=6), n=numbers.whole(n))
+    if measure.kind == "ratio":
+        reckoned = say(
+            "{gap} × {n} ({column})",
+            gap=numbers.difference(gap / measure.factor, None, digits=6),
+            n=numbers.plain(n),
+            column=names.weights(measure),
+        )
     if worse:
         what = (
             say("{n} rows", n=numbers.plain(abs(total)))
             if measure.share
+            else say("{size} ({column})", size=numbers.plain(abs(total)), column=names.counted(measure))
+            if measure.kind == "ratio"
             else say("{size} in all", size=numbers.difference(total, measure))
         )
         text = say("Look at {label} first: were it like {others}, it would spare {what}.", what=what, **places)
@@ -69,7 +81,7 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
     return Suggestion(
         text=text,
         amount=total,
-        reckoned=say("{gap} × {n} rows", gap=numbers.difference(gap, measure, digits=6), n=numbers.whole(n)),
+        reckoned=reckoned,
         next_look=look,
         finding=finding.id,
         side="decline" if worse else "improvement" if way is not None else "data",

@@ -1,0 +1,129 @@
+"""Tests of ratios on rows: whether a group's ratio differs from its siblings' by more than its rows make by chance.
+
+Of two sums of counts (complaints to orders) the group's part of all events is weighed against its part of all that
+could have had one: exactly, by the binomial (Przyborowski and Wilenski 1940), and where rows spread wider than single
+events would, with fewer events of as much evidence each (McCullagh and Nelder 1989, section 4.5). Of other sums the
+ratio estimates are compared by Student's t (Cochran 1977, section 6.8), each with as many degrees of freedom as rows
+share its variance, so that one large row is no evidence of a habit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from ...aggregation import Survey
+from ...aggregation.measures import Measure, Part
+from ...stats.autocorrelated_fits import Floats
+from ...stats.exact_tests import rates_p
+from .cluster_checks import CLEAR, clustered_p, clusters_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class RatioRows:
+    """Both sums of a ratio by row, `top` and `bottom`, and the rows' `codes`, all of shape (rows,); `counted` where
+    they are counts of events, and `subset` where no row has more events than chances of one."""
+
+    top: Floats
+    bottom: Floats
+    codes: npt.NDArray[np.intp]
+    counted: bool
+    subset: bool
+
+
+def ratio_rows(survey: Survey, measure: Measure, by: str) -> RatioRows:
+    """The rows that tests take, as the two sums of a ratio; made once for each measure."""
+
+    def summed(terms: tuple[tuple[float, Part], ...]) -> Floats:
+        drawn = survey.drawn()
+        return np.asarray(sum(weight * np.nan_to_num(drawn.values(part)) for weight, part in terms), dtype=np.float64)
+
+    def make() -> tuple[Floats, Floats, bool, bool]:
+        top, bottom = summed(measure.top), summed(measure.bottom)
+        if any(part.kind == "count" and part.sql for _, part in measure.top + measure.bottom):
+            top, bottom = (_counted(survey, terms) for terms in (measure.top, measure.bottom))
+        counted = bool((top >= 0).all() and (top == np.round(top)).all() and (bottom >= 0).all())
+        return top, bottom, counted, counted and bool((top <= bottom).all())
+
+    top, bottom, counted, subset = survey._once(("ratio rows", measure.name), make)
+    codes, _ = survey.drawn().codes(by)
+    return RatioRows(top=top, bottom=bottom, codes=codes.astype(np.intp), counted=counted, subset=subset)
+
+
+def _counted(survey: Survey, terms: tuple[tuple[float, Part], ...]) -> Floats:
+    """A sum of parts some of which count: a row with a value counts one."""
+    total: Floats = np.zeros(survey.drawn().size)
+    for weight, part in terms:
+        values = survey.drawn().values(part)
+        total += weight * (~np.isnan(values) if part.kind == "count" else np.nan_to_num(values))
+    return total
+
+
+class RatioGap(NamedTuple):
+    """z (or t) and two-sided p of a gap between two ratios, and the gap's standard error, whatever it is."""
+
+    z: float = 0.0
+    p: float = 1.0
+    error: float = float("inf")
+
+
+def differs(survey: Survey, rows: RatioRows, use: list[int], code: int) -> RatioGap:
+    """A label's ratio against that of the other labels in `use`."""
+    used = np.isin(rows.codes, use)
+    own = used & (rows.codes == code)
+    rest = used & ~own
+    sums = [float(values[which].sum()) for which in (own, rest) for values in (rows.top, rows.bottom)]
+    if sums[1] <= 0 or sums[3] <= 0:
+        return RatioGap()
+    gap = _counts(rows, own, rest, sums) if rows.counted else _amounts(rows, own, rest, sums)
+    if gap.p <= CLEAR and clusters_of(survey):
+        ratio = (sums[0] + sums[2]) / (sums[1] + sums[3])
+        left = np.where(used, rows.top - ratio * rows.bottom, 0.0)
+        # A row's part of the gap between the two ratios: what it has too much, by what its side is divided by.
+        side = np.where(own, 1 / sums[1], -1 / sums[3])
+        again = clustered_p(survey, left * side, used)
+        if again is not None and again[1] > gap.p:
+            wider = max(1.0, abs(gap.z / again[0])) if again[0] else 1.0
+            return RatioGap(*again, gap.error * wider)
+    return gap
+
+
+def _counts(rows: RatioRows, own: npt.NDArray[np.bool_], rest: npt.NDArray[np.bool_], sums: list[float]) -> RatioGap:
+    k, exposed, others, beside = sums
+    ratio = (k + others) / (exposed + beside)
+    if ratio <= 0:
+        return RatioGap()
+    squares = 0.0
+    for which, top, bottom in ((own, k, exposed), (rest, others, beside)):
+        left = rows.top[which] - top / bottom * rows.bottom[which]
+        squares += float(left @ left)
+    # A row in which each chance is taken once or not spreads less than events without end would.
+    least = max(1 - ratio, 0.05) if rows.subset else 1.0
+    spread = max(squares / (ratio * (exposed + beside)), least)
+    p = rates_p(k / spread, exposed, others / spread, beside)
+    z = (k / exposed - others / beside) / np.sqrt(spread * ratio * (1 / exposed + 1 / beside))
+    # Of a rate that is another each side has its own variance; one event more keeps nought from being sure.
+    error = np.sqrt(spread * ((k + 1) / exposed**2 + (others + 1) / beside**2))
+    return RatioGap(float(z), p, float(error))
+
+
+def _amounts(rows: RatioRows, own: npt.NDArray[np.bool_], rest: npt.NDArray[np.bool_], sums: list[float]) -> RatioGap:
+    from scipy.special import stdtr
+
+    gap, variance, wide = sums[0] / sums[1] - sums[2] / sums[3], 0.0, 0.0
+    for which, top, bottom in ((own, sums[0], sums[1]), (rest, sums[2], sums[3])):
+        left = (rows.top[which] - top / bottom * rows.bottom[which]) / bottom
+        squares = left * left
+        part, fourth = float(squares.sum()), float(squares @ squares)
+        if part <= 0:
+            continue
+        shared = part * part / fourth
+        variance += part
+        wide += part * part / max(shared - 1, 0.5)
+    if variance <= 0:
+        return RatioGap()
+    t = gap / np.sqrt(variance)
+    return RatioGap(float(t), float(2 * stdtr(variance * variance / wide, -abs(t))), float(np.sqrt(variance)))
