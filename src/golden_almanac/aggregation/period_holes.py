@@ -21,6 +21,8 @@ from .survey import Survey
 _USUAL = 10
 #: The share of periods with equally many rows in a table of totals.
 _STEADY = 0.9
+#: Rows of periods whose variance is so much of their mean, that of events being all of it, come by a calendar.
+_SCHEDULED = 0.25
 #: Days with rows tell what was recorded where so many of the periods have nearly as many as the usual one: a period
 #: with fewer than a good part of them was cut.
 _LEAST_DATES, _MOSTLY, _NEARLY, _GOOD_PART = 4, 0.8, 0.85, 0.7
@@ -49,7 +51,8 @@ def _holes(survey: Survey) -> Mask:
     there = rows[~empty]
     if not there.size or empty.mean() > MOST_HOLES:
         return np.zeros(rows.size, dtype=bool)
-    steady = np.mean(there == np.median(there)) >= _STEADY
+    # Dates that come by a calendar (a month has four weeks or five) spread far less than those that come by chance.
+    steady = np.mean(there == np.median(there)) >= _STEADY or np.var(there) <= _SCHEDULED * there.mean()
     if not steady and np.median(rows) < _USUAL:
         return np.zeros(rows.size, dtype=bool)
     holes: Mask = empty | _cut(survey, line)

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from ..aggregation import PERIOD, Survey, period_holes
 from ..findings.checks import between
 from ..stats.autocorrelated_fits import Floats
-from ..stats.series_holes import filled
+from ..stats.series_holes import MOST_HOLES, filled
 from ..tables import Grain, Period
 
 #: Places of periods along an axis of cells: all of a stretch, or those that are no holes.
@@ -50,6 +50,20 @@ def known_series(survey: Survey) -> KnownPeriods:
     known = ~period_holes(survey)
     places: Span = line.complete if known.all() else line.complete.start + np.flatnonzero(known)
     return KnownPeriods(places, known, line.grain, period_numbers(survey))
+
+
+def known_of(survey: Survey, values: Floats) -> KnownPeriods | None:
+    """The same of an average, shape (periods of the timeline,): a period without rows has none. None where too many
+    periods have none."""
+    line = survey.timeline
+    assert line is not None
+    periods = known_series(survey)
+    known = periods.known & np.isfinite(values[line.complete])
+    if known.all() or np.array_equal(known, periods.known):
+        return periods
+    if known.mean() < 1 - MOST_HOLES:
+        return None
+    return periods._replace(span=line.complete.start + np.flatnonzero(known), known=known)
 
 
 def recorded_places(survey: Survey, span: Period) -> npt.NDArray[np.intp]:

@@ -19,7 +19,7 @@ from ..tables import Column, Grain, Role, Table, Timeline
 from ..tables.disclosure import folded
 from ..tables.meaning.mixed_units import mixed_units_of
 from ..tables.meaning.scenarios import scenarios_of
-from ..tables.timeline import timeline_of
+from ..tables.timeline import FEWEST_ROWS, timeline_of
 from . import detectors
 from .change import why
 from .planned_survey import planned_survey
@@ -240,7 +240,12 @@ def timeline_for(table: Table, time: str | None = None, grain: str | None = None
         if not dated:
             return None
         name = dated[0].name
-    return timeline_of(name, table.day_counts(name), None if grain is None else Grain(grain), table.calendar)
+    counted = table.day_counts(name)
+    # One reading a week is one a week: a month of four is as good as one of five, where none are added up.
+    lone = counted[1].size > 0 and counted[1].max() == 1
+    few = lone and not any(column.adds_up for column in table.with_role(Role.MEASURE))
+    chosen = None if grain is None else Grain(grain)
+    return timeline_of(name, counted, chosen, table.calendar, least_rows=1 if few else FEWEST_ROWS)
 
 
 def _kinds(names: Sequence[str] | None) -> tuple[FindingKind, ...]:

@@ -20,6 +20,7 @@ from .batched_fits import Fits, gls_each, left_over, residuals
 from .permutation_tails import Runs, calibrated_p
 from .series_batch import Batch, Places, Pooled, line_beside
 from .series_memory import MARGIN, UNIT_ROOT, memory_left
+from .unit_root_drifts import drift_p
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
@@ -231,17 +232,19 @@ def _choose(
     scores = np.stack([batched_fits.bic(fit.rss, n, shapes.parameters(shape)) for shape, fit in fits.items()])
     # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
     scores = scores + np.array([_BEND_MARGIN if shape == _BEND else 0.0 for shape in fits])[:, None]
-    # What remembers for so long wanders by itself: nothing but its level can be told, and leaps such as it never takes.
+    # What remembers for so long wanders by itself: nothing but its level can be told, leaps such as it never takes, and
+    # that it drifts.
     leaps = _leaps(y, season, shapes) if unit.any() else np.ones(series)
     leaped = unit & (leaps < _LEAP)
     shape = np.where(unit, np.where(leaped, _STEP, _LINE), np.array(shapes.known)[np.argmin(scores, axis=0)])
     shared = season, shapes, fits, phi, _LOOKED_INTO if calibrated else None
     found = _described(y, calm, shape, *shared)
-    known = np.where(leaped, leaps, 1.0)
-    found = [
-        replace(path, p=max(path.p, float(leap)) if leap < 1 else 1.0) if gone else path
-        for path, gone, leap in zip(found, unit, known, strict=True)
-    ]
+    if unit.any():
+        sure = np.where(leaped, leaps, drift_p(_without_season(calm, season)))
+        found = [
+            replace(path, p=max(path.p, float(p))) if gone else path
+            for path, gone, p in zip(found, unit, sure, strict=True)
+        ]
     # The current leg is flat or unsure; what the whole path did is still worth a test (a second one).
     unsure = np.array([place for place, path in enumerate(found) if path.shape == "bend" and path.p > _SURE_LEG], int)
     if unsure.size:
@@ -251,6 +254,11 @@ def _choose(
             if twice < found[place].p:
                 found[place] = replace(whole[place], p=min(1.0, twice))
     return found
+
+
+def _without_season(calm: Floats, season: Floats) -> Floats:
+    """Series, shape (series, n), without their season as it is beside a line."""
+    return calm - (calm @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T if season.shape[1] else calm
 
 
 def _leaps(y: Floats, season: Floats, shapes: _Shapes) -> Floats:

@@ -89,13 +89,19 @@ def timeline(column: str, days: Days, grain: Grain | None = None, calendar: Cale
 
 
 def timeline_of(
-    column: str, counted: tuple[Days, npt.NDArray[np.int64]], grain: Grain | None, calendar: Calendar
+    column: str,
+    counted: tuple[Days, npt.NDArray[np.int64]],
+    grain: Grain | None,
+    calendar: Calendar,
+    *,
+    least_rows: int = FEWEST_ROWS,
 ) -> Timeline | None:
-    """The timeline of days that occur and the rows on each (see `day_counts`)."""
+    """The timeline of days that occur and the rows on each (see `day_counts`); `least_rows` is that of
+    `choose_grain`."""
     distinct, counts = counted
     if distinct.size == 0:
         return None
-    chosen = grain or choose_grain(distinct, counts)
+    chosen = grain or choose_grain(distinct, counts, least_rows)
     first_day, last_day = distinct[0], distinct[-1]
     numbers = calendar.number(chosen, np.array([first_day, last_day]))
     first, last = int(numbers[0]), int(numbers[1])
@@ -127,10 +133,10 @@ def _at_ends(distinct: Days, grain: Grain, calendar: Calendar) -> bool:
     return own and all(day == calendar.end(grain, int(number)) for day, number in zip(distinct, numbers, strict=True))
 
 
-def choose_grain(distinct: Days, counts: npt.NDArray[np.int64]) -> Grain:
+def choose_grain(distinct: Days, counts: npt.NDArray[np.int64], least_rows: int = FEWEST_ROWS) -> Grain:
     """The grain to report at, from the days there are and the rows on each.
 
-    The finest that leaves 12 to 400 periods with at least five rows in the median one, never finer
+    The finest that leaves 12 to 400 periods with at least `least_rows` rows in the median one, never finer
     than the usual spacing of the dates; but months once they span two years: their yearly cycle can
     then be told from a trend, which that of 52 weeks cannot, and people report by month. A table of periods (one date a
     month, quarter or year) is told by those, however few its rows: five a period are asked of events only.
@@ -145,7 +151,7 @@ def choose_grain(distinct: Days, counts: npt.NDArray[np.int64]) -> Grain:
             return own
     if spacing <= 40:
         months = STANDARD.number(Grain.MONTH, distinct)
-        if months[-1] - months[0] >= 24 and _rows_in_median(Grain.MONTH, distinct, counts) >= FEWEST_ROWS:
+        if months[-1] - months[0] >= 24 and _rows_in_median(Grain.MONTH, distinct, counts) >= least_rows:
             return Grain.MONTH
     possible = []
     for grain in Grain:
@@ -154,7 +160,7 @@ def choose_grain(distinct: Days, counts: npt.NDArray[np.int64]) -> Grain:
         finer_than_dates = any(spacing >= least[other] for other in Grain if least[other] > least[grain])
         if finer_than_dates or periods > MOST_PERIODS:
             continue
-        if periods >= FEWEST_PERIODS and _rows_in_median(grain, distinct, counts) >= FEWEST_ROWS:
+        if periods >= FEWEST_PERIODS and _rows_in_median(grain, distinct, counts) >= least_rows:
             return grain
         possible.append((periods, grain))
     # Nothing fits well: the coarsest with a few periods, else the finest that the dates bear.

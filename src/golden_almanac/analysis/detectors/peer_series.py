@@ -17,7 +17,7 @@ from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.segmented_paths import CALM, LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
 from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare
-from ..known_series import known_series, period_numbers
+from ..known_series import known_of, known_series, period_numbers
 from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
@@ -86,8 +86,11 @@ def all_series(survey: Survey) -> list[Series]:
 def _whole(survey: Survey, measure: Measure) -> Series | None:
     cells = survey.cells(PERIOD)
     assert survey.timeline is not None
-    periods = known_series(survey)
-    own, rows = cells.value(measure)[periods.span], cells.rows[periods.span]
+    every = cells.value(measure)
+    periods = known_series(survey) if measure.kind not in ("mean", "ratio") else known_of(survey, every)
+    if periods is None:
+        return None
+    own, rows = every[periods.span], cells.rows[periods.span]
     if own.size < LEAST_PERIODS or np.isnan(own).any() or np.median(rows) < 1:
         return None
     if measure.share and min(np.median(own * rows), np.median((1 - own) * rows)) < LEAST_EVENTS:

@@ -66,11 +66,14 @@ _TOLD_APART = 2.0
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Seasonality:
     """`floor`: a season weaker than this strength (0–1), or whose peak stands out by fewer than
-    `floor_pct` percent of the average period, is not reported."""
+    `floor_pct` percent of the average period, is not reported. An average knows no nought to be set against (the
+    carbon dioxide of the air swings by one in a hundred, every year): of one, a season of strength `floor_average` is
+    told however small."""
 
     kind: ClassVar[FindingKind] = KIND
     floor: float = 0.3
     floor_pct: float = 5.0
+    floor_average: float = 0.6
 
     def detect(self, survey: Survey) -> list[Candidate]:
         line = survey.timeline
@@ -123,6 +126,7 @@ class Seasonality:
             **against_average(expect, series.measure),
         }
         positive = bool(series.own[np.isfinite(series.own)].min() >= 0)
+        of_average = not series.measure.additive and bool(peak or trough)
         stands_out = max(abs(profile.max() - 1), abs(1 - profile.min())) * 100 if positive else 100.0
         return Candidate(
             kind=self.kind,
@@ -138,7 +142,8 @@ class Seasonality:
             p=p,
             strength=strength,
             reach=1.0,
-            large=strength >= self.floor and bool(stands_out >= self.floor_pct),
+            large=strength >= self.floor
+            and (stands_out >= self.floor_pct or (of_average and strength >= self.floor_average)),
             check=Check(sql=one_row(columns), expect=expect),
             series={
                 "time": line.column,

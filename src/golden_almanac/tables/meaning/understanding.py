@@ -19,6 +19,9 @@ from .weights import weighed
 #: Numbers of rows much alike (their standard deviation over their mean) are readings of something, not amounts of it:
 #: their sum would only say how many rows there are.
 _ALIKE = 0.25
+#: From one row of a series to the next, readings move by less than this part of their size, in so many rows at least:
+#: the weeks of the air's carbon dioxide, the days of a rate of exchange. Amounts of a day or week hardly ever do.
+_CREEPS, _LEAST_ROWS = 0.005, 40
 #: The share of a price's values that are no whole numbers.
 _FRACTIONS = 0.5
 #: Rows a date from which a table is one of events, not of periods.
@@ -49,8 +52,8 @@ def _unquoted(table: Table) -> Table:
 
 
 def _readings(table: Table) -> Table:
-    """Numbers that no name tells of, as readings where a row is an event or a person and they are much alike; and
-    logarithms of other columns, which no one adds up."""
+    """Numbers that no name tells of, as readings where a row is an event or a person and they are much alike, or where
+    a row is a moment and they hardly move to the next; and logarithms of other columns, which no one adds up."""
     unsure = [
         column
         for column in table.with_role(Role.MEASURE)
@@ -69,10 +72,29 @@ def _readings(table: Table) -> Table:
             because = phrased("it is the logarithm of {column}", column=repr(other))
         elif events and known.size >= 20 and known.min() > 0 and np.std(known) <= _ALIKE * np.mean(known):
             because = phrased("its values are much alike, as readings are")
+        elif dated and not events and _creeps(table, dated[0].name, values):
+            because = phrased("its values hardly move from one row to the next, as readings do")
         else:
             continue
         found[column.name] = replace(column, nature=Nature.READING, adds_up=False, because=because)
     return table.with_described(found)
+
+
+def _creeps(table: Table, time: str, values: np.ndarray) -> bool:
+    """Whether a series, or that of each label, moves by next to nothing from one moment to the next."""
+    days = glimpse.days(table, time)
+    known = np.isfinite(values) & ~np.isnat(days)
+    if known.sum() < _LEAST_ROWS or values[known].min() <= 0:
+        return False
+    labels = np.zeros(values.size, dtype=np.int64)
+    for column in table.with_role(Role.DIMENSION):
+        codes = np.unique([label or "" for label in glimpse.labels(table, column.name)], return_inverse=True)[1]
+        labels = np.unique(np.column_stack([labels, codes]), axis=0, return_inverse=True)[1].reshape(-1)
+    order = np.lexsort((days, labels))
+    order = order[known[order]]
+    beside = labels[order][1:] == labels[order][:-1]
+    moves = np.abs(np.diff(values[order]) / values[order][:-1])[beside]
+    return moves.size >= _LEAST_ROWS and 0 < float(np.median(moves)) <= _CREEPS
 
 
 def _of_events(table: Table, time: str) -> bool:
