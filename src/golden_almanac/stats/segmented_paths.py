@@ -19,7 +19,7 @@ from .autocorrelated_fits import Fit, Floats, basis, gls, whiten
 from .batched_fits import Fits, gls_each, left_over, residuals
 from .permutation_tails import Runs, calibrated_p
 from .series_batch import Batch, Places, Pooled, line_beside
-from .series_memory import MARGIN, UNIT_ROOT, memory_left
+from .series_memory import MARGIN, UNIT_ROOT, memory_left, periods_spent
 from .unit_root_drifts import drift_p
 
 #: Fewest periods to speak of a trend at all.
@@ -221,7 +221,7 @@ def _choose(
     series, n = calm.shape
     shapes = best_shapes(calm, season)
     left, own = beside_best_shape(calm, season, shapes)
-    phi = _memory(left, own, season.shape[1], shapes, pooled, sampling)
+    phi = _memory(left, own, periods_spent(season), shapes, pooled, sampling)
     unit = phi >= UNIT_ROOT
     phi = np.where(unit, UNIT_ROOT, phi)
     fits = {shape: gls_each(shapes.designs(shape, np.arange(series)), calm, phi) for shape in shapes.known}
@@ -290,26 +290,28 @@ def _leaps(y: Floats, season: Floats, shapes: _Shapes) -> Floats:
     return np.where((largest + 1 == at) & (ratio > 1), np.maximum(ratio, 1.0) ** -_TAIL, 1.0)
 
 
-def _memory(left: Floats, own: Places, width: int, shapes: _Shapes, pooled: Pooled | None, sampling: Floats) -> Floats:
+def _memory(
+    left: Floats, own: Places, spent: float, shapes: _Shapes, pooled: Pooled | None, sampling: Floats
+) -> Floats:
     """The memory of each series beside its best shape, with what siblings and rows know of it."""
     n = left.shape[1]
     if pooled is not None:
-        return memory_beside(left, width, pooled)
-    phi = memory_left(left, width, MARGIN)
+        return memory_beside(left, spent, pooled)
+    phi = memory_left(left, spent, MARGIN)
     df = np.maximum(1, n - np.array([shapes.columns(shape) for shape in range(3)])[own] - 1)
     with np.errstate(divide="ignore", invalid="ignore"):
         times = np.einsum("ij,ij->i", left, left) / df / sampling
         most = np.maximum(0.0, 1 - 1 / (times * (1 + np.sqrt(2 / df))))
-        known = np.maximum(np.minimum(phi, most), _slow(memory_left(left, width, _BESIDE_ROWS), times - 1))
+        known = np.maximum(np.minimum(phi, most), _slow(memory_left(left, spent, _BESIDE_ROWS), times - 1))
     return np.where(sampling > 0, known, phi)
 
 
-def memory_beside(left: Floats, width: int, pooled: Pooled | None) -> Floats:
-    """The memory of series of which `left`, shape (series, n), is left beside a shape and `width` columns of season,
-    with what siblings know of it; shape (series,)."""
+def memory_beside(left: Floats, spent: float, pooled: Pooled | None) -> Floats:
+    """The memory of series of which `left`, shape (series, n), is left beside a shape and a season that `spent` so
+    many periods, with what siblings know of it; shape (series,)."""
     if pooled is None:
-        return memory_left(left, width, MARGIN)
-    excess = memory_left(left, width, _BESIDE_SIBLINGS) - pooled.phi
+        return memory_left(left, spent, MARGIN)
+    excess = memory_left(left, spent, _BESIDE_SIBLINGS) - pooled.phi
     return np.maximum(0.0, pooled.phi + pooled.belief * np.maximum(0.0, excess))
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from .autocorrelated_fits import Floats
 from .segmented_paths import memory_beside
 from .series_batch import Pooled
-from .series_memory import UNIT_ROOT
+from .series_memory import UNIT_ROOT, periods_spent
 
 #: Series longer than this are not searched pair by pair.
 _LONGEST = 400
@@ -35,8 +35,8 @@ class StepPair(NamedTuple):
     df: int
 
 
-def best_step_pair(calm: Floats, columns: int, pooled: Pooled | None = None) -> StepPair | None:
-    """The surest pair of steps of a series without its season (of so many `columns`), shape (n,), with what siblings
+def best_step_pair(calm: Floats, season: Floats, pooled: Pooled | None = None) -> StepPair | None:
+    """The surest pair of steps of a series without its `season` (of such columns), shape (n,), with what siblings
     know of its memory; None for a series too short, too long, or that wanders.
 
     For every pair of places the three levels are compared by t tests, each step against the level beside it, with the
@@ -46,7 +46,7 @@ def best_step_pair(calm: Floats, columns: int, pooled: Pooled | None = None) -> 
     from scipy.special import stdtr
 
     n = calm.size
-    df, least = n - 3 - columns, max(_LEAST, n // _PART)
+    df, least = n - 3 - season.shape[1], max(_LEAST, n // _PART)
     if not 3 * least <= n <= _LONGEST or df < 4:
         return None
     first, second = np.triu_indices(n + 1, k=least)
@@ -66,7 +66,7 @@ def best_step_pair(calm: Floats, columns: int, pooled: Pooled | None = None) -> 
     best = int(np.argmax(np.abs(t).min(axis=0)))
     a, b = int(first[best]), int(second[best])
     rest = calm - np.repeat(means[:, best], sizes[:, best].astype(int))
-    phi = float(memory_beside(rest[None], columns, pooled)[0])
+    phi = float(memory_beside(rest[None], periods_spent(season), pooled)[0])
     if phi >= UNIT_ROOT:
         return None
     wider = float(np.sqrt((1 + phi) / (1 - phi)))

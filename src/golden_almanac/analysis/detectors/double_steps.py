@@ -67,7 +67,7 @@ def _stepped_twice(survey: Survey) -> list[Step]:
         if season.shape[1]:
             values = values - season @ ols(line_beside(season), values).beta[2:]
         pooled = None if series.by is None else memory[series.measure.name]
-        found = best_step_pair(values, season.shape[1], pooled)
+        found = best_step_pair(values, season, pooled)
         if found is not None and _far_better(series, found):
             looked.setdefault((series.measure.name, series.by, series.parent.label), []).append((series, found))
     made = []
