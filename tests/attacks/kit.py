@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import email
 import io
-import os
 import re
-import sys
 import zipfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -14,6 +12,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
+
+from ..commands import run
 
 #: Words of libraries and of Python that no reader should ever meet.
 LIBRARY_WORDS = re.compile(
@@ -34,23 +34,8 @@ class Outcome:
 
 def attack(*arguments: object) -> Outcome:
     """Run the command line in this process; whatever it does, both streams and its status come back."""
-    from golden_almanac.cli import main
-
-    # A fault of our own shows itself, in place of the sentence that a user gets.
-    os.environ["GOLDEN_ALMANAC_TRACE"] = "1"
-    kept = sys.argv, sys.stdout, sys.stderr
-    out, error = (io.TextIOWrapper(io.BytesIO(), encoding="utf-8", write_through=True) for _ in range(2))
-    sys.argv = ["golden-almanac", *map(str, arguments)]
-    sys.stdout, sys.stderr = out, error
-    status: object = None
-    try:
-        main()
-    except SystemExit as end:
-        status = end.code
-    finally:
-        sys.argv, sys.stdout, sys.stderr = kept
-    written = [one.buffer.getvalue().decode("utf-8", "replace") for one in (out, error)]  # type: ignore[attr-defined]
-    return Outcome(int(status or 0), *written)  # type: ignore[call-overload]
+    done = run(*arguments)
+    return Outcome(done.returncode, done.stdout, done.stderr)
 
 
 def refused(*arguments: object) -> str:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import subprocess
 import sys
 from pathlib import Path
@@ -12,18 +11,7 @@ import pytest
 
 import golden_almanac as ga
 from golden_almanac.api.scan import finding_kinds
-
-
-def run(*arguments: object, **environment: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "golden_almanac", *map(str, arguments)],
-        capture_output=True,
-        text=True,
-        encoding="utf-8",
-        env={**os.environ, **environment},
-        timeout=120,
-        stdin=subprocess.DEVNULL,
-    )
+from tests.commands import in_a_process, run
 
 
 def refused(*arguments: object) -> str:
@@ -37,7 +25,7 @@ def refused(*arguments: object) -> str:
 
 
 def test_scan_shows_summary_and_findings(sailings: Path) -> None:
-    done = run("scan", sailings)
+    done = in_a_process("scan", sailings)
     assert done.returncode == 0
     lines = done.stdout.splitlines()
     assert lines[0] == "Revenue rose 24% from September 2022 to September 2025."
@@ -117,7 +105,7 @@ def test_outputs(sailings: Path, tmp_path: Path) -> None:
 def test_two_runs_of_the_demo_give_the_same_bytes_and_say_where_to_look(tmp_path: Path) -> None:
     first, second = tmp_path / "one", tmp_path / "two"
     for folder, seed, zone in ((first, "1", "UTC"), (second, "99", "Asia/Kolkata")):
-        done = run("demo", "--to", folder, PYTHONHASHSEED=seed, TZ=zone)
+        done = in_a_process("demo", "--to", folder, PYTHONHASHSEED=seed, TZ=zone)
         assert done.returncode == 0
         for name in ("report.html", "findings.json", "sailings.csv", "stories.toml"):
             assert name in done.stdout
@@ -187,7 +175,7 @@ def test_nothing_is_left_of_a_failed_run(sailings: Path, tmp_path: Path) -> None
 
 
 def test_help_and_version() -> None:
-    done = run("--help")
+    done = in_a_process("--help")
     assert done.returncode == 0
     for command in ("demo", "scan", "change"):
         assert command in done.stdout

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from golden_almanac.demo import harbour_workbook
-from tests.end_to_end.test_command_line import run
+from tests.commands import run
 
 
 @pytest.fixture(scope="module")
