@@ -94,3 +94,23 @@ def test_no_file_name_stands_twice_in_the_package() -> None:
     """But for the files of one kind of finding across its rooms."""
     names = [path.stem for path in (ROOT / "src").rglob("*.py") if not path.stem.startswith("__")]
     assert sorted({name for name in names if names.count(name) > 1} - set(finding_kinds())) == []
+
+
+@pytest.mark.parametrize(
+    "command",
+    [["check", "t.csv"], ["scan", "t.csv"], ["change", "t.csv", "-m", "revenue"]],
+    ids=lambda command: command[0],
+)
+def test_commands_on_a_file_load_no_data_frames(command: list[str], sailings: Path, tmp_path: Path) -> None:
+    """Half a second of every command, for what only data frames need; Arrow's own way to NumPy loads them, too."""
+    lines = sailings.read_text(encoding="utf-8").splitlines()
+    (tmp_path / "t.csv").write_text("\n".join([lines[0], *lines[1::50]]) + "\n", encoding="utf-8")
+    code = (
+        "import sys; from golden_almanac.cli import main\n"
+        "try:\n    main()\n"
+        "except SystemExit as end:\n    assert end.code in (0, None), end.code\n"
+        "print('pandas' in sys.modules, file=sys.stderr)"
+    )
+    done = subprocess.run([sys.executable, "-c", code, *command], cwd=tmp_path, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr
+    assert done.stderr.splitlines()[-1] == "False"

@@ -9,6 +9,7 @@ from __future__ import annotations
 import ast
 import io
 import sys
+from functools import lru_cache
 from pathlib import Path
 
 from babel.messages.catalog import Catalog
@@ -26,6 +27,7 @@ _ONE, _COUNTED = ("say", "phrase", "mark", "phrased", "marked"), ("count", "phra
 Phrase = tuple[str | None, str, str | None]
 
 
+@lru_cache(maxsize=1)
 def said() -> dict[Phrase, list[str]]:
     """The literal phrases of `say`, `count`, `phrase` and `mark`, and of their likes in the core; with the files that
     say them, by their path in the package."""

@@ -17,7 +17,8 @@ from ..text import Summary
 from ..text import comparison_sentences as said
 from ..text.core_sentences import retold
 from ..text.languages import say
-from ..text.text_tables import TextTable, comparison_tables
+from ..text.text_tables import TextTable
+from ..text.text_tables.outcome_tables import comparison_tables
 from .request import Request
 from .result import Result
 from .result_language import in_voice, voiced

@@ -22,7 +22,8 @@ from ..support.errors import RequestError, rather
 from ..tables import Table, Timeline
 from ..text import Summary, change_summary, detail, fill, headline
 from ..text.languages import voice
-from ..text.text_tables import TextTable, change_tables
+from ..text.text_tables import TextTable
+from ..text.text_tables.change_tables import change_tables
 from .explanation_json import explained
 from .json_envelope import asked_change, caveat_sentences, live_name, live_of
 from .read_notes import as_notes

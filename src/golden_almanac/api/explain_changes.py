@@ -15,7 +15,8 @@ from ..support.errors import PeriodError
 from ..tables import Table, Timeline
 from ..text import Summary, joint_summary
 from ..text.languages import voice
-from ..text.text_tables import TextTable, changes_table
+from ..text.text_tables import TextTable
+from ..text.text_tables.change_tables import changes_table
 from .explain_change import Change, change_of
 from .explanation_json import explained
 from .json_envelope import asked_change

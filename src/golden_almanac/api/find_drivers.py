@@ -16,7 +16,8 @@ from ..tables import Table
 from ..text import Summary
 from ..text import driver_sentences as said
 from ..text.core_sentences import retold
-from ..text.text_tables import TextTable, drivers_tables
+from ..text.text_tables import TextTable
+from ..text.text_tables.outcome_tables import drivers_tables
 from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced

@@ -25,7 +25,8 @@ from ..text import Summary
 from ..text import model_sentences as said
 from ..text.core_sentences import retold
 from ..text.languages import say
-from ..text.text_tables import TextTable, model_tables
+from ..text.text_tables import TextTable
+from ..text.text_tables.outcome_tables import model_tables
 from .read import read
 from .request import Request, several
 from .result import Result

@@ -15,7 +15,8 @@ from ..tables import Table
 from ..text import Summary
 from ..text import comparison_sentences as said
 from ..text.core_sentences import retold
-from ..text.text_tables import TextTable, fit_line, regression_tables
+from ..text.text_tables import TextTable
+from ..text.text_tables.outcome_tables import fit_line, regression_tables
 from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced

@@ -14,7 +14,8 @@ from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary
 from ..text import comparison_sentences as said
-from ..text.text_tables import TextTable, relation_table
+from ..text.text_tables import TextTable
+from ..text.text_tables.outcome_tables import relation_table
 from .request import Request
 from .result import Result
 from .result_language import in_voice, voiced

@@ -17,19 +17,24 @@ _MOST_DAYS = 1_000_000
 def floats(column: Any) -> npt.NDArray[np.float64]:
     """A column of numbers or flags as doubles, NaN where missing; the column itself where it is that already."""
     import pyarrow as pa
-    import pyarrow.compute as pc
 
     if pa.types.is_boolean(column.type):
         column = column.cast(pa.int8())
     if column.type != pa.float64():
         column = column.cast(pa.float64(), safe=False)
-    return _plain(pc.fill_null(column, float("nan")) if column.null_count else column, np.float64)
+    return _filled(column, np.float64, float("nan"))
+
+
+def flags(column: Any) -> npt.NDArray[np.bool_]:
+    """A column of yes and no as a mask, no where missing."""
+    import pyarrow as pa
+
+    return _filled(column.cast(pa.int8()), np.int8, 0).view(np.bool_)
 
 
 def wholes(column: Any, missing: int = 0) -> npt.NDArray[Any]:
     """A column of whole numbers, of days or of moments (as their counts), in its own width."""
     import pyarrow as pa
-    import pyarrow.compute as pc
 
     width = column.type.bit_width
     if not pa.types.is_integer(column.type):
@@ -37,7 +42,7 @@ def wholes(column: Any, missing: int = 0) -> npt.NDArray[Any]:
     kind: Any = _BY_WIDTH[width]
     if pa.types.is_unsigned_integer(column.type):
         kind = np.dtype(kind).newbyteorder("=").str.replace("i", "u")
-    return _plain(pc.fill_null(column, missing) if column.null_count else column, kind)
+    return _filled(column, kind, missing)
 
 
 def days(column: Any) -> npt.NDArray[np.datetime64]:
@@ -53,8 +58,21 @@ def days(column: Any) -> npt.NDArray[np.datetime64]:
     return moments.astype("datetime64[D]")
 
 
+def _filled(column: Any, kind: Any, missing: float) -> npt.NDArray[Any]:
+    """The values of a fixed-width column, with `missing` in place of what is."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    values = _plain(column, kind)
+    if not column.null_count:
+        return values
+    # A scalar to fill with would be made by what knows data frames.
+    known = _plain(pc.is_valid(column).cast(pa.int8()), np.int8).view(np.bool_)
+    return np.where(known, values, np.array(missing).astype(kind))
+
+
 def _plain(column: Any, kind: Any) -> npt.NDArray[Any]:
-    """The values of a fixed-width column without missing ones."""
+    """The values of a fixed-width column, anything where they are missing."""
     import pyarrow as pa
 
     whole = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
@@ -69,14 +87,48 @@ def _plain(column: Any, kind: Any) -> npt.NDArray[Any]:
 
 
 def column(values: npt.NDArray[Any]) -> Any:
-    """A NumPy array of numbers or days as an Arrow column; NaN stays NaN."""
+    """A NumPy array of numbers, days or yes and no as an Arrow column; NaN stays NaN."""
     import pyarrow as pa
 
     kinds = {"f8": pa.float64(), "i4": pa.int32(), "i8": pa.int64()}
     if values.dtype.kind == "M":
         return column(values.astype("datetime64[D]").astype(np.int64).astype(np.int32)).cast(pa.date32())
+    if values.dtype.kind == "b":
+        bits = pa.py_buffer(np.packbits(values, bitorder="little"))
+        return pa.Array.from_buffers(pa.bool_(), values.size, [None, bits])
     whole = np.ascontiguousarray(values)
     return pa.Array.from_buffers(kinds[whole.dtype.str[1:]], whole.size, [None, pa.py_buffer(whole)])
+
+
+def listed(values: Sequence[Any], kind: Any) -> Any:
+    """Values of Python, some of them None, as an Arrow column of a kind."""
+    import pyarrow as pa
+
+    if pa.types.is_string(kind):
+        return texts(values)
+    coded = next((dtype for known, dtype in _of_python(pa) if kind == known), None)
+    if coded is None or any(isinstance(value, int) and abs(value) >= 2**63 for value in values):
+        return pa.array(values, type=kind)
+    there = [value is not None for value in values]
+    zero = 0 if coded.kind in "fib" else np.datetime64(0, "D")
+    held = np.array([value if known else zero for value, known in zip(values, there, strict=True)], dtype=coded)
+    if coded.kind == "M":
+        held = held.astype(np.int64).astype(np.int32 if pa.types.is_date32(kind) else np.int64)
+    if coded.kind == "b":
+        held = np.packbits(held, bitorder="little")
+    known_bits = None if all(there) else pa.py_buffer(np.packbits(there, bitorder="little"))
+    return pa.Array.from_buffers(kind, len(there), [known_bits, pa.py_buffer(np.ascontiguousarray(held))])
+
+
+def _of_python(pa: Any) -> list[tuple[Any, np.dtype[Any]]]:
+    """The kinds of columns that NumPy turns Python's values into."""
+    return [
+        (pa.float64(), np.dtype(np.float64)),
+        (pa.int64(), np.dtype(np.int64)),
+        (pa.bool_(), np.dtype(np.bool_)),
+        (pa.date32(), np.dtype("datetime64[D]")),
+        (pa.timestamp("us"), np.dtype("datetime64[us]")),
+    ]
 
 
 def texts(values: Sequence[str | None]) -> Any:

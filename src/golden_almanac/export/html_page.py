@@ -99,7 +99,7 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
     )
     letters = frozenset(page)
     # Nothing in the data can be this mark: its brackets would be escaped.
-    return page.replace("<!--fonts-->", _fonts(letters), 1).encode("utf-8")
+    return page.replace("<!--fonts-->", _fonts(_letter_set(letters - _CONTROLS)), 1).encode("utf-8")
 
 
 def _seen(value: Any) -> Any:
@@ -164,6 +164,19 @@ def _spark(key: KeyFigure) -> str:
     return "M" + " L".join(f"{2 + i * step:.1f} {26 - 24 * (v - low) / spread:.1f}" for i, v in enumerate(values))
 
 
+#: Letters that pages nearly always hold, and those of the languages written with accents: fonts are cut to one of both
+#: sets where it has all that a page needs, so that the pages of a run share them.
+_PLAIN_LETTERS = frozenset(map(chr, range(0x20, 0x7F))) | frozenset(
+    "\u00a0\u00b7\u00d7\u2013\u2014\u2026\u202f\u2212€£÷▁▂▃▄▅▆▇█"
+)
+_CONTROLS = frozenset("\n\r\t")
+_LATIN_LETTERS = _PLAIN_LETTERS | frozenset(map(chr, range(0xA0, 0x180))) | frozenset("“”„‘’‚«»‹›→←↑↓≤≥≈½¼¾")
+
+
+def _letter_set(letters: frozenset[str]) -> frozenset[str]:
+    return next((one for one in (_PLAIN_LETTERS, _LATIN_LETTERS) if letters <= one), _LATIN_LETTERS | letters)
+
+
 @lru_cache(maxsize=8)
 def _fonts(letters: frozenset[str]) -> str:
     """@font-face rules with the house fonts, cut to the letters of the page."""
@@ -172,18 +185,18 @@ def _fonts(letters: frozenset[str]) -> str:
 
     rules = []
     for name, (family, weight) in theme.FONT_FILES.items():
-        options = subset.Options(
-            layout_features=["kern"],
-            hinting=False,
-            notdef_outline=True,
-            recalc_timestamp=False,
-            # Looking for names that nothing refers to any longer takes longer than all else.
-            no_subset_tables=[*subset.Options().no_subset_tables, "name"],
-        )
+        options = subset.Options(layout_features=["kern"], hinting=False, notdef_outline=True, recalc_timestamp=False)
+        # Of other features nothing is kept: they need not be read.
+        options.drop_tables += ["GSUB", "GDEF"]
         with TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True) as font:
+            # Looking for names that nothing refers to any longer takes longer than all else.
+            names = font["name"]
+            names.names = [one for one in names.names if one.nameID in (1, 2, 4, 6)]
+            del font["name"]
             cutter = subset.Subsetter(options)
-            cutter.populate(unicodes=sorted({ord(letter) for letter in letters} | set(range(0x20, 0x7F))))
+            cutter.populate(unicodes=sorted(map(ord, letters)))
             cutter.subset(font)
+            font["name"] = names
             buffer = io.BytesIO()
             font.flavor = "woff"
             font.save(buffer)

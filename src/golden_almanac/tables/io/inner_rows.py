@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from ...engine import arrow_arrays
 from ...support.phrasing import phrased, phrased_count
 from ..problems import Aside, Problem, Step
 from ..reading_guide import Guide
@@ -61,11 +62,11 @@ def _figures(column: Any) -> Mask:
     import pyarrow.compute as pc
 
     kind = column.type.value_type if pa.types.is_dictionary(column.type) else column.type
-    there: Mask = pc.is_valid(column).to_numpy(zero_copy_only=False)
+    there: Mask = arrow_arrays.flags(pc.is_valid(column))
     if not (pa.types.is_string(kind) or pa.types.is_large_string(kind)):
         return there
     text = column.cast(kind) if pa.types.is_dictionary(column.type) else column
-    digits: Mask = pc.fill_null(pc.match_substring_regex(text, "[0-9]"), False).to_numpy(zero_copy_only=False)
+    digits: Mask = arrow_arrays.flags(pc.match_substring_regex(text, "[0-9]"))
     return digits & there
 
 
@@ -73,7 +74,7 @@ def _masks(loaded: Loaded) -> tuple[Mask, Mask]:
     """Which cells hold something, and which of them a figure; shape (columns, rows)."""
     import pyarrow.compute as pc
 
-    filled = [pc.is_valid(column).to_numpy(zero_copy_only=False) for column in loaded.columns]
+    filled = [arrow_arrays.flags(pc.is_valid(column)) for column in loaded.columns]
     return np.array(filled, dtype=bool), np.array([_figures(column) for column in loaded.columns], dtype=bool)
 
 
@@ -242,7 +243,6 @@ def _filled_down(loaded: Loaded, sub: Mask, filled: Mask) -> Loaded:
 
 
 def _set_aside(loaded: Loaded, gone: Mask, why: str, problem: Problem) -> Loaded:
-    import pyarrow as pa
 
     numbers = np.arange(loaded.rows) + loaded.first_row if loaded.numbers is None else np.asarray(loaded.numbers)
     part = loaded.origin.part
@@ -256,7 +256,7 @@ def _set_aside(loaded: Loaded, gone: Mask, why: str, problem: Problem) -> Loaded
         )
         for row in np.flatnonzero(gone)
     )
-    kept = pa.array(~gone)
+    kept = arrow_arrays.column(~gone)
     return replace(
         loaded,
         columns=[column.filter(kept) for column in loaded.columns],

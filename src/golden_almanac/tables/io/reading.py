@@ -9,7 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ...engine import memory_budget
+from ...engine import arrow_arrays, memory_budget
 from ...engine.held_store import Held
 from ...support.errors import BudgetError, RequestError, SourceError
 from ...support.parallel import LONG, each
@@ -203,7 +203,7 @@ def _finite(name: str, values: Any, spots: Spots) -> tuple[Any, Problem | None]:
 
     if not pa.types.is_floating(values.type) or not pc.any(pc.is_inf(values)).as_py():
         return values, None
-    infinite = pc.is_inf(values).to_numpy(zero_copy_only=False)
+    infinite = arrow_arrays.flags(pc.is_inf(values))
     places = infinite.nonzero()[0]
     return pc.if_else(pc.is_inf(values), None, values), Problem(
         check="infinite values",

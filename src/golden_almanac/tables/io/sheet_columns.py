@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from ...engine import arrow_arrays
 from ...support.phrasing import phrased, phrased_count
 from ..problems import Problem, Step
 
@@ -168,7 +169,7 @@ def _numbers(cells: Sequence[Any]) -> Any:
     if any(value.__class__ is int and abs(value) >= 2**63 for value in cells):
         return pa.array([None if value is None else str(value) for value in cells], pa.string())
     values = pa.array([None if value is None else float(value) for value in cells], pa.float64())
-    known = values.drop_null().to_numpy()
+    known = arrow_arrays.floats(values.drop_null())
     if np.all(np.isfinite(known)) and np.all(known == np.floor(known)) and np.all(np.abs(known) < 2**53):
         return values.cast(pa.int64())
     if float not in set(map(type, cells)):

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from ...engine import arrow_arrays
 from .. import Table
 
 Places = npt.NDArray[np.int64]
@@ -64,8 +65,8 @@ def _numbered(left: Any, right: Any) -> tuple[Places, Places, int]:
         wanted = pa.float64() if numeric else pa.string()
         left, right = left.cast(wanted), right.cast(wanted)
     values = pc.unique(pa.chunked_array([*left.chunks, *right.chunks])).drop_null()
-    one = pc.fill_null(pc.index_in(left, value_set=values), -1).to_numpy().astype(np.int64)
-    other = pc.fill_null(pc.index_in(right, value_set=values), -1).to_numpy().astype(np.int64)
+    one = arrow_arrays.wholes(pc.index_in(left, value_set=values), -1).astype(np.int64)
+    other = arrow_arrays.wholes(pc.index_in(right, value_set=values), -1).astype(np.int64)
     return one, other, len(values)
 
 

@@ -41,5 +41,5 @@ def _taken(table: Table, name: str) -> Any:
     else:
         column = table.arrow.column(name)
         step = max(1, table.rows // ROWS)
-    taken = column if step == 1 else column.take(pa.array(np.arange(0, table.rows, step)))
+    taken = column if step == 1 else column.take(arrow_arrays.column(np.arange(0, table.rows, step)))
     return taken.combine_chunks() if isinstance(taken, pa.ChunkedArray) else taken

@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from ...engine import arrow_arrays
 from ...support.phrasing import phrased, phrased_count
 from ..problems import Problem, Question, Step
 from ..reading_guide import Guide
@@ -123,9 +124,7 @@ class _Context:
     guide: Guide
 
     def places(self) -> Any:
-        import pyarrow.compute as pc
-
-        return np.asarray(pc.fill_null(self.encoded.indices, -1))
+        return arrow_arrays.wholes(self.encoded.indices, -1)
 
     def examples(self, wanted: set[str]) -> tuple[int, tuple[tuple[int, str], ...]]:
         """How many cells hold one of the texts, and the first few of them."""
@@ -201,7 +200,7 @@ def _turned(context: _Context, known: list[str], spelled: list[bool], reading: R
     read_as = dict(zip(known, reading.values, strict=True))
 
     def along(values: list[Any], kind: Any) -> Any:
-        return pa.array(values, type=kind).take(context.encoded.indices)
+        return arrow_arrays.listed(values, kind).take(context.encoded.indices)
 
     every = list(zip(context.distinct, spelled, strict=True))
     values = along([None if gone else read_as[value] for value, gone in every], reading.type)

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from ...engine import arrow_arrays
 from ...support.phrasing import Phrase, phrased, phrased_count
 from .. import Column, Role, Table
 from ..cell_hashing import Hashes, mixed, row_hashes
@@ -191,19 +192,18 @@ def _total(hashes: Iterable[Hashes], rows: int) -> Hashes:
 
 def _hashes(table: Table, column: Column, place: int, fold: bool = False) -> Hashes:
     """A hash of each cell with its column's place; of its folded text if asked to."""
-    import pyarrow as pa
 
     values = table.arrow.column(column.name)
     if column.type == "number":
         bits: Any = table.numbers(column.name)
     elif column.type == "datetime":
-        bits = values.cast(pa.int64()).fill_null(np.iinfo(np.int64).min).to_numpy().view(np.uint64)
+        bits = arrow_arrays.wholes(values, np.iinfo(np.int64).min).view(np.uint64)
     elif column.type == "date":
-        bits = values.cast(pa.int32()).fill_null(np.iinfo(np.int32).min).to_numpy().astype(np.int64).view(np.uint64)
+        bits = arrow_arrays.wholes(values, np.iinfo(np.int32).min).astype(np.int64).view(np.uint64)
     else:
         encoded = one_dictionary(values)
         labels = encoded.dictionary.to_pylist() if fold else range(len(encoded.dictionary))
         number: dict[object, int] = {}
         same = [number.setdefault(folded(str(label)) if fold else label, len(number) + 1) for label in labels]
-        bits = np.array([*same, 0], dtype=np.uint64)[encoded.indices.fill_null(-1).to_numpy()]
+        bits = np.array([*same, 0], dtype=np.uint64)[arrow_arrays.wholes(encoded.indices, -1)]
     return mixed(bits, place)

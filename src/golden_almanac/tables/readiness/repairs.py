@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from ...engine import arrow_arrays
 from ...engine.held_store import Held
 from ...support.errors import RequestError
 from ...support.phrasing import phrased, phrased_count
@@ -28,12 +29,11 @@ SET_ASIDE, TURN, MERGE = "set rows aside", "turn columns into rows", "merge labe
 
 def set_aside(table: Table, places: npt.NDArray[np.intp], why: str) -> Table:
     """The table without the rows at these places; they are listed as set aside. Columns are described anew."""
-    import pyarrow as pa
 
     mask = np.ones(table.rows, dtype=bool)
     mask[places] = False
     numbers = table.row_numbers()
-    gone = table.arrow.take(pa.array(places)).to_pylist()
+    gone = table.arrow.take(arrow_arrays.column(places)).to_pylist()
     part = table.origin.part
     aside = tuple(
         Aside(
@@ -45,7 +45,7 @@ def set_aside(table: Table, places: npt.NDArray[np.intp], why: str) -> Table:
         )
         for place, cells in zip(places, gone, strict=True)
     )
-    kept = rebuilt(table, table.arrow.filter(pa.array(mask)), numbers[mask])
+    kept = rebuilt(table, table.arrow.filter(arrow_arrays.column(mask)), numbers[mask])
     return replace(kept, aside=(*table.aside, *aside))
 
 

@@ -16,6 +16,7 @@ from math import prod
 import numpy as np
 import numpy.typing as npt
 
+from ...engine import arrow_arrays
 from ...support.phrasing import marked, phrased
 from .. import Role, Table
 from ..meaning.date_parts import free_name
@@ -159,7 +160,7 @@ def _steps(table: Table, time: str, by: tuple[str, ...]) -> _Steps | None:
     import pyarrow as pa
 
     column = table.arrow.column(time)
-    moments = column.cast(pa.timestamp("us")).to_numpy(zero_copy_only=False)
+    moments = arrow_arrays.wholes(column.cast(pa.timestamp("us")), np.iinfo(np.int64).min).view("datetime64[us]")
     coded = [table.codes(name) for name in by]
     # Most sets fail among the first rows already.
     for rows in (_FIRST_ROWS, table.rows):

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
+from ...engine import arrow_arrays
 from ...support.phrasing import phrased, phrased_count
 from .. import Role, Table
 from ..problems import Problem, Step
@@ -73,10 +74,9 @@ class _Sums:
 
     def rows(self, places: npt.NDArray[np.intp]) -> npt.NDArray[np.float64]:
         """The amounts of some rows, nothing for missing ones; shape (places, columns)."""
-        import pyarrow as pa
 
-        picked = (self._table.arrow.column(name).take(pa.array(places)) for name in self._names)
-        cells = [column.cast(pa.float64(), safe=False).fill_null(0.0).to_numpy() for column in picked]
+        picked = (self._table.arrow.column(name).take(arrow_arrays.column(places)) for name in self._names)
+        cells = [arrow_arrays.floats(column) for column in picked]
         return np.asarray(np.nan_to_num(np.column_stack(cells)), dtype=np.float64)
 
     def running(self, column: int) -> tuple[npt.NDArray[np.float64], float]:
@@ -154,6 +154,6 @@ def _blank(table: Table) -> npt.NDArray[np.bool_]:
     found: npt.NDArray[np.bool_] | None = None
     for column in table.columns:
         if column.type in ("text", "date") and column.missing <= _MOST_BLANK * table.rows:
-            missing = np.asarray(table.arrow.column(column.name).is_null())
+            missing = arrow_arrays.flags(table.arrow.column(column.name).is_null())
             found = missing if found is None else found & missing
     return np.zeros(table.rows, dtype=bool) if found is None else found
