@@ -20,7 +20,8 @@ from ..findings.scoring import score
 from ..reports import Report as Model
 from ..support.errors import RequestError, rather
 from ..tables import Table, Timeline
-from ..text import Summary, change_summary, detail, fill, headline
+from ..text import Summary, change_summary, fill, words
+from ..text.languages import speaking as spoken_by
 from ..text.languages import voice
 from ..text.text_tables import TextTable
 from ..text.text_tables.change_tables import change_tables
@@ -320,7 +321,13 @@ def _worded(explanation: Explanation, notes: Sequence[Note]) -> list[Finding]:
 
 def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) -> Finding:
     q = claim.p
-    bare = Finding(
+    own = voice()
+
+    def said(finding: Finding) -> tuple[str, str]:
+        with spoken_by(own):
+            return words(finding)
+
+    return Finding(
         candidate=claim,
         test=Test(name=claim.test, statistic=claim.statistic, p=claim.p),
         _table=explanation.survey.source[0] if explanation.survey.source else explanation.survey.table,
@@ -329,8 +336,8 @@ def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) 
         else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),
         notes=beside(claim, notes),
         _draw=lambda finding: draw_change(explanation, finding.headline),
+        _say=said,
     )
-    return replace(bare, headline=headline(bare), detail=detail(bare))
 
 
 def _slice(explanation: Explanation, whole: Candidate, part: Named) -> Candidate:

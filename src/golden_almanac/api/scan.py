@@ -19,7 +19,7 @@ from ..findings import Finding, Note
 from ..reports import Report as Model
 from ..support.errors import PeriodError, RequestError
 from ..tables import Table, Timeline
-from ..text import Line, Live, Suggestion, Summary, detail, fill, headline, scan_summary, suggestions
+from ..text import Line, Live, Suggestion, Summary, fill, scan_summary, suggestions, words
 from ..text.core_sentences import retold
 from ..text.languages import speaking as spoken_by
 from ..text.languages import voice
@@ -370,7 +370,11 @@ def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
         with spoken_by(own):
             return draw(finding, survey)
 
-    return [replace(finding, headline=headline(finding), detail=detail(finding), _draw=drawn) for finding in findings]
+    def said(finding: Finding) -> tuple[str, str]:
+        with spoken_by(own):
+            return words(finding)
+
+    return [replace(finding, _say=said, _draw=drawn) for finding in findings]
 
 
 def _latest(survey: Survey) -> tuple[Explanation, ...]:

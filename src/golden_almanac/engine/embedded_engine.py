@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from contextlib import closing, suppress
+import os
+import threading
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -52,11 +54,28 @@ def query(sql: str, tables: Mapping[str, Any]) -> Any:
     Rows come back in the order of the source. Returns an Arrow table. Raises ExpressionError with
     the engine's own first line when the query cannot run.
     """
-    connection = locked()
-    try:
+    with _lent() as connection:
         return answer(connection, sql, tables)
-    finally:
+
+
+#: The connection that a thread of a process asks its own questions through, one after the other: to make and lock one
+#: takes longer than most answers.
+_kept = threading.local()
+
+
+@contextmanager
+def _lent() -> Iterator[Any]:
+    """A locked connection with nothing in it; one through which something went wrong is not used again."""
+    held = getattr(_kept, "held", None)
+    # One that came with a fork of the process, or that is in use, is left alone.
+    connection = held[1] if held is not None and held[0] == os.getpid() else locked()
+    _kept.held = None
+    try:
+        yield connection
+    except BaseException:
         connection.close()
+        raise
+    _kept.held = os.getpid(), connection
 
 
 def answer(connection: Any, sql: str, beside: Mapping[str, Any]) -> Any:

@@ -188,8 +188,6 @@ class Finding:
     candidate: Candidate
     test: Test
     score: Score
-    headline: str = ""
-    detail: str = ""
     related: tuple[str, ...] = ()
     folded_under: tuple[str, str] | None = None
     good: bool | None = None
@@ -197,6 +195,23 @@ class Finding:
     notes: tuple[str, ...] = ()
     _table: Table | None = None
     _draw: Callable[[Finding], Any] | None = None
+    _say: Callable[[Finding], tuple[str, str]] | None = None
+    _words: list[tuple[str, str]] = field(init=False, default_factory=list)
+
+    @property
+    def headline(self) -> str:
+        """The claim, in the language of the result; put into words when it is first read."""
+        return self._worded()[0]
+
+    @property
+    def detail(self) -> str:
+        """What it is compared with, why, and how sure it is."""
+        return self._worded()[1]
+
+    def _worded(self) -> tuple[str, str]:
+        if not self._words and self._say is not None:
+            self._words.append(self._say(self))
+        return self._words[0] if self._words else ("", "")
 
     @property
     def id(self) -> str:

@@ -11,6 +11,7 @@ from ..tables import Grain
 from . import seasonal_terms
 from .autocorrelated_fits import Floats, autocorrelations, basis
 from .batched_fits import residuals
+from .plain_medians import median
 
 Places = npt.NDArray[np.intp]
 #: A residual this many robust standard deviations out is drawn in before paths are fitted.
@@ -103,8 +104,8 @@ def drawn_in(y: Floats, line: Floats) -> Floats:
     plain = y - season
     near = _running_median(plain)
     residual = plain - near
-    middle = np.median(residual, axis=1, keepdims=True)
-    scale = 1.4826 * np.median(np.abs(residual - middle), axis=1, keepdims=True)
+    middle = median(residual)[:, None]
+    scale = 1.4826 * median(np.abs(residual - middle))[:, None]
     drawn = near + np.clip(residual, -_CLIP * scale, _CLIP * scale) + season
     return np.where(scale > 0, drawn, y)
 
@@ -118,7 +119,7 @@ def _running_median(y: Floats) -> Floats:
         near[:, _REACH : n - _REACH] = np.partition(windows, _REACH, axis=2)[:, :, _REACH]
     for i in range(n):
         if i < _REACH or i >= n - _REACH or n < width:
-            near[:, i] = np.median(y[:, max(0, i - _REACH) : i + _REACH + 1], axis=1)
+            near[:, i] = median(y[:, max(0, i - _REACH) : i + _REACH + 1])
     return near
 
 

@@ -1,7 +1,7 @@
 """Words: numbers, names and sentences for what was found."""
 
 from . import dates, names, numbers
-from .finding_messages import detail, headline
+from .finding_messages import words
 from .joint_changes import joint_summary
 from .lines import Line
 from .suggestions import Suggestion, suggestions
@@ -17,12 +17,11 @@ __all__ = [
     "Summary",
     "change_summary",
     "dates",
-    "detail",
     "fill",
-    "headline",
     "joint_summary",
     "names",
     "numbers",
     "scan_summary",
     "suggestions",
+    "words",
 ]

@@ -26,14 +26,12 @@ def message(finding: Finding) -> Message:
     )
 
 
-def headline(finding: Finding) -> str:
-    """One sentence: what, where, by how much, since when."""
-    return _written(finding).headline
-
-
-def detail(finding: Finding) -> str:
-    """One to three sentences: against what, why, how sure."""
-    return message(finding).detail
+def words(finding: Finding) -> tuple[str, str]:
+    """The headline, one sentence: what, where, by how much, since when; and the detail, one to three of them: against
+    what, why, how sure."""
+    with names.by_itself():
+        told = message(finding)
+        return told.headline, told.detail
 
 
 def _small(finding: Finding) -> str:

@@ -114,6 +114,16 @@ def told_of(measure: Measure | None, where: Slice) -> Iterator[None]:
         _told_of.reset(token)
 
 
+@contextmanager
+def by_itself() -> Iterator[None]:
+    """Inside, what is said stands alone: whatever was told before is named again."""
+    token = _told_of.set(None)
+    try:
+        yield
+    finally:
+        _told_of.reset(token)
+
+
 def of(measure: Measure | None, where: Slice) -> Noun:
     """ "revenue of Outer Bar", or "revenue" for the whole; "revenue there" of what was told of just before."""
     name = measure_name(measure)

@@ -21,6 +21,7 @@ from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.exact_tests import fisher_p
 from ...stats.normal_scores import normal_scores
+from ...stats.plain_medians import median
 from ...stats.series_batch import line_beside, prepare
 from ...tables import Grain
 from ..known_series import period_numbers
@@ -219,7 +220,7 @@ def deviations(values: Floats, weights: Floats | None = None) -> Floats:
     off = np.stack([values - before, values - after])
     off = np.where(np.isnan(off), off[::-1], off) * (1.0 if weights is None else weights)
     usual = np.abs(off.mean(axis=0))
-    spread = 1.4826 * np.median(usual, axis=1)
+    spread = 1.4826 * median(usual)
     spread = np.maximum(
         spread, 0.3 * np.sqrt(np.mean(np.sort(usual**2)[:, : max(1, int(0.95 * usual.shape[1]))], axis=1))
     )
@@ -244,5 +245,5 @@ def _medians_before(values: Floats) -> Floats:
         half = AROUND // 2
         medians[:, AROUND:] = np.partition(windows, (half - 1, half), axis=2)[:, :, half - 1 : half + 1].mean(axis=2)
     for place in range(1, min(n, AROUND)):
-        medians[:, place] = np.median(values[:, :place], axis=1)
+        medians[:, place] = median(values[:, :place])
     return medians

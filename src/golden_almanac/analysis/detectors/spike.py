@@ -10,7 +10,9 @@ since those have longer tails than the normal law; the surest week pays for the 
 
 from __future__ import annotations
 
+import statistics
 from dataclasses import dataclass, replace
+from math import isfinite
 from typing import ClassVar
 
 import numpy as np
@@ -165,11 +167,12 @@ class Spike:
 def _usual(series: Floats, expected: float, at: int) -> dict[str, float | None]:
     """Between what 95% of the other periods lie, against the medians around them, about what is expected here; None
     where too few of them hold a value."""
-    near = np.full(series.size, np.nan)
+    near, held = np.full(series.size, np.nan), series.tolist()
     for i in range(series.size):
-        others = np.delete(series[max(0, i - _AROUND) : i + _AROUND + 1], min(i, _AROUND))
-        if np.isfinite(others).any():
-            near[i] = np.median(others[np.isfinite(others)])
+        around = [*held[max(0, i - _AROUND) : i], *held[i + 1 : i + _AROUND + 1]]
+        others = [value for value in around if isfinite(value)]
+        if others:
+            near[i] = statistics.median(others)
     off = np.delete(series - near, at)
     off = off[np.isfinite(off)]
     if off.size < _LEAST_PERIODS:
