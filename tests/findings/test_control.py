@@ -142,3 +142,19 @@ def test_rows_behind_a_finding(demo_scan: ga.Scan, sailings: object) -> None:
             assert set(rows[column]) == {label}
         row = int(rows.index[-1])
         assert str(rows["sailing_id"].iloc[-1]) in lines[row - 1]
+
+
+def test_what_is_left_out_of_the_rest_is_told_before(demo_scan: ga.Scan) -> None:
+    """ "Against the other channels but Agents" is read once Agents is known."""
+    pairs = 0
+    for place, one in enumerate(demo_scan.findings):
+        for label in one.candidate.series.get("besides", ()):
+            alike = [
+                before
+                for before, other in enumerate(demo_scan.findings)
+                if other.where.label == label and other.by == one.by and other.measure == one.measure
+                if other.definition.movement is not None
+            ]
+            pairs += bool(alike)
+            assert not alike or min(alike) < place, one.headline
+    assert pairs

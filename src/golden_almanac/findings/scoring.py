@@ -36,15 +36,27 @@ def squash(effect: float, half: float) -> float:
 
 
 def ordered(findings: Sequence[Finding]) -> list[Finding]:
-    """Best first, no more than three of one kind among the first ten while another kind waits."""
+    """Best first, no more than three of one kind among the first ten while another kind waits; what is told of a label
+    against "the others but Agents" comes behind what Agents did, which it rests on."""
     waiting = sorted(findings, key=lambda finding: (-finding.score.total, finding.id))
     told: list[Finding] = []
     while waiting:
         counts: dict[str, int] = {}
         for finding in told:
+            if any(_left_out(other, finding) for other in told):
+                # One story with what it is set against.
+                continue
             counts[finding.kind] = counts.get(finding.kind, 0) + 1
         fresh = [one for one in waiting if counts.get(one.kind, 0) < _SAME_KIND] if len(told) < _FIRST else []
         pick = fresh[0] if fresh else waiting[0]
+        pick = next((one for one in waiting if _left_out(one, pick)), pick)
         waiting.remove(pick)
         told.append(pick)
     return told
+
+
+def _left_out(other: Finding, finding: Finding) -> bool:
+    """Whether another finding is of a label that this one leaves out of the rest it is set against."""
+    besides = finding.candidate.series.get("besides", ())
+    alike = other.measure == finding.measure and other.by == finding.by and other.definition.movement is not None
+    return bool(besides) and alike and other.where.label in besides

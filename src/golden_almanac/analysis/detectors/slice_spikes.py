@@ -36,8 +36,21 @@ LEAST_ROWS = 5.0
 DF, DF_SHARE = 40, 0.4
 #: Dimensions of more labels, and cells beyond so many, are not looked into.
 _MOST_LABELS, _MOST_CELLS = 60, 200_000
+#: The same where periods vary no more than their rows make them: averages of many scores follow the normal law.
+DF_ALONE, _NO_WIDER = 200, 1.1
+#: A label is there from the first to the last of so many equal parts of the time.
+_ENDS = 20
 #: Rows per cell on average below which scores say nothing.
 _LEAST_SCORED = 5.0
+
+
+class _Look(NamedTuple):
+    """Deviations of labels, shape (labels, periods), of which labels they are believed, and the degrees of freedom that
+    they are weighed with."""
+
+    far: Floats
+    use: npt.NDArray[np.bool_]
+    df: int = DF
 
 
 class Own(NamedTuple):
@@ -115,38 +128,36 @@ def farthest_of_slices(survey: Survey, holes: npt.NDArray[np.bool_], *, finest: 
         if not 2 <= len(labels) <= _MOST_LABELS or len(labels) * line.count > _MOST_CELLS:
             continue
         rows = survey.cells(column.name, PERIOD).rows[:, line.complete]
-        # A label that begins or ends on the way has no usual period.
-        use = (np.median(rows, axis=1) >= LEAST_ROWS) & (rows > 0)[:, ~holes].all(axis=1)
+        # A label that begins or ends on the way has no usual period. Of one with few rows some periods have none by
+        # chance: their number is not looked at then, only how large they are where there are some.
+        large, ends = np.median(rows, axis=1) >= LEAST_ROWS, max(1, rows.shape[1] // _ENDS)
+        use = large & (rows[:, :ends] > 0).any(axis=1) & (rows[:, -ends:] > 0).any(axis=1)
+        steady = use & (rows > 0)[:, ~holes].all(axis=1)
         if use.sum() < 2:
             continue
         for measure in survey.measures:
             if measure.kind not in ("additive", "mean") or len(measure.top) != 1:
                 continue
-            looks = [_by_rows(survey, rows)] if measure is counted else []
             scored = _by_scores(survey, measure, column.name, rows) if finest else None
-            looks += [] if scored is None else [scored]
+            looks = [] if measure is not counted or steady.sum() < 2 else [_by_rows(survey, rows, steady)]
+            looks += [] if scored is None else [_Look(scored[0], use, scored[1])]
             if looks:
-                yield _farthest(survey, measure, column.name, looks, use, beside)
+                yield _farthest(survey, measure, column.name, looks, beside)
 
 
-def _farthest(
-    survey: Survey,
-    measure: Measure,
-    by: str,
-    looks: list[Floats],
-    use: npt.NDArray[np.bool_],
-    beside: npt.NDArray[np.bool_],
-) -> Far:
+def _farthest(survey: Survey, measure: Measure, by: str, looks: list[_Look], beside: npt.NDArray[np.bool_]) -> Far:
     from scipy.special import stdtr
 
-    told = np.where(use[:, None] & ~beside, np.array(looks), 0.0)
-    place = int(np.argmax(np.abs(told)))
-    look, label, at = np.unravel_index(place, told.shape)
-    t = float(told[look, label, at])
+    told = np.stack([np.where(look.use[:, None] & ~beside, look.far, 0.0) for look in looks])
+    df = np.array([look.df for look in looks])
+    # The rarest of all, each look by its own law.
+    rarest = np.stack([stdtr(look.df, -np.abs(own)) for look, own in zip(looks, told, strict=True)])
+    which, label, at = np.unravel_index(int(np.argmin(rarest)), told.shape)
+    t = float(told[which, label, at])
     periods = int((~beside).sum())
-    tried = periods * int(use.sum()) * len(looks)
+    tried = periods * sum(int(look.use.sum()) for look in looks)
     # The smaller of two is stricter than it says, few periods or many: on noise a fifth of its p-values at most.
-    p = float(min(1.0, 2 * stdtr(DF, -abs(t)) * tried))
+    p = float(min(1.0, 2 * stdtr(df[which], -abs(t)) * tried))
     where = Slice(((by, survey.labels(by)[int(label)]),))
     cells = survey.cells(by, PERIOD)
     own = own_of(cells, measure, int(label))
@@ -155,16 +166,20 @@ def _farthest(
     return Far(measure, by, where, own, int(at), t, p, tried, Own(top, bottom, np.full(top.size, np.nan), rows))
 
 
-def _by_rows(survey: Survey, rows: Floats) -> Floats:
-    """The deviations of each label's number of rows; shape (labels, periods)."""
+def _by_rows(survey: Survey, rows: Floats, use: npt.NDArray[np.bool_]) -> _Look:
+    """The deviations of each label's number of rows."""
     whole = rows.sum(axis=0)
     share = 2 * np.arcsin(np.sqrt((rows + 0.375) / (whole + 0.75)))
     own, share = np.split(without_season(survey, np.vstack([2 * np.sqrt(rows), share])), 2)
-    return _both(deviations(own), deviations(share, np.sqrt(whole / max(1.0, float(np.median(whole))))))
+    # Events that come by themselves have roots of variance one.
+    wide = 1.4826 * float(np.median(np.abs(own - np.median(own, axis=1, keepdims=True))[use]))
+    far = _both(deviations(own), deviations(share, np.sqrt(whole / max(1.0, float(np.median(whole))))))
+    return _Look(far, use, DF_ALONE if wide <= _NO_WIDER else DF)
 
 
-def _by_scores(survey: Survey, measure: Measure, by: str, rows: Floats) -> Floats | None:
-    """The deviations of each label's average normal score; None for counts, and where too few rows have a value."""
+def _by_scores(survey: Survey, measure: Measure, by: str, rows: Floats) -> tuple[Floats, int] | None:
+    """The deviations of each label's average normal score, and the degrees of freedom that they are weighed with; None
+    for counts, and where too few rows have a value."""
     part = measure.top[0][1]
     line = survey.timeline
     assert line is not None
@@ -187,8 +202,13 @@ def _by_scores(survey: Survey, measure: Measure, by: str, rows: Floats) -> Float
     own = _level(total, count, measure.share)
     rest = _level(all_total - total, all_count - count, measure.share)
     weights = np.sqrt(count / np.maximum(1.0, np.median(count, axis=1, keepdims=True)))
+    inside = float(scores @ scores) - float((total * total / np.maximum(count, 1)).sum())
+    within = inside / max(1.0, float(count.sum()) - np.count_nonzero(count))
     own, apart = np.split(without_season(survey, np.vstack([own, own - rest])), 2)
-    return _both(deviations(own, weights), deviations(apart, weights))
+    around = (own - np.median(own, axis=1, keepdims=True)) * np.sqrt(count)
+    wide = 1.4826 * float(np.median(np.abs(around))) if not measure.share else np.inf
+    df = DF_ALONE if within > 0 and wide <= _NO_WIDER * np.sqrt(within) else DF
+    return _both(deviations(own, weights), deviations(apart, weights)), df
 
 
 def _level(total: Floats, count: Floats, share: bool) -> Floats:
