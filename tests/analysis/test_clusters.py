@@ -9,6 +9,7 @@ from scipy import stats
 
 import golden_almanac as ga
 from golden_almanac.analysis.comparison.cluster_tests import cluster_means
+from golden_almanac.tables.meaning.name_words import of_individual, words
 
 
 def visits(seed: int, *, own: float = 3.0, effect: float = 0.0) -> pd.DataFrame:
@@ -42,14 +43,47 @@ def test_chance_is_called_a_difference_as_seldom_as_promised() -> None:
     assert sum(bool(ga.find_drivers(visits(seed, effect=3), "wait_min").drivers) for seed in range(5)) >= 4
 
 
+def few_patients(seed: int, count: int = 14) -> pd.DataFrame:
+    """Fourteen patients by name, of one ward each, with visits of very unlike number."""
+    rng = np.random.default_rng(seed)
+    who = rng.choice(count, 500, p=rng.dirichlet(np.full(count, 3.0)))
+    ward = np.array(["A", "B", *rng.choice(["A", "B"], count - 2)])
+    names = np.array([f"Mx {place}" for place in range(count)])
+    level = rng.normal(0, 6, count)
+    pain = np.round(50 + level[who] + rng.normal(0, 8, 500), 1)
+    return pd.DataFrame({"patient": names[who], "ward": ward[who], "pain_score": pain, "dose": rng.integers(1, 9, 500)})
+
+
+def test_people_by_name_are_counted_few_as_they_are() -> None:
+    told = [ga.compare(few_patients(seed), "pain_score", by="ward").to_dict()["test"] for seed in range(600, 640)]
+    assert {one["name"] for one in told} == {"cluster-robust t test"}
+    assert sum(one["p"] < 0.05 for one in told) <= 5
+    scans = [ga.scan(few_patients(seed)).findings for seed in range(600, 606)]
+    assert not [f.headline for found in scans for f in found if f.kind == "difference" and f.by == "ward"]
+
+
+def test_who_differs_is_told_of_all_the_same() -> None:
+    """A patient's own rows are all of one cluster: that one of them differs is no matter of how patients differ."""
+    frame = few_patients(1, count=14)
+    frame.loc[frame["patient"] == "Mx 3", "pain_score"] += 40
+    assert "Mx 3" in [f.where.label for f in ga.scan(frame).findings if f.kind == "difference"]
+
+
+def test_names_of_kinds_are_no_people() -> None:
+    assert not of_individual(words("customer_segment"))
+    assert all(of_individual(words(name)) for name in ("Customer", "patient_id", "ClientName", "Kunde", "machine no"))
+
+
 def test_one_row_a_cluster_is_the_plain_test() -> None:
-    """With clusters of one row the errors are those of the rows: Welch's, but for (n − 1)/n and degrees of freedom."""
+    """With clusters of one row the test is Welch's, but for the degrees of freedom."""
     rng = np.random.default_rng(2)
     a, b = rng.normal(0, 1, 60), rng.normal(0.4, 2, 80)
     made = cluster_means([a, b], [np.arange(60), np.arange(60, 140)], ["a", "b"])
-    error = np.sqrt((a.var() / 60 + b.var() / 80) * 140 / 139)
-    assert made.statistic == pytest.approx((a.mean() - b.mean()) / error)
-    assert made.p == pytest.approx(2 * stats.t.sf(abs(made.statistic), 139))
+    assert made.statistic == pytest.approx(stats.ttest_ind(a, b, equal_var=False).statistic)
+    # So many rows as know the variance as well: 140, of which those of the smaller group count more.
+    weights = np.repeat([1 / 60**2, 1 / 80**2], [60, 80])
+    df = weights.sum() ** 2 / (weights @ weights) - 1
+    assert made.p == pytest.approx(2 * stats.t.sf(abs(made.statistic), df))
 
 
 def test_three_groups_have_pairs_that_agree_with_two() -> None:

@@ -10,9 +10,10 @@ import numpy.typing as npt
 
 from ..stats.autocorrelated_fits import Floats
 from ..tables import Role, Table
+from ..tables.meaning.name_words import of_individual, words
 
-#: Clusters there must be for their number to count as rows do, and rows in each on average.
-LEAST_CLUSTERS, _LEAST_ROWS = 40, 2.0
+#: Clusters there must be for a variance between them, and rows in each on average.
+LEAST_CLUSTERS, _LEAST_ROWS = 12, 2.0
 #: Clusters that resemble themselves are told by an F test at this level.
 _LEANING = 0.01
 #: Dimensions of more labels than this number things as keys do.
@@ -30,18 +31,20 @@ def key_clusters(
     table: Table, rows: npt.NDArray[np.intp], without: Collection[str] = (), *, keys_only: bool = False
 ) -> list[Clusters]:
     """The columns that number what several rows belong to, those of the largest clusters first; rows without a number
-    stand alone. With `keys_only`, labels number nothing however many there are."""
+    stand alone. Labels do where their column's name says that they are people or machines, one by one; with
+    `keys_only`, others number nothing however many there are."""
     found = []
     for column in table.columns:
         many = not keys_only and column.role is Role.DIMENSION and column.distinct > _MANY
-        numbers = column.role is Role.KEY or many
+        alone = column.role is Role.DIMENSION and of_individual(words(column.name))
+        numbers = column.role is Role.KEY or many or alone
         if not numbers or column.name in without or not LEAST_CLUSTERS <= column.distinct <= rows.size / _LEAST_ROWS:
             continue
         codes, labels = table.codes(column.name)
         own = codes[rows].astype(np.intp)
         if None in labels:
-            alone = np.flatnonzero(own == labels.index(None))
-            own[alone] = len(labels) + np.arange(alone.size)
+            blank = np.flatnonzero(own == labels.index(None))
+            own[blank] = len(labels) + np.arange(blank.size)
         own = np.unique(own, return_inverse=True)[1].astype(np.intp)
         if LEAST_CLUSTERS <= own.max() + 1 <= rows.size / _LEAST_ROWS:
             found.append(Clusters(column.name, own))

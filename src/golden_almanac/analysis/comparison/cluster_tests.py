@@ -1,7 +1,8 @@
 """Tests of means where rows of one cluster resemble each other: what is counted are the clusters.
 
-The means are those of the rows; their covariance is that of the clusters' sums of residuals (Liang and Zeger 1986, with
-the factor G/(G − 1) for G clusters), which also holds where a cluster has rows in several groups.
+The means are those of the rows; their covariance is that of the clusters' sums of residuals (Liang and Zeger 1986),
+each widened by what its mean took of it (Bell and McCaffrey 2002), which also holds where a cluster has rows in several
+groups. The degrees of freedom are those of so many clusters of equal size as know the variance as well.
 """
 
 from __future__ import annotations
@@ -25,8 +26,7 @@ def cluster_means(samples: Sequence[Floats], clusters: Sequence[npt.NDArray[np.i
     from scipy.special import fdtrc, stdtr, stdtrit
 
     means = np.array([values.mean() for values in samples])
-    covariance, count = _covariance(samples, clusters, means)
-    df = float(count - 1)
+    covariance, df = _covariance(samples, clusters, means)
     k = len(samples)
     if k == 2:
         gap = float(means[0] - means[1])
@@ -60,20 +60,21 @@ def cluster_means(samples: Sequence[Floats], clusters: Sequence[npt.NDArray[np.i
 
 def _covariance(
     samples: Sequence[Floats], clusters: Sequence[npt.NDArray[np.intp]], means: Floats
-) -> tuple[Floats, int]:
-    """The covariance of the means, shape (groups, groups), and the number of clusters."""
+) -> tuple[Floats, float]:
+    """The covariance of the means, shape (groups, groups), and its degrees of freedom."""
     size = 1 + max(int(codes.max()) for codes in clusters)
-    scores = np.column_stack(
+    shares = np.column_stack([np.bincount(codes, minlength=size) / codes.size for codes in clusters])
+    sums = np.column_stack(
         [
             np.bincount(codes, weights=(values - mean) / values.size, minlength=size)
             for values, codes, mean in zip(samples, clusters, means, strict=True)
         ]
     )
-    used = np.zeros(size, dtype=bool)
-    for codes in clusters:
-        used[codes] = True
-    count = int(used.sum())
-    return np.asarray(scores.T @ scores * count / (count - 1)), count
+    # A group of one cluster knows nothing of how clusters differ: what it has is left as it is.
+    scores = sums / np.sqrt(np.where(shares < 1, 1 - shares, 1.0))
+    weights = (shares**2).sum(axis=1)
+    worth = float(weights.sum() ** 2 / (weights @ weights))
+    return np.asarray(scores.T @ scores), max(1.0, worth - 1)
 
 
 def _pairs(means: Floats, covariance: Floats, df: float, labels: Sequence[str]) -> tuple[Pair, ...]:

@@ -28,13 +28,18 @@ def clusters_of(survey: Survey) -> list[Clusters]:
     return survey._once(("clusters",), make)
 
 
-def clustered_p(survey: Survey, parts: Floats, used: npt.NDArray[np.bool_]) -> tuple[float, float] | None:
+def clustered_p(
+    survey: Survey, parts: Floats, used: npt.NDArray[np.bool_], by: str | None = None
+) -> tuple[float, float] | None:
     """t and two-sided p that the sum of `parts` is nought, by the clusters whose rows lean on each other most; None
-    where none do. `parts` and `used` have shape (rows,); rows that are not used take no part."""
+    where none do. `parts` and `used` have shape (rows,); rows that are not used take no part. Clusters that the labels
+    of `by` are, or lie within, are no sample of anything: a label is told of itself then."""
     from scipy.special import stdtr
 
     found: tuple[float, float] | None = None
     for one in clusters_of(survey):
+        if by is not None and _within(survey, by, one):
+            continue
         codes, values = one.codes[used], parts[used]
         count = leaning(values - values.mean(), np.ones(values.size), codes) if values.size else None
         if count is None:
@@ -46,3 +51,12 @@ def clustered_p(survey: Survey, parts: Floats, used: npt.NDArray[np.bool_]) -> t
         if found is None or p > found[1]:
             found = (t, p)
     return found
+
+
+def _within(survey: Survey, by: str, clusters: Clusters) -> bool:
+    """Whether each label of a dimension has rows of one cluster only."""
+    if by == clusters.name:
+        return True
+    codes, count = survey.drawn().codes(by)
+    pairs = np.unique(codes.astype(np.int64) * (int(clusters.codes.max()) + 1) + clusters.codes)
+    return bool(pairs.size <= count)

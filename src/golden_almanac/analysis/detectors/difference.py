@@ -237,7 +237,7 @@ def _gaps(
 
 def _ratio_error(survey: Survey, measure: Measure, by: str, family: list[int], code: int) -> float:
     """The standard error of a ratio's gap, in units of the measure: by rows or by periods, the wider of both."""
-    errors = [differs(survey, ratio_rows(survey, measure, by), family, code).error]
+    errors = [differs(survey, ratio_rows(survey, measure, by), by, family, code).error]
     d, w = _by_period(survey, measure, by, family, code, [])
     t, _ = block_test(d, w)
     if t and np.isfinite(t):
@@ -274,7 +274,7 @@ def _tests(
         ps.append(p)
     if rows is None and measure.kind == "ratio" and (not ps or ps[0] <= CLEAR):
         use = [one for one in family if one not in without]
-        gap = differs(survey, ratio_rows(survey, measure, by), use, code)
+        gap = differs(survey, ratio_rows(survey, measure, by), by, use, code)
         ts.append(gap.z)
         ps.append(gap.p)
     if not ps:
@@ -367,7 +367,7 @@ def _by_clusters(
         np.where(used, scores, 0.0) - (np.bincount(strata[used], weights=scores[used], minlength=size) / count)[strata]
     )
     share = (np.bincount(strata[used], weights=own[used], minlength=size) / count)[strata]
-    return clustered_p(survey, centred * (own - share), used)
+    return clustered_p(survey, centred * (own - share), used, by)
 
 
 def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) -> tuple[float, float]:

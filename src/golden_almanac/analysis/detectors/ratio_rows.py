@@ -70,8 +70,8 @@ class RatioGap(NamedTuple):
     error: float = float("inf")
 
 
-def differs(survey: Survey, rows: RatioRows, use: list[int], code: int) -> RatioGap:
-    """A label's ratio against that of the other labels in `use`."""
+def differs(survey: Survey, rows: RatioRows, by: str, use: list[int], code: int) -> RatioGap:
+    """The ratio of a label of `by` against that of the other labels in `use`."""
     used = np.isin(rows.codes, use)
     own = used & (rows.codes == code)
     rest = used & ~own
@@ -84,7 +84,7 @@ def differs(survey: Survey, rows: RatioRows, use: list[int], code: int) -> Ratio
         left = np.where(used, rows.top - ratio * rows.bottom, 0.0)
         # A row's part of the gap between the two ratios: what it has too much, by what its side is divided by.
         side = np.where(own, 1 / sums[1], -1 / sums[3])
-        again = clustered_p(survey, left * side, used)
+        again = clustered_p(survey, left * side, used, by)
         if again is not None and again[1] > gap.p:
             wider = max(1.0, abs(gap.z / again[0])) if again[0] else 1.0
             return RatioGap(*again, gap.error * wider)

@@ -158,6 +158,26 @@ def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
     return None
 
 
+#: Whom or what rows come back to, each with ways of its own: people, their accounts, single machines. Shops and
+#: counties, which are reported on one by one, are none.
+_INDIVIDUALS = frozenset(
+    "customer client patient student pupil employee member session user visitor passenger machine device sensor meter "
+    "case account supplier vendor asset card household respondent participant subject person clerk driver teacher "
+    "doctor kunde mitarbeiter lieferant mitglied gerat zahler fall konto schuler fahrer cliente compte eleve "
+    "salarie fournisseur abonne paciente alumno empleado proveedor usuario utilisateur personne persona".split()
+)
+_NAME_OF = frozenset({"name", "nom", "nombre"})
+
+
+def of_individual(name_words: list[str]) -> bool:
+    """Whether a name says that a column tells single people or things apart: "customer", "patient_id", "client name";
+    not "customer segment"."""
+    *before, last = name_words or [""]
+    if last in IDENTIFIERS | _NAME_OF and before:
+        last = before[-1]
+    return last in _INDIVIDUALS
+
+
 def numbers_something(name_words: list[str]) -> bool:
     """Whether a name says how many of something there are: "number of orders", "no_of_visits", "n_items"."""
     for place, word in enumerate(name_words[:-1]):
