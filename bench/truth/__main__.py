@@ -286,10 +286,12 @@ def _drivers(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) ->
 def _sweep(pool: ProcessPoolExecutor, seeds: range, only: list[str] | None) -> dict[str, Any]:
     figures: dict[str, Any] = {"seeds": len(seeds), "first": seeds.start, "strengths": STRENGTHS, "families": {}}
     print(f"{'recall':<26}" + "".join(f"{strength:>13g}" for strength in STRENGTHS) + "   (plain)")
-    for number, name in _chosen(planted.FAMILIES, only):
+    every = [(100 + number, name) for number, name in _chosen(planted.FAMILIES, only)]
+    every += [(800 + number, name) for number, name in _chosen(trades.PLANTED, only)]
+    for number, name in every:
         ours, plainly = [], []
         for strength in STRENGTHS:
-            found = list(pool.map(_on_planted, [(name, 100 + number, seed, strength) for seed in seeds]))
+            found = list(pool.map(_on_planted, [(name, number, seed, strength) for seed in seeds]))
             ours.append(sum(one[0] is not None for one in found) / len(seeds))
             plainly.append(sum(one[4] for one in found) / len(seeds))
         figures["families"][name] = {"ours": ours, "plain": plainly}

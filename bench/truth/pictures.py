@@ -1,9 +1,10 @@
-"""python -m bench.truth.pictures SWEEP.json TAILS.json FOLDER: recall over strengths, and tails, drawn."""
+"""python -m bench.truth.pictures FOLDER [--sweep SWEEP.json [BEFORE.json]] [--tails TAILS.json]: recall over strengths,
+beside that of an earlier sweep, and tails, drawn."""
 
 from __future__ import annotations
 
+import argparse
 import json
-import sys
 from pathlib import Path
 from typing import Any
 
@@ -31,12 +32,26 @@ GROUPS = {
     "columns go together": ("going together", "going opposite"),
     "who leads": ("concentrated", "leader", "climber"),
     "shapes": ("heaps", "two humps"),
+    "a day or month of a part": ("day of a part", "month of a part"),
+    "two stories in one": ("two stories", "rise beside a greater", "small one grows"),
+    "odd seasons": ("peak as a span", "season often nought"),
+    "ratios of counts": ("unit with more events",),
 }  # fmt: skip
 
 
-def main(sweep: str, tails: str, folder: str) -> None:
-    _curves(json.loads(Path(sweep).read_text())).savefig(Path(folder) / "truth.png", dpi=110, facecolor=theme.PAPER)
-    _tails(json.loads(Path(tails).read_text())).savefig(Path(folder) / "tails.png", dpi=110, facecolor=theme.PAPER)
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--sweep", nargs="+", type=Path, help="figures of a sweep, and of one before")
+    parser.add_argument("--tails", type=Path, help="figures of tails")
+    options = parser.parse_args()
+    if options.sweep:
+        now, *before = [json.loads(path.read_text()) for path in options.sweep]
+        drawn = _curves(now, before[0] if before else None)
+        drawn.savefig(options.folder / "truth.png", dpi=110, facecolor=theme.PAPER)
+    if options.tails:
+        drawn = _tails(json.loads(options.tails.read_text()))
+        drawn.savefig(options.folder / "tails.png", dpi=110, facecolor=theme.PAPER)
 
 
 def _grid(count: int, title: str, subtitle: str) -> tuple[Any, list[Any]]:
@@ -63,7 +78,7 @@ def _dress(axes: Any, name: str) -> None:
     axes.text(0, 1.06, name, transform=axes.transAxes, fontsize=10, color=theme.INK, **theme.font(bold=True))
 
 
-def _curves(figures: dict[str, Any]) -> Any:
+def _curves(figures: dict[str, Any], before: dict[str, Any] | None = None) -> Any:
     groups = {name: [one for one in members if one in figures["families"]] for name, members in GROUPS.items()}
     groups = {name: members for name, members in groups.items() if members}
     count = sum(map(len, groups.values()))
@@ -72,7 +87,8 @@ def _curves(figures: dict[str, Any]) -> Any:
         len(groups),
         "What is found, by how strong it is",
         f"Share of tables whose planted story is told, over its strength (1 is moderate) · {count} families, {tables} "
-        "tables each · gold: a scan; grey: a plain script, which claims something on every table of noise",
+        "tables each · gold: a scan"
+        f"{'; dashed: before' if before else ''}; grey: a plain script, which claims something on every table of noise",
     )
     x = figures["strengths"]
     for axes, (name, members) in zip(places, groups.items(), strict=True):
@@ -80,6 +96,9 @@ def _curves(figures: dict[str, Any]) -> Any:
         for which, colour, width in (("plain", theme.CONTEXT, 1.3), ("ours", theme.ACCENT, 2.2)):
             share = np.mean([figures["families"][one][which] for one in members], axis=0)
             axes.plot(x, share, color=colour, linewidth=width, marker="o", markersize=3.5, clip_on=False, zorder=3)
+        if before is not None:
+            share = np.mean([before["families"][one]["ours"] for one in members], axis=0)
+            axes.plot(x, share, color=theme.INK, linewidth=1.2, linestyle=(0, (3, 2)), clip_on=False, zorder=4)
         axes.set_ylim(0, 1.0)
         axes.set_yticks([0, 0.5, 1.0], ["0", "50%", "100%"])
         axes.set_xticks([one for one in x if one in (0.5, 1.0, 1.5)])
@@ -114,4 +133,4 @@ def _tails(figures: dict[str, Any]) -> Any:
 
 
 if __name__ == "__main__":
-    main(*sys.argv[1:4])
+    main()

@@ -19,8 +19,8 @@ from .autocorrelated_fits import Fit, Floats, basis, gls, whiten
 from .batched_fits import Fits, gls_each, left_over, residuals
 from .permutation_tails import Runs, calibrated_p
 from .series_batch import Batch, Places, Pooled, line_beside
-from .series_memory import MARGIN, UNIT_ROOT, memory_left, periods_spent
-from .unit_root_drifts import drift_p
+from .series_memory import MARGIN, UNIT_ROOT, memory_left, periods_spent, slow_memory
+from .wandering_series import drift_p, leap_p
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
@@ -28,8 +28,8 @@ LEAST_PERIODS = 8
 LEAST_LEG, LEAST_SIDE = 6, 3
 #: Standard deviations put on a series' own memory, where siblings tell most of it.
 _BESIDE_SIBLINGS = 1.0
-#: The same where the rows tell how much of it varies by chance, and the slowest that is looked for behind their noise.
-_BESIDE_ROWS, _SLOWEST = 0.5, 0.9
+#: The same where the rows tell how much of it varies by chance.
+_BESIDE_ROWS = 0.5
 #: How much better (BIC) a bend must be than a line: "strong" evidence (Kass & Raftery 1995).
 _BEND_MARGIN = 6.0
 #: A bend is told where a line, or a step, might have been: so often the search was made.
@@ -41,8 +41,8 @@ _SURE_LEG = 0.01
 #: The shapes, in the order in which they are preferred where they fit alike.
 _LINE, _BEND, _STEP = range(3)
 _NAMES = ("line", "bend", "step")
-#: Of a series that wanders, a leap rarer than this is told; periods that it takes, and the index of its tails.
-_LEAP, _LEAST_LEAP, _TAIL = 0.01, 14, 4.0
+#: Of a series that wanders, a leap rarer than this is told.
+_LEAP = 0.01
 #: Values of the designs that are worked on together.
 _AT_ONCE = 4_000_000
 #: Columns collinear with the others tell nothing.
@@ -234,7 +234,7 @@ def _choose(
     scores = scores + np.array([_BEND_MARGIN if shape == _BEND else 0.0 for shape in fits])[:, None]
     # What remembers for so long wanders by itself: nothing but its level can be told, leaps such as it never takes, and
     # that it drifts.
-    leaps = _leaps(y, season, shapes) if unit.any() else np.ones(series)
+    leaps = leap_p(y, season, shapes.places[_STEP]) if unit.any() and _STEP in shapes.known else np.ones(series)
     leaped = unit & (leaps < _LEAP)
     shape = np.where(unit, np.where(leaped, _STEP, _LINE), np.array(shapes.known)[np.argmin(scores, axis=0)])
     shared = season, shapes, fits, phi, _LOOKED_INTO if calibrated else None
@@ -261,35 +261,6 @@ def _without_season(calm: Floats, season: Floats) -> Floats:
     return calm - (calm @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T if season.shape[1] else calm
 
 
-def _leaps(y: Floats, season: Floats, shapes: _Shapes) -> Floats:
-    """How often a series that wanders would leap as far as each does at its best step: the ratio of its largest move to
-    the next exceeds r as rarely as r to the power of −4, with tails no heavier than those of index four (order
-    statistics of Pareto variables, Rényi 1953). One where the step is not its largest move. Shape (series,)."""
-    series, n = y.shape
-    if _STEP not in shapes.known or n < _LEAST_LEAP:
-        return np.ones(series)
-    at = shapes.places[_STEP]
-    steps = (np.arange(n) >= at[:, None]).astype(np.float64)
-    calm = y
-    if season.shape[1]:
-        # The season beside the step, one factorisation for all: the step is taken out of both first.
-        base = np.column_stack([np.ones(n), season])
-        q = basis(base)
-        own = steps - (steps @ q) @ q.T
-        size = np.einsum("ij,ij->i", own, y) / np.maximum(np.einsum("ij,ij->i", own, own), _NOTHING)
-        calm = y - ((y - size[:, None] * steps) @ np.linalg.pinv(base)[1:].T) @ season.T
-    moves = np.abs(np.diff(calm, axis=1))
-    largest = np.argmax(moves, axis=1)
-    most = moves[np.arange(series), largest]
-    rest = moves.copy()
-    rest[np.arange(series), largest] = 0.0
-    # A single value out of line leaps there and back: both moves are large, and no ratio is.
-    following = rest.max(axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        ratio = np.where(following > 0, most / following, np.inf)
-    return np.where((largest + 1 == at) & (ratio > 1), np.maximum(ratio, 1.0) ** -_TAIL, 1.0)
-
-
 def _memory(
     left: Floats, own: Places, spent: float, shapes: _Shapes, pooled: Pooled | None, sampling: Floats
 ) -> Floats:
@@ -302,7 +273,7 @@ def _memory(
     with np.errstate(divide="ignore", invalid="ignore"):
         times = np.einsum("ij,ij->i", left, left) / df / sampling
         most = np.maximum(0.0, 1 - 1 / (times * (1 + np.sqrt(2 / df))))
-        known = np.maximum(np.minimum(phi, most), _slow(memory_left(left, spent, _BESIDE_ROWS), times - 1))
+        known = np.maximum(np.minimum(phi, most), slow_memory(memory_left(left, spent, _BESIDE_ROWS), times - 1))
     return np.where(sampling > 0, known, phi)
 
 
@@ -313,16 +284,6 @@ def memory_beside(left: Floats, spent: float, pooled: Pooled | None) -> Floats:
         return memory_left(left, spent, MARGIN)
     excess = memory_left(left, spent, _BESIDE_SIBLINGS) - pooled.phi
     return np.maximum(0.0, pooled.phi + pooled.belief * np.maximum(0.0, excess))
-
-
-def _slow(phi: Floats, excess: Floats) -> Floats:
-    """The memory of what varies beyond its rows by so many times their variance, where the noise of the rows hides all
-    of it but `phi` from the period before: the first-order memory that makes as much of a long wave (an autoregression
-    beside noise, Granger & Morris 1976). Shape (series,)."""
-    beyond = np.maximum(excess, 1e-6)
-    own = np.minimum(_SLOWEST, phi * (1 + beyond) / beyond)
-    wave = (1 + beyond * (1 + own) / (1 - own)) / (1 + beyond)
-    return np.asarray((wave - 1) / (wave + 1))
 
 
 def _described(

@@ -41,6 +41,8 @@ _SPREAD = np.array([0.257, 0.249, 0.224, 0.209, 0.196, 0.177, 0.158, 0.135, 0.12
 MARGIN = 1.5
 #: Memory from which a series may as well have a unit root, so that nothing but its level can be told.
 UNIT_ROOT = 0.93
+#: The slowest memory that is looked for behind the noise of rows.
+_SLOWEST = 0.9
 
 
 def periods_spent(season: Floats) -> float:
@@ -75,3 +77,13 @@ def memory_left(residual: Floats, spent: float, margin: float = MARGIN) -> Float
     longer = np.where(longer > 0, longer + margin * np.sqrt((1 - np.minimum(longer, 1.0) ** 2) / n), longer)
     found = np.minimum(np.maximum(np.interp(high, medians, _MEMORIES), longer), _MEMORIES[-1])
     return np.where(spread > 0, found, 0.0)
+
+
+def slow_memory(phi: Floats, excess: Floats) -> Floats:
+    """The memory of what varies beyond its rows by so many times their variance, where the noise of the rows hides all
+    of it but `phi` from the period before: the first-order memory that makes as much of a long wave (an autoregression
+    beside noise, Granger & Morris 1976). Shape (series,)."""
+    beyond = np.maximum(excess, 1e-6)
+    own = np.minimum(_SLOWEST, phi * (1 + beyond) / beyond)
+    wave = (1 + beyond * (1 + own) / (1 - own)) / (1 + beyond)
+    return np.asarray((wave - 1) / (wave + 1))

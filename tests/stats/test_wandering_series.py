@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from golden_almanac.stats.unit_root_drifts import drift_p
+from golden_almanac.stats.wandering_series import drift_p
 
 _SERIES = 4000
 

@@ -1,4 +1,5 @@
-"""Whether a series that wanders also drifts: climbs or falls by more, in all, than its own moves make by chance.
+"""What can be told of a series that wanders: that it drifts, climbs or falls by more than its own moves make by chance;
+and that it leapt, as far as it never else moves.
 
 Near a unit root no line can be told from wandering by what is left beside it. But the moves of a wandering series
 have a mean, and that is tested: by Student's t, the variance of the mean widened by the moves' own first-order
@@ -11,13 +12,18 @@ periods, with Gaussian moves or those of t(3), at most 0.1% had p < 0.01; of tho
 from __future__ import annotations
 
 import numpy as np
+import numpy.typing as npt
 
-from .autocorrelated_fits import Floats
+from .autocorrelated_fits import Floats, basis
 
 #: Blocks of moves: so many where there are four in each.
 _BLOCKS, _LEAST_MOVES, _LEAST_BLOCKS = 12, 4, 6
+#: Periods that it takes to know a leap, and the index of the tails of moves.
+_LEAST_LEAP, _TAIL = 14, 4.0
 #: A memory of the moves higher than this is no memory of moves.
 _MOST_MEMORY = 0.9
+#: Columns collinear with the others tell nothing.
+_NOTHING = 1e-9
 
 
 def drift_p(calm: Floats) -> Floats:
@@ -44,3 +50,34 @@ def drift_p(calm: Floats) -> Floats:
             t = rate.mean(axis=1) / (rate.std(axis=1, ddof=1) / np.sqrt(blocks))
             p = np.maximum(p, 2 * stdtr(blocks - 1, -np.abs(t)))
     return np.where(np.isfinite(p) & (squares > 0), p, 1.0)
+
+
+def leap_p(y: Floats, season: Floats, at: npt.NDArray[np.intp]) -> Floats:
+    """How often a series that wanders would leap as far as each of `y`, shape (series, n), does at the places `at`.
+
+    The ratio of its largest move to the next exceeds r as rarely as r to the power of −4, with tails no heavier than
+    those of index four (order statistics of Pareto variables, Rényi 1953). One where the step is not its largest move.
+    Shape (series,).
+    """
+    series, n = y.shape
+    if n < _LEAST_LEAP:
+        return np.ones(series)
+    steps = (np.arange(n) >= at[:, None]).astype(np.float64)
+    calm = y
+    if season.shape[1]:
+        # The season beside the step, one factorisation for all: the step is taken out of both first.
+        base = np.column_stack([np.ones(n), season])
+        q = basis(base)
+        own = steps - (steps @ q) @ q.T
+        size = np.einsum("ij,ij->i", own, y) / np.maximum(np.einsum("ij,ij->i", own, own), _NOTHING)
+        calm = y - ((y - size[:, None] * steps) @ np.linalg.pinv(base)[1:].T) @ season.T
+    moves = np.abs(np.diff(calm, axis=1))
+    largest = np.argmax(moves, axis=1)
+    most = moves[np.arange(series), largest]
+    rest = moves.copy()
+    rest[np.arange(series), largest] = 0.0
+    # A single value out of line leaps there and back: both moves are large, and no ratio is.
+    following = rest.max(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        ratio = np.where(following > 0, most / following, np.inf)
+    return np.where((largest + 1 == at) & (ratio > 1), np.maximum(ratio, 1.0) ** -_TAIL, 1.0)
