@@ -55,7 +55,7 @@ def test_cells_agree_with_sql(shop: Path, text: str) -> None:
         ("sold", "mean", "sold rate"),
         ("count(*)", "additive", "rows"),
         ("count(distinct item)", "other", "distinct item"),
-        ("sum(price) / sum(units)", "ratio", "price per units"),
+        ("sum(price) / sum(units)", "ratio", "price per unit"),
         ("sum(price) as turnover", "additive", "turnover"),
         ("max(units)", "other", "highest units"),
     ],

@@ -110,7 +110,7 @@ NARROW: list[tuple[str, ...]] = [
     ("check",), ("scan",), ("scan", "--all"), ("change", "-m", "fare_eur"), ("change", "--every-measure"),
     ("drivers", "--outcome", "fare_eur"), ("compare", "-m", "fare_eur", "-b", "a_very_long_heading_of_a_column"),
     ("regress", "--outcome", "fare_eur", "--factor", "late"), ("relate", "-x", "fare_eur", "-y", "late"),
-    ("drivers", "--outcome", "late", "--model", "best"), ("check", "--questions"),
+    ("drivers", "--outcome", "late", "--model", "tree"), ("check", "--questions"),
 ]  # fmt: skip
 
 

@@ -17,7 +17,7 @@ import numpy.typing as npt
 from ..sql.expressions import quote_name, quote_value
 from ..support.errors import BudgetError
 from ..support.parallel import stoppable
-from . import embedded_engine, memory_budget
+from . import arrow_arrays, embedded_engine, memory_budget
 from .arrow_arrays import days, encoded, floats, wholes
 from .held_store import Held
 from .store import ROW, Abilities, Labels, Pairs, Store
@@ -131,7 +131,7 @@ class Filed:
             of = wholes(found.column(_SET))
             for one in some:
                 left_out = sum(1 << (len(names) - 1 - at) for at, name in enumerate(names) if name not in one)
-                yield one, found.take(np.flatnonzero(of == left_out))
+                yield one, found.take(arrow_arrays.column(np.flatnonzero(of == left_out)))
 
     def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
         key = ("days", name)

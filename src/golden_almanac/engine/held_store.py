@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..sql.expressions import quote_name
-from . import embedded_engine
+from . import arrow_arrays, embedded_engine
 from .arrow_arrays import day_counts, days, encoded, wholes
 from .store import Abilities, Labels, Numbered, Pairs, Store
 
@@ -125,4 +125,4 @@ class Held:
 
     def at(self, numbers: Sequence[int], known: Numbered) -> tuple[Store, npt.NDArray[np.int64]]:
         which = np.isin(known(), numbers)
-        return Held(self.rows_held.filter(which)), known()[which]
+        return Held(self.rows_held.filter(arrow_arrays.column(which))), known()[which]
