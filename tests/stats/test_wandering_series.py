@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from golden_almanac.stats.wandering_series import drift_p
+from golden_almanac.stats.wandering_series import drift_p, stretches
 
 _SERIES = 4000
 
@@ -40,3 +40,27 @@ def test_the_direction_and_the_unit_do_not_matter() -> None:
     assert drift_p(walks) == pytest.approx(drift_p(-1000 * walks + 5))
     assert drift_p(walks[:, :20]) == pytest.approx(1.0)
     assert drift_p(np.ones((1, 40))) == pytest.approx(1.0)
+
+
+@pytest.mark.parametrize("n", [60, 180])
+@pytest.mark.parametrize("moves", ["normal", "heavy"])
+def test_walks_have_no_stretches(n: int, moves: str) -> None:
+    rng = np.random.default_rng(n)
+    steps = rng.standard_normal((2000, n)) if moves == "normal" else rng.standard_t(3, (2000, n))
+    assert np.mean(stretches(np.cumsum(steps, axis=1)).p < 0.01) < 0.005
+
+
+def test_a_stretch_is_found_at_its_ends() -> None:
+    rng = np.random.default_rng(8)
+    steps = rng.standard_normal((50, 179))
+    steps[:, 100:142] -= 3.0
+    found = stretches(np.concatenate([np.zeros((50, 1)), np.cumsum(steps, axis=1)], axis=1))
+    assert np.median(found.p) < 1e-10
+    assert abs(np.median(found.start) - 100) <= 3
+    assert abs(np.median(found.stop) - 142) <= 3
+    # The ends that are chosen make it steeper than it is, not less steep.
+    assert np.median(found.slope) == pytest.approx(-3.0, abs=0.5)
+
+
+def test_a_short_series_has_none() -> None:
+    assert stretches(np.cumsum(np.ones((3, 40)), axis=1)).p == pytest.approx(1.0)

@@ -49,7 +49,9 @@ def ordered(findings: Sequence[Finding]) -> list[Finding]:
             counts[finding.kind] = counts.get(finding.kind, 0) + 1
         fresh = [one for one in waiting if counts.get(one.kind, 0) < _SAME_KIND] if len(told) < _FIRST else []
         pick = fresh[0] if fresh else waiting[0]
-        pick = next((one for one in waiting if _left_out(one, pick)), pick)
+        before: Finding | None = pick
+        while before is not None:
+            pick, before = before, next((one for one in waiting if one is not before and _left_out(one, before)), None)
         waiting.remove(pick)
         told.append(pick)
     return told

@@ -8,9 +8,11 @@ import numpy as np
 import numpy.typing as npt
 
 from ..tables import Grain
-from .autocorrelated_fits import Floats, basis
+from .autocorrelated_fits import Floats, autocorrelations, basis
 from .batched_fits import bic, left_over, residuals
 
+#: Autocorrelation beside a line from which a series wanders.
+_WANDERS = 0.7
 #: Cycles that must be there before a cycle is believed (methods, section 2).
 LEAST_CYCLES = 2.0
 
@@ -48,23 +50,39 @@ def choose_each(
     grain: Grain, numbers: npt.NDArray[np.int64], y: Floats
 ) -> tuple[tuple[Floats, ...], npt.NDArray[np.intp]]:
     """The same for each series of `y`, shape (series, n): the designs, the first of them without columns, and the place
-    of each series' own among them, shape (series,)."""
-    designs, bases = _designs(grain, numbers.tobytes())
+    of each series' own among them, shape (series,).
+
+    Of a series that wanders about its line the moves are looked at in place of the levels: how far it wanders would
+    hide any season.
+    """
+    packed = numbers.tobytes()
+    designs, bases, moved = _designs(grain, packed)
     n = y.shape[1]
-    scores = [
-        bic(left_over(residuals(q, y), y), n, 2 + design.shape[1]) for design, q in zip(designs, bases, strict=True)
-    ]
-    return designs, np.argmin(np.stack(scores), axis=0)
+    left = [residuals(q, y) for q in bases]
+    scores = [bic(left_over(one, y), n, 2 + design.shape[1]) for design, one in zip(designs, left, strict=True)]
+    which = np.argmin(np.stack(scores), axis=0)
+    if len(designs) > 1:
+        wanders = np.flatnonzero(autocorrelations(np.stack(left)[which, np.arange(y.shape[0])], 1) > _WANDERS)
+        if wanders.size:
+            moves = np.diff(y[wanders], axis=1)
+            scores = [
+                bic(left_over(residuals(q, moves), moves), n - 1, 1 + design.shape[1])
+                for design, q in zip(designs, moved, strict=True)
+            ]
+            which[wanders] = np.argmin(np.stack(scores), axis=0)
+    return designs, which
 
 
 @lru_cache(maxsize=32)
-def _designs(grain: Grain, packed: bytes) -> tuple[tuple[Floats, ...], tuple[Floats, ...]]:
-    """The designs for periods of these numbers, none first, and a basis of each beside a line."""
+def _designs(grain: Grain, packed: bytes) -> tuple[tuple[Floats, ...], tuple[Floats, ...], tuple[Floats, ...]]:
+    """The designs for periods of these numbers, none first, a basis of each beside a line, and of their moves beside a
+    constant."""
     numbers = np.frombuffer(packed, dtype=np.int64)
     n = numbers.size
     base = np.column_stack([np.ones(n), np.arange(n, dtype=np.float64) - (n - 1) / 2])
     designs = (np.empty((n, 0)), *candidates(grain, numbers))
-    return designs, tuple(basis(np.hstack([base, design])) for design in designs)
+    moved = tuple(basis(np.hstack([np.ones((n - 1, 1)), np.diff(design, axis=0)])) for design in designs)
+    return designs, tuple(basis(np.hstack([base, design])) for design in designs), moved
 
 
 def _waves(numbers: npt.NDArray[np.int64], period: float, count: int) -> Floats:

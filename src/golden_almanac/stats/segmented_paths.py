@@ -20,7 +20,7 @@ from .batched_fits import Fits, gls_each, left_over, residuals
 from .permutation_tails import Runs, calibrated_p
 from .series_batch import Batch, Places, Pooled, line_beside
 from .series_memory import MARGIN, UNIT_ROOT, memory_left, periods_spent, slow_memory
-from .wandering_series import drift_p, leap_p
+from .wandering_series import Stretches, drift_p, leap_p, stretches
 
 #: Fewest periods to speak of a trend at all.
 LEAST_PERIODS = 8
@@ -51,7 +51,8 @@ _NOTHING = 1e-9
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Path:
-    """The path chosen: `shape` is flat, line, bend or step; `start` the place where the leg begins.
+    """The path chosen: `shape` is flat, line, bend, step or stretch; `start` the place where the leg begins, `stop`
+    that where a stretch ends (None for the end of the series).
 
     `slope` per period of the current leg (0 for a step), `jump` the size of a step, `p` the two-sided
     p-value of what is claimed, `error` the standard error of slope or jump, `noise` the standard
@@ -69,6 +70,7 @@ class Path:
     phi: float
     statistic: float
     season: Floats
+    stop: int | None = None
 
 
 #: Nothing is claimed.
@@ -233,18 +235,21 @@ def _choose(
     # Growth by so many a month bends on a log scale: a bend must be far better than a line, not just better.
     scores = scores + np.array([_BEND_MARGIN if shape == _BEND else 0.0 for shape in fits])[:, None]
     # What remembers for so long wanders by itself: nothing but its level can be told, leaps such as it never takes, and
-    # that it drifts.
+    # that it drifts, all the time or for a stretch of it.
     leaps = leap_p(y, season, shapes.places[_STEP]) if unit.any() and _STEP in shapes.known else np.ones(series)
     leaped = unit & (leaps < _LEAP)
     shape = np.where(unit, np.where(leaped, _STEP, _LINE), np.array(shapes.known)[np.argmin(scores, axis=0)])
     shared = season, shapes, fits, phi, _LOOKED_INTO if calibrated else None
     found = _described(y, calm, shape, *shared)
     if unit.any():
-        sure = np.where(leaped, leaps, drift_p(_without_season(calm, season)))
-        found = [
-            replace(path, p=max(path.p, float(p))) if gone else path
-            for path, gone, p in zip(found, unit, sure, strict=True)
-        ]
+        plain = _without_season(calm, season)
+        # Two looks are taken, at the whole and at a stretch of it.
+        drifts, parts = np.minimum(1.0, 2 * drift_p(plain)), stretches(plain)
+        for place in np.flatnonzero(unit):
+            sure = float(leaps[place] if leaped[place] else drifts[place])
+            found[place] = replace(found[place], p=max(found[place].p, sure))
+            if not leaped[place] and 2 * parts.p[place] < found[place].p:
+                found[place] = _stretched(found[place], parts, int(place))
     # The current leg is flat or unsure; what the whole path did is still worth a test (a second one).
     unsure = np.array([place for place, path in enumerate(found) if path.shape == "bend" and path.p > _SURE_LEG], int)
     if unsure.size:
@@ -254,6 +259,15 @@ def _choose(
             if twice < found[place].p:
                 found[place] = replace(whole[place], p=min(1.0, twice))
     return found
+
+
+def _stretched(path: Path, parts: Stretches, place: int) -> Path:
+    """The path of a series that wanders as one of a stretch of it."""
+    start, stop, slope, error, t = (float(values[place]) for values in parts[1:])
+    p = min(1.0, 2 * float(parts.p[place]))
+    return replace(
+        path, shape="stretch", start=int(start), stop=int(stop), slope=slope, error=error, statistic=t, p=p, jump=0.0
+    )
 
 
 def _without_season(calm: Floats, season: Floats) -> Floats:

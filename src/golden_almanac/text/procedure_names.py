@@ -22,6 +22,7 @@ NAMES = (
     mark("rows expected where none are, by the label's usual share and its spread"),
     mark("values expected where none are, by the usual share of filled rows"),
     mark("one-bend regression, autoregressive, weighed against the series in other orders"),
+    mark("t of the moves of a stretch against all others, times the stretches tried"),
     mark("ranks within each week (Friedman, F of Iman and Davenport)"),
     mark("ranks within each month (Friedman, F of Iman and Davenport)"),
     mark("t over pairs of periods: the whole's change, and what of it goes through the weights"),

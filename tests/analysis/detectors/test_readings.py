@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pandas as pd
+import pytest
 
 import golden_almanac as ga
 
@@ -48,3 +49,43 @@ def test_walks_are_told_of_at_their_level_only() -> None:
         found = ga.scan(pd.DataFrame({"day": days, "quoted": np.round(walk, 2)})).findings
         told += [f.headline for f in found if f.kind in ("trend", "shift")]
     assert len(told) <= 1, told
+
+
+def _employed(seed: int) -> pd.DataFrame:
+    """People employed by trade at the end of each month: building loses three tenths within three and a half years, and
+    one trade shrinks, another grows all the time."""
+    rng = np.random.default_rng(seed)
+    months = pd.date_range("1999-01-31", "2013-12-31", freq="ME")
+    frames = []
+    for trade, (level, growth) in {
+        "Building": (7000, 0.0008), "Metal": (15000, -0.002), "Shops": (15000, 0.0008), "Care": (17000, 0.0019),
+        "Inns": (12800, 0.0008), "Print": (3000, 0.0008),
+    }.items():  # fmt: skip
+        moves = np.full(months.size, growth)
+        if trade == "Building":
+            moves[102:144] = -0.0085
+        swing = 0.02 * np.sin(2 * np.pi * (months.month - 4) / 12) if trade in ("Building", "Inns") else 0.0
+        path = level * np.exp(np.cumsum(moves + rng.normal(0, 0.0015, months.size)) + swing)
+        frames.append(pd.DataFrame({"month": months, "trade": trade, "employees": path.round(1)}))
+    return pd.concat(frames, ignore_index=True)
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_a_fall_within_the_time_is_told_of_who_fell(seed: int) -> None:
+    frame = _employed(seed)
+    told = {f.where.label: f for f in ga.scan(frame).findings if f.kind == "trend"}
+    assert {"Building", "Metal"} <= set(told)
+    fall = told["Building"]
+    assert fall.direction == "down"
+    assert fall.period is not None
+    assert abs((pd.Timestamp(fall.period.start) - pd.Timestamp("2007-07-01")).days) < 130
+    assert abs((pd.Timestamp(fall.period.end) - pd.Timestamp("2010-12-31")).days) < 130
+    # The year before against the year after, as anyone can add them up.
+    own = frame[frame["trade"] == "Building"].set_index("month")["employees"]
+    before, after = (
+        own[one["start"] : one["end"]].mean() for one in map(fall.figures["windows"].get, ("before", "after"))
+    )
+    assert fall.figures["change_pct"] == pytest.approx(100 * (after / before - 1))
+    assert fall.check().agrees
+    # Those who stood still while building fell are no stories of their own.
+    assert not {"Shops", "Inns", "Print"} & set(told)

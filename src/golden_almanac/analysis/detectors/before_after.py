@@ -60,6 +60,22 @@ def around_leg(survey: Survey, first: int, last: int, seasonal: bool) -> Windows
     )
 
 
+def around_stretch(survey: Survey, first: int, last: int, seasonal: bool) -> Windows:
+    """The year before a stretch that runs over places `first` … `last` of the timeline and the year after it, where
+    there are both; else its start and end."""
+    line = survey.timeline
+    assert line is not None
+    cycle = line.grain.per_year
+    if first - cycle < line.complete.start or last + cycle >= line.complete.stop:
+        return around_leg(survey, first, last, seasonal)
+    return Windows(
+        before=line.span(first - cycle, first - 1),
+        after=line.span(last + 1, last + cycle),
+        length=cycle,
+        same_months=cycle > 1,
+    )
+
+
 def around_step(survey: Survey, place: int, first: int, last: int, seasonal: bool) -> Windows:
     """Before and after a step at `place`: the same months a year before where the series is seasonal."""
     line = survey.timeline

@@ -169,6 +169,8 @@ def _told(series: Series) -> list[Floats]:
     if series.path.p > MIRROR or series.path.shape == "line" or series.path.start >= series.y.size - 2 * max(_LENGTHS):
         return []
     place, time = series.path.start, np.arange(series.y.size, dtype=np.float64)
+    if series.path.shape == "stretch":
+        return [np.clip(time - place, 0.0, (series.path.stop or series.y.size - 1) - place)]
     return [np.maximum(time - place, 0.0) if series.path.shape == "bend" else (time >= place).astype(np.float64)]
 
 

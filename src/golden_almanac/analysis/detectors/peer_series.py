@@ -342,6 +342,7 @@ def _moved(series: Series, values: Floats, *, raw: bool = True) -> float:
         "line": [time],
         "step": [(time >= place).astype(np.float64)],
         "bend": [np.maximum(time - place, 0.0), np.minimum(time, place)],
+        "stretch": [np.clip(time - place, 0.0, (series.path.stop or n - 1) - place)],
     }[series.path.shape]
     design = np.column_stack([np.ones(n), *claimed, seasonal])
     if known.sum() <= design.shape[1]:

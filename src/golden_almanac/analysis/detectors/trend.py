@@ -27,7 +27,7 @@ from ...stats.seasonal_terms import choose
 from ...stats.segmented_paths import LEAST_PERIODS
 from ...support.phrasing import marked
 from ..known_series import known_series, recorded
-from .before_after import around_leg, growth_of_whole, moved, observed
+from .before_after import around_leg, around_stretch, growth_of_whole, moved, observed
 from .double_steps import told_by_two
 from .peer_series import UNLIKELY, Series, all_others, all_series
 from .relative_series import tested
@@ -71,6 +71,13 @@ KIND = FindingKind(
 )
 
 
+_TESTS = {
+    "line": "autoregressive regression, weighed against the series in other orders",
+    "bend": "one-bend regression, autoregressive, weighed against the series in other orders",
+    "stretch": "t of the moves of a stretch against all others, times the stretches tried",
+}
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Trend:
     """`floor_pct`: changes over the leg smaller than so many percent (of the siblings' level) are too
@@ -85,7 +92,7 @@ class Trend:
         return [
             self._candidate(survey, series)
             for series in all_series(survey)
-            if series.path.shape in ("line", "bend") and (series.measure.name, series.where) not in twice
+            if series.path.shape in ("line", "bend", "stretch") and (series.measure.name, series.where) not in twice
         ]
 
     def _candidate(self, survey: Survey, series: Series) -> Candidate:
@@ -109,9 +116,10 @@ class Trend:
         own_season = choose(line.grain, periods.numbers, periods.filled(own))
         seasonal = series.path.season.any() or own_season.shape[1] > 0
         cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
-        first = series.path.start if series.path.shape == "bend" else 0
-        length = n - first
-        figures, level_log = _fitted(series, series.own, cycle, first, own_season)
+        first = 0 if series.path.shape == "line" else series.path.start
+        last = n - 1 if series.path.stop is None else series.path.stop
+        length = last + 1 - first
+        figures, level_log = _fitted(series, series.own, cycle, (first, last), own_season)
         others = all_others(survey, series)
         relative = series.path.slope
         if series.path.shape == "line":
@@ -120,7 +128,8 @@ class Trend:
             low, high = slope_interval(known, cycle, series.path.error, series.path.df)
         else:
             low, high = relative - 2 * series.path.error, relative + 2 * series.path.error
-        windows = around_leg(survey, offset + first, offset + n - 1, bool(seasonal))
+        around = around_stretch if series.path.shape == "stretch" else around_leg
+        windows = around(survey, offset + first, offset + last, bool(seasonal))
         parent = series.parent if series.rest is not None else None
         seen, check = observed(
             survey, series.measure, series.where, windows, ("observed_start", "observed_end"), parent, series.besides
@@ -140,7 +149,7 @@ class Trend:
                 "after": windows.after.to_dict(),
                 "same_months": windows.same_months,
             },
-            "bend": series.path.shape == "bend",
+            "bend": first > 0 and last == n - 1,
         }
         # The total's growth may be that of new parts alone.
         figures["like_for_like"], check = growth_of_whole(survey, series.measure, series.where, windows, check)
@@ -154,13 +163,11 @@ class Trend:
             measure=series.measure,
             by=series.by,
             where=series.where,
-            period=line.span(offset + first, offset + n - 1),
+            period=line.span(offset + first, offset + last),
             baseline=None,
             direction="up" if relative > 0 else "down",
             figures=figures,
-            test="autoregressive regression, weighed against the series in other orders"
-            if series.path.shape == "line"
-            else "one-bend regression, autoregressive, weighed against the series in other orders",
+            test=_TESTS[series.path.shape],
             statistic=series.path.statistic,
             p=series.path.p,
             strength=squash(span / (series.path.noise or 1e-300), 6.0),
@@ -175,7 +182,7 @@ class Trend:
                 "rest": others,
                 "offset": offset,
                 "y": series.y,
-                "fit": _fit_line(figures, first, n, level_log),
+                "fit": _fit_line(figures, first, last, n, level_log),
                 "parent": series.parent,
                 "besides": [besides.label for besides in series.besides],
             },
@@ -185,8 +192,12 @@ class Trend:
         )
 
 
-def _fitted(series: Series, values: Floats, cycle: int, first: int, season: Floats) -> tuple[dict[str, Any], bool]:
-    """The slice's own movement over the leg: slope, start, end and change of the fitted line."""
+def _fitted(
+    series: Series, values: Floats, cycle: int, leg: tuple[int, int], season: Floats
+) -> tuple[dict[str, Any], bool]:
+    """The slice's own movement over the leg, from a place to another: slope, start, end and change of the fitted
+    line."""
+    first, last = leg
     known = np.isfinite(values)
     log = series.measure.additive and bool(values[known].min() > 0)
     own = np.log(values) if log else values
@@ -197,11 +208,13 @@ def _fitted(series: Series, values: Floats, cycle: int, first: int, season: Floa
         start, end = base, base + slope * (n - 1)
     else:
         time = np.arange(n, dtype=np.float64)
-        design = np.column_stack([np.ones(n), np.minimum(time, first), np.maximum(time - first, 0.0), season])
+        legs = [np.minimum(time, first), np.clip(time - first, 0.0, last - first)]
+        after = [np.maximum(time - last, 0.0)] if last < n - 1 else []
+        design = np.column_stack([np.ones(n), *legs, *after, season])
         beta = ols(design[known], own[known]).beta
         slope = float(beta[2])
         start = float(beta[0] + beta[1] * first)
-        end = start + slope * (n - 1 - first)
+        end = start + slope * (last - first)
     middle = (start + end) / 2
     if log:
         start, middle, end = float(np.exp(start)), float(np.exp(middle)), float(np.exp(end))
@@ -249,11 +262,11 @@ def _against_siblings(series: Series, seen: dict[str, float], low: float, high: 
     return nothing | {name: _pct(value) for name, value in pct.items()}
 
 
-def _fit_line(figures: dict[str, Any], first: int, n: int, log: bool) -> Floats:
+def _fit_line(figures: dict[str, Any], first: int, last: int, n: int, log: bool) -> Floats:
     start, end = figures["start"] or 0.0, figures["end"] or 0.0
-    count = n - first
+    count = last + 1 - first
     line = np.geomspace(start, end, count) if log else np.linspace(start, end, count)
-    return np.concatenate([np.full(first, np.nan), line])
+    return np.concatenate([np.full(first, np.nan), line, np.full(n - 1 - last, np.nan)])
 
 
 def _with_slope(
