@@ -7,7 +7,8 @@ from dataclasses import replace
 
 from ..aggregation import Survey
 from ..aggregation.hierarchies import parents
-from ..aggregation.measures import Measure, parse_measure, spoken
+from ..aggregation.measure_names import spoken
+from ..aggregation.measures import Measure, parse_measure
 from ..sql.expressions import quote_name, quote_value
 from ..tables import Column, Role, Table, Timeline
 from ..tables.meaning.mixed_units import mixed_units_of

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..aggregation.measures import spoken
+from ..aggregation.measure_names import spoken
 from ..stats.autocorrelated_fits import Floats
 from ..text import names
 from . import theme

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 from .finding import Candidate, Finding, Score
@@ -41,13 +42,9 @@ def ordered(findings: Sequence[Finding]) -> list[Finding]:
     waiting = sorted(findings, key=lambda finding: (-finding.score.total, finding.id))
     told: list[Finding] = []
     while waiting:
-        counts: dict[str, int] = {}
-        for finding in told:
-            if any(_left_out(other, finding) for other in told):
-                # One story with what it is set against.
-                continue
-            counts[finding.kind] = counts.get(finding.kind, 0) + 1
-        fresh = [one for one in waiting if counts.get(one.kind, 0) < _SAME_KIND] if len(told) < _FIRST else []
+        # What is set against "the others but Agents" is one story with what Agents did.
+        counts = Counter(one.kind for one in told if not any(_left_out(other, one) for other in told))
+        fresh = [one for one in waiting if counts[one.kind] < _SAME_KIND] if counts.total() < _FIRST else []
         pick = fresh[0] if fresh else waiting[0]
         before: Finding | None = pick
         while before is not None:

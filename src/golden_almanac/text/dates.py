@@ -216,6 +216,12 @@ def span_of(span: Period) -> str:
 
 
 def _between(span: Period, *, whole: bool) -> str:
+    if span.grain is Grain.YEAR and str(span.start).endswith("-01-01") and str(span.end).endswith("-12-31"):
+        # What is told by the year is told in years.
+        first, last = str(span.start)[:4], str(span.end)[:4]
+        if first == last:
+            return say("in {year}", "year", year=first) if whole else first
+        return from_to(first, last) if whole else say("{first} to {last}", "months", first=first, last=last)
     following = span.end + np.timedelta64(1, "D")
     if str(span.start).endswith("-01") and str(following).endswith("-01"):
         if month(span.start) == month(span.end):

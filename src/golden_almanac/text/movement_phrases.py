@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..findings import Finding
-from ..tables import Period
+from ..tables import Grain, Period
 from . import dates, names, numbers
 from .languages import Noun, say
 from .suggestions import Suggestion, next_command, side_of, subtraction
@@ -52,7 +52,8 @@ def others(finding: Finding) -> Noun:
 def window(one: dict[str, str]) -> str:
     import numpy as np
 
-    return dates.span_of(Period(start=np.datetime64(one["start"]), end=np.datetime64(one["end"])))
+    grain = Grain(one["grain"]) if one.get("grain") else None
+    return dates.span_of(Period(start=np.datetime64(one["start"]), end=np.datetime64(one["end"]), grain=grain))
 
 
 def movement_suggestion(finding: Finding, source: str, before: float, after: float) -> Suggestion | None:

@@ -6,7 +6,8 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
 
-from ..aggregation.measures import Measure, singular, spoken, times_of
+from ..aggregation.measure_names import singular, spoken, times_of
+from ..aggregation.measures import Measure
 from ..findings import Finding, Slice
 from . import numbers
 from .languages import Noun, joined, mark, pronoun, qualified, say, voice
@@ -214,8 +215,14 @@ _PLURALS = {
 }  # fmt: skip
 
 
+#: Ends of names that are no nouns: "paid by", "sold to".
+_NO_NOUNS = frozenset("by at on to from of in for with via per as".split())
+
+
 def _english_plural(word: str) -> str:
     before, space, last = word.rpartition(" ")
+    if last in _NO_NOUNS:
+        return word + " labels"
     if last in _PLURALS:
         return before + space + _PLURALS[last]
     if word.endswith(("s", "x", "ch", "sh")) and not word.endswith(("us",)):

@@ -31,7 +31,7 @@ MOST_WORDS = LENGTHS["standard"]
 #: Kinds that say of a part how it moved.
 _OVER_TIME = ("trend", "shift", "divergence", "change")
 #: Stories told after the first, if the words last.
-_MOST_STORIES = {"short": 4, "standard": 5, "long": 10}
+_MOST_STORIES = {"short": 4, "standard": 5, "long": 11}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -201,15 +201,16 @@ def _story(story: Story, place: int) -> Fact:
 
 
 def _matters(latest: Explanation, beside: float = 0.0) -> bool:
-    """Whether the latest change is news of its own: unusual, or not to be judged and a change all the same, and no less
-    than the first finding by the same score."""
+    """Whether the latest change is news of its own: unusual, or not to be judged, and no less than the first finding by
+    the same score."""
     from ..analysis.change import candidate
     from ..findings.scoring import score
 
     usual = latest.usual
     if usual is None:
-        return bool(latest.named) or (latest.change != 0 and bool(beside))
-    if usual.usual:
+        if not beside:
+            return bool(latest.named)
+    elif usual.usual:
         return not beside and bool(latest.named)
     claim = candidate(latest)
     return score(claim, min(claim.p, 0.1)).total >= beside

@@ -141,12 +141,15 @@ def test_sql_leaves_out_what_the_figures_leave_out(lost: tuple[str, str]) -> Non
 
 
 def test_a_last_month_that_lacks_days_is_no_fall() -> None:
-    """Said right behind the headline, and nothing is judged: neither unusual, nor even across the board."""
+    """Said first by a scan, right behind the headline of a change, and nothing is judged: neither unusual, nor even
+    across the board."""
     frame = _lacking("2024-12-09", "2024-12-24")
-    for summary in (ga.scan(frame).summary(), ga.explain_change(ga.read(frame), "sum(amount)").summary()):
-        assert summary.text.startswith(
-            "There are no rows from 9 December 2024 to 24 December 2024: 16 days are missing"
-        )
+    scan, change = ga.scan(frame).summary(), ga.explain_change(ga.read(frame), "sum(amount)").summary()
+    lost = "There are no rows from 9 December 2024 to 24 December 2024"
+    assert scan.headline.startswith(lost)
+    assert change.text.startswith(f"{lost}: 16 days are missing")
+    for summary in (scan, change):
+        assert "16 days are missing" in summary.text
         assert "unusual" not in summary.text
         assert "usual movement" not in summary.text
         assert "even across" not in summary.text

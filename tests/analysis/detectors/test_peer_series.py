@@ -7,6 +7,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.aggregation.measures import lead_measure
 from golden_almanac.analysis.detectors.peer_series import MIRROR, Series, all_series
 from golden_almanac.analysis.scan_pipeline import survey_of
 
@@ -38,3 +39,21 @@ def test_a_small_family_is_looked_at_like_a_large_one() -> None:
         assert dwarfed[route].path.p == pytest.approx(alike[route].path.p)
         assert dwarfed[route].besides == alike[route].besides
         assert dwarfed[route].implied_by == alike[route].implied_by
+
+
+def test_a_price_that_is_weighed_is_compared_in_proportion() -> None:
+    """A cafe puts all its prices up by a twelfth, to the nearest five: one story, that of the whole, and its takings,
+    which the price is a part of, come first."""
+    rng = np.random.default_rng(31)
+    rows = 9000
+    day = pd.Timestamp("2023-01-01") + pd.to_timedelta(np.sort(rng.integers(0, 600, rows)), "D")
+    listed = {"Flat white": 3.4, "Espresso": 2.2, "Croissant": 2.6, "Toast": 4.8, "Juice": 3.9, "Tea": 2.4}
+    item = rng.choice(list(listed), rows)
+    price = np.array([listed[one] for one in item]) * np.where(day > pd.Timestamp("2024-02-01"), 1.08, 1)
+    price, qty = np.round(price * 20) / 20, rng.choice([1, 1, 2, 3], rows)
+    frame = pd.DataFrame({"day": day, "item": item, "unit price": price, "qty": qty, "till": np.round(price * qty, 2)})
+    scan = ga.scan(frame)
+    moves = [f for f in scan.findings if f.kind in ("shift", "trend") and f.measure is not None]
+    assert [f.headline for f in moves if f.measure is not None and f.measure.column and f.where.conditions] == []
+    assert any(f.measure is not None and f.measure.column == "unit price" for f in moves)
+    assert lead_measure(scan.result.survey.measures).name == "sum(till)"

@@ -14,7 +14,8 @@ from typing import Any
 import numpy as np
 
 from ...aggregation import Survey
-from ...aggregation.measures import Measure, lead_measure, spoken
+from ...aggregation.measure_names import spoken
+from ...aggregation.measures import Measure, lead_measure
 from ...engine.held_store import Held
 from ...sql.expressions import quote_name
 from ...support.errors import PeriodError, RequestError

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ...aggregation.measures import spoken
+from ...aggregation.measure_names import spoken
 from ...support.errors import RequestError
 from ...support.phrasing import named, phrased
 from ..clusters import Clusters, key_clusters, leaning

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation.measures import spoken
+from ...aggregation.measure_names import spoken
 from ...support.errors import ColumnError
 from ...support.phrasing import named, phrased
 from ..drivers.outcome import Outcome

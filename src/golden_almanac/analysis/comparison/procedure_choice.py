@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation.measures import spoken
+from ...aggregation.measure_names import spoken
 from ...support.errors import ColumnError, RequestError
 from ...support.phrasing import Phrase, figure, named, phrased
 from ...tables import Role, Table

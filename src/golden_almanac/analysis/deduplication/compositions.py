@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ...aggregation import PERIOD, Survey
-from ...aggregation.measures import spoken
+from ...aggregation.measure_names import spoken
 from ...findings import Finding
 from ...support.phrasing import named, phrased
 from ..detectors.difference import adjusted_p

@@ -64,7 +64,7 @@ def against_each(cells: Cells, measure: Measure, family: Sequence[int], span: Sp
         whole = own + rest
         shares = ~log & (whole > 0).all(axis=1)
         y[shares] = own[shares] / whole[shares]
-    elif measure.kind == "mean" and usable.all() and in_proportion(measure, own, rest):
+    elif measure.kind in ("mean", "ratio") and usable.all() and in_proportion(measure, own, rest):
         log[:] = True
     y[log] = np.log(own[log]) - np.log(rest[log])
     with np.errstate(invalid="ignore"):

@@ -30,6 +30,8 @@ from ..known_series import period_numbers
 AROUND = 6
 #: Rows in the median period below which its ups and downs are those of small numbers.
 LEAST_ROWS = 5.0
+#: The same of the averages of scores, which follow the normal law however few they are.
+_FEW_ROWS = 2.0
 #: Degrees of freedom of a robust deviation of a week: business weeks have longer tails than the normal law.
 #: Few periods do not know their own spread well: no more than this share of their number. On noise that is right for
 #: 36 months (0.5 of what it should be at p = 0.01, where 40 gave 2.3) and leaves 157 weeks at 40 (0.6).
@@ -130,17 +132,18 @@ def farthest_of_slices(survey: Survey, holes: npt.NDArray[np.bool_], *, finest: 
         rows = survey.cells(column.name, PERIOD).rows[:, line.complete]
         # A label that begins or ends on the way has no usual period. Of one with few rows some periods have none by
         # chance: their number is not looked at then, only how large they are where there are some.
-        large, ends = np.median(rows, axis=1) >= LEAST_ROWS, max(1, rows.shape[1] // _ENDS)
-        use = large & (rows[:, :ends] > 0).any(axis=1) & (rows[:, -ends:] > 0).any(axis=1)
+        usual, ends = np.median(rows, axis=1), max(1, rows.shape[1] // _ENDS)
+        there = (rows[:, :ends] > 0).any(axis=1) & (rows[:, -ends:] > 0).any(axis=1)
+        scores, use = there & (usual >= _FEW_ROWS), there & (usual >= LEAST_ROWS)
         steady = use & (rows > 0)[:, ~holes].all(axis=1)
-        if use.sum() < 2:
+        if scores.sum() < 2:
             continue
         for measure in survey.measures:
             if measure.kind not in ("additive", "mean") or len(measure.top) != 1:
                 continue
             scored = _by_scores(survey, measure, column.name, rows) if finest else None
             looks = [] if measure is not counted or steady.sum() < 2 else [_by_rows(survey, rows, steady)]
-            looks += [] if scored is None else [_Look(scored[0], use, scored[1])]
+            looks += [] if scored is None else [_Look(scored[0], use if measure.share else scores, scored[1])]
             if looks:
                 yield _farthest(survey, measure, column.name, looks, beside)
 

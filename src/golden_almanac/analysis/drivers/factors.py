@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation.measures import spoken
+from ...aggregation.measure_names import spoken
 from ...sql.expressions import quote_name, quote_value
 from ...support.errors import ColumnError
 from ...support.phrasing import phrased

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation.measures import spoken
+from ...aggregation.measure_names import spoken
 from ...support.phrasing import Commas, Glued, Phrase, figure, named, phrased
 from ...tables.identities import identities
 from .design_matrix import Design

@@ -9,7 +9,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation.measures import Measure, parse_measure, spoken
+from ...aggregation.measure_names import spoken
+from ...aggregation.measures import Measure, parse_measure
 from ...sql import expressions
 from ...support.errors import ColumnError, ExpressionError, RequestError, join_or, rather, shorten
 from ...support.phrasing import phrased
