@@ -86,8 +86,8 @@ def _curves(figures: dict[str, Any], before: dict[str, Any] | None = None) -> An
     figure, places = _grid(
         len(groups),
         "What is found, by how strong it is",
-        f"Share of tables whose story is told, over its strength (1 is moderate) · {count} families, {tables} tables each "
-        f"· gold: a scan{'; dashed: before' if before else ''}; grey: a plain script",
+        f"Share of tables whose story is told, over its strength (1 is moderate) · {count} families, {tables} tables "
+        f"each · gold: a scan{'; dashed: before' if before else ''}; grey: a plain script",
     )
     x = figures["strengths"]
     for axes, (name, members) in zip(places, groups.items(), strict=True):
