@@ -113,6 +113,25 @@ def _rests(f: Any) -> bool:
     return f.kind in ("gap", "seasonality", "recurrence") or (f.kind == "spike" and f.direction == "down")
 
 
+#: People and machines by name, and what is measured of them.
+_BY_NAME = (("patient", "ward", "pain_score"), ("employee", "site", "rating"), ("machine", "hall", "temperature"),
+            ("client", "region", "satisfaction"))  # fmt: skip
+
+
+def people_by_name(rng: Rng) -> pd.DataFrame:
+    """Fourteen to forty people or machines with ways of their own, each of one group, with rows of unlike number."""
+    who, group, measured = _BY_NAME[int(rng.integers(len(_BY_NAME)))]
+    count, rows = int(rng.integers(14, 41)), int(rng.integers(500, 2500))
+    own = rng.choice(count, rows, p=rng.dirichlet(np.full(count, 3.0)))
+    groups = np.array(["North", "South", *rng.choice(["North", "South", "East"], count - 2)])
+    value = 50 + rng.normal(0, 6, count)[own] + rng.normal(0, 8, rows)
+    frame = pd.DataFrame({who: np.array([f"N{place:02d}" for place in range(count)])[own], group: groups[own]})
+    if rng.random() < 0.6:
+        day = np.sort(rng.integers(0, 730, rows))
+        frame.insert(0, "date", np.datetime64("2022-02-01") + day.astype("timedelta64[D]"))
+    return frame.assign(**{measured: np.round(value, 1)})
+
+
 #: Events of chances, as trades count them.
 _EVENTS = (("complaints", "orders"), ("misses", "stops"), ("scrapped", "pieces"), ("errors", "lines"))
 
@@ -147,6 +166,10 @@ NOISE: dict[str, tuple[Callable[[Rng], pd.DataFrame], Callable[[Any], bool]]] = 
     "intermittent": (intermittent, lambda f: f.kind in ("distribution",)),
     "working days": (working_days, lambda f: _rests(f) or f.kind in ("ranking", "concentration", "distribution")),
     "ratios of counts": (ratios_of_counts, lambda f: f.kind in ("ranking", "concentration", "distribution")),
+    "people by name": (
+        people_by_name,
+        lambda f: f.kind in ("ranking", "concentration", "distribution") or f.by in [who for who, *_ in _BY_NAME],
+    ),
 }
 
 # --- stories of one cell, one month, two dates ----------------------------------------------------------
@@ -266,6 +289,25 @@ def unit_with_more_events(rng: Rng, strength: float) -> Planted:
     return _about(frame, lambda f: f.kind == "difference" and f.where.label == unit, lambda f: f.where.label == unit)
 
 
+def fall_within(rng: Rng, strength: float) -> Planted:
+    """Levels that wander from month to month, several of them; one loses much within two to four years, and no more."""
+    trade = trade_of(rng)
+    months = pd.date_range("2003-01-31", periods=int(rng.integers(132, 217)), freq="ME")
+    fallen = str(rng.choice(trade.labels))
+    start = int(rng.integers(30, months.size - 80))
+    length = int(rng.integers(24, 46))
+    frames = []
+    for label in trade.labels:
+        moves = rng.normal(rng.uniform(0, 0.0015), 0.002, months.size)
+        if label == fallen:
+            moves[start : start + length] -= 0.006 * strength
+        path = rng.uniform(500, 9000) * np.exp(np.cumsum(moves))
+        frames.append(pd.DataFrame({"month_end": months, trade.first: label, "balance": path.round(1)}))
+    frame = pd.concat(frames, ignore_index=True)
+    tells = lambda f: f.kind in ("trend", "shift") and f.where.label == fallen and f.direction == "down"  # noqa: E731
+    return _about(frame, tells, lambda f: f.where.label in ("", fallen) or f.kind in ("trend", "divergence"))
+
+
 def wrong_signs(rng: Rng, strength: float) -> Planted:
     """Two rows have a wrong sign: said in the summary."""
     trade = trade_of(rng)
@@ -284,6 +326,7 @@ PLANTED: dict[str, Callable[[Rng, float], Planted]] = {
     "rise beside a greater": rise_beside_a_greater,
     "small one grows": small_one_grows,
     "unit with more events": unit_with_more_events,
+    "fall within": fall_within,
 }
 
 # --- reasons of changes ---------------------------------------------------------------------------------
