@@ -28,7 +28,7 @@ NAMES = (
     mark("t over pairs of periods: the whole's change, and what of it goes through the weights"),
     mark("the last periods off the path of those before, autoregressive, weighed against the series in other orders"),
     mark("normal scores within periods, and t over periods"),
-    mark("exact test of the events, as widely as rows spread, and t over periods"),
+    mark("exact test of the events, as widely as rows and periods spread"),
     mark("t of the ratio over rows, and over periods"),
     mark("t over periods: the share of the top tenth of the rows against half"),
     mark("surprise against earlier comparisons of the same kind"),

@@ -28,6 +28,7 @@ from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
 from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import families, reach
+from .group_gaps import between, by_period, gaps_of
 from .peer_series import MIRROR, UNLIKELY
 from .ratio_rows import differs, ratio_rows
 
@@ -36,7 +37,7 @@ LEAST_GROUP = 10
 
 
 _TEST = "normal scores within periods, and t over periods"
-_COUNTS = "exact test of the events, as widely as rows spread, and t over periods"
+_COUNTS = "exact test of the events, as widely as rows and periods spread"
 _AMOUNTS = "t of the ratio over rows, and over periods"
 
 
@@ -103,10 +104,8 @@ class Difference:
         pooled = _pooled(survey, measure, by, family, tested)
         for code in tested:
             t[code], p[code] = _tests(survey, measure, by, family, code, [], rows, pooled)
-        gaps, errors, spread = _gaps(survey, measure, by, family, tested)
-        usual = max(
-            0.0, float(np.var([gaps[code] for code in tested])) - float(np.mean([errors[c] ** 2 for c in tested]))
-        )
+        gaps, errors, spread = gaps_of(survey, measure, by, family, tested)
+        usual = between([gaps[code] for code in tested], [errors[code] for code in tested])
         leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
         candidates = []
         for code in sorted(tested, key=lambda code: (p[code], code)):
@@ -205,52 +204,11 @@ class Difference:
         return leaders
 
 
-def _gaps(
-    survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]
-) -> tuple[dict[int, float], dict[int, float], float]:
-    """Gap to the rest, its standard error (Welch), and the standard deviation of the rows."""
-    cells = survey.cells(by)
-    top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
-    whole_top, whole_bottom = float(top[family].sum()), float(bottom[family].sum())
-    gaps, errors = {}, {}
-    if measure.kind == "mean":
-        part = cells.parts[measure.top[0][1]]
-        squares = part.squares
-        whole = max(float(squares[family].sum()) / whole_bottom - (whole_top / whole_bottom) ** 2, 0.0)
-        spread = measure.factor * np.sqrt(whole)
-        for code in tested:
-            n, m = bottom[code], whole_bottom - bottom[code]
-            a, b = top[code] / n, (whole_top - top[code]) / m
-            va = max(squares[code] / n - a * a, 0.0)
-            vb = max((squares[family].sum() - squares[code]) / m - b * b, 0.0)
-            gaps[code] = measure.factor * float(a - b)
-            errors[code] = abs(measure.factor) * float(np.sqrt(va / n + vb / m))
-        return gaps, errors, float(spread)
-    values = []
-    for code in tested:
-        a, b = top[code] / bottom[code], (whole_top - top[code]) / (whole_bottom - bottom[code])
-        gaps[code] = measure.factor * float(a - b)
-        errors[code] = _ratio_error(survey, measure, by, family, code)
-        values.append(a)
-    return gaps, errors, float(np.std(values)) * abs(measure.factor) or 1.0
-
-
-def _ratio_error(survey: Survey, measure: Measure, by: str, family: list[int], code: int) -> float:
-    """The standard error of a ratio's gap, in units of the measure: by rows or by periods, the wider of both."""
-    errors = [differs(survey, ratio_rows(survey, measure, by), by, family, code).error]
-    d, w = _by_period(survey, measure, by, family, code, [])
-    t, _ = block_test(d, w)
-    if t and np.isfinite(t):
-        known = w > 0
-        errors.append(abs(float(np.average(d[known], weights=w[known])) / t / measure.factor))
-    return float(abs(measure.factor) * max(errors))
-
-
 def _pooled(survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]) -> float | None:
     """The autocorrelation that the gaps of siblings share, from period to period; None for too few of them."""
     if len(tested) < LEAST_POOLED or survey.timeline is None or survey.timeline.complete_count < LEAST_BLOCKS:
         return None
-    return float(np.median([leaning(*_by_period(survey, measure, by, family, code, [])) for code in tested]))
+    return float(np.median([leaning(*by_period(survey, measure, by, family, code, [])) for code in tested]))
 
 
 def _tests(
@@ -268,8 +226,10 @@ def _tests(
         z, p = _permutation(rows, family, code, without)
         ts.append(z)
         ps.append(p)
-    if survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
-        t, p = block_test(*_by_period(survey, measure, by, family, code, without), pooled)
+    # Events are weighed by what they are if nothing differs: periods with more of them would vary more by themselves.
+    counted = rows is None and measure.kind == "ratio" and ratio_rows(survey, measure, by).counted
+    if not counted and survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
+        t, p = block_test(*by_period(survey, measure, by, family, code, without), pooled)
         ts.append(t)
         ps.append(p)
     if rows is None and measure.kind == "ratio" and (not ps or ps[0] <= CLEAR):
@@ -295,23 +255,6 @@ def set_against(
     parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
     rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
     return _tests(survey, measure, by, family, code, without, rows, _pooled(survey, measure, by, family, family))
-
-
-def _by_period(
-    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
-) -> tuple[Floats, Floats]:
-    line = survey.timeline
-    if line is None:
-        return np.empty(0), np.empty(0)
-    cells = survey.cells(by, PERIOD)
-    top = cells.linear(measure.top)[:, line.complete]
-    bottom = cells.linear(measure.bottom)[:, line.complete]
-    rest = [other for other in family if other != code and other not in without]
-    own_bottom, rest_bottom = bottom[code], bottom[rest].sum(axis=0)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        gap = measure.factor * (top[code] / own_bottom - top[rest].sum(axis=0) / rest_bottom)
-        weight = own_bottom * rest_bottom / (own_bottom + rest_bottom)
-    return gap, np.where(np.isfinite(gap), weight, 0.0)
 
 
 def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:

@@ -15,23 +15,26 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation import Survey
+from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure, Part
 from ...stats.autocorrelated_fits import Floats
 from ...stats.exact_tests import rates_p
+from .block_tests import LEAST_BLOCKS
 from .cluster_checks import CLEAR, clustered_p, clusters_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class RatioRows:
     """Both sums of a ratio by row, `top` and `bottom`, and the rows' `codes`, all of shape (rows,); `counted` where
-    they are counts of events, and `subset` where no row has more events than chances of one."""
+    they are counts of events, and `subset` where no row has more events than chances of one. `over_periods` is how many
+    times the variance of single events the periods of a label vary by, nought where there are too few."""
 
     top: Floats
     bottom: Floats
     codes: npt.NDArray[np.intp]
     counted: bool
     subset: bool
+    over_periods: float = 0.0
 
 
 def ratio_rows(survey: Survey, measure: Measure, by: str) -> RatioRows:
@@ -50,7 +53,32 @@ def ratio_rows(survey: Survey, measure: Measure, by: str) -> RatioRows:
 
     top, bottom, counted, subset = survey._once(("ratio rows", measure.name), make)
     codes, _ = survey.drawn().codes(by)
-    return RatioRows(top=top, bottom=bottom, codes=codes.astype(np.intp), counted=counted, subset=subset)
+    wide = (
+        survey._once(("ratio periods", measure.name, by), lambda: _over_periods(survey, measure, by)) if counted else 0
+    )
+    return RatioRows(
+        top=top, bottom=bottom, codes=codes.astype(np.intp), counted=counted, subset=subset, over_periods=float(wide)
+    )
+
+
+def _over_periods(survey: Survey, measure: Measure, by: str) -> float:
+    """By how much the events of labels vary from period to period, each about its own rate, in times what single events
+    make, all labels together, and what they remember of the period before with it."""
+    line = survey.timeline
+    if line is None or line.complete_count < LEAST_BLOCKS:
+        return 0.0
+    cells = survey.cells(by, PERIOD)
+    top, bottom = (cells.linear(terms)[:, line.complete] for terms in (measure.top, measure.bottom))
+    chances = bottom.sum(axis=1)
+    use = chances > 0
+    expected = (top[use].sum(axis=1) / chances[use])[:, None] * bottom[use]
+    left = top[use] - expected
+    squares = float(np.einsum("ij,ij->", left, left))
+    if not expected.sum() > 0 or squares <= 0:
+        return 0.0
+    memory = min(0.9, max(0.0, float(np.einsum("ij,ij->", left[:, 1:], left[:, :-1])) / squares))
+    periods = left.shape[1]
+    return float(squares / float(expected.sum()) * periods / (periods - 1) * (1 + memory) / (1 - memory))
 
 
 def _counted(survey: Survey, terms: tuple[tuple[float, Part], ...]) -> Floats:
@@ -102,7 +130,7 @@ def _counts(rows: RatioRows, own: npt.NDArray[np.bool_], rest: npt.NDArray[np.bo
         squares += float(left @ left)
     # A row in which each chance is taken once or not spreads less than events without end would.
     least = max(1 - ratio, 0.05) if rows.subset else 1.0
-    spread = max(squares / (ratio * (exposed + beside)), least)
+    spread = max(squares / (ratio * (exposed + beside)), rows.over_periods, least)
     p = rates_p(k / spread, exposed, others / spread, beside)
     z = (k / exposed - others / beside) / np.sqrt(spread * ratio * (1 / exposed + 1 / beside))
     # Of a rate that is another each side has its own variance; one event more keeps nought from being sure.

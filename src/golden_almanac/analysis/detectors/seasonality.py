@@ -59,8 +59,8 @@ KIND = FindingKind(
 )
 
 
-#: Places of a cycle are told apart by so many standard errors of their difference.
-_TOLD_APART = 2.0
+#: Years that tell two places of a cycle apart, and the degrees of freedom that all places lend to that.
+_LEAST_YEARS, _BESIDE_ALL = 3, 8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -203,6 +203,8 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[
     """Each place's average as a ratio of the average of its year, and what may be peak and trough: the place that leads
     in most years, the few neighbours of which one does in nearly all, while each of them is above (below) all others on
     average."""
+    from scipy.special import stdtrit
+
     years = own.reshape(-1, cycle)
     phase = np.asarray(numbers[:cycle] % cycle)
     # A year with holes tells of the others; a place that is a hole in every year is no peak.
@@ -212,23 +214,35 @@ def _profile(own: Floats, numbers: Any, cycle: int) -> tuple[Floats, list[tuple[
     profile = np.empty(cycle)
     profile[phase] = np.where(held, ratios, 0.0).sum(axis=0) / np.maximum(1, held.sum(axis=0))
 
-    # What one year's ratio of a place strays from its average by: places nearer to each other than that allows are one.
-    left = np.where(held, ratios - np.where(held, ratios, 0.0).sum(axis=0) / np.maximum(1, held.sum(axis=0)), 0.0)
-    # By their median: a step within one year is no uncertainty of all.
-    spread = 1.4826 * float(np.median(np.abs(left[held]))) * float(np.sqrt(years.shape[0] / max(1, years.shape[0] - 1)))
-    apart = _TOLD_APART * spread * np.sqrt(2 / max(1, years.shape[0]))
+    by_place = np.empty_like(ratios)
+    by_place[:, phase] = np.where(held, ratios, np.nan)
+    # What a place strays by from year to year goes with its level; by the median, since a step is no such straying.
+    strayed = np.abs(by_place / np.where(profile > 0, profile, np.nan) - 1)
+    usual = 1.4826 * float(np.nanmedian(strayed)) if np.isfinite(strayed).any() else 0.0
+
+    def alike(one: int, other: int) -> bool:
+        """Whether two places differ, year by year, by no more than chance makes: Student's t at 95%, its variance drawn
+        towards what all places make (Smyth 2004), since a few years hardly know it."""
+        gap = by_place[:, one] - by_place[:, other]
+        gap = gap[np.isfinite(gap)]
+        if gap.size < _LEAST_YEARS:
+            return False
+        df = gap.size - 1 + _BESIDE_ALL
+        by_all = usual**2 * (profile[one] ** 2 + profile[other] ** 2)
+        variance = (float(gap.var(ddof=1)) * (gap.size - 1) + by_all * _BESIDE_ALL) / df
+        return bool(abs(gap.mean()) < float(stdtrit(df, 0.975)) * np.sqrt(variance / gap.size))
 
     def leading(sign: int) -> list[tuple[int, ...]]:
-        return [*_spans(sign, apart), *_spans(sign, 0.0)]
+        return [*_spans(sign, level=True), *_spans(sign, level=False)]
 
-    def _spans(sign: int, apart: float) -> list[tuple[int, ...]]:
+    def _spans(sign: int, *, level: bool) -> list[tuple[int, ...]]:
         found = []
         ranked = np.argsort(-sign * profile, kind="stable")
         first = phase[np.argmax(sign * ratios, axis=1)]
         # Two years agree on a span of months too easily.
         most = min(MOST_TOGETHER, (cycle - 1) // 3) if years.shape[0] > 2 else 1
         for size in range(1, most + 1):
-            if size < most and abs(profile[ranked[size - 1]] - profile[ranked[size]]) < apart:
+            if level and size < most and alike(int(ranked[size - 1]), int(ranked[size])):
                 # The next one is as high: who led was chance.
                 continue
             span = neighbours([int(place) for place in ranked[:size]], cycle)

@@ -1,0 +1,82 @@
+"""How far groups are off their siblings, how sure that is, and how much of it is more than chance."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ...aggregation import PERIOD, Survey
+from ...aggregation.measures import Measure
+from ...stats.autocorrelated_fits import Floats
+from .block_tests import block_test
+from .ratio_rows import differs, ratio_rows
+
+
+def gaps_of(
+    survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]
+) -> tuple[dict[int, float], dict[int, float], float]:
+    """Gap to the rest, its standard error (Welch), and the standard deviation of the rows."""
+    cells = survey.cells(by)
+    top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
+    whole_top, whole_bottom = float(top[family].sum()), float(bottom[family].sum())
+    gaps, errors = {}, {}
+    if measure.kind == "mean":
+        part = cells.parts[measure.top[0][1]]
+        squares = part.squares
+        whole = max(float(squares[family].sum()) / whole_bottom - (whole_top / whole_bottom) ** 2, 0.0)
+        spread = measure.factor * np.sqrt(whole)
+        for code in tested:
+            n, m = bottom[code], whole_bottom - bottom[code]
+            a, b = top[code] / n, (whole_top - top[code]) / m
+            va = max(squares[code] / n - a * a, 0.0)
+            vb = max((squares[family].sum() - squares[code]) / m - b * b, 0.0)
+            gaps[code] = measure.factor * float(a - b)
+            errors[code] = abs(measure.factor) * float(np.sqrt(va / n + vb / m))
+        return gaps, errors, float(spread)
+    values = []
+    for code in tested:
+        a, b = top[code] / bottom[code], (whole_top - top[code]) / (whole_bottom - bottom[code])
+        gaps[code] = measure.factor * float(a - b)
+        errors[code] = ratio_error(survey, measure, by, family, code)
+        values.append(a)
+    return gaps, errors, float(np.std(values)) * abs(measure.factor) or 1.0
+
+
+def between(gaps: list[float], errors: list[float]) -> float:
+    """The variance that gaps have beyond their errors (DerSimonian and Laird 1986): the small groups, whose errors are
+    large, have little to say of it."""
+    known = np.array(errors)
+    w = np.where(known > 0, 1 / np.maximum(known, 1e-300) ** 2, 0.0)
+    if not np.isfinite(w.sum()) or np.count_nonzero(w) < 2:
+        return max(0.0, float(np.var(gaps)))
+    values = np.array(gaps)
+    left = values - float(w @ values) / float(w.sum())
+    beyond = float(w @ (left * left)) - (np.count_nonzero(w) - 1)
+    return max(0.0, beyond / (float(w.sum()) - float(w @ w) / float(w.sum())))
+
+
+def ratio_error(survey: Survey, measure: Measure, by: str, family: list[int], code: int) -> float:
+    """The standard error of a ratio's gap, in units of the measure: by rows or by periods, the wider of both."""
+    errors = [differs(survey, ratio_rows(survey, measure, by), by, family, code).error]
+    d, w = by_period(survey, measure, by, family, code, [])
+    t, _ = (0.0, 1.0) if ratio_rows(survey, measure, by).counted else block_test(d, w)
+    if t and np.isfinite(t):
+        known = w > 0
+        errors.append(abs(float(np.average(d[known], weights=w[known])) / t / measure.factor))
+    return float(abs(measure.factor) * max(errors))
+
+
+def by_period(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
+) -> tuple[Floats, Floats]:
+    line = survey.timeline
+    if line is None:
+        return np.empty(0), np.empty(0)
+    cells = survey.cells(by, PERIOD)
+    top = cells.linear(measure.top)[:, line.complete]
+    bottom = cells.linear(measure.bottom)[:, line.complete]
+    rest = [other for other in family if other != code and other not in without]
+    own_bottom, rest_bottom = bottom[code], bottom[rest].sum(axis=0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        gap = measure.factor * (top[code] / own_bottom - top[rest].sum(axis=0) / rest_bottom)
+        weight = own_bottom * rest_bottom / (own_bottom + rest_bottom)
+    return gap, np.where(np.isfinite(gap), weight, 0.0)
