@@ -187,19 +187,26 @@ class Difference:
         rows: _Rows | None,
         pooled: float | None,
     ) -> list[int]:
-        """Groups that differ by themselves; those left only differ because these do."""
+        """Groups that differ by themselves; those left only differ because these do. One that is named after others is
+        as sure as it is without them, and no surer."""
+
+        def without_them(code: int, without: list[int]) -> float:
+            if not [c for c in family if c != code and c not in without]:
+                return 1.0
+            again, sure = _tests(survey, measure, by, family, code, without, rows, pooled)
+            return sure if again * t[code] > 0 else 1.0
 
         def differs(code: int, without: list[int]) -> bool:
-            if not [c for c in family if c != code and c not in without]:
-                return False
-            again, sure = _tests(survey, measure, by, family, code, without, rows, pooled)
-            return sure <= MIRROR and again * t[code] > 0
+            return without_them(code, without) <= MIRROR
 
         leaders: list[int] = []
         moving = sorted((code for code in p if p[code] <= MIRROR), key=lambda code: (p[code], code))
         while moving:
             left = {c: sum(differs(o, [*leaders, c]) for o in moving if o != c) for c in moving[:3]}
-            leaders.append(min(moving[:3], key=lambda c: (left[c], p[c], c)))
+            named = min(moving[:3], key=lambda c: (left[c], p[c], c))
+            if leaders:
+                p[named] = max(p[named], without_them(named, leaders))
+            leaders.append(named)
             moving = [c for c in moving if c not in leaders and differs(c, leaders)]
         return leaders
 
