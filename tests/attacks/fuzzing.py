@@ -19,7 +19,8 @@ from pathlib import Path
 
 import numpy as np
 
-from .kit import LIBRARY_WORDS, Outcome, attack, texts
+from ..commands import Done
+from .kit import LIBRARY_WORDS, attack, texts
 
 #: Strings that have broken programs: formulas, markup, shells, SQL, controls, directions, paths, numbers and none.
 VOCABULARY = [
@@ -161,27 +162,27 @@ def brief(rng: np.random.Generator, path: Path, word: object, folder: Path) -> P
     return made
 
 
-def faults(found: Outcome, folder: Path, before: set[str]) -> list[str]:
+def faults(found: Done, folder: Path, before: set[str]) -> list[str]:
     """What is wrong with how a command ended."""
     wrong = []
-    if found.status not in (0, 2):
-        wrong.append(f"status {found.status}")
-    for text in (found.out, found.error):
+    if found.returncode not in (0, 2):
+        wrong.append(f"status {found.returncode}")
+    for text in (found.stdout, found.stderr):
         hit = LIBRARY_WORDS.search(text)
         if hit and hit[0] not in "".join(VOCABULARY):
             wrong.append(f"library word {hit[0]!r}")
         if re.search(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069\u2028]", text):
             wrong.append("a control character on the screen")
-    if found.status == 2:
-        if len(found.error.strip().splitlines()) != 1 or len(found.error) > 1_000:
-            wrong.append(f"a refusal of {len(found.error.splitlines())} lines, {len(found.error)} letters")
-        if found.out:
+    if found.returncode == 2:
+        if len(found.stderr.strip().splitlines()) != 1 or len(found.stderr) > 1_000:
+            wrong.append(f"a refusal of {len(found.stderr.splitlines())} lines, {len(found.stderr)} letters")
+        if found.stdout:
             wrong.append("a refusal with output")
     after = {str(one.relative_to(folder)) for one in folder.rglob("*")}
     outside = [one for one in after - before if not one.startswith("out")]
-    if outside or (found.status == 2 and after - before):
+    if outside or (found.returncode == 2 and after - before):
         wrong.append(f"files outside the target or after a refusal: {sorted(after - before)[:3]}")
-    if (folder / "out").is_dir() and found.status == 0:
+    if (folder / "out").is_dir() and found.returncode == 0:
         for place, text in texts(folder / "out"):
             wrong += [f"{what} alive in {place}" for what in alive(place, text)]
         wrong += [f"a formula in {one}" for one in (folder / "out").rglob("*.pptx") if formulas_in(one)]

@@ -8,12 +8,12 @@ import re
 import zipfile
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
 
-from ..commands import run
+from ..commands import Done
+from ..commands import run as attack
 
 #: Words of libraries and of Python that no reader should ever meet.
 LIBRARY_WORDS = re.compile(
@@ -23,44 +23,29 @@ LIBRARY_WORDS = re.compile(
 )
 
 
-@dataclass(frozen=True)
-class Outcome:
-    """What a command did: its status, and what it wrote to both streams."""
-
-    status: int
-    out: str
-    error: str
-
-
-def attack(*arguments: object) -> Outcome:
-    """Run the command line in this process; whatever it does, both streams and its status come back."""
-    done = run(*arguments)
-    return Outcome(done.returncode, done.stdout, done.stderr)
-
-
 def refused(*arguments: object) -> str:
     """The one sentence that a command is refused with: status 2, nothing on standard output, no library word."""
     done = attack(*arguments)
-    assert done.status == 2, (done.status, done.out[:500], done.error[:500])
-    assert done.out == ""
-    lines = done.error.strip().splitlines()
-    assert len(lines) == 1, done.error
+    assert done.returncode == 2, (done.returncode, done.stdout[:500], done.stderr[:500])
+    assert done.stdout == ""
+    lines = done.stderr.strip().splitlines()
+    assert len(lines) == 1, done.stderr
     sound(done)
-    assert len(done.error) <= 1_000
-    return done.error
+    assert len(done.stderr) <= 1_000
+    return done.stderr
 
 
 def done(*arguments: object) -> str:
     """What a command that must work wrote to standard output."""
     found = attack(*arguments)
-    assert found.status == 0, found.error
+    assert found.returncode == 0, found.stderr
     sound(found)
-    return found.out
+    return found.stdout
 
 
-def sound(found: Outcome) -> None:
+def sound(found: Done) -> None:
     """No library word, no control character on any screen."""
-    for text in (found.out, found.error):
+    for text in (found.stdout, found.stderr):
         assert not LIBRARY_WORDS.search(text), LIBRARY_WORDS.search(text)
         assert not re.search(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]", text), repr(text[:300])
 

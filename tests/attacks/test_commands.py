@@ -82,7 +82,7 @@ def test_suggestions_of_a_hostile_table_run_as_they_stand(
     for one in suggestions:
         program, *arguments = words(one.next_look)
         assert program == "golden-almanac"
-        assert attack(*arguments).status == 0, one.next_look
+        assert attack(*arguments).returncode == 0, one.next_look
     told = json.loads(done("check", path, "--questions", "--json"))["questions"]
     for question in told:
         assert words(question["command"])[0] == "golden-almanac"
@@ -100,4 +100,4 @@ def test_the_answer_to_a_question_is_quoted(tmp_path: Path) -> None:
     for text in options:
         first, second, *rest = words(text)
         assert (first, rest) == ("--answer", [])
-        assert attack("check", path, first, second).status == 0
+        assert attack("check", path, first, second).returncode == 0

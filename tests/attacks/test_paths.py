@@ -239,9 +239,9 @@ def test_a_server_that_does_not_answer_is_told_in_our_words(home: Path) -> None:
 
 def refused_after_writing(*arguments: object) -> str:
     found = attack(*arguments)
-    assert found.status == 2
-    assert "Errno" not in found.error
-    return found.error
+    assert found.returncode == 2
+    assert "Errno" not in found.stderr
+    return found.stderr
 
 
 @pytest.mark.parametrize(

@@ -249,7 +249,7 @@ def test_a_least_size_that_is_none_is_refused(crossings: Path, size: str) -> Non
 
 def test_rows_by_themselves_are_not_looked_for(crossings: Path) -> None:
     assert "least size" in refused("scan", crossings, "--minimum-group", "5", "-k", "outlier")
-    found = json.loads(attack("scan", crossings, "--minimum-group", "5", "--json").out)
+    found = json.loads(attack("scan", crossings, "--minimum-group", "5", "--json").stdout)
     assert not {one["kind"] for one in found["findings"]} & {"outlier", "distribution"}
 
 
@@ -279,9 +279,9 @@ def test_errors_do_not_quote_private_values(crossings: Path) -> None:
         ["compare", "-m", "late", "-b", "helmsmn"],
     ):
         found = attack(asked[0], crossings, *asked[1:], "--private", "helmsman")
-        assert found.status == 2
+        assert found.returncode == 2
         sound(found)
-        assert not any(name in found.error for name in (*SECRETS, "'helmsman'"))
+        assert not any(name in found.stderr for name in (*SECRETS, "'helmsman'"))
 
 
 def test_results_over_rows_show_none_by_itself(crossings: Path) -> None:

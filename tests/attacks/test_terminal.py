@@ -57,10 +57,10 @@ COMMANDS: list[tuple[str, ...]] = [
 @pytest.mark.parametrize("command", COMMANDS, ids=" ".join)
 def test_no_control_sequence_of_the_data_reaches_a_terminal(command: Sequence[str], tmp_path: Path) -> None:
     found = attack(command[0], hostile(tmp_path), *command[1:])
-    assert found.status == 0, found.error
+    assert found.returncode == 0, found.stderr
     sound(found)
     if "--json" in command:
-        data = json.loads(found.out)
+        data = json.loads(found.stdout)
         told = json.dumps(data)
         assert "\\u001b[31mred" in told or "scan" in command or "change" in command
 
@@ -76,9 +76,9 @@ def test_messages_show_what_they_were_given(text: str, tmp_path: Path) -> None:
         ["publish", tmp_path / plain], ["scan", path, "-k", plain], ["scan", path, "-o", f"{plain}.xyz"], [plain], ["scan", path, f"--{plain}"],
     ):  # fmt: skip
         found = attack(*command)
-        assert found.status == 2, (command, found)
+        assert found.returncode == 2, (command, found)
         sound(found)
-        assert len(found.error.strip().splitlines()) == 1, found.error
+        assert len(found.stderr.strip().splitlines()) == 1, found.stderr
 
 
 def test_a_message_is_one_paragraph_whatever_came_in(tmp_path: Path) -> None:
@@ -125,12 +125,12 @@ def test_forty_columns_are_enough(
     monkeypatch.setenv("FORCE_COLOR" if colour else "NO_COLOR", "1")
     path = wide(tmp_path)
     narrow = attack(command[0], path, *command[1:])
-    assert narrow.status == 0, narrow.error
-    bare = re.sub(r"\x1b\[[0-9;]*m", "", narrow.out)
+    assert narrow.returncode == 0, narrow.stderr
+    bare = re.sub(r"\x1b\[[0-9;]*m", "", narrow.stdout)
     for line in bare.splitlines():
         assert cell_len(line) <= 40, line
     monkeypatch.setenv("COLUMNS", "100")
-    whole = re.sub(r"\x1b\[[0-9;]*m", "", attack(command[0], path, *command[1:]).out)
+    whole = re.sub(r"\x1b\[[0-9;]*m", "", attack(command[0], path, *command[1:]).stdout)
     # The same figures at both widths: none is cut.
     assert figures(bare) == figures(whole)
 

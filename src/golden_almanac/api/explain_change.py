@@ -20,7 +20,7 @@ from ..findings.scoring import score
 from ..reports import Report as Model
 from ..support.errors import RequestError, rather
 from ..tables import Table, Timeline
-from ..text import Summary, change_summary, fill, words
+from ..text import Summary, change_summary, fill, headline_and_detail
 from ..text.languages import speaking as spoken_by
 from ..text.languages import voice
 from ..text.text_tables import TextTable
@@ -325,7 +325,7 @@ def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) 
 
     def said(finding: Finding) -> tuple[str, str]:
         with spoken_by(own):
-            return words(finding)
+            return headline_and_detail(finding)
 
     return Finding(
         candidate=claim,

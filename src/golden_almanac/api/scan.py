@@ -19,7 +19,7 @@ from ..findings import Finding, Note
 from ..reports import Report as Model
 from ..support.errors import PeriodError, RequestError
 from ..tables import Table, Timeline
-from ..text import Line, Live, Suggestion, Summary, fill, scan_summary, suggestions, words
+from ..text import Line, Live, Suggestion, Summary, fill, headline_and_detail, scan_summary, suggestions
 from ..text.core_sentences import retold
 from ..text.languages import speaking as spoken_by
 from ..text.languages import voice
@@ -372,7 +372,7 @@ def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
 
     def said(finding: Finding) -> tuple[str, str]:
         with spoken_by(own):
-            return words(finding)
+            return headline_and_detail(finding)
 
     return [replace(finding, _say=said, _draw=drawn) for finding in findings]
 

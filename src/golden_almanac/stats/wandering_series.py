@@ -43,9 +43,7 @@ def drift_p(calm: Floats) -> Floats:
     mean = moves.mean(axis=1)
     left = moves - mean[:, None]
     squares = np.einsum("ij,ij->i", left, left)
-    seen = np.einsum("ij,ij->i", left[:, 1:], left[:, :-1]) / np.where(squares > 0, squares, 1.0)
-    memory = np.minimum(np.maximum(seen, 0.0) + 1 / np.sqrt(n), _MOST_MEMORY)
-    error = np.sqrt(squares / (n - 1) / n * (1 + memory) / (1 - memory))
+    error = np.sqrt(squares / (n - 1) / n) * _wider(left, squares)
     with np.errstate(divide="ignore", invalid="ignore"):
         p = 2 * stdtr(n - 1, -np.abs(mean) / error)
         count = min(_BLOCKS, n // _LEAST_MOVES)
@@ -55,6 +53,14 @@ def drift_p(calm: Floats) -> Floats:
             t = rate.mean(axis=1) / (rate.std(axis=1, ddof=1) / np.sqrt(blocks))
             p = np.maximum(p, 2 * stdtr(blocks - 1, -np.abs(t)))
     return np.where(np.isfinite(p) & (squares > 0), p, 1.0)
+
+
+def _wider(left: Floats, squares: Floats) -> Floats:
+    """How much wider the error of a mean of moves is for what they remember of the move before, by what is `left` of
+    them, shape (series, moves), and its sums of squares; a standard error is put on top of what was seen."""
+    seen = np.einsum("ij,ij->i", left[:, 1:], left[:, :-1]) / np.where(squares > 0, squares, 1.0)
+    memory = np.minimum(np.maximum(seen, 0.0) + 1 / np.sqrt(left.shape[1]), _MOST_MEMORY)
+    return np.asarray(np.sqrt((1 + memory) / (1 - memory)))
 
 
 class Stretches(NamedTuple):
@@ -106,10 +112,7 @@ def stretches(calm: Floats) -> Stretches:
     rest = (total[:, 0] - inside[own, best]) / (m - length)
     left = moves - np.where(within, slope[:, None], rest[:, None])
     squares = np.einsum("ij,ij->i", left, left)
-    seen = np.einsum("ij,ij->i", left[:, 1:], left[:, :-1]) / np.where(squares > 0, squares, 1.0)
-    memory = np.minimum(np.maximum(seen, 0.0) + 1 / np.sqrt(m), _MOST_MEMORY)
-    wider = np.sqrt((1 + memory) / (1 - memory))
-    spread = np.sqrt(squares / (m - 2)) * wider
+    spread = np.sqrt(squares / (m - 2)) * _wider(left, squares)
     t = np.where(spread > 0, gap[own, best] / np.maximum(spread, 1e-300) * np.sqrt(length * (m - length) / m), 0.0)
     p = np.minimum(1.0, 2 * stdtr(m - 2, -np.abs(t)) * m * m / 2)
     return Stretches(p, first, last, slope, spread / np.sqrt(length), t)

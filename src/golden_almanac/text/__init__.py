@@ -1,7 +1,7 @@
 """Words: numbers, names and sentences for what was found."""
 
 from . import dates, names, numbers
-from .finding_messages import words
+from .finding_messages import headline_and_detail
 from .joint_changes import joint_summary
 from .lines import Line
 from .suggestions import Suggestion, suggestions
@@ -18,10 +18,10 @@ __all__ = [
     "change_summary",
     "dates",
     "fill",
+    "headline_and_detail",
     "joint_summary",
     "names",
     "numbers",
     "scan_summary",
     "suggestions",
-    "words",
 ]

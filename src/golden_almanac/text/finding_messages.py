@@ -26,7 +26,7 @@ def message(finding: Finding) -> Message:
     )
 
 
-def words(finding: Finding) -> tuple[str, str]:
+def headline_and_detail(finding: Finding) -> tuple[str, str]:
     """The headline, one sentence: what, where, by how much, since when; and the detail, one to three of them: against
     what, why, how sure."""
     with names.by_itself():

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pandas as pd
 import pytest
@@ -80,3 +82,12 @@ def test_what_a_gap_of_a_ratio_comes_to_is_its_events() -> None:
     assert step.amount == pytest.approx(finding.figures["gap"] * frame.loc[frame["round"] == "R4", "stops"].sum())
     assert "(misses)" in step.text
     assert "(stops)" in step.reckoned
+
+
+@pytest.mark.parametrize(("gap", "low", "high"), [(3.0, -1.0, 7.0), (-3.0, -7.0, 1.0)])
+def test_a_range_that_reaches_beyond_nought_says_so(planted_scan: ga.Scan, gap: float, low: float, high: float) -> None:
+    """Above them by minus one to seven, not by one to seven; below them likewise."""
+    cedar = finding_of(planted_scan, "difference", "Cedar", "avg(rate)")
+    figures = {**cedar.figures, "gap": gap, "gap_low": low, "gap_high": high}
+    told = replace(cedar, candidate=replace(cedar.candidate, figures=figures)).detail
+    assert "95% range \u22121 to 7" in told.replace(".00", "")

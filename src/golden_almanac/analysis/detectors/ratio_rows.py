@@ -40,14 +40,8 @@ class RatioRows:
 def ratio_rows(survey: Survey, measure: Measure, by: str) -> RatioRows:
     """The rows that tests take, as the two sums of a ratio; made once for each measure."""
 
-    def summed(terms: tuple[tuple[float, Part], ...]) -> Floats:
-        drawn = survey.drawn()
-        return np.asarray(sum(weight * np.nan_to_num(drawn.values(part)) for weight, part in terms), dtype=np.float64)
-
     def make() -> tuple[Floats, Floats, bool, bool]:
-        top, bottom = summed(measure.top), summed(measure.bottom)
-        if any(part.kind == "count" and part.sql for _, part in measure.top + measure.bottom):
-            top, bottom = (_counted(survey, terms) for terms in (measure.top, measure.bottom))
+        top, bottom = (_summed(survey, terms) for terms in (measure.top, measure.bottom))
         counted = bool((top >= 0).all() and (top == np.round(top)).all() and (bottom >= 0).all())
         return top, bottom, counted, counted and bool((top <= bottom).all())
 
@@ -81,8 +75,8 @@ def _over_periods(survey: Survey, measure: Measure, by: str) -> float:
     return float(squares / float(expected.sum()) * periods / (periods - 1) * (1 + memory) / (1 - memory))
 
 
-def _counted(survey: Survey, terms: tuple[tuple[float, Part], ...]) -> Floats:
-    """A sum of parts some of which count: a row with a value counts one."""
+def _summed(survey: Survey, terms: tuple[tuple[float, Part], ...]) -> Floats:
+    """A sum of parts by row, shape (rows,): what is missing adds nothing, and of a part that counts a value is one."""
     total: Floats = np.zeros(survey.drawn().size)
     for weight, part in terms:
         values = survey.drawn().values(part)

@@ -36,10 +36,10 @@ _FEW_ROWS = 2.0
 #: Few periods do not know their own spread well: no more than this share of their number. On noise that is right for
 #: 36 months (0.5 of what it should be at p = 0.01, where 40 gave 2.3) and leaves 157 weeks at 40 (0.6).
 DF, DF_SHARE = 40, 0.4
-#: Dimensions of more labels, and cells beyond so many, are not looked into.
-_MOST_LABELS, _MOST_CELLS = 60, 200_000
 #: The same where periods vary no more than their rows make them: averages of many scores follow the normal law.
 DF_ALONE, _NO_WIDER = 200, 1.1
+#: Dimensions of more labels, and cells beyond so many, are not looked into.
+_MOST_LABELS, _MOST_CELLS = 60, 200_000
 #: A label is there from the first to the last of so many equal parts of the time.
 _ENDS = 20
 #: Rows per cell on average below which scores say nothing.

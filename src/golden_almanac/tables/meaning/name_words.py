@@ -158,13 +158,13 @@ def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
     return None
 
 
-#: Whom or what rows come back to, each with ways of its own: people, their accounts, single machines. Shops and
-#: counties, which are reported on one by one, are none.
+#: Whom or what rows come back to, each with ways of its own: people and single machines. Shops, suppliers and accounts
+#: of a ledger, which are reported on one by one, are none.
 _INDIVIDUALS = frozenset(
     "customer client patient student pupil employee member session user visitor passenger machine device sensor meter "
-    "case account supplier vendor asset card household respondent participant subject person clerk driver teacher "
-    "doctor kunde mitarbeiter lieferant mitglied gerat zahler fall konto schuler fahrer cliente compte eleve "
-    "salarie fournisseur abonne paciente alumno empleado proveedor usuario utilisateur personne persona".split()
+    "household respondent participant subject person clerk driver teacher "
+    "doctor kunde mitarbeiter mitglied gerat zahler schuler fahrer cliente eleve "
+    "salarie abonne paciente alumno empleado usuario utilisateur personne persona".split()
 )
 _NAME_OF = frozenset({"name", "nom", "nombre"})
 

@@ -22,7 +22,8 @@ def message(finding: Finding) -> Message:
         rest=numbers.amount(f["rest"], measure),
         others=others(finding),
     )
-    low, high = sorted((abs(f["gap_low"]), abs(f["gap_high"])))
+    side = 1 if f["gap"] > 0 else -1
+    low, high = sorted((side * f["gap_low"], side * f["gap_high"]))
     places = {
         "gap": numbers.difference(f["gap"], measure),
         "low": _bare(low, finding),
@@ -89,5 +90,6 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
 
 
 def _bare(low: float, finding: Finding) -> str:
-    """The lower end of a range, without the unit that the upper end says."""
-    return numbers.difference(low, finding.measure).replace("\u00a0", " ").split(" ")[0]
+    """The lower end of a range, without the unit that the upper end says; below nought with its sign."""
+    size = numbers.difference(low, finding.measure).replace("\u00a0", " ").split(" ")[0]
+    return "\u2212" + size if low < 0 else size
