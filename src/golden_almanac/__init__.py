@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from .api.explain_changes import explain_changes
     from .api.find_drivers import Drivers, find_drivers
     from .api.join import join, read_all
+    from .api.list_rows import list_rows
     from .api.model_outcome import OutcomeModel, load_model, model_outcome
     from .api.publish_brief import publish_brief, read_brief
     from .api.questions import questions
@@ -31,6 +32,7 @@ if TYPE_CHECKING:
     from .api.report import Report, report
     from .api.result_language import speaking
     from .api.scan import Scan, scan
+    from .api.total import total
     from .api.write_demo import write_demo
     from .charts.palette import Palette
     from .findings import Finding, Note
@@ -59,6 +61,7 @@ _ROOMS = {
     "api.explain_changes": ("explain_changes",),
     "api.find_drivers": ("Drivers", "find_drivers"),
     "api.join": ("join", "read_all"),
+    "api.list_rows": ("list_rows",),
     "api.model_outcome": ("OutcomeModel", "load_model", "model_outcome"),
     "api.publish_brief": ("publish_brief", "read_brief"),
     "api.questions": ("questions",),
@@ -69,6 +72,7 @@ _ROOMS = {
     "api.report": ("Report", "report"),
     "api.result_language": ("speaking",),
     "api.scan": ("Scan", "scan"),
+    "api.total": ("total",),
     "api.write_demo": ("write_demo",),
     "charts.palette": ("Palette",),
     "findings": ("Finding", "Note"),
@@ -120,6 +124,7 @@ __all__ = [
     "find_drivers",
     "gallery",
     "join",
+    "list_rows",
     "load_model",
     "model_outcome",
     "publish_brief",
@@ -133,6 +138,7 @@ __all__ = [
     "report",
     "scan",
     "speaking",
+    "total",
     "write_demo",
 ]
 

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
+from ..support.errors import RequestError
 from ..support.progress import told_to
 from ..tables import Calendar, Guide, Table
 from ..tables import read as read_raw
@@ -34,6 +36,7 @@ def read(
     private: Sequence[str] | str | None = None,
     minimum_group: int = 0,
     joins: Sequence[str] = (),
+    rows: str | None = None,
     progress: Callable[[str], None] | None = None,
 ) -> Table:
     """Read a table, mend what is safe, ask about what is not, and list both in `table.readiness`.
@@ -82,6 +85,8 @@ def read(
         rows by themselves are not shown.
     joins
         Tables whose columns are added, as `join_named` reads them: "ports.csv on port = name".
+    rows
+        What the rows are, many of them: "sailings"; by default guessed where the key's or the file's name is plain.
     progress
         Called with a line of text: what is being done, how far it is, how long it will take.
 
@@ -105,7 +110,7 @@ def read(
     least = minimum_of(minimum_group)
     if isinstance(source, Table):
         made = source.leave_out(hidden) if hidden else source
-        return _finished(made, source, joins, hidden, least, roles, natures, rates)
+        return _called(_finished(made, source, joins, hidden, least, roles, natures, rates), rows)
     log = None if repairs is None else logs.opened(repairs)
     guide = Guide(
         answers=dict(answers or {}),
@@ -132,7 +137,17 @@ def read(
         )
     if log is not None:
         log.check(made)
-    return _finished(made, source, joins, hidden, least, roles, natures, rates)
+    return _called(_finished(made, source, joins, hidden, least, roles, natures, rates), rows)
+
+
+def _called(table: Table, rows: str | None) -> Table:
+    """The table with what its rows are called. Raises RequestError for what is no word."""
+    if rows is None:
+        return table
+    word = " ".join(rows.split()).lower()
+    if not word or len(word) > 40 or not all(letter.isalpha() or letter in " -'" for letter in word):
+        raise RequestError("What rows are called", rows, 'a word for many of them, such as "sailings"')
+    return replace(table, noun=word)
 
 
 def _finished(

@@ -17,9 +17,11 @@ from . import (
     publish_command,
     regress_command,
     relate_command,
+    rows_command,
     scan_command,
     shared_options,
     streams,
+    total_command,
 )
 
 app = typer.Typer(
@@ -38,6 +40,8 @@ app.command("change", help=change_command.HELP)(change_command.change)
 app.command("drivers", help=drivers_command.HELP)(drivers_command.drivers)
 app.command("compare", help=compare_command.HELP)(compare_command.compare)
 app.command("relate", help=relate_command.HELP)(relate_command.relate)
+app.command("total", help=total_command.HELP)(total_command.total)
+app.command("rows", help=rows_command.HELP)(rows_command.rows)
 app.command("regress", help=regress_command.HELP)(regress_command.regress)
 app.command("publish", help=publish_command.HELP)(publish_command.publish)
 

@@ -70,6 +70,7 @@ def _reading(
     minimum_group: Annotated[
         int, typer.Option("--minimum-group", metavar="N", min=0, help="Put labels of fewer rows together as “(other)”.")
     ] = 0,
+    rows: Annotated[Text, _option("--rows", "NOUN", 'What the rows are: "sailings", "orders".')] = None,
     replace: Annotated[
         bool, typer.Option("--replace", help="Write over files that this program did not make.")
     ] = False,
@@ -147,7 +148,9 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
     calendar = {name: told[name] for name in ("fiscal_start", "week_start", "zone", "holidays", "as_of")}
     chosen = {name: value for name, value in calendar.items() if value is not None}
     answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
-    choice = {name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group", "rates")}
+    choice = {
+        name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group", "rates", "rows")
+    }
     natures = pairs("--nature", told["nature"], 'a column and a kind, such as "closing_balance=stock"')
     choice |= {"natures": natures or None}
     choice |= {"answers": answers, "repairs": told["apply"], "calendar": ga.Calendar(**chosen) if chosen else None}

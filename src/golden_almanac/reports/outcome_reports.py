@@ -21,11 +21,11 @@ from ..text.languages import say
 from .page_model import Report, Section, edition_line
 
 
-def _edition(table: Table, rows: int) -> str:
+def edition(table: Table, rows: int) -> str:
     return edition_line(table, rows)
 
 
-def _made(table: Table, *more: str) -> tuple[str, ...]:
+def made_of(table: Table, *more: str) -> tuple[str, ...]:
     return (say("{n} rows were read from {table}.", n=numbers.whole(table.rows_read), table=table.name), *more)
 
 
@@ -71,13 +71,13 @@ def comparison_report(
             measure=names.capital(names.column(compared.outcome)),
             part=names.dimension(compared.by),
         ),
-        edition=_edition(table, compared.overall.n),
+        edition=edition(table, compared.overall.n),
         summary=summary,
         keys=(),
         sections=(section,),
         further=(),
         caveats=tuple(caveats),
-        made=_made(table, say("{test}, chosen for {why}.", test=say(compared.test.name), why=retold(compared.why))),
+        made=made_of(table, say("{test}, chosen for {why}.", test=say(compared.test.name), why=retold(compared.why))),
     )
 
 
@@ -125,13 +125,15 @@ def regression_report(
     ]
     return Report(
         title=title or say("A regression of {label}", label=names.noun(regression.outcome.label)),
-        edition=_edition(table, regression.n),
+        edition=edition(table, regression.n),
         summary=summary,
         keys=(),
         sections=tuple(sections),
         further=(),
         caveats=tuple(map(retold, regression.bases)),
-        made=_made(table, say("Least squares by QR, refined; ranges are classical, robust errors (HC3) stand beside.")),
+        made=made_of(
+            table, say("Least squares by QR, refined; ranges are classical, robust errors (HC3) stand beside.")
+        ),
     )
 
 
@@ -153,13 +155,13 @@ def relation_report(relation: Relation, summary: Summary, chart: Chart, title: s
     return Report(
         title=title
         or say("{a} and {b}", a=names.capital(names.column(relation.y.name)), b=names.column(relation.x.name)),
-        edition=_edition(relation.table, relation.n),
+        edition=edition(relation.table, relation.n),
         summary=summary,
         keys=(),
         sections=(section,),
         further=(),
         caveats=(),
-        made=_made(relation.table),
+        made=made_of(relation.table),
     )
 
 
@@ -206,11 +208,11 @@ def model_report(model: Model, chosen: Chosen, summary: Summary, title: str | No
     )
     return Report(
         title=title or say("Foretelling {label}", label=names.noun(model.label)),
-        edition=_edition(table, chosen.about.n),
+        edition=edition(table, chosen.about.n),
         summary=summary,
         keys=(),
         sections=tuple(sections),
         further=(),
         caveats=tuple(f"{part.factor}: {retold(part.reason)}." for part in chosen.left_out),
-        made=_made(table, say("Every model was judged on rows it had not seen.")),
+        made=made_of(table, say("Every model was judged on rows it had not seen.")),
     )

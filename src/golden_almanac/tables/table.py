@@ -78,7 +78,8 @@ class Table:
     number a person sees beside the first data row of the file (2 under one header line). `origin` tells where the
     table comes from, `calendar` by which calendar it is told. `where` is the condition already applied, as
     SQL, or None. `private` are names of columns that were left out where it was read, and that nothing may name;
-    labels of fewer rows than `minimum` are put together (see `disclosure`).
+    labels of fewer rows than `minimum` are put together (see `disclosure`). `noun` is what its rows are called, where
+    somebody said so ("sailings").
     """
 
     name: str
@@ -93,6 +94,7 @@ class Table:
     where: str | None = None
     private: tuple[str, ...] = ()
     minimum: int = 0
+    noun: str = ""
     _cache: dict[tuple[Any, ...], Any] = field(default_factory=dict)
 
     @property

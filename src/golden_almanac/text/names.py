@@ -9,6 +9,7 @@ from contextvars import ContextVar
 from ..aggregation.measure_names import singular, spoken, times_of
 from ..aggregation.measures import Measure
 from ..findings import Finding, Slice
+from ..support.english_nouns import plural as english_plural
 from . import numbers
 from .languages import Noun, joined, mark, pronoun, qualified, say, voice
 from .languages import capital as capital
@@ -206,30 +207,12 @@ def plural(by: str | None) -> Noun:
     return plain(_english_plural(word)).in_plural()
 
 
-#: Words of business tables whose plural follows no rule; a library knows more of them and is wrong on others
-#: ("datas", "saless", "GPSS"), and takes a second to load.
-_PLURALS = {
-    "person": "people", "child": "children", "man": "men", "woman": "women", "half": "halves", "criterion": "criteria",
-    "analysis": "analyses", "series": "series", "staff": "staff", "data": "data", "news": "news", "sales": "sales",
-    "goods": "goods", "shelf": "shelves", "basis": "bases", "crisis": "crises", "means": "means", "species": "species",
-}  # fmt: skip
-
-
 #: Ends of names that are no nouns: "paid by", "sold to".
 _NO_NOUNS = frozenset("by at on to from of in for with via per as".split())
 
 
 def _english_plural(word: str) -> str:
-    before, space, last = word.rpartition(" ")
-    if last in _NO_NOUNS:
-        return word + " labels"
-    if last in _PLURALS:
-        return before + space + _PLURALS[last]
-    if word.endswith(("s", "x", "ch", "sh")) and not word.endswith(("us",)):
-        return word + "es" if not word.endswith("ies") else word
-    if word.endswith("y") and word[-2:-1] not in "aeiou":
-        return word[:-1] + "ies"
-    return word + "s"
+    return word + " labels" if word.rpartition(" ")[2] in _NO_NOUNS else english_plural(word)
 
 
 def the_others(by: str | None, parent: Slice | None, besides: Sequence[str] = (), where: Slice | None = None) -> Noun:

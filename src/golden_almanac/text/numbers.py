@@ -22,6 +22,8 @@ _FOUR_TOGETHER = frozenset({"es"})
 _LETTERS_BEFORE_SYMBOL = frozenset({"es", "fr"})
 #: Digits of a figure that is written out.
 _LONGEST = 12
+#: Figures of tables are written in full below this.
+_IN_FULL = 1e10
 #: Larger numbers are written with a power of ten.
 HUGE = 1e18
 #: Smaller numbers are written with a power of ten.
@@ -45,6 +47,16 @@ def amount(value: float, measure: Measure | None, digits: int = 3) -> str:
         return share(value)
     unit = None if measure is None else measure.unit
     return quantity(_with_unit(_scaled(value, digits, long=True), short(value, digits), unit), value)
+
+
+def in_full(value: float, measure: Measure | None) -> str:
+    """A figure to be added up by others: all digits before the point, those behind it where it is small."""
+    size = abs(value)
+    if size >= _IN_FULL or size < 1_000 and not size.is_integer():
+        return amount(value, measure, 4)
+    unit = None if measure is None else measure.unit
+    text = (MINUS if value < 0 else "") + _decimal(size, 0)
+    return quantity(_with_unit(text, text, unit), value)
 
 
 def difference(value: float, measure: Measure | None, digits: int = 3) -> str:

@@ -1,0 +1,67 @@
+"""Totals drawn: lines over periods, bars of labels, bars side by side of two columns of labels."""
+
+from __future__ import annotations
+
+from ..analysis.totals import Totals
+from ..text import names, total_sentences
+from ..text.languages import say
+from .chart import Chart
+from .frame_chart import draw_frame
+from .frame_columns import Wishes
+
+#: Labels of a second column that are lines of one chart.
+_MOST_LINES = 8
+
+
+def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
+    """The chart of a kind, or of the one that fits. Raises LookupError where there is nothing to draw."""
+    import pandas as pd
+
+    rows = [row for row in found.rows if row[found.labels] is not None]
+    if not found.labels or not rows:
+        raise LookupError("a single figure is not drawn")
+    wanted = found.wanted
+    over_time = wanted.grain is not None or wanted.cycle is not None
+    figure = found.heads.index("share") if wanted.share else found.labels
+    if wanted.baseline is not None and wanted.ranked_by != "value":
+        figure = found.heads.index(wanted.ranked_by)
+    factor = 100.0 if wanted.share or found.measure.share else 1.0
+    measure = str(total_sentences.told_as(found.measure, found.table))
+    unit = "%" if factor == 100.0 or found.heads[figure] == "change_pct" else found.measure.unit or ""
+    last = found.labels - 1
+    # Periods go along the axis, the labels of what is beside them are its lines or bars.
+    first = [total_sentences.label_of(found, last if over_time else 0, row) for row in rows]
+    values = [None if row[figure] is None else factor * float(row[figure]) for row in rows]
+    data = {"label": first, measure: values}
+    by = None
+    if found.labels > 1:
+        data["by"] = [total_sentences.label_of(found, 0 if over_time else 1, row) for row in rows]
+        by = "by"
+    chosen = kind or (
+        "line" if over_time and wanted.cycle is None and len(set(first)) > 1 else "grouped" if by else "bars"
+    )
+    if chosen == "bars" and any(value is not None and value < 0 for value in values):
+        chosen = "diverging"
+    subtitle = " · ".join(part for part in (names.capital(measure), unit) if part)
+    order = "given" if over_time or wanted.order is not None else "value"
+    partial = bool(over_time and found.line is not None and found.line.partial_last and wanted.grain is found.line.grain
+                   and _reaches_the_end(found, rows))  # fmt: skip
+    wishes = Wishes(
+        title=title,
+        subtitle=subtitle,
+        source=say("Source: {name}", name=found.table.name),
+        x="label",
+        y=[measure],
+        by=by,
+        order=order,
+        unit=unit if unit in ("", "%") else f" {unit}",
+        partial_last=partial,
+    )
+    return draw_frame(pd.DataFrame(data), chosen, wishes)
+
+
+def _reaches_the_end(found: Totals, rows: list[tuple[object, ...]]) -> bool:
+    assert found.line is not None
+    assert found.wanted.grain is not None
+    last = found.line.calendar.holding(found.wanted.grain, found.line.last_day)
+    return str(rows[-1][found.labels - 1])[:10] == str(last.start)

@@ -1,0 +1,75 @@
+"""Totals and lists of rows as a report."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from ..analysis.totals import Listed, Totals
+from ..charts import Chart
+from ..text import Summary, names, numbers
+from ..text.languages import say
+from ..text.text_tables import TextTable
+from ..text.total_sentences import rows_noun, told_as
+from .outcome_reports import edition, made_of
+from .page_model import Report, Section
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+
+def total_report(
+    found: Totals, summary: Summary, chart: Chart | None, tables: Sequence[TextTable], title: str | None
+) -> Report:
+    section = Section(
+        id="total",
+        claim=summary.headline,
+        detail=" ".join(summary.bullets),
+        chart=chart,
+        evidence=((names.capital(rows_noun(found.table)), numbers.whole(found.counted)),),
+        sql=found.sql,
+        expect=(),
+        table=_frame(tables),
+    )
+    return Report(
+        title=title or names.capital(told_as(found.measure, found.table)),
+        edition=edition(found.table, found.counted),
+        summary=summary,
+        keys=(),
+        sections=(section,),
+        further=(),
+        caveats=(),
+        made=made_of(found.table),
+    )
+
+
+def rows_report(found: Listed, summary: Summary, tables: Sequence[TextTable], title: str | None) -> Report:
+    section = Section(
+        id="rows",
+        claim=summary.headline,
+        detail="",
+        chart=None,
+        evidence=((say("Rows"), numbers.whole(found.matched)),),
+        sql=found.sql,
+        expect=(),
+        table=_frame(tables),
+    )
+    return Report(
+        title=title or names.capital(rows_noun(found.table)),
+        edition=edition(found.table, found.matched),
+        summary=summary,
+        keys=(),
+        sections=(section,),
+        further=(),
+        caveats=(),
+        made=made_of(found.table),
+    )
+
+
+def _frame(tables: Sequence[TextTable]) -> pd.DataFrame | None:
+    import pandas as pd
+
+    if not tables:
+        return None
+    one = tables[0]
+    return pd.DataFrame([list(row) for row in one.rows], columns=list(one.heads))

@@ -1,0 +1,43 @@
+"""What a row is: a sailing, an order, a patient; said by who reads the table, or plain from its key's or own name."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING
+
+from ...support.english_nouns import plural, singular
+
+if TYPE_CHECKING:
+    from ..table import Table
+
+#: Ends of a key's name that say that it numbers something.
+_NUMBERED = re.compile(r"[_\s-]*(id|ids|no|nr|num|number|key|code|ref|uuid|guid)$", re.IGNORECASE)
+#: Names that say nothing of what is numbered.
+_EMPTY = frozenset(
+    "row rows record records entry entries line lines item index table data file sheet source export report query id "
+    "result results list sample test input output values master reference register name ticket".split()
+)
+_WORDS = re.compile(r"[a-z]+( [a-z]+)?")
+
+
+def row_noun(table: Table) -> str:
+    """What rows are called, many of them: "sailings"; "" where nothing says so plainly."""
+    if table.noun:
+        return table.noun
+    for column in table.columns:
+        numbered = _NUMBERED.sub("", _apart(column.name))
+        whole = column.distinct == table.rows and not column.missing
+        if column.role.value == "key" and whole and numbered != _apart(column.name) and _is_noun(numbered):
+            return plural(singular(numbered))
+    stem = _apart(re.sub(r"\.\w+(\.\w+)?$", "", table.name.rpartition("/")[2]))
+    return stem if _is_noun(stem) and singular(stem) != stem and plural(singular(stem)) == stem else ""
+
+
+def _apart(name: str) -> str:
+    """The words of a name, in small letters: "SailingID" is "sailing id"."""
+    spaced = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", name)
+    return " ".join(re.split(r"[_\s-]+", spaced)).strip().casefold()
+
+
+def _is_noun(text: str) -> bool:
+    return bool(_WORDS.fullmatch(text)) and len(text) > 2 and not _EMPTY & set(text.split())

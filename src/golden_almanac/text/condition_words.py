@@ -1,0 +1,35 @@
+"""Conditions as they are said beside a figure: "delay > 30", "channel: Web or Agents"."""
+
+from __future__ import annotations
+
+from ..analysis.conditions import Condition
+from . import names, numbers
+from .languages import joined, say, statement
+
+
+def condition_words(one: Condition) -> str:
+    """A comparison in words and signs; what is none as its SQL."""
+    if not one.column:
+        return one.sql
+    who = names.column(one.column)
+    if one.sign in ("missing", "known"):
+        return say("{who} is missing", who=who) if one.sign == "missing" else say("{who} is there", who=who)
+    values = [_value(value) for value in one.values]
+    if one.sign == "between":
+        return say("{who} from {low} to {high}", who=who, low=values[0], high=values[1])
+    if one.sign == "=":
+        return statement((who, ": ", values[0]))
+    if one.sign in ("in", "not in"):
+        listed = joined(", ", values)
+        return (
+            say("{who} not {labels}", who=who, labels=listed)
+            if one.sign == "not in"
+            else statement((who, ": ", listed))
+        )
+    return statement((who, " ", one.sign, " ", values[0]))
+
+
+def _value(value: object) -> str:
+    if isinstance(value, bool):
+        return say("yes") if value else say("no")
+    return numbers.figure(value, 12) if isinstance(value, float) else names.label(str(value))
