@@ -124,7 +124,7 @@ def wanted_of(
     **more: Any,
 ) -> tuple[Wanted, Timeline | None]:
     """The request against a table. Raises AlmanacError where it cannot be met."""
-    found = tuple(measure_of(text, table) for text in measures or ()) or (ROWS,)
+    found = tuple({one.name: one for one in (measure_of(text, table) for text in measures or ())}.values()) or (ROWS,)
     columns = tuple(table.column(name, "what to break down by") for name in by or ())
     per = more.pop("per", None)
     for what, value, kinds in (("The grain", grain, Grain), ("The cycle", cycle, Cycle), ("Per", per, Grain)):

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from importlib import import_module
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ..analysis.question_ideas import Question as Asked
 from ..analysis.question_ideas import questions as worth_asking
@@ -13,22 +12,10 @@ from ..support.printable import made_visible
 from ..tables import Table
 from ..text.languages import Voice, voice
 from ..text.question_sentences import question
+from .calls import request_for
 from .read import read
 from .request import Request
 from .result_language import in_voice, voiced
-
-if TYPE_CHECKING:
-    pass
-
-
-#: The request of each call that a question may make.
-_REQUESTS = {
-    "find_drivers": "DriversRequest",
-    "compare": "CompareRequest",
-    "relate": "RelateRequest",
-    "explain_change": "ChangeRequest",
-}
-
 
 @dataclass(frozen=True, slots=True, kw_only=True, repr=False)
 class Question:
@@ -46,9 +33,7 @@ class Question:
     @property
     def request(self) -> Request:
         """What it asks, of the table."""
-        home = import_module(f".{self.asked.call}", __package__)
-        made: Request = getattr(home, _REQUESTS[self.asked.call])(source=self.table, **self.asked.arguments)
-        return made
+        return request_for(self.asked.call, self.table, self.asked.arguments)
 
     @property
     def call(self) -> str:

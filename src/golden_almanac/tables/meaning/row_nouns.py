@@ -30,6 +30,10 @@ def row_noun(table: Table) -> str:
         if column.role.value == "key" and whole and numbered != _apart(column.name) and _is_noun(numbered):
             return plural(singular(numbered))
     stem = _apart(re.sub(r"\.\w+(\.\w+)?$", "", table.name.rpartition("/")[2]))
+    named = {singular(_apart(column.name)) for column in table.columns if column.distinct < table.rows}
+    if singular(stem) in named:
+        # A table of harbours by month: its rows are no harbours.
+        return ""
     return stem if _is_noun(stem) and singular(stem) != stem and plural(singular(stem)) == stem else ""
 
 

@@ -1,0 +1,71 @@
+"""The words of a language that questions are asked in, from its data file."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+
+from .words import fold, stem, tokens
+
+#: Sections that are no words of the grammar.
+_APART = frozenset("scale units synonyms averaged made_of labels people demonyms foreign plain".split())
+
+
+@dataclass(frozen=True, slots=True)
+class Lexicon:
+    """`phrases` are what words mean (section and tag) by their folded words; the others are as in the file."""
+
+    phrases: dict[tuple[str, ...], tuple[str, str]]
+    longest: int
+    scale: dict[str, float]
+    units: dict[str, str]
+    synonyms: dict[str, tuple[str, ...]]
+    averaged: tuple[str, ...]
+    made_of: dict[str, tuple[str, ...]]
+    labels: dict[str, str]
+    people: frozenset[str]
+    rows: frozenset[str]
+    demonyms: dict[str, str]
+    foreign: dict[str, frozenset[str]]
+    plain: frozenset[str]
+    corrigible: tuple[str, ...]
+
+
+@cache
+def lexicon(language: str = "english") -> Lexicon:
+    """The lexicon of a language. A new language is a folder with this file."""
+    home = files(__package__) / language / "lexicon.toml"
+    told = tomllib.loads(home.read_text(encoding="utf-8"))
+    phrases: dict[tuple[str, ...], tuple[str, str]] = {}
+    for section, tags in told.items():
+        if section in _APART:
+            continue
+        for tag, texts in tags.items():
+            for text in texts:
+                phrases[tuple(token.low for token in tokens(text)) or (text,)] = (section, tag)
+    sizes = {"hundred": 1e2, "thousand": 1e3, "million": 1e6, "billion": 1e9}
+    synonyms: dict[str, list[str]] = {}
+    for name, texts in told["synonyms"].items():
+        group = sorted({stem(fold(text)) for text in (name, *texts) if " " not in text})
+        for word in group:
+            synonyms.setdefault(word, []).extend(group)
+    single = {words[0] for words in phrases if len(words) == 1}
+    inside = {word for words in phrases for word in words if len(words) > 1}
+    return Lexicon(
+        phrases=phrases,
+        longest=max(map(len, phrases)),
+        scale={fold(text): sizes[name] for name, texts in told["scale"].items() for text in texts},
+        units={fold(text): name for name, texts in told["units"].items() for text in texts},
+        synonyms={word: tuple(dict.fromkeys(group)) for word, group in synonyms.items()},
+        averaged=tuple(told["averaged"]["words"]),
+        made_of={name: tuple(parts) for name, parts in told["made_of"].items()},
+        labels={fold(text): name for name, texts in told["labels"].items() for text in texts},
+        people=frozenset(map(fold, told["people"]["words"])),
+        rows=frozenset(map(fold, told["people"]["rows"])),
+        demonyms=dict(told["demonyms"]),
+        foreign={name: frozenset(map(fold, texts)) for name, texts in told["foreign"].items()},
+        plain=frozenset(map(fold, told["plain"]["words"])),
+        corrigible=tuple(sorted(word for word in single | inside if len(word) >= 4 and word.isalpha())),
+    )

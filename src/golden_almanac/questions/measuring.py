@@ -1,0 +1,198 @@
+"""What is measured in a question, broken down by what, ranked how."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..aggregation.measure_names import spoken
+from ..aggregation.measures import default_measures, lead_measure
+from ..tables import Column, Role, Table
+from .asked import Measured, Problem
+from .parse import Parse
+from .words import fold
+
+#: Natures of numbers that are not added up.
+_NOT_ADDED = frozenset({"share", "price", "score", "reading"})
+
+
+def measures(parse: Parse) -> list[Measured]:
+    """The measures named, each from its column, its aggregate and what it is divided by."""
+    made: list[Measured] = []
+    _narrow(parse)
+    for place in parse.columns("cy"):
+        if place in parse.used:
+            continue
+        made.append(_one(parse, place))
+    return made
+
+
+def _narrow(parse: Parse) -> None:
+    """Words that each could name several columns, and one together: "landed most cod"."""
+    from dataclasses import replace
+
+    open_ = [place for place in parse.free("column") if len(parse.items[place].columns) > 1]
+    for place in open_:
+        if place in parse.used:
+            continue
+        names = set(parse.items[place].columns)
+        for other in parse.free("column"):
+            if other != place and names & set(parse.items[other].columns) and not (
+                parse.items[other].whole and len(parse.items[other].columns) == 1 and parse.code(other) == "d"
+            ):
+                shared = tuple(name for name in parse.items[other].columns if name in names)
+                if len(shared) < len(names):
+                    parse.items[other] = replace(parse.items[other], columns=shared)
+                    parse.use(place, f"column {', '.join(shared[:3])}")
+                    break
+
+
+def _one(parse: Parse, place: int) -> Measured:
+    aggregate, said = _aggregate_beside(parse, place)
+    column = parse.column(place)
+    assert column is not None
+    behind = parse.next(place)
+    if parse.kind(behind) == "arithmetic" and parse.tag(behind) in ("divide", "minus", "plus"):
+        other = parse.next(behind)
+        if parse.code(other) == "c":
+            return _two(parse, place, behind, other, {"divide": "/", "minus": "-", "plus": "+"}[parse.tag(behind)])
+    if parse.kind(behind) == "by" and parse.tag(behind) in ("per", "each"):
+        other = parse.next(behind)
+        if parse.code(other) == "c":
+            return _two(parse, place, behind, other, "/")
+        if parse.code(other) == "rows":
+            parse.use(place, f"column {column.name}")
+            parse.use(behind, "per")
+            parse.use(other, "rows")
+            return Measured(aggregate="mean", column=column.name, said=True)
+    parse.use(place, f"column {column.name}")
+    return Measured(aggregate=_fitting(aggregate, column, parse), column=column.name, said=said)
+
+
+def ratio(parse: Parse) -> Measured | None:
+    """ "ratio of passengers to capacity"."""
+    place = parse.first("arithmetic", tag="ratio")
+    if place is None:
+        return None
+    first = parse.next(place)
+    joint = parse.next(first)
+    second = parse.next(joint)
+    if parse.code(first) == "c" and parse.code(second) == "c" and parse.kind(joint) in ("arithmetic", "join"):
+        parse.use(place, "ratio")
+        return _two(parse, first, joint, second, "/")
+    return None
+
+
+def _two(parse: Parse, place: int, sign_place: int, other: int, sign: str) -> Measured:
+    first, second = parse.column(place), parse.column(other)
+    assert first is not None
+    assert second is not None
+    parse.use(place, f"column {first.name}")
+    parse.use(sign_place, {"/": "divided by", "-": "minus", "+": "plus"}[sign])
+    parse.use(other, f"column {second.name}")
+    return Measured(aggregate="sum", column=first.name, over=second.name, sign=sign, said=True)
+
+
+def _aggregate_beside(parse: Parse, place: int) -> tuple[str, bool]:
+    """The aggregate named before a column, or behind it ("on average")."""
+    for beside in (parse.back(place), parse.next(place)):
+        item = parse.at(beside)
+        if item is None or item.kind != "aggregate":
+            continue
+        if beside > place and item.tag in ("count", "distinct", "max", "min"):
+            continue
+        if beside > place and parse.code(parse.next(beside)) in ("c", "y", "rows", "d"):
+            # It belongs to what comes behind it.
+            continue
+        parse.use(beside, f"aggregate {item.tag}")
+        if item.tag == "distinct" and parse.tag(parse.back(beside)) == "count":
+            parse.use(parse.back(beside), "count")
+        return item.tag, True
+    return "", False
+
+
+def _fitting(aggregate: str, column: Column, parse: Parse) -> str:
+    """What is done with a column: what was said, or what its nature asks for."""
+    if column.type == "boolean":
+        return "rate" if aggregate in ("", "mean") else aggregate
+    if aggregate == "total" and column.nature in _NOT_ADDED:
+        parse.notes.append(f"{column.name} is a {column.nature}, which is not added up: the average is given.")
+        return "mean"
+    if aggregate == "count":
+        if column.adds_up or column.nature in ("count", "flow"):
+            return "total"
+        raise Problem(
+            f"“How many” of {spoken(column.name)} is not clear: its total, its average, or the rows with one?",
+            "how many of what", {"column": column.name},
+            alternatives=(f"total {spoken(column.name)}", f"average {spoken(column.name)}"),
+        )  # fmt: skip
+    return aggregate
+
+
+def is_averaged(column: Column, averaged: tuple[str, ...]) -> bool:
+    """Whether of several figures of a column the average is meant though they could be added: salaries, prices."""
+    name = f" {fold(spoken(column.name))} "
+    return column.type == "number" and any(f" {word} " in name for word in averaged)
+
+
+def lead(table: Table) -> Measured:
+    """The measure that is meant where none was named."""
+    measure = lead_measure(default_measures(table))
+    column = measure.column or (measure.top[0][1].column if len(measure.top) == 1 else "")
+    return Measured(aggregate="", column=column) if column else Measured(aggregate="count")
+
+
+def sql_of(one: Measured, table: Table, averaged: tuple[str, ...] = ()) -> str:
+    """The measure as an SQL aggregate, or as the bare name of a column that has a measure of its own."""
+    from ..sql.expressions import quote_name
+
+    if one.column is None:
+        if one.condition:
+            return f"avg(CAST(({one.condition}) AS INT))"
+        return "count(*)"
+    column = table.column(one.column)
+    name = _shown(column.name)
+    if one.condition:
+        amount = f"CASE WHEN {one.condition} THEN {quote_name(column.name)} END"
+        return f"sum({amount}) / sum({quote_name(column.name)})"
+    if one.over is not None:
+        below = _shown(one.over)
+        if one.sign == "/":
+            return f"sum({name}) / sum({below})"
+        return f"sum({name}) {one.sign} sum({below})"
+    of_its_own = column.weighed is not None or len(column.weights) == 1
+    aggregate = one.aggregate
+    if aggregate == "" and not of_its_own:
+        aggregate = "total" if column.adds_up in (True, None) and not is_averaged(column, averaged) else "mean"
+    if aggregate in ("", "mean", "rate") and of_its_own:
+        return column.name
+    called = {"total": "sum", "mean": "avg", "rate": "avg", "max": "max", "min": "min", "sum": "sum"}
+    if aggregate == "median":
+        return f"median({name})"
+    if aggregate == "distinct":
+        return f"count(DISTINCT {name})"
+    return f"{called[aggregate]}({name})"
+
+
+def _shown(name: str) -> str:
+    from ..sql.expressions import quote_name
+
+    return name if name.isidentifier() and name.isascii() and name == name.lower() else quote_name(name)
+
+
+def dimension_measures(parse: Parse, ask: Callable[[int], bool]) -> list[Measured]:
+    """ "how many vessels", "number of different routes": labels counted."""
+    made = []
+    for place in parse.columns("dk"):
+        before = parse.back(place)
+        if parse.kind(before) == "aggregate" and parse.tag(before) in ("count", "distinct") and ask(place):
+            column = parse.column(place)
+            assert column is not None
+            further = parse.back(before)
+            if parse.kind(further) == "aggregate" and parse.tag(further) == "count":
+                parse.use(further, "count")
+            parse.use(before, f"aggregate {parse.items[before].tag}")
+            parse.use(place, f"column {column.name}")
+            whole = column.role is Role.KEY and column.distinct == parse.table.rows
+            made.append(Measured(aggregate="count", said=True) if whole else Measured(
+                aggregate="distinct", column=column.name, said=True))  # fmt: skip
+    return made

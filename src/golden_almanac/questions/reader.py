@@ -1,0 +1,116 @@
+"""A question read: what it asks, what each of its words was taken for, or why it cannot be read."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..analysis.scan_pipeline import timeline_for
+from ..tables import Table, Timeline
+from . import guidance
+from .asked import Asked, Problem, Traced
+from .grammar import asked_of
+from .lexicon import Lexicon, lexicon
+from .parse import Parse
+from .places import Item, Places
+from .requests import Call, call_of
+from .vocabulary import vocabulary
+from .words import MOST_LETTERS, MOST_WORDS, Token, tokens
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Reading:
+    """How a question was read. `asked` and `call` are None where it was not: `problem` says why, in one sentence.
+    `trace` accounts for every word; `unread` are those that nothing was made of; `notes` what was decided."""
+
+    question: str
+    asked: Asked | None = None
+    call: Call | None = None
+    trace: tuple[Traced, ...] = ()
+    unread: tuple[str, ...] = ()
+    problem: str = ""
+    code: str = ""
+    alternatives: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+
+    @property
+    def status(self) -> str:
+        """answered, ambiguous or refused."""
+        if self.asked is not None:
+            return "answered"
+        return "ambiguous" if self.code in ("several columns", "several labels", "how many of what") else "refused"
+
+
+def read(question: str, table: Table) -> Reading:
+    """The reading of a question; never raises for what people write."""
+    words = lexicon()
+    refused = _unreadable(question, words)
+    if refused is not None:
+        return refused
+    said = tokens(question)
+    line = _line(table)
+    known = vocabulary(table, words)
+    places = Places(said, known, words, line)
+    items = places.items()
+    parse = Parse(table, known, words, line, items)
+    try:
+        asked = asked_of(parse)
+        call = call_of(asked, table)
+    except Problem as problem:
+        trace = _trace(parse)
+        helped = guidance.alternatives(problem, parse)
+        return Reading(
+            question=question, problem=guidance.told(problem, parse), code=problem.code, trace=trace,
+            unread=problem.unread, alternatives=helped,
+        )  # fmt: skip
+    return Reading(question=question, asked=asked, call=call, trace=_trace(parse), notes=tuple(parse.notes))
+
+
+def _line(table: Table) -> Timeline | None:
+    key = ("question line",)
+    if key not in table._cache:
+        table._cache[key] = timeline_for(table)
+    return table._cache[key]  # type: ignore[no-any-return]
+
+
+def _trace(parse: Parse) -> tuple[Traced, ...]:
+    """Every word with what it was taken for, in the order of the question."""
+    told: list[tuple[int, Traced]] = []
+    for place, item in enumerate(parse.items):
+        made = parse.used.get(place)
+        told.append((item.first, made or Traced(words=item.words, meaning="", kind="unread")))
+    told += [(item.first, Traced(words=item.words, meaning=_small(item), kind="small word")) for item in parse.fillers]
+    return tuple(one for _, one in sorted(told, key=lambda pair: pair[0]))
+
+
+def _small(item: Item) -> str:
+    return "politeness" if item.tag == "polite" else "holds the others together"
+
+
+def _unreadable(question: str, words: Lexicon) -> Reading | None:
+    """What is no question at all: empty, endless, another language."""
+    said = tokens(question[: 2 * MOST_LETTERS])
+    if not any(any(letter.isalpha() for letter in token.low) for token in said):
+        return Reading(question=question, problem="There is no question to answer.", code="empty")
+    if len(question) > MOST_LETTERS or len(said) > MOST_WORDS:
+        return Reading(
+            question=question[:200], problem=f"The question is longer than {MOST_WORDS} words. Ask one thing at a time.",
+            code="long",
+        )  # fmt: skip
+    language = _language(said, words)
+    if language:
+        return Reading(
+            question=question,
+            problem=f"Questions are read in English; this one looks {language.capitalize()}. Answers can be told in it.",
+            code="language",
+        )
+    return None
+
+
+def _language(said: Sequence[Token], words: Lexicon) -> str:
+    for name, listed in words.foreign.items():
+        hits = sum(token.low in listed for token in said)
+        english = sum((token.low,) in words.phrases for token in said)
+        if hits >= 2 and hits > english:
+            return name
+    return ""

@@ -1,0 +1,64 @@
+"""What was asked as a call of the library, with its arguments: nothing is computed here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..tables import Table
+from .asked import Asked, Problem
+from .lexicon import lexicon
+from .measuring import sql_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Call:
+    """A call of the library by its name, with its arguments but the source; `where` among them."""
+
+    name: str
+    arguments: dict[str, Any]
+
+
+#: Kinds of finding that answer a question by a scan.
+_KINDS = {"trend": ("trend",), "season": ("seasonality",), "unusual": ("outlier", "spike"), "describe": None}
+
+
+def call_of(asked: Asked, table: Table) -> Call:
+    """The call. Raises Problem where one of its parts does not go with the others."""
+    averaged = lexicon().averaged
+    measures = tuple(sql_of(one, table, averaged) for one in asked.measures)
+    given: dict[str, Any] = {}
+    if asked.where is not None:
+        given["where"] = asked.where
+    if asked.intent == "total":
+        given |= _told(
+            measures=measures if measures != ("count(*)",) else None,
+            by=asked.by or None, grain=asked.grain, cycle=asked.cycle, period=asked.period, baseline=asked.baseline,
+            per=asked.per, share=asked.share, running=asked.running, order=asked.order,
+            ranked_by=asked.ranked_by if asked.ranked_by != "value" else None, top=asked.top, above=asked.above,
+            below=asked.below, kind=asked.chart if asked.chart not in (None, "any") else None,
+        )  # fmt: skip
+        return Call(name="total", arguments=given)
+    if asked.intent == "rows":
+        given |= _told(order=asked.row_order, descending=asked.order == "descending", top=asked.top)
+        return Call(name="list_rows", arguments=given)
+    if asked.intent == "why":
+        given |= _told(measure=measures[0], period=asked.period, baseline=asked.baseline, by=asked.by or None)
+        return Call(name="explain_change", arguments=given)
+    if asked.intent == "drivers":
+        given |= _told(outcome=asked.measures[0].column, factors=asked.by or None)
+        return Call(name="find_drivers", arguments=given)
+    if asked.intent == "relation" and asked.pair is not None:
+        given |= {"x": asked.pair[0], "y": asked.pair[1]}
+        return Call(name="relate", arguments=given)
+    if asked.intent == "difference":
+        given |= {"outcome": asked.measures[0].column, "by": asked.by[0]}
+        return Call(name="compare", arguments=given)
+    if asked.intent in _KINDS:
+        given |= _told(measures=measures or None, by=asked.by or None, grain=asked.grain, kinds=_KINDS[asked.intent])
+        return Call(name="scan", arguments=given)
+    raise Problem("There is no call that answers this.", "no call")
+
+
+def _told(**given: Any) -> dict[str, Any]:
+    return {name: value for name, value in given.items() if value is not None and value is not False}

@@ -1,0 +1,137 @@
+"""What can be named of a table: its columns in all their forms, and the labels in them. Made once, kept with the table."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+from ..aggregation.measure_names import spoken
+from ..support.english_nouns import plural, singular
+from ..tables import Column, Role, Table
+from ..tables.meaning.row_nouns import row_noun
+from .lexicon import Lexicon
+from .words import fold, stem, tokens
+
+#: Labels of a column that are known by name.
+MOST_LABELS = 50_000
+#: Words of a column's name that say nothing alone.
+_WEAK = frozenset("total number no nr count rate id code name value amount of the per avg mean sum pct percent".split())
+#: Small words, which are in many names and questions.
+_SMALL = frozenset("on in at by to for from with is are was has have would will be not and or the a an of per".split())
+_UNITS = frozenset("eur usd gbp chf min mins minutes h hrs hours pct percent kg km t tonnes tons litres l m sec".split())
+
+
+@dataclass(slots=True)
+class Vocabulary:
+    """`exact` are columns by the stems of their whole name; `words` by each stem in it; `joined` by the name without
+    spaces. `labels` are (column, label) by their folded words, `label_words` by each word of a longer label."""
+
+    table: Table
+    columns: dict[str, Column]
+    exact: dict[tuple[str, ...], list[str]] = field(default_factory=dict)
+    words: dict[str, list[str]] = field(default_factory=dict)
+    sizes: dict[str, int] = field(default_factory=dict)
+    joined: dict[str, list[str]] = field(default_factory=dict)
+    labels: dict[tuple[str, ...], list[tuple[str, str]]] = field(default_factory=dict)
+    label_words: dict[str, list[tuple[str, str]]] = field(default_factory=dict)
+    longest: int = 1
+    noun: str = ""
+    rows: frozenset[str] = frozenset()
+    spellings: tuple[str, ...] = ()
+
+
+def vocabulary(table: Table, known: Lexicon) -> Vocabulary:
+    """What can be named of a table; the private columns it does not have are no part of it."""
+    key = ("vocabulary",)
+    if key not in table._cache:
+        table._cache[key] = _made(table, known)
+    return table._cache[key]  # type: ignore[no-any-return]
+
+
+def _made(table: Table, known: Lexicon) -> Vocabulary:
+    made = Vocabulary(table=table, columns={column.name: column for column in table.columns})
+    for column in table.columns:
+        _name(made, column)
+    for column in table.columns:
+        if column.type == "text" and 0 < column.distinct <= MOST_LABELS and column.role is not Role.IGNORED:
+            _labels(made, column)
+    made.noun = row_noun(table)
+    rows = {made.noun, singular(made.noun)} if made.noun else set()
+    last = made.noun.rpartition(" ")[2]
+    if last:
+        rows |= {last, singular(last)}
+    if made.noun and (singular(made.noun) in known.people or made.noun in known.people):
+        rows |= set(known.people)
+    elif not made.noun:
+        rows |= {"people"} if _of_people(table) else set()
+    made.rows = frozenset(fold(word) for word in rows if word) | known.rows
+    spelled = set(made.words) | {word for words in made.labels for word in words} | set(made.rows)
+    full = {fold(word) for column in table.columns for word in spoken(column.name).split()}
+    made.spellings = tuple(sorted(word for word in spelled | full if len(word) >= 4))
+    return made
+
+
+def _of_people(table: Table) -> bool:
+    names = {fold(column.name) for column in table.columns}
+    return bool(names & {"gender", "sex", "age", "salary"})
+
+
+def name_words(column: Column) -> list[str]:
+    """The words of a column's name, its unit left out."""
+    words = [fold(word) for word in spoken(column.name).split()]
+    while len(words) > 1 and words[-1] in _UNITS:
+        words = words[:-1]
+    return words
+
+
+def _name(made: Vocabulary, column: Column) -> None:
+    words = name_words(column)
+    stems = tuple(stem(word) for word in words)
+    told = tuple(stem(fold(word)) for word in spoken(column.name).split())
+    forms = {stems, told, tuple(stem(word) for word in re.split(r"\W+", fold(column.original)) if word)}
+    forms |= {tuple(word for word in form if word not in _SMALL) for form in forms}
+    if column.type == "number" and column.role is not Role.MEASURE and _of_years(made, column):
+        forms |= {("year", *stems), (*stems, "year")}
+    if len(stems) > 1 and stems[-1] in ("id", "nam", "name", "code"):
+        forms.add(stems[:-1])
+    for form in sorted(forms):
+        if form and column.name not in made.exact.setdefault(form, []):
+            made.exact[form].append(column.name)
+            made.longest = max(made.longest, len(form))
+    made.sizes[column.name] = len(stems)
+    made.joined.setdefault("".join(words), []).append(column.name)
+    for word, form in zip(words, stems, strict=True):
+        if word not in _WEAK and word not in _SMALL and len(word) > 1 and column.name not in made.words.setdefault(form, []):
+            made.words[form].append(column.name)
+
+
+def _of_years(made: Vocabulary, column: Column) -> bool:
+    low, high = made.table.extent(column.name)
+    return low is not None and 1800 <= float(low) <= float(high) <= 2100
+
+
+def _labels(made: Vocabulary, column: Column) -> None:
+    rank = 0 if column.role is Role.DIMENSION else 1
+    whole_words = column.distinct <= 2_000
+    for label in made.table.labels(column.name):
+        if label is None:
+            continue
+        found = tuple(token.low for token in tokens(label))
+        if not found or len(found) > 8:
+            continue
+        pair = (column.name, label)
+        held = made.labels.setdefault(found, [])
+        if rank == 0:
+            held.insert(0, pair)
+        else:
+            held.append(pair)
+        made.longest = max(made.longest, len(found))
+        if whole_words and len(found) > 1:
+            for word in found:
+                if len(word) > 3:
+                    made.label_words.setdefault(word, []).append(pair)
+
+
+def forms_of(word: str) -> set[str]:
+    """A word in its other number."""
+    return {word, singular(word), plural(word)}
