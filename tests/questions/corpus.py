@@ -41,7 +41,8 @@ def judge(entry: Entry, ask: str | None = None) -> tuple[str, str]:
     table = tables.table(entry.table)
     reading = read(entry.ask if ask is None else ask, table)
     if reading.call is None:
-        return "missed", reading.problem
+        # A question that no answer fits is answered well by a refusal.
+        return ("right" if entry.want.get("unanswerable") else "missed"), reading.problem
     told = f"{reading.call.name} {reading.call.arguments}"
     want = entry.want
     if "also" in want and reading.call.name in want["also"]:

@@ -380,7 +380,7 @@ def _against(span: Period, baseline: str, line: Timeline) -> tuple[Period, Perio
         )
     if span.end > line.last_day:
         span = span.until(line.last_day)
-        then = then.cut_like(span)
+        then = span.year_ago() if baseline == "year-ago" else then.cut_like(span)
     if then.end < line.first_day or then.start > line.last_day:
         raise PeriodError(
             f"The baseline {then.start} to {then.end} lies outside the data, which run from {line.first_day} to "

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..tables import Grain, Period, Role
 from . import measuring, restrictions
@@ -26,20 +26,29 @@ class _Parts:
     thresholds: list[tuple[Filter, str, float]]
     periods: list[Period]
     said: list[Span]
+    measured: list[Measured]
 
 
 def asked_of(parse: Parse) -> Asked:
     """What the question asks. Raises Problem where it cannot be said for sure."""
+    _check_repeated(parse)
     _check_dates(parse)
     chart = _chart(parse)
     figures = restrictions.numbers_with_units(parse)
     subject = _subject(parse)
     compared = restrictions.comparisons(parse, figures)
-    parts = _Parts([], [], [], [])
-    groups = subject == "d" and parse.first("rows") is None
+    parts = _Parts([], [], [], [], [])
+    groups = subject in ("d", "grain", "t") and parse.first("rows") is None
+    aggregates = {place: parse.tag(parse.back(place)) for place in parse.columns("c")
+                  if parse.kind(parse.back(place)) == "aggregate"}  # fmt: skip
     for condition, column, sign, value, before in compared:
-        if groups and before and column.role is Role.MEASURE and sign in (">", ">=", "<", "<="):
+        if groups and column.role is Role.MEASURE and sign in (">", ">=", "<", "<=") and (before or subject in ("grain", "t")):
+            place = next((one for one in aggregates if column.name in parse.items[one].columns), None)
+            said = "" if place is None else aggregates[place]
+            if place is not None and parse.kind(parse.back(place)) == "aggregate":
+                parse.use(parse.back(place), f"aggregate {said}")
             parts.thresholds.append((condition, sign, value))
+            parts.measured.append(Measured(aggregate=said, column=column.name, said=bool(said)))
         else:
             parts.filters.append(condition)
     parts.filters += restrictions.labels(parse)
@@ -82,7 +91,9 @@ def _joints(parse: Parse) -> None:
         elif parse.items[place].words.casefold() == "over" and (place + 1) in parse.used:
             parse.use(place, "over")
     for place in parse.all_of("by"):
-        if parse.items[place].words.casefold() in ("a", "an", "along", "across", "by the", "all the", "for all", "in all the", "the different"):
+        if parse.tag(parse.next(place)) == "between":
+            parse.use(place, "of")
+        elif parse.items[place].words.casefold() in ("a", "an", "along", "across", "by the", "all the", "for all", "in all the", "the different"):
             parse.use(place, "of")
     for place in parse.all_of("question"):
         parse.use(place, "question word")
@@ -90,6 +101,13 @@ def _joints(parse: Parse) -> None:
         parse.use(place, "rows")
     for place in parse.all_of("aggregate", tag="total"):
         parse.use(place, "total")
+
+
+def _check_repeated(parse: Parse) -> None:
+    """Somebody who says a word three times over asks nothing."""
+    said = [item.words.casefold() for item in parse.items]
+    if len(said) > 2 and len(set(said)) == 1:
+        raise Problem("There is nothing in the question to answer.", "empty")
 
 
 def _check_dates(parse: Parse) -> None:
@@ -130,7 +148,7 @@ def _subject(parse: Parse) -> str:
     """What the question is about: d of labels, rows of rows, c of figures."""
     for place in range(len(parse.items)):
         code = parse.code(place)
-        if code in ("d", "rows", "c", "y", "label", "grain"):
+        if code in ("d", "rows", "c", "y", "t", "label", "grain"):
             return code
     return ""
 
@@ -283,6 +301,11 @@ def _relation(parse: Parse, parts: _Parts, intent: str) -> Asked:
         parse.use(place, f"column {column.name}")
     first, second = (column.name if column is not None else "" for column in columns)
     filters = _conditions(parse, parts)
+    if "y" in codes and "d" not in codes:
+        # Yes and no are two groups.
+        groups = codes.index("y") if codes != ["y", "y"] else 1
+        outcome, by = (second, first) if groups == 0 else (first, second)
+        return Asked(intent="difference", measures=(Measured(aggregate="", column=outcome),), by=(by,), filters=filters)
     if "d" in codes:
         outcome, by = (second, first) if codes[0] == "d" else (first, second)
         if codes == ["d", "d"]:
@@ -356,7 +379,9 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
     parts.filters += flags
     mean = next((place for place in parse.all_of("aggregate") if parse.items[place].tag == "mean"), None)
     grain, cycle, per = _grains(parse, mean)
+    _aggregated_orders(parse, ranked)
     found += measuring.measures(parse)
+    found += [one for one in parts.measured if one.column not in {other.column for other in found}]
     counted = _rows_counted(parse) if not found else None
     if counted is None and found and parse.first("aggregate") is not None:
         _loose_aggregate(parse, found)
@@ -369,7 +394,7 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
         found.append(Measured(aggregate="count"))
     shared = [place for place in parse.all_of("share")]
     share = False
-    if shared and found and found[0].column is not None and rate is None:
+    if shared and found and rate is None:
         share = True
         for place in shared:
             parse.use(place, "share")
@@ -383,7 +408,8 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
             else:
                 _refuse_empty(parse)
         else:
-            found.append(measuring.lead(parse.table))
+            hint = None if ranked.words == "" else measuring.hinted(ranked.words, parse)
+            found.append(measuring.assumed(parse.table) if hint is None else Measured(aggregate="", column=hint.name))
         assumed.append("measure")
     if len({(one.column, one.aggregate, one.over) for one in found}) < len(found):
         raise Problem("The same measure is named twice.", "twice")
@@ -438,6 +464,7 @@ class _Ranked:
     place: int | None = None
     pace: str | None = None
     numbered: bool = False
+    words: str = ""
 
 
 def _superlatives(parse: Parse, figures: dict[int, tuple[float, str]]) -> _Ranked:
@@ -452,7 +479,7 @@ def _superlatives(parse: Parse, figures: dict[int, tuple[float, str]]) -> _Ranke
         tag = parse.items[place].tag
         if made.order is None:
             made.order = "descending" if tag == "high" else "ascending"
-            made.place = place
+            made.place, made.words = place, parse.items[place].words.casefold()
         parse.use(place, f"order {tag}")
         for beside in (place + 1, place - 1):
             if beside in figures and beside not in parse.used:
@@ -476,6 +503,8 @@ def _ranked_by_measure(parse: Parse, ranked: _Ranked) -> bool:
     if ranked.order is None:
         return False
     for place in parse.all_of("by"):
+        if parse.items[place].tag != "by":
+            continue
         behind = parse.next(place)
         if parse.kind(behind) in ("aggregate", "share"):
             further = parse.next(behind)
@@ -593,6 +622,10 @@ def _columns_by(parse: Parse, places: list[int], found: list[Measured]) -> tuple
         column = parse.column(place)
         assert column is not None
         parse.use(place, f"column {column.name}")
+        before = [one.words.casefold() for one in parse.fillers if one.end == parse.items[place].first]
+        if before and before[0].split()[-1] in ("did", "do", "does", "have", "has", "our") and (made or found):
+            # "how many hours did vessels spend"
+            continue
         behind = parse.used.get(place + 1)
         if behind is not None and behind.kind == "condition" and parse.kind_of(place - 1) == "arithmetic":
             # "fees of vessels built after 2000": what the condition is of.
@@ -650,7 +683,7 @@ def _grains(parse: Parse, mean: int | None) -> tuple[str | None, str | None, str
             grain = tag
         parse.use(place, f"{'per' if averaged else 'by'} {tag}")
     for place in parse.all_of("question", tag="when"):
-        if grain is None and parse.line is not None:
+        if grain is None and parse.line is not None and place == 0:
             grain = parse.line.grain.value
         parse.use(place, "when")
     if per is not None and mean is not None and mean not in parse.used:
@@ -667,6 +700,24 @@ def _link(parse: Parse, place: int) -> str:
         parse.use(before, f"{tag}")
         return tag
     return ""
+
+
+def _aggregated_orders(parse: Parse, ranked: _Ranked) -> None:
+    """ "largest salary by department": of figures that are not added up the largest is that of a row."""
+    place = ranked.place
+    if place is None or ranked.numbered or ranked.pace or _asks_which(parse) or parse.first("by") is None:
+        return
+    behind = parse.next(place)
+    item = parse.at(behind)
+    if item is None or parse.code(behind) != "c" or len(item.columns) > 1 or parse.kind(parse.next(behind)) != "by":
+        return
+    column = parse.known.columns[item.column]
+    if parse.tag(parse.next(behind)) == "per" or (column.adds_up and not measuring.is_averaged(column, parse.words.averaged)):
+        return
+    tag = "max" if ranked.order == "descending" else "min"
+    parse.items[place] = replace(parse.items[place], kind="aggregate", tag=tag)
+    del parse.used[place]
+    ranked.order = ranked.place = None
 
 
 def _loose_aggregate(parse: Parse, found: list[Measured]) -> None:
@@ -828,11 +879,13 @@ def _listed_rows(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, st
     descending = ranked.order == "descending"
     columns = parse.columns("c")
     if ranked.order is not None:
-        if len(columns) != 1:
-            return None
-        column = parse.column(columns[0])
+        hint = measuring.hinted(ranked.words, parse) if not columns else None
+        if len(columns) != 1 and hint is None:
+            raise Problem("In the order of which column?", "which measure")
+        column = parse.column(columns[0]) if columns else hint
         assert column is not None
-        parse.use(columns[0], f"column {column.name}")
+        if columns:
+            parse.use(columns[0], f"column {column.name}")
         order = column.name
         if which and top is None:
             top = 1 if not parse.items[rows[0]].words.casefold().endswith("s") else _SEVERAL

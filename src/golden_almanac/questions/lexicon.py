@@ -10,7 +10,7 @@ from importlib.resources import files
 from .words import fold, stem, tokens
 
 #: Sections that are no words of the grammar.
-_APART = frozenset("scale units synonyms averaged made_of labels people demonyms foreign plain".split())
+_APART = frozenset("scale units hints synonyms averaged made_of labels people demonyms foreign plain".split())
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,6 +21,7 @@ class Lexicon:
     longest: int
     scale: dict[str, float]
     units: dict[str, str]
+    hints: dict[str, tuple[str, ...]]
     synonyms: dict[str, tuple[str, ...]]
     averaged: tuple[str, ...]
     made_of: dict[str, tuple[str, ...]]
@@ -58,6 +59,7 @@ def lexicon(language: str = "english") -> Lexicon:
         longest=max(map(len, phrases)),
         scale={fold(text): sizes[name] for name, texts in told["scale"].items() for text in texts},
         units={fold(text): name for name, texts in told["units"].items() for text in texts},
+        hints={fold(word): tuple(texts) for word, texts in told["hints"].items()},
         synonyms={word: tuple(dict.fromkeys(group)) for word, group in synonyms.items()},
         averaged=tuple(told["averaged"]["words"]),
         made_of={name: tuple(parts) for name, parts in told["made_of"].items()},

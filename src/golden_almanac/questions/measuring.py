@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from ..aggregation.measure_names import spoken
 from ..aggregation.measures import default_measures, lead_measure
@@ -27,9 +28,14 @@ def measures(parse: Parse) -> list[Measured]:
 
 
 def _narrow(parse: Parse) -> None:
-    """Words that each could name several columns, and one together: "landed most cod"."""
-    from dataclasses import replace
-
+    """Words that each could name several columns, and one together: "landed most cod"; a thing named by two words."""
+    for place in parse.columns("cy"):
+        behind = parse.next(place)
+        one, other = parse.at(place), parse.at(behind)
+        if one is None or other is None or other.kind != "column" or len(one.columns) > 1:
+            continue
+        if one.columns == other.columns and fold(one.words) != fold(other.words):
+            parse.use(behind, f"column {other.column}")
     open_ = [place for place in parse.free("column") if len(parse.items[place].columns) > 1]
     for place in open_:
         if place in parse.used:
@@ -59,11 +65,12 @@ def _one(parse: Parse, place: int) -> Measured:
         other = parse.next(behind)
         if parse.code(other) == "c":
             return _two(parse, place, behind, other, "/")
-        if parse.code(other) == "rows":
+        if parse.code(other) == "rows" and parse.items[behind].words.casefold() not in ("a", "an"):
             parse.use(place, f"column {column.name}")
             parse.use(behind, "per")
             parse.use(other, "rows")
-            return Measured(aggregate="mean", column=column.name, said=True)
+            kept = aggregate if aggregate in ("median", "max", "min") else "mean"
+            return Measured(aggregate=kept, column=column.name, said=True)
     parse.use(place, f"column {column.name}")
     return Measured(aggregate=_fitting(aggregate, column, parse), column=column.name, said=said)
 
@@ -104,6 +111,11 @@ def _aggregate_beside(parse: Parse, place: int) -> tuple[str, bool]:
             # It belongs to what comes behind it.
             continue
         parse.use(beside, f"aggregate {item.tag}")
+        further = parse.back(beside)
+        if beside < place and item.tag == "count" and parse.tag(further) in ("mean", "median", "max", "min", "total"):
+            # "average number of passengers"
+            if parse.kind(further) == "aggregate":
+                return parse.use(further, f"aggregate {parse.tag(further)}").tag, True
         if item.tag == "distinct" and parse.tag(parse.back(beside)) == "count":
             parse.use(parse.back(beside), "count")
         return item.tag, True
@@ -134,11 +146,34 @@ def is_averaged(column: Column, averaged: tuple[str, ...]) -> bool:
     return column.type == "number" and any(f" {word} " in name for word in averaged)
 
 
+#: Names of money that a question without a measure is taken to be about.
+_MONEY = ("revenue", "sales", "turnover", "amount", "income", "profit")
+
+
 def lead(table: Table) -> Measured:
-    """The measure that is meant where none was named."""
+    """The measure that a table is mostly about."""
     measure = lead_measure(default_measures(table))
     column = measure.column or (measure.top[0][1].column if len(measure.top) == 1 else "")
     return Measured(aggregate="", column=column) if column else Measured(aggregate="count")
+
+
+def assumed(table: Table) -> Measured:
+    """The measure that is meant where none was named. Raises Problem where it could be one as well as another."""
+    found = lead(table)
+    added = [column for column in table.with_role(Role.MEASURE) if column.adds_up]
+    named = found.column is not None and any(word in fold(found.column) for word in _MONEY)
+    if named or len(added) == 1:
+        return found
+    shown = tuple(spoken(column.name) for column in added[:6])
+    raise Problem("By which figure?", "which measure", {"names": list(shown)}, alternatives=shown)
+
+
+def hinted(word: str, parse: Parse) -> Column | None:
+    """The one column of numbers that an order without a figure is told by: "the longest", "the dearest"."""
+    names = {name for part in word.split() for name in parse.words.hints.get(part, ())}
+    fitting = [c for c in parse.table.columns if c.type == "number" and set(fold(spoken(c.name)).split()) & (
+        names | {f"{name}s" for name in names})]  # fmt: skip
+    return fitting[0] if len(fitting) == 1 else None
 
 
 def sql_of(one: Measured, table: Table, averaged: tuple[str, ...] = ()) -> str:

@@ -168,6 +168,8 @@ class Places:
     def _having(self, words: Sequence[str]) -> tuple[str, ...]:
         """Columns that have all of these words in their name."""
         found: list[str] | None = None
+        if len(set(words)) < len(words):
+            return ()
         for word in words:
             names = self.known.words.get(word)
             if not names:

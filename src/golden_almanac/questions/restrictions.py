@@ -61,9 +61,13 @@ def comparisons(parse: Parse, figures: dict[int, tuple[float, str]]) -> list[tup
             sign = ">=" if tag == "or_more" else "<="
             made.append(_compared(parse, number, number, sign, figures, [place]))
             continue
-        number = place + 1
+        number = parse.next(place)
         if number not in figures or number in parse.used:
             continue
+        link = parse.back(place)
+        if parse.kind(link) == "by" and parse.tag(link) == "by":
+            # "delayed by more than 15 minutes"
+            parse.use(link, "by")
         if tag == "between":
             joint, second = number + 1, number + 2
             while parse.at(joint) is None and joint < len(parse.items) and joint in parse.used:
@@ -163,7 +167,7 @@ def labels(parse: Parse) -> list[Filter]:
         negated = parse.kind(negation) == "negation"
         between = range(previous + 1, place)
         joint = bool(made) and made[-1][0] == column and all(
-            parse.items[one].kind in ("join", "column", "negation", "compare") for one in between) and previous >= 0  # fmt: skip
+            parse.items[one].kind in ("join", "column", "negation", "comparing", "by") for one in between) and previous >= 0  # fmt: skip
         if negated:
             parse.use(negation, "not")
         if joint and (not negated or made[-1][2]):
@@ -173,6 +177,9 @@ def labels(parse: Parse) -> list[Filter]:
                     parse.use(one, "and")
         else:
             made.append((column, [label], negated))
+        link = parse.back(place)
+        if parse.kind(link) == "by" and parse.tag(link) == "by":
+            parse.use(link, "of")
         told = "not " if made[-1][2] else ""
         parse.use(place, f"value {told}{column} = {label}", "value")
         _qualifier(parse, place, column)

@@ -71,6 +71,21 @@ class Clock:
                 continue
             found.append(one)
             place = one.end
+        return self._of_one_year(found)
+
+    def _of_one_year(self, found: list[Span]) -> list[Span]:
+        """ "July and August 2024": the year behind the last month is that of those before it."""
+        for place in range(len(found) - 2, -1, -1):
+            one, behind = found[place], found[place + 1]
+            joined = self.low[one.end : behind.first]
+            month = re.fullmatch(r"month\(\{time\}\) = (\d+)", one.sql)
+            if month is None or behind.period is None or joined not in (["and"], ["or"], [","], ["&"], ["vs"], ["versus"], ["with"]):
+                continue
+            number, year = int(month[1]), int(str(behind.period.start)[:4])
+            period = self._months((number, number), year)
+            if period.start > behind.period.start:
+                period = self._months((number, number), year - 1)
+            found[place] = replace(one, period=period, sql="", note="")
         return found
 
     # --- phrases ----------------------------------------------------------------------------------
