@@ -14,8 +14,10 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from .api.ask import Answer, ask
     from .api.check import Readiness, check
     from .api.compare import Comparison, compare
+    from .api.conversation import Conversation, conversation
     from .api.draw import draw, gallery
     from .api.explain_change import Change, explain_change
     from .api.explain_changes import explain_changes
@@ -54,8 +56,10 @@ __version__ = "0.1.0"
 
 #: Each room with the public names that live in it.
 _ROOMS = {
+    "api.ask": ("Answer", "ask"),
     "api.check": ("Readiness", "check"),
     "api.compare": ("Comparison", "compare"),
+    "api.conversation": ("Conversation", "conversation"),
     "api.draw": ("draw", "gallery"),
     "api.explain_change": ("Change", "explain_change"),
     "api.explain_changes": ("explain_changes",),
@@ -94,12 +98,14 @@ _HOMES = {name: room for room, names in _ROOMS.items() for name in names}
 
 __all__ = [
     "AlmanacError",
+    "Answer",
     "Brief",
     "BudgetError",
     "Calendar",
     "Change",
     "ColumnError",
     "Comparison",
+    "Conversation",
     "Drivers",
     "ExpressionError",
     "Finding",
@@ -116,8 +122,10 @@ __all__ = [
     "SourceError",
     "Table",
     "__version__",
+    "ask",
     "check",
     "compare",
+    "conversation",
     "draw",
     "explain_change",
     "explain_changes",

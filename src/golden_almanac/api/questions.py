@@ -17,6 +17,7 @@ from .read import read
 from .request import Request
 from .result_language import in_voice, voiced
 
+
 @dataclass(frozen=True, slots=True, kw_only=True, repr=False)
 class Question:
     """A question worth asking; `run()` answers it, `command` is the same in the terminal."""

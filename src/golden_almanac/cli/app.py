@@ -9,6 +9,7 @@ from typing import Any, NoReturn
 import typer
 
 from . import (
+    ask_command,
     change_command,
     check_command,
     compare_command,
@@ -34,6 +35,7 @@ app = typer.Typer(
     "again.\n\nStart with: golden-almanac demo",
 )
 app.command("demo", help=demo_command.HELP)(demo_command.demo)
+app.command("ask", help=ask_command.HELP)(ask_command.ask)
 app.command("check", help=check_command.HELP)(check_command.check)
 app.command("scan", help=scan_command.HELP)(scan_command.scan)
 app.command("change", help=change_command.HELP)(change_command.change)

@@ -42,7 +42,12 @@ def asked_of(parse: Parse) -> Asked:
     aggregates = {place: parse.tag(parse.back(place)) for place in parse.columns("c")
                   if parse.kind(parse.back(place)) == "aggregate"}  # fmt: skip
     for condition, column, sign, value, before in compared:
-        if groups and column.role is Role.MEASURE and sign in (">", ">=", "<", "<=") and (before or subject in ("grain", "t")):
+        if (
+            groups
+            and column.role is Role.MEASURE
+            and sign in (">", ">=", "<", "<=")
+            and (before or subject in ("grain", "t"))
+        ):
             place = next((one for one in aggregates if column.name in parse.items[one].columns), None)
             said = "" if place is None else aggregates[place]
             if place is not None and parse.kind(parse.back(place)) == "aggregate":
@@ -57,8 +62,8 @@ def asked_of(parse: Parse) -> Asked:
     _check_spans(parse, parts.periods)
     intent = _intent(parse)
     reader = {
-        "why": _why, "drivers": _drivers, "relation": _relation, "difference": _difference, "season": _scan, "trend": _scan,
-        "unusual": _scan, "describe": _scan,
+        "why": _why, "drivers": _drivers, "relation": _relation, "difference": _difference, "season": _scan,
+        "trend": _scan, "unusual": _scan, "describe": _scan,
     }.get(intent)  # fmt: skip
     made = reader(parse, parts, intent) if reader is not None else _total(parse, parts, figures, intent)
     made = made.but(chart=chart if made.chart is None else made.chart)
@@ -91,9 +96,17 @@ def _joints(parse: Parse) -> None:
         elif parse.items[place].words.casefold() == "over" and (place + 1) in parse.used:
             parse.use(place, "over")
     for place in parse.all_of("by"):
-        if parse.tag(parse.next(place)) == "between":
-            parse.use(place, "of")
-        elif parse.items[place].words.casefold() in ("a", "an", "along", "across", "by the", "all the", "for all", "in all the", "the different"):
+        if parse.tag(parse.next(place)) == "between" or parse.items[place].words.casefold() in (
+            "a",
+            "an",
+            "along",
+            "across",
+            "by the",
+            "all the",
+            "for all",
+            "in all the",
+            "the different",
+        ):
             parse.use(place, "of")
     for place in parse.all_of("question"):
         parse.use(place, "question word")
@@ -287,7 +300,7 @@ def _relation(parse: Parse, parts: _Parts, intent: str) -> Asked:
     """Two columns of numbers; or one and labels, which are compared."""
     _aside(parse, "aggregate", "comparing", "change")
     measuring._narrow(parse)
-    places = [place for place in parse.columns("cyd")]
+    places = list(parse.columns("cyd"))
     if len(places) != 2:
         raise Problem("A relation is between two columns; name both.", "two columns")
     codes = [parse.code(place) for place in places]
@@ -335,7 +348,16 @@ def _difference(parse: Parse, parts: _Parts, intent: str) -> Asked:
 
 
 def _scan(parse: Parse, parts: _Parts, intent: str) -> Asked:
-    _aside(parse, "trend", "season", "unusual", "change", "comparing", "superlative", "negation" if intent == "season" else "season")
+    _aside(
+        parse,
+        "trend",
+        "season",
+        "unusual",
+        "change",
+        "comparing",
+        "superlative",
+        "negation" if intent == "season" else "season",
+    )
     counted = None
     if parse.first("aggregate", tag="count") is not None:
         counted = _rows_counted(parse)
@@ -386,13 +408,15 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
     if counted is None and found and parse.first("aggregate") is not None:
         _loose_aggregate(parse, found)
     by = _columns_by(parse, by_places, found)
-    if counted is not None and (counted.said or by or grain or cycle or flags or parts.filters or parts.periods or ranked.order):
+    if counted is not None and (
+        counted.said or by or grain or cycle or flags or parts.filters or parts.periods or ranked.order
+    ):
         found.append(counted)
     elif counted is not None:
         raise Problem("What is asked of the rows?", "no measure")
     if not found and flags and (by or grain or cycle):
         found.append(Measured(aggregate="count"))
-    shared = [place for place in parse.all_of("share")]
+    shared = list(parse.all_of("share"))
     share = False
     if shared and found and rate is None:
         share = True
@@ -400,7 +424,9 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
             parse.use(place, "share")
     assumed: list[str] = []
     if not found:
-        if not (by or grain or cycle or growth or parts.thresholds) or any(parse.kind(p) == "unread" for p in range(len(parse.items))):
+        if not (by or grain or cycle or growth or parts.thresholds) or any(
+            parse.kind(p) == "unread" for p in range(len(parse.items))
+        ):
             _refuse_empty(parse)
         if ranked.order is None and growth is None and not parts.thresholds and not parts.periods:
             if by and not compare:
@@ -712,7 +738,9 @@ def _aggregated_orders(parse: Parse, ranked: _Ranked) -> None:
     if item is None or parse.code(behind) != "c" or len(item.columns) > 1 or parse.kind(parse.next(behind)) != "by":
         return
     column = parse.known.columns[item.column]
-    if parse.tag(parse.next(behind)) == "per" or (column.adds_up and not measuring.is_averaged(column, parse.words.averaged)):
+    if parse.tag(parse.next(behind)) == "per" or (
+        column.adds_up and not measuring.is_averaged(column, parse.words.averaged)
+    ):
         return
     tag = "max" if ranked.order == "descending" else "min"
     parse.items[place] = replace(parse.items[place], kind="aggregate", tag=tag)
@@ -748,15 +776,14 @@ def _with_periods(parse: Parse, made: Asked, parts: _Parts, growth: str | None, 
             return made.but(period=None if not parts.periods else period)
         ranked = "change_pct" if growth == "growth" else "change"
         return made.but(period=period, baseline=baseline or "year-ago", ranked_by=ranked)
-    if len(parts.periods) == 2 or (compare and pairs):
-        if compare or made.grain is None:
-            if compare:
-                period, baseline = _pair(parse, parts, chronological=True)
-                return made.but(period=period, baseline=baseline)
-            conditions = " OR ".join(restrictions.in_period(parse, one).sql for one in parts.periods)
-            first = restrictions.in_period(parse, parts.periods[0])
-            words = " or ".join(iso(one) for one in parts.periods)
-            return made.but(filters=(*made.filters, Filter(sql=conditions, column=first.column, words=words)))
+    if (len(parts.periods) == 2 or (compare and pairs)) and (compare or made.grain is None):
+        if compare:
+            period, baseline = _pair(parse, parts, chronological=True)
+            return made.but(period=period, baseline=baseline)
+        conditions = " OR ".join(restrictions.in_period(parse, one).sql for one in parts.periods)
+        first = restrictions.in_period(parse, parts.periods[0])
+        words = " or ".join(iso(one) for one in parts.periods)
+        return made.but(filters=(*made.filters, Filter(sql=conditions, column=first.column, words=words)))
     if len(parts.periods) > 1:
         raise Problem("More than one span is named, and it is not clear how they go together.", "two spans")
     return made.but(period=iso(parts.periods[0])) if parts.periods else made
@@ -775,7 +802,12 @@ def _last_year(parse: Parse) -> str:
 
 
 def _with_order(
-    parse: Parse, made: Asked, ranked: _Ranked, growth: str | None, by_measure: bool, figures: dict[int, tuple[float, str]]
+    parse: Parse,
+    made: Asked,
+    ranked: _Ranked,
+    growth: str | None,
+    by_measure: bool,
+    figures: dict[int, tuple[float, str]],
 ) -> Asked:
     """How groups are ranked, and how many are asked for."""
     groups = bool(made.by or made.grain or made.cycle)
@@ -788,7 +820,7 @@ def _with_order(
     if growth in ("down",) and order == "descending":
         order = "ascending"
     if not groups:
-        return made.but(ranked_by="value" if made.baseline is None else made.ranked_by)
+        return made.but(ranked_by="value")
     if order is None and growth in ("up", "down") and _asks_which(parse):
         order = _FAST[growth]
     if order is None:
@@ -808,7 +840,11 @@ def _asks_several(parse: Parse) -> bool:
     for place, item in enumerate(parse.items):
         if item.kind == "column" and place in parse.used and parse.used[place].kind == "column":
             code = {parse.known.columns[name].role for name in item.columns}
-            if Role.DIMENSION in code and item.words.casefold().endswith("s") and not item.words.casefold().endswith("ss"):
+            if (
+                Role.DIMENSION in code
+                and item.words.casefold().endswith("s")
+                and not item.words.casefold().endswith("ss")
+            ):
                 name = item.column.casefold().replace("_", " ")
                 if not name.endswith(item.words.casefold()):
                     return True
@@ -844,7 +880,10 @@ def _singles(parse: Parse, made: Asked, ranked: _Ranked) -> Asked:
     one = made.measures[0]
     column = parse.known.columns[one.column or ""]
     if column.type != "number" or one.said or ranked.numbered:
-        raise Problem(f"The {'highest' if ranked.order == 'descending' else 'lowest'} of what? Name what it is told by.", "no groups")
+        raise Problem(
+            f"The {'highest' if ranked.order == 'descending' else 'lowest'} of what? Name what it is told by.",
+            "no groups",
+        )
     return made.but(
         measures=(Measured(aggregate="max" if ranked.order == "descending" else "min", column=column.name, said=True),)
     )

@@ -1,4 +1,4 @@
-"""What is said where a question cannot be read: the nearest names, what there is instead, questions that can be asked."""
+"""What is said where a question cannot be read: the nearest names, what there is, what can be asked."""
 
 from __future__ import annotations
 

@@ -41,13 +41,15 @@ def _narrow(parse: Parse) -> None:
         if place in parse.used:
             continue
         names = set(parse.items[place].columns)
-        for other in parse.free("column"):
-            if other != place and names & set(parse.items[other].columns) and not (
-                parse.items[other].whole and len(parse.items[other].columns) == 1 and parse.code(other) == "d"
+        for near in parse.free("column"):
+            if (
+                near != place
+                and names & set(parse.items[near].columns)
+                and not (parse.items[near].whole and len(parse.items[near].columns) == 1 and parse.code(near) == "d")
             ):
-                shared = tuple(name for name in parse.items[other].columns if name in names)
+                shared = tuple(name for name in parse.items[near].columns if name in names)
                 if len(shared) < len(names):
-                    parse.items[other] = replace(parse.items[other], columns=shared)
+                    parse.items[near] = replace(parse.items[near], columns=shared)
                     parse.use(place, f"column {', '.join(shared[:3])}")
                     break
 

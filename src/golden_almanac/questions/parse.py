@@ -14,7 +14,9 @@ from .vocabulary import Vocabulary
 class Parse:
     """`items` are the places that carry meaning, in their order; each is used once, by whoever knows what it is for."""
 
-    def __init__(self, table: Table, known: Vocabulary, words: Lexicon, line: Timeline | None, items: list[Item]) -> None:
+    def __init__(
+        self, table: Table, known: Vocabulary, words: Lexicon, line: Timeline | None, items: list[Item]
+    ) -> None:
         self.table, self.known, self.words, self.line = table, known, words, line
         self.items = [item for item in items if item.kind != "filler"]
         self.fillers = [item for item in items if item.kind == "filler"]
@@ -101,6 +103,10 @@ class Parse:
 
     def columns(self, codes: str) -> list[int]:
         return [place for place in self.free("column") if self.code(place) in codes]
+
+    def name_at(self, place: int) -> str:
+        """The words of a place in small letters."""
+        return self.items[place].words.casefold()
 
     def unread(self) -> list[int]:
         return [place for place in range(len(self.items)) if place not in self.used]

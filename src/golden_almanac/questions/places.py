@@ -78,11 +78,11 @@ class Places:
                     best[place] = (worth, item)
         made, place = [], 0
         while place < n:
-            item = best[place][1]
-            assert item is not None
-            text = " ".join(token.text for token in self.said[item.first : item.end])
-            made.append(replace(item, words=text))
-            place = item.end
+            chosen = best[place][1]
+            assert chosen is not None
+            text = " ".join(token.text for token in self.said[chosen.first : chosen.end])
+            made.append(replace(chosen, words=text))
+            place = chosen.end
         return made
 
     # --- what may stand at a place --------------------------------------------------------------------
@@ -130,7 +130,11 @@ class Places:
     def _columns(self, place: int, end: int, low: list[str], stems: list[str]) -> list[Item]:
         n = end - place
         made: list[Item] = []
-        words = [word for word, whole in zip(stems[place:end], low[place:end], strict=True) if whole not in ("of", "the", "in")]
+        words = [
+            word
+            for word, whole in zip(stems[place:end], low[place:end], strict=True)
+            if whole not in ("of", "the", "in")
+        ]
         if not words or low[place] in ("of", "the", "in") or low[end - 1] in ("of", "the", "in"):
             return []
         whole = self._named(tuple(words))
@@ -219,7 +223,16 @@ class Places:
         if n == 1:
             partly = self.known.label_words.get(words[0], [])
             if partly and words not in self.words.phrases:
-                return [Item(kind="label", first=place, end=end, labels=tuple(dict.fromkeys(partly)), worth=_WORD - 2, whole=False)]
+                return [
+                    Item(
+                        kind="label",
+                        first=place,
+                        end=end,
+                        labels=tuple(dict.fromkeys(partly)),
+                        worth=_WORD - 2,
+                        whole=False,
+                    )
+                ]
         return []
 
     def _standing_for(self, meant: str) -> list[tuple[str, str]]:

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from ..analysis.scan_pipeline import timeline_for
-from ..tables import Table, Timeline
+from ..tables import Column, Role, Table, Timeline
 from . import guidance
 from .asked import Asked, Problem, Traced
+from .follow_up import STARTS, followed
 from .grammar import asked_of
 from .lexicon import Lexicon, lexicon
 from .parse import Parse
 from .places import Item, Places
 from .requests import Call, call_of
-from .vocabulary import vocabulary
-from .words import MOST_LETTERS, MOST_WORDS, Token, tokens
+from .vocabulary import Vocabulary, vocabulary
+from .words import MOST_LETTERS, MOST_WORDS, Token, stem, tokens
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,32 +42,66 @@ class Reading:
         return "ambiguous" if self.code in ("several columns", "several labels", "how many of what") else "refused"
 
 
-def read(question: str, table: Table) -> Reading:
-    """The reading of a question; never raises for what people write."""
+def read(
+    question: str, table: Table, *, before: Asked | None = None, defined: Mapping[str, str] | None = None
+) -> Reading:
+    """The reading of a question; never raises for what people write. With `before`, what was asked before it, a question
+    may be a piece ("and by vessel?"); `defined` are measures that were described, with their SQL."""
     words = lexicon()
     refused = _unreadable(question, words)
     if refused is not None:
         return refused
+    asks: list[Callable[[Parse, list[str]], Asked]] = [lambda parse, low: asked_of(parse)]
+    if before is not None:
+        earlier = before
+        asks.append(lambda parse, low: followed(parse, earlier, low))
+        if _is_piece(tokens(question)):
+            asks.reverse()
+    tried = [_tried(question, table, ask, words, defined or {}) for ask in asks]
+    return next((one for one in tried if one.asked is not None), tried[0])
+
+
+def _is_piece(said: Sequence[Token]) -> bool:
+    """Whether a question looks like one that follows another."""
+    return len(said) <= 2 or said[0].low in STARTS
+
+
+def _tried(
+    question: str, table: Table, ask: Callable[[Parse, list[str]], Asked], words: Lexicon, defined: Mapping[str, str]
+) -> Reading:
     said = tokens(question)
-    line = _line(table)
-    known = vocabulary(table, words)
-    places = Places(said, known, words, line)
-    items = places.items()
-    parse = Parse(table, known, words, line, items)
+    line = line_of(table)
+    known = _with_defined(vocabulary(table, words), defined)
+    parse = Parse(table, known, words, line, Places(said, known, words, line).items())
     try:
-        asked = asked_of(parse)
-        call = call_of(asked, table)
+        asked = ask(parse, [token.low for token in said])
+        call = call_of(asked, table, defined)
     except Problem as problem:
-        trace = _trace(parse)
-        helped = guidance.alternatives(problem, parse)
         return Reading(
-            question=question, problem=guidance.told(problem, parse), code=problem.code, trace=trace,
-            unread=problem.unread, alternatives=helped,
+            question=question, problem=guidance.told(problem, parse), code=problem.code, trace=_trace(parse),
+            unread=problem.unread, alternatives=guidance.alternatives(problem, parse),
         )  # fmt: skip
     return Reading(question=question, asked=asked, call=call, trace=_trace(parse), notes=tuple(parse.notes))
 
 
-def _line(table: Table) -> Timeline | None:
+def _with_defined(known: Vocabulary, defined: Mapping[str, str]) -> Vocabulary:
+    """The vocabulary with the measures that were described, as columns of their own."""
+    if not defined:
+        return known
+    columns, exact = dict(known.columns), dict(known.exact)
+    sizes = dict(known.sizes)
+    for name in defined:
+        stems = tuple(stem(token.low) for token in tokens(name))
+        columns[name] = Column(
+            name=name, original=name, type="number", role=Role.MEASURE, adds_up=False, unit=None, missing=0, distinct=0,
+            nature="defined",
+        )  # fmt: skip
+        exact[stems] = [name]
+        sizes[name] = len(stems)
+    return replace(known, columns=columns, exact=exact, sizes=sizes)
+
+
+def line_of(table: Table) -> Timeline | None:
     key = ("question line",)
     if key not in table._cache:
         table._cache[key] = timeline_for(table)

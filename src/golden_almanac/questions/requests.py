@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from ..tables import Table
-from .asked import Asked, Problem
+from .asked import Asked, Measured, Problem
 from .lexicon import lexicon
 from .measuring import sql_of
 
@@ -23,10 +24,13 @@ class Call:
 _KINDS = {"trend": ("trend",), "season": ("seasonality",), "unusual": ("outlier", "spike"), "describe": None}
 
 
-def call_of(asked: Asked, table: Table) -> Call:
-    """The call. Raises Problem where one of its parts does not go with the others."""
+def call_of(asked: Asked, table: Table, defined: Mapping[str, str] | None = None) -> Call:
+    """The call; `defined` are measures that were described, with their SQL. Raises Problem where one of its parts does
+    not go with the others."""
     averaged = lexicon().averaged
-    measures = tuple(sql_of(one, table, averaged) for one in asked.measures)
+    measures = tuple(_scaled(_measure(one, table, averaged, defined or {}), one, asked.scale) for one in asked.measures)
+    if any(one.column in (defined or {}) for one in asked.measures) and asked.intent in ("drivers", "difference"):
+        raise Problem("Of a described measure only totals and their changes can be told.", "no call")
     given: dict[str, Any] = {}
     if asked.where is not None:
         given["where"] = asked.where
@@ -58,6 +62,23 @@ def call_of(asked: Asked, table: Table) -> Call:
         given |= _told(measures=measures or None, by=asked.by or None, grain=asked.grain, kinds=_KINDS[asked.intent])
         return Call(name="scan", arguments=given)
     raise Problem("There is no call that answers this.", "no call")
+
+
+def _measure(one: Measured, table: Table, averaged: tuple[str, ...], defined: Mapping[str, str]) -> str:
+    if one.column is not None and one.column in defined:
+        return f'{defined[one.column]} AS "{one.column}"'
+    return sql_of(one, table, averaged)
+
+
+_SCALES = {"thousands": 1_000, "millions": 1_000_000, "billions": 1_000_000_000}
+
+
+def _scaled(sql: str, one: Measured, scale: str | None) -> str:
+    """The measure in thousands or millions, and called so."""
+    if scale is None or " AS " in sql or "(" not in sql:
+        return sql
+    name = (one.column or "rows").replace("_", " ").replace('"', "")
+    return f'{sql} / {_SCALES[scale]} AS "{name} in {scale}"'
 
 
 def _told(**given: Any) -> dict[str, Any]:

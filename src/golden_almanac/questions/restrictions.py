@@ -89,7 +89,13 @@ def comparisons(parse: Parse, figures: dict[int, tuple[float, str]]) -> list[tup
 
 
 def _compared(
-    parse: Parse, start: int, number: int, sign: str, figures: dict[int, tuple[float, str]], more: list[int], tag: str = ""
+    parse: Parse,
+    start: int,
+    number: int,
+    sign: str,
+    figures: dict[int, tuple[float, str]],
+    more: list[int],
+    tag: str = "",
 ) -> tuple[Filter, Column, str, float, bool]:
     value, unit = figures[number]
     end = max([number, *more])
@@ -105,7 +111,13 @@ def _compared(
     sql = f"{quote_name(column.name)} {sign} {_plain(value)}"
     for one in sorted({number, *more}):
         parse.use(one, f"condition {sql}", "condition")
-    return Filter(sql=sql, column=column.name, words=f"{column.name} {sign} {_plain(value)}"), column, sign, value, before
+    return (
+        Filter(sql=sql, column=column.name, words=f"{column.name} {sign} {_plain(value)}"),
+        column,
+        sign,
+        value,
+        before,
+    )
 
 
 def _column_of(parse: Parse, start: int, end: int, unit: str, tag: str) -> tuple[Column, bool]:
@@ -136,7 +148,9 @@ def _column_of(parse: Parse, start: int, end: int, unit: str, tag: str) -> tuple
             return ages[0], False
     if tag in _HINTS:
         names_, natures = _HINTS[tag][1], _HINTS[tag][1]
-        fitting = [c for c in parse.table.columns if c.type == "number" and (fold(c.name) in names_ or c.nature in natures)]
+        fitting = [
+            c for c in parse.table.columns if c.type == "number" and (fold(c.name) in names_ or c.nature in natures)
+        ]
         fitting = [c for c in fitting if fold(c.name) in names_] or fitting
         if len(fitting) == 1:
             return fitting[0], False
@@ -270,9 +284,7 @@ def spans(parse: Parse) -> tuple[list[Period], list[Filter], list[Span]]:
             parse.use(place, f"span {iso(span.period)}", "span")
             continue
         if span.period is not None:
-            sql = (
-                f"NOT (CAST({time} AS DATE) BETWEEN DATE '{span.period.start}' AND DATE '{span.period.end}')"
-            )
+            sql = f"NOT (CAST({time} AS DATE) BETWEEN DATE '{span.period.start}' AND DATE '{span.period.end}')"
         else:
             sql = span.sql.format(time=time)
             if negated:

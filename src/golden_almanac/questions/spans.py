@@ -79,7 +79,11 @@ class Clock:
             one, behind = found[place], found[place + 1]
             joined = self.low[one.end : behind.first]
             month = re.fullmatch(r"month\(\{time\}\) = (\d+)", one.sql)
-            if month is None or behind.period is None or joined not in (["and"], ["or"], [","], ["&"], ["vs"], ["versus"], ["with"]):
+            if (
+                month is None
+                or behind.period is None
+                or joined not in (["and"], ["or"], [","], ["&"], ["vs"], ["versus"], ["with"])
+            ):
                 continue
             number, year = int(month[1]), int(str(behind.period.start)[:4])
             period = self._months((number, number), year)
@@ -107,7 +111,11 @@ class Clock:
         return 0
 
     def _to_date(self, place: int) -> Span | None:
-        for name, grain in (("to_date", Grain.YEAR), ("month_to_date", Grain.MONTH), ("quarter_to_date", Grain.QUARTER)):
+        for name, grain in (
+            ("to_date", Grain.YEAR),
+            ("month_to_date", Grain.MONTH),
+            ("quarter_to_date", Grain.QUARTER),
+        ):
             end = self._phrase(place, name)
             if end:
                 whole = self.calendar.holding(grain, self.now)
@@ -148,17 +156,23 @@ class Clock:
             # "between February and March 2023": the first has the year of the second, or the one before.
             year = int(str(stop.period.start)[:4])
             first = self._months(start.months, year)
-            start = replace_point(start, first if first.start <= stop.period.start else self._months(start.months, year - 1))
+            start = replace_point(
+                start, first if first.start <= stop.period.start else self._months(start.months, year - 1)
+            )
         if stop.period is None and stop.months is not None and start.period is not None:
             year = int(str(start.period.start)[:4])
             last = self._months(stop.months, year)
-            stop = replace_point(stop, last if last.start >= start.period.start else self._months(stop.months, year + 1))
+            stop = replace_point(
+                stop, last if last.start >= start.period.start else self._months(stop.months, year + 1)
+            )
         if start.period is None or stop.period is None:
             return None
         pair = (start.period, stop.period)
         low, high = sorted(pair, key=lambda one: str(one.start))
         whole = Period(start=low.start, end=max(low.end, high.end), calendar=self.calendar)
-        return Span(first=place, end=stop.end, period=_named(whole), pair=pair, relative=start.relative or stop.relative)
+        return Span(
+            first=place, end=stop.end, period=_named(whole), pair=pair, relative=start.relative or stop.relative
+        )
 
     def _rolling(self, place: int) -> Span | None:
         """ "last 90 days", "past three months", "the last two years"."""
@@ -174,13 +188,17 @@ class Clock:
         end = at + 2
         if grain is Grain.DAY:
             start = self.now - np.timedelta64(number - 1, "D")
-            return Span(first=place, end=end, period=Period(start=start, end=self.now, calendar=self.calendar), relative=True)
+            return Span(
+                first=place, end=end, period=Period(start=start, end=self.now, calendar=self.calendar), relative=True
+            )
         # Whole ones: the last of them is the one that ends with the data, or the one before.
         last = int(self.calendar.number(grain, np.array([self.now]))[0])
         if self.calendar.end(grain, last) > max(self.now, self.line.reported_to):
             last -= 1
         span = Period(
-            start=self.calendar.start(grain, last - number + 1), end=self.calendar.end(grain, last), calendar=self.calendar
+            start=self.calendar.start(grain, last - number + 1),
+            end=self.calendar.end(grain, last),
+            calendar=self.calendar,
         )
         return Span(first=place, end=end, period=_named(span), relative=True)
 
@@ -226,7 +244,11 @@ class Clock:
             days_.append(more)
             end += 2
         listed = ", ".join(map(str, sorted(days_)))
-        return Span(first=place, end=end, sql=f"isodow({{time}}) = {days_[0]}" if len(days_) == 1 else f"isodow({{time}}) IN ({listed})")
+        return Span(
+            first=place,
+            end=end,
+            sql=f"isodow({{time}}) = {days_[0]}" if len(days_) == 1 else f"isodow({{time}}) IN ({listed})",
+        )
 
     def _one(self, place: int) -> Span | None:
         point = self._point(place, quiet=True)
@@ -240,7 +262,9 @@ class Clock:
     def _again(self, place: int, end: int, months: tuple[int, int]) -> Span:
         """Months that come again every year."""
         low, high = months
-        listed = [month for month in range(1, 13) if (low <= month <= high if low <= high else month >= low or month <= high)]
+        listed = [
+            month for month in range(1, 13) if (low <= month <= high if low <= high else month >= low or month <= high)
+        ]
         sql = f"month({{time}}) = {low}" if low == high else f"month({{time}}) IN ({', '.join(map(str, listed))})"
         return Span(first=place, end=end, sql=sql, note="every year")
 
@@ -248,7 +272,9 @@ class Clock:
 
     def _point(self, place: int, *, quiet: bool) -> _Point | None:
         """A date or period at a place; `quiet` where nothing before it says that one is to come."""
-        while place < len(self.low) and not quiet and self.low[place] in ("the", "in", "end", "of", "start", "beginning"):
+        while (
+            place < len(self.low) and not quiet and self.low[place] in ("the", "in", "end", "of", "start", "beginning")
+        ):
             place += 1
         if place >= len(self.low) or self.said[place].quoted:
             return None
@@ -270,7 +296,7 @@ class Clock:
         if at < len(self.low) and which == -1 and (month := self._month_number(at)) is not None:
             return _Point(at + 1, self._latest((month, month), whole=True), relative=True)
         grain = self._grain(at)
-        if grain is None or grain is Grain.DAY and which == 0:
+        if grain is None or (grain is Grain.DAY and which == 0):
             return None
         number = int(self.calendar.number(grain, np.array([self.now]))[0]) + which
         return _Point(at + 1, self.calendar.period(grain, number), relative=True)
@@ -414,7 +440,9 @@ class Clock:
         if place >= len(self.low):
             return None
         word = self.low[place]
-        return next((Grain(name) for name in ("day", "week", "month", "quarter", "year") if word in (name, name + "s")), None)
+        return next(
+            (Grain(name) for name in ("day", "week", "month", "quarter", "year") if word in (name, name + "s")), None
+        )
 
     def _month_number(self, place: int) -> int | None:
         if place >= len(self.low):
@@ -500,4 +528,3 @@ def iso(span: Period) -> str:
     if named.grain is Grain.MONTH and named.is_whole():
         return start[:7]
     return f"{start}/{named.end}"
-

@@ -18,7 +18,9 @@ MOST_LABELS = 50_000
 _WEAK = frozenset("total number no nr count rate id code name value amount of the per avg mean sum pct percent".split())
 #: Small words, which are in many names and questions.
 _SMALL = frozenset("on in at by to for from with is are was has have would will be not and or the a an of per".split())
-_UNITS = frozenset("eur usd gbp chf min mins minutes h hrs hours pct percent kg km t tonnes tons litres l m sec".split())
+_UNITS = frozenset(
+    "eur usd gbp chf min mins minutes h hrs hours pct percent kg km t tonnes tons litres l m sec".split()
+)
 
 
 @dataclass(slots=True)
@@ -100,9 +102,14 @@ def _name(made: Vocabulary, column: Column) -> None:
             made.longest = max(made.longest, len(form))
     made.sizes[column.name] = len(stems)
     made.joined.setdefault("".join(words), []).append(column.name)
-    for word, form in zip(words, stems, strict=True):
-        if word not in _WEAK and word not in _SMALL and len(word) > 1 and column.name not in made.words.setdefault(form, []):
-            made.words[form].append(column.name)
+    for word, base in zip(words, stems, strict=True):
+        if (
+            word not in _WEAK
+            and word not in _SMALL
+            and len(word) > 1
+            and column.name not in made.words.setdefault(base, [])
+        ):
+            made.words[base].append(column.name)
 
 
 def _of_years(made: Vocabulary, column: Column) -> bool:

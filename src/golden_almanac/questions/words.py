@@ -35,7 +35,7 @@ def tokens(question: str) -> list[Token]:
     found = []
     for match in _TOKEN.finditer(text):
         word = match[0]
-        if word[0] in "\"“" or (word[0] == "'" and len(word) > 2):
+        if word[0] in '"“' or (word[0] == "'" and len(word) > 2):
             found.append(Token(word[1:-1], fold(word[1:-1]), match.start(), match.end(), True))
             continue
         bare = re.sub(r"['’]s$|['’]$", "", word)

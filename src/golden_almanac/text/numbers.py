@@ -52,7 +52,7 @@ def amount(value: float, measure: Measure | None, digits: int = 3) -> str:
 def in_full(value: float, measure: Measure | None) -> str:
     """A figure to be added up by others: all digits before the point, those behind it where it is small."""
     size = abs(value)
-    if size >= _IN_FULL or size < 1_000 and not size.is_integer():
+    if size >= _IN_FULL or (size < 1_000 and not size.is_integer()):
         return amount(value, measure, 4)
     unit = None if measure is None else measure.unit
     text = (MINUS if value < 0 else "") + _decimal(size, 0)
