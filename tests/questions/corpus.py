@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import json
 import math
 import tomllib
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -38,8 +40,14 @@ def entries(*names: str) -> Iterator[Entry]:
 
 def judge(entry: Entry, ask: str | None = None) -> tuple[str, str]:
     """right, wrong or missed, with what came."""
+    return _judged(entry.table, entry.ask if ask is None else ask, json.dumps(entry.want))
+
+
+@cache
+def _judged(name: str, ask: str, wanted: str) -> tuple[str, str]:
+    entry = Entry(name, ask, json.loads(wanted))
     table = tables.table(entry.table)
-    reading = read(entry.ask if ask is None else ask, table)
+    reading = read(ask, table)
     if reading.call is None:
         # A question that no answer fits is answered well by a refusal.
         return ("right" if entry.want.get("unanswerable") else "missed"), reading.problem
@@ -60,7 +68,7 @@ def judge(entry: Entry, ask: str | None = None) -> tuple[str, str]:
         found = request_for(reading.call.name, table, reading.call.arguments).run()
     except ga.AlmanacError as problem:
         return "missed", f"{told}: {problem}"
-    expected = table.sql(want["sql"])
+    expected = frame_of(table, want["sql"])
     if "chart" in want and reading.call.arguments.get("kind", want["chart"]) != want["chart"]:
         return "wrong", told
     return ("right" if _same_figures(found.to_frame(), expected, want) else "wrong"), told
@@ -77,10 +85,13 @@ def _same_call(table: ga.Table, call: Any, want: dict[str, Any]) -> bool:
 
 
 def _same_rows(table: ga.Table, where: str, expected: str) -> bool:
-    counted = table.sql(
-        f"SELECT count(*) AS n FROM source WHERE (({where}) IS TRUE) <> (({expected}) IS TRUE)"
-    )
-    return int(counted["n"][0]) == 0
+    sql = f"SELECT count(*) AS n FROM source WHERE (({where}) IS TRUE) <> (({expected}) IS TRUE)"
+    return int(frame_of(table, sql)["n"][0]) == 0
+
+
+def frame_of(table: ga.Table, sql: str) -> Any:
+    """What a statement of ours gives: it need not be held to reading."""
+    return table.store.query(sql).to_pandas()
 
 
 def _same_figures(found: Any, expected: Any, want: dict[str, Any]) -> bool:

@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from decimal import Decimal
 from enum import StrEnum
 from typing import Any
 
@@ -72,7 +73,7 @@ class Totals:
     sql: str
     counted: int
     groups: int
-    cut: int | None = None
+    runner_up: tuple[Any, ...] | None = None
     whole: float | None = None
     year_before: tuple[Period, float] | None = None
     unfinished: bool = False
@@ -131,7 +132,7 @@ def wanted_of(
         if value is not None and value not in tuple(kinds):
             raise RequestError(what, value, "one of " + ", ".join(kinds))
     dated = any(value is not None for value in (grain, cycle, period, baseline, per)) or _levels(found)
-    line = timeline_for(table, time, grain or per) if dated or time else None
+    line = timeline_for(table, time, grain or per) if dated or time or table.with_role(Role.TIME) else None
     if line is None and any(value is not None for value in (grain, cycle, period, baseline, per)):
         raise PeriodError(f"{table.name} has no dates, so nothing can be told over time. Leave the period out.")
     span = None if period is None or line is None else _inside(parse(period, line), line)
@@ -184,7 +185,6 @@ def totals(table: Table, wanted: Wanted, line: Timeline | None) -> Totals:
             f"would tell of groups of fewer than {table.minimum} rows",
             "Ask for sums, counts or averages of groups.",
         )
-    cut = None
     unfinished: bool = False
     if line is not None and wanted.per is not None:
         wanted = replace(wanted, span=_whole_periods(wanted, line))
@@ -192,24 +192,21 @@ def totals(table: Table, wanted: Wanted, line: Timeline | None) -> Totals:
         unfinished = wanted.baseline is None and bool(wanted.span.end > line.last_day)
     statement = _Statement(table, wanted, line)
     sql = statement.made()
-    answer = _run(table, sql)
+    # One group more than is asked for tells what the last of them stands before.
+    answer = _run(table, statement.made(further=1))
     heads = tuple(answer.column_names)
-    rows = [tuple(row.values()) for row in answer.to_pylist()]
+    rows = [tuple(map(_plain, row.values())) for row in answer.to_pylist()]
     labels = statement.labels
-    groups = len(rows)
-    if wanted.top is not None and labels:
-        if len(rows) == wanted.top:
-            groups = (
-                _scalar(table, f"SELECT count(*) FROM ({statement.made(cut=False)}) AS groups")
-                if table.minimum < 2
-                else len(rows)
-            )
-        rows = rows[: wanted.top]
+    groups, runner_up = len(rows), None
+    if wanted.top is not None and labels and len(rows) > wanted.top:
+        runner_up, rows = rows[wanted.top], rows[: wanted.top]
+        if table.minimum < 2:
+            groups = _scalar(table, f"SELECT count(*) FROM ({statement.made(cut=False)}) AS groups")
     # A count over no rows at all is nought, and so is a sum.
     counted = int(_scalar(table, f"SELECT count(*) FROM source WHERE {statement.condition(wanted.span)}") or 0)
     made = Totals(
         table=table, wanted=wanted, line=line, heads=heads, labels=labels, rows=tuple(rows), sql=sql,
-        counted=counted, groups=int(groups or 0), cut=cut, unfinished=unfinished,
+        counted=counted, groups=int(groups or 0), runner_up=runner_up, unfinished=unfinished,
     )  # fmt: skip
     return _beside(made, statement)
 
@@ -281,14 +278,16 @@ class _Statement:
         figures = [f"{self._figure(measure)} AS {quote_name(measure.name)}" for measure in self.wanted.measures]
         keys = [f"{sql} AS {quote_name(name)}" for name, sql in self.keys]
         group = f" GROUP BY {', '.join(str(place) for place in range(1, len(keys) + 1))}" if keys else ""
-        return f"SELECT {', '.join([*keys, *figures])} FROM source WHERE {self._rows_of(span)}{group}"
+        condition = self._rows_of(span)
+        where = "" if condition == "TRUE" else f" WHERE {condition}"
+        return f"SELECT {', '.join([*keys, *figures])} FROM source{where}{group}"
 
     def _figure(self, measure: Measure) -> str:
         if self.wanted.per is None or self.line is None or self.wanted.span is None:
             return measure.sql
         return f"({measure.sql}) / {_number_of(self.wanted.span, self.wanted.per, self.line)}"
 
-    def made(self, *, cut: bool = True) -> str:
+    def made(self, *, cut: bool = True, further: int = 0) -> str:
         wanted = self.wanted
         name = quote_name(wanted.measures[0].name)
         keys = [quote_name(key) for key, _ in self.keys]
@@ -324,7 +323,7 @@ class _Statement:
             sql = f"{sql} ORDER BY {ranked} {way} NULLS LAST, {ties}"
         else:
             sql = f"{sql} ORDER BY {ties}"
-        return f"{sql} LIMIT {wanted.top}" if cut and wanted.top is not None else sql
+        return f"{sql} LIMIT {wanted.top + further}" if cut and wanted.top is not None else sql
 
     def _compared(self, name: str, keys: list[str]) -> str:
         """Both spans side by side; of what adds up, a label that is in one of them only is nought in the other."""
@@ -346,6 +345,13 @@ class _Statement:
 
 def _levels(measures: Sequence[Measure]) -> bool:
     return any(measure.level for measure in measures)
+
+
+def _plain(value: Any) -> Any:
+    """Sums of whole numbers, which the engine gives as decimals, as numbers."""
+    if isinstance(value, Decimal):
+        return int(value) if value == value.to_integral_value() else float(value)
+    return value
 
 
 def _run(table: Table, sql: str) -> Any:

@@ -109,6 +109,9 @@ def read(
     hidden = [private] if isinstance(private, str) else list(private or ())
     least = minimum_of(minimum_group)
     if isinstance(source, Table):
+        if _READ in source._cache and not (hidden or joins or least > source.minimum or roles or natures or rates):
+            # As this function gave it: there is nothing to do again.
+            return _called(source, rows)
         made = source.leave_out(hidden) if hidden else source
         return _called(_finished(made, source, joins, hidden, least, roles, natures, rates), rows)
     log = None if repairs is None else logs.opened(repairs)
@@ -140,8 +143,13 @@ def read(
     return _called(_finished(made, source, joins, hidden, least, roles, natures, rates), rows)
 
 
+#: What a table that `read` gave is known by.
+_READ = ("read",)
+
+
 def _called(table: Table, rows: str | None) -> Table:
     """The table with what its rows are called. Raises RequestError for what is no word."""
+    table._cache[_READ] = True
     if rows is None:
         return table
     word = " ".join(rows.split()).lower()

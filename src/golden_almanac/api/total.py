@@ -122,7 +122,11 @@ def _alike(first: list[Any], second: list[Any]) -> bool:
         and (
             a is None
             or a != a
-            or (abs(a - b) <= 1e-9 * max(1.0, abs(a)) if _number(a) and _number(b) else str(a)[:10] == str(b)[:10])
+            or (
+                abs(float(a) - float(b)) <= 1e-9 * max(1.0, abs(float(a)))
+                if _number(a) and _number(b)
+                else str(a)[:10] == str(b)[:10]
+            )
         )
         for a, b in zip(first, second, strict=True)
     )

@@ -25,7 +25,7 @@ def followed(parse: Parse, before: Asked, low: list[str]) -> Asked:
     """What is asked now. Raises Problem where words are left, or nothing is changed."""
     if parse.line is None and parse.first("span", "grain", "cycle") is not None:
         raise Problem("The table has no dates.", "no dates")
-    chart = grammar._chart(parse)
+    chart = grammar.chart_of(parse)
     figures = restrictions.numbers_with_units(parse)
     made = before
     if chart is not None:
@@ -46,11 +46,10 @@ def followed(parse: Parse, before: Asked, low: list[str]) -> Asked:
         for place in parse.all_of(kind):
             parse.use(place, intent)
             made = made.but(intent=intent, by=(), order=None, top=None)
-    grammar._joints(parse)
-    left = parse.unread()
+    grammar.joints(parse)
+    left = grammar.left_over(parse)
     if left:
-        words = tuple(parse.items[place].words for place in left)
-        raise Problem(grammar._not_read(words), "unread", {"words": list(words)}, unread=words)
+        raise Problem(grammar.not_read(left), "unread", {"words": list(left)}, unread=left)
     if made == before:
         raise Problem("Nothing of the question before is changed by this.", "no change")
     return made
@@ -97,10 +96,10 @@ def _restricted(parse: Parse, made: Asked, figures: Mapping[int, tuple[float, st
                 made = made.but(by=(one.column,))
         filters = [other for other in filters if other.column != one.column or other.negated != one.negated] + [one]
     periods, again, _ = restrictions.spans(parse)
-    grammar._check_spans(parse, periods)
+    grammar.check_spans(parse, periods)
     for one in again:
         filters = [other for other in filters if other.column != one.column] + [one]
-    for place in parse.columns("y"):
+    for place in parse.columns("y") if parse.first("share") is None else ():
         if parse.kind(parse.back(place)) in ("by", "aggregate", "share"):
             continue
         one = restrictions.yes_or_no(parse, place)
@@ -134,7 +133,7 @@ def _in_other_span(parse: Parse, made: Asked, periods: list[Period], comparing: 
 
 
 def _ordered(parse: Parse, made: Asked, figures: Mapping[int, tuple[float, str]]) -> Asked:
-    ranked = grammar._superlatives(parse, dict(figures))
+    ranked = grammar.superlatives(parse, dict(figures))
     if ranked.order is None:
         for place in parse.all_of("number"):
             if made.order is not None and place in figures:
@@ -183,13 +182,13 @@ def _broken_down(parse: Parse, made: Asked, *, added: bool) -> Asked:
 
 
 def _measures(parse: Parse, made: Asked) -> Asked:
-    rate = grammar._rate(parse, grammar._Parts([], [], [], [], [])) if parse.columns("y") else None
+    rate = grammar.rate_of(parse, grammar.Parts([], [], [], [], [])) if parse.columns("y") else None
     found = [rate] if rate is not None else []
     whole = measuring.ratio(parse)
     found += [whole] if whole is not None else []
     found += measuring.dimension_measures(parse, lambda place: True)
     found += measuring.measures(parse)
-    counted = grammar._rows_counted(parse) if not found else None
+    counted = grammar.rows_counted(parse) if not found else None
     if counted is not None:
         found.append(counted)
     for place in parse.all_of("aggregate"):

@@ -19,7 +19,7 @@ _FAST = {"up": "descending", "down": "ascending", "any": "descending", "growth":
 
 
 @dataclass(slots=True)
-class _Parts:
+class Parts:
     """What was found before the intent was known."""
 
     filters: list[Filter]
@@ -33,14 +33,17 @@ def asked_of(parse: Parse) -> Asked:
     """What the question asks. Raises Problem where it cannot be said for sure."""
     _check_repeated(parse)
     _check_dates(parse)
-    chart = _chart(parse)
+    chart = chart_of(parse)
     figures = restrictions.numbers_with_units(parse)
     subject = _subject(parse)
     compared = restrictions.comparisons(parse, figures)
-    parts = _Parts([], [], [], [], [])
+    parts = Parts([], [], [], [], [])
     groups = subject in ("d", "grain", "t") and parse.first("rows") is None
     aggregates = {place: parse.tag(parse.back(place)) for place in parse.columns("c")
                   if parse.kind(parse.back(place)) == "aggregate"}  # fmt: skip
+    # Where something else is measured, a comparison is one of rows.
+    counted = any(parse.items[place].tag in ("count", "distinct") for place in parse.all_of("aggregate"))
+    groups = groups and not counted and not parse.columns("cy")
     for condition, column, sign, value, before in compared:
         if (
             groups
@@ -59,7 +62,7 @@ def asked_of(parse: Parse) -> Asked:
     parts.filters += restrictions.labels(parse)
     parts.periods, again, parts.said = restrictions.spans(parse)
     parts.filters += again
-    _check_spans(parse, parts.periods)
+    check_spans(parse, parts.periods)
     intent = _intent(parse)
     reader = {
         "why": _why, "drivers": _drivers, "relation": _relation, "difference": _difference, "season": _scan,
@@ -67,20 +70,26 @@ def asked_of(parse: Parse) -> Asked:
     }.get(intent)  # fmt: skip
     made = reader(parse, parts, intent) if reader is not None else _total(parse, parts, figures, intent)
     made = made.but(chart=chart if made.chart is None else made.chart)
-    _joints(parse)
-    left = parse.unread()
+    joints(parse)
+    left = left_over(parse)
     if left:
-        words = tuple(parse.items[place].words for place in left)
-        raise Problem(_not_read(words), "unread", {"words": list(words)}, unread=words)
+        raise Problem(not_read(left), "unread", {"words": list(left)}, unread=left)
     return made
 
 
-def _not_read(words: tuple[str, ...]) -> str:
+def left_over(parse: Parse) -> tuple[str, ...]:
+    """The words that nothing was made of: those that nobody knows, if there are such, else those that fit nowhere."""
+    places = parse.unread()
+    unknown = [place for place in places if parse.items[place].kind == "unread"]
+    return tuple(parse.items[place].words for place in unknown or places)
+
+
+def not_read(words: tuple[str, ...]) -> str:
     shown = ", ".join(f"“{word}”" for word in words[:6])
     return f"Nothing in the table is known as {shown}." if len(words) == 1 else f"These words are not read: {shown}."
 
 
-def _joints(parse: Parse) -> None:
+def joints(parse: Parse) -> None:
     """Small words that only hold others together."""
     for place in parse.all_of("join"):
         beside = [one for one in (place - 1, place + 1) if 0 <= one < len(parse.items)]
@@ -91,12 +100,12 @@ def _joints(parse: Parse) -> None:
             parse.use(place, "to" if parse.items[place].tag == "to" else "of")
     for place in parse.all_of("compare_with"):
         # "from Skerry Haven": a preposition like others.
-        if parse.items[place].tag == "between" and parse.items[place].words.casefold() in ("from", "between"):
+        if parse.items[place].tag == "between" and parse.items[place].plain in ("from", "between"):
             parse.use(place, "of")
-        elif parse.items[place].words.casefold() == "over" and (place + 1) in parse.used:
+        elif parse.items[place].plain == "over" and (place + 1) in parse.used:
             parse.use(place, "over")
     for place in parse.all_of("by"):
-        if parse.tag(parse.next(place)) == "between" or parse.items[place].words.casefold() in (
+        if parse.tag(parse.next(place)) == "between" or parse.items[place].plain in (
             "a",
             "an",
             "along",
@@ -128,7 +137,7 @@ def _check_dates(parse: Parse) -> None:
         return
     for place in parse.free("grain", "cycle", "season", "change", "why", "running", "trend", "span"):
         item = parse.items[place]
-        if item.kind == "grain" and item.words.casefold() in ("years", "days", "date", "dates"):
+        if item.kind == "grain" and item.plain in ("years", "days", "date", "dates"):
             continue
         raise Problem(
             f"The table has no dates, so nothing can be told of “{item.words}”.", "no dates", {"words": item.words},
@@ -136,7 +145,7 @@ def _check_dates(parse: Parse) -> None:
         )  # fmt: skip
 
 
-def _check_spans(parse: Parse, periods: list[Period]) -> None:
+def check_spans(parse: Parse, periods: list[Period]) -> None:
     line = parse.line
     if line is None:
         return
@@ -148,7 +157,7 @@ def _check_spans(parse: Parse, periods: list[Period]) -> None:
             )  # fmt: skip
 
 
-def _chart(parse: Parse) -> str | None:
+def chart_of(parse: Parse) -> str | None:
     made = None
     for place in parse.all_of("chart"):
         tag = parse.items[place].tag
@@ -162,7 +171,8 @@ def _subject(parse: Parse) -> str:
     for place in range(len(parse.items)):
         code = parse.code(place)
         if code in ("d", "rows", "c", "y", "t", "label", "grain"):
-            return code
+            counted = parse.kind(parse.back(place)) == "aggregate"
+            return "rows" if code == "d" and counted else code
     return ""
 
 
@@ -196,7 +206,7 @@ def _outcome(parse: Parse, what: str) -> Measured:
     return found[0]
 
 
-def _conditions(parse: Parse, parts: _Parts) -> tuple[Filter, ...]:
+def _conditions(parse: Parse, parts: Parts) -> tuple[Filter, ...]:
     """All conditions on rows, the spans of time among them, for calls that take no period."""
     parts.filters += [one[0] for one in parts.thresholds]
     if len(parts.periods) > 1:
@@ -214,11 +224,11 @@ def _aside(parse: Parse, *kinds: str) -> None:
         parse.use(place, parse.items[place].tag)
 
 
-def _why(parse: Parse, parts: _Parts, intent: str) -> Asked:
+def _why(parse: Parse, parts: Parts, intent: str) -> Asked:
     for place in parse.all_of("change", "pace", "trend"):
         parse.use(place, f"change {parse.items[place].tag}")
     for place in parse.all_of("negation"):
-        if parse.items[place].words.casefold() in ("not", "didnt", "doesnt"):
+        if parse.items[place].plain in ("not", "didnt", "doesnt"):
             parse.use(place, "not")
     for place in parse.all_of("superlative"):
         parse.use(place, parse.items[place].tag)
@@ -230,9 +240,8 @@ def _why(parse: Parse, parts: _Parts, intent: str) -> Asked:
     found = measuring.measures(parse)
     if not found:
         if parse.first("column") is not None or any(parse.kind(place) == "unread" for place in range(len(parse.items))):
-            raise Problem(_not_read(tuple(parse.items[place].words for place in parse.unread())), "unread",
-                          unread=tuple(parse.items[place].words for place in parse.unread()))  # fmt: skip
-        counted = _rows_counted(parse)
+            raise Problem(not_read(left_over(parse)), "unread", unread=left_over(parse))
+        counted = rows_counted(parse)
         found = [counted or measuring.lead(parse.table)]
         if counted is None:
             assumed = ("measure",)
@@ -252,7 +261,7 @@ def _grain_aside(parse: Parse) -> None:
         parse.use(place, f"by {parse.items[place].tag}")
 
 
-def _rows_counted(parse: Parse) -> Measured | None:
+def rows_counted(parse: Parse) -> Measured | None:
     """ "how many", "number of sailings"."""
     rows = parse.all_of("rows")
     counts = [place for place in parse.all_of("aggregate") if parse.items[place].tag == "count"]
@@ -263,7 +272,7 @@ def _rows_counted(parse: Parse) -> Measured | None:
     return Measured(aggregate="count", said=bool(counts))
 
 
-def _pair(parse: Parse, parts: _Parts, *, chronological: bool) -> tuple[str | None, str | None]:
+def _pair(parse: Parse, parts: Parts, *, chronological: bool) -> tuple[str | None, str | None]:
     """A period and what it is set against, from the spans that were said."""
     pairs = [span.pair for span in parts.said if span.pair is not None]
     if pairs and len(parts.periods) == 1:
@@ -282,7 +291,7 @@ def _pair(parse: Parse, parts: _Parts, *, chronological: bool) -> tuple[str | No
     return (iso(parts.periods[0]), None) if parts.periods else (None, None)
 
 
-def _drivers(parse: Parse, parts: _Parts, intent: str) -> Asked:
+def _drivers(parse: Parse, parts: Parts, intent: str) -> Asked:
     _aside(parse, "share", "aggregate", "superlative", "change", "comparing", "relation")
     found = _outcome_only(parse, "what is to be explained")
     return Asked(intent="drivers", measures=(found[0],), filters=_conditions(parse, parts), by=tuple(
@@ -296,7 +305,7 @@ def _outcome_only(parse: Parse, what: str) -> list[Measured]:
     return found
 
 
-def _relation(parse: Parse, parts: _Parts, intent: str) -> Asked:
+def _relation(parse: Parse, parts: Parts, intent: str) -> Asked:
     """Two columns of numbers; or one and labels, which are compared."""
     _aside(parse, "aggregate", "comparing", "change")
     measuring._narrow(parse)
@@ -328,7 +337,7 @@ def _relation(parse: Parse, parts: _Parts, intent: str) -> Asked:
     return Asked(intent="relation", pair=pair, filters=filters)
 
 
-def _difference(parse: Parse, parts: _Parts, intent: str) -> Asked:
+def _difference(parse: Parse, parts: Parts, intent: str) -> Asked:
     _aside(parse, "aggregate", "comparing", "share")
     by = list(_by(parse, set()))
     for place in parse.columns("d"):
@@ -347,7 +356,7 @@ def _difference(parse: Parse, parts: _Parts, intent: str) -> Asked:
     return Asked(intent="difference", measures=(found[0],), by=(by[0],), filters=_conditions(parse, parts))
 
 
-def _scan(parse: Parse, parts: _Parts, intent: str) -> Asked:
+def _scan(parse: Parse, parts: Parts, intent: str) -> Asked:
     _aside(
         parse,
         "trend",
@@ -360,7 +369,7 @@ def _scan(parse: Parse, parts: _Parts, intent: str) -> Asked:
     )
     counted = None
     if parse.first("aggregate", tag="count") is not None:
-        counted = _rows_counted(parse)
+        counted = rows_counted(parse)
     for place in parse.all_of("share", "aggregate"):
         parse.use(place, parse.items[place].tag)
     found = measuring.measures(parse) if counted is None else [counted]
@@ -381,18 +390,18 @@ def _scan(parse: Parse, parts: _Parts, intent: str) -> Asked:
 # --- totals --------------------------------------------------------------------------------------------
 
 
-def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], intent: str) -> Asked:
+def _total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], intent: str) -> Asked:
     listed = _listed_rows(parse, parts, figures, intent)
     if listed is not None:
         return listed
     running = _take(parse, "running") is not None
     growth = _growth(parse)
     compare = _take(parse, "comparing") is not None
-    ranked = _superlatives(parse, figures)
+    ranked = superlatives(parse, figures)
     whole = measuring.ratio(parse)
     found: list[Measured] = [] if whole is None else [whole]
     ranking_by = _ranked_by_measure(parse, ranked)
-    rate = _rate(parse, parts)
+    rate = rate_of(parse, parts)
     if rate is not None:
         found.append(rate)
     found += measuring.dimension_measures(parse, lambda place: parse.tag(parse.back(parse.back(place))) != "high")
@@ -404,7 +413,7 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
     _aggregated_orders(parse, ranked)
     found += measuring.measures(parse)
     found += [one for one in parts.measured if one.column not in {other.column for other in found}]
-    counted = _rows_counted(parse) if not found else None
+    counted = rows_counted(parse) if not found else None
     if counted is None and found and parse.first("aggregate") is not None:
         _loose_aggregate(parse, found)
     by = _columns_by(parse, by_places, found)
@@ -414,7 +423,7 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
         found.append(counted)
     elif counted is not None:
         raise Problem("What is asked of the rows?", "no measure")
-    if not found and flags and (by or grain or cycle):
+    if not found and flags:
         found.append(Measured(aggregate="count"))
     shared = list(parse.all_of("share"))
     share = False
@@ -457,9 +466,9 @@ def _total(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], i
 
 
 def _refuse_empty(parse: Parse) -> None:
-    left = tuple(parse.items[place].words for place in parse.unread())
+    left = left_over(parse)
     if left:
-        raise Problem(_not_read(left), "unread", {"words": list(left)}, unread=left)
+        raise Problem(not_read(left), "unread", {"words": list(left)}, unread=left)
     raise Problem("There is nothing in the question to answer.", "empty")
 
 
@@ -493,7 +502,7 @@ class _Ranked:
     words: str = ""
 
 
-def _superlatives(parse: Parse, figures: dict[int, tuple[float, str]]) -> _Ranked:
+def superlatives(parse: Parse, figures: dict[int, tuple[float, str]]) -> _Ranked:
     """Words of order with the number beside them; each is used here, and may still make an aggregate."""
     made = _Ranked()
     for place in parse.all_of("pace"):
@@ -505,7 +514,7 @@ def _superlatives(parse: Parse, figures: dict[int, tuple[float, str]]) -> _Ranke
         tag = parse.items[place].tag
         if made.order is None:
             made.order = "descending" if tag == "high" else "ascending"
-            made.place, made.words = place, parse.items[place].words.casefold()
+            made.place, made.words = place, parse.items[place].plain
         parse.use(place, f"order {tag}")
         for beside in (place + 1, place - 1):
             if beside in figures and beside not in parse.used:
@@ -534,7 +543,9 @@ def _ranked_by_measure(parse: Parse, ranked: _Ranked) -> bool:
         behind = parse.next(place)
         if parse.kind(behind) in ("aggregate", "share"):
             further = parse.next(behind)
-            if parse.code(further) in ("c", "y", "rows"):
+            while parse.kind(further) == "aggregate":
+                further = parse.next(further)
+            if parse.code(further) in ("c", "y", "rows", "d", "k"):
                 parse.use(place, "ranked by")
                 return True
         if parse.code(behind) in ("c", "y") or (parse.kind(behind) == "rows"):
@@ -543,7 +554,7 @@ def _ranked_by_measure(parse: Parse, ranked: _Ranked) -> bool:
     return False
 
 
-def _rate(parse: Parse, parts: _Parts) -> Measured | None:
+def rate_of(parse: Parse, parts: Parts) -> Measured | None:
     """ "cancellation rate", "share of sailings on time", "percent of respondents with a score of at least 8"."""
     places = parse.all_of("share")
     if not places:
@@ -587,7 +598,7 @@ def _rate(parse: Parse, parts: _Parts) -> Measured | None:
     return Measured(aggregate="rate", condition=chosen.sql, said=True)
 
 
-def _flag_filters(parse: Parse, parts: _Parts, measured: bool) -> list[Filter]:
+def _flag_filters(parse: Parse, parts: Parts, measured: bool) -> list[Filter]:
     """Columns of yes and no that are conditions: all but those that are measured or broken down by."""
     made = []
     for place in parse.columns("y"):
@@ -702,7 +713,7 @@ def _grains(parse: Parse, mean: int | None) -> tuple[str | None, str | None, str
     for place in parse.all_of("grain"):
         tag = parse.items[place].tag
         link = _link(parse, place)
-        averaged = mean is not None and link != "by" and parse.line is not None
+        averaged = mean is not None and link not in ("by", "and") and parse.line is not None
         if averaged:
             per = tag
         else:
@@ -761,7 +772,7 @@ def _loose_aggregate(parse: Parse, found: list[Measured]) -> None:
             parse.use(place, f"aggregate {tag}")
 
 
-def _with_periods(parse: Parse, made: Asked, parts: _Parts, growth: str | None, compare: bool) -> Asked:
+def _with_periods(parse: Parse, made: Asked, parts: Parts, growth: str | None, compare: bool) -> Asked:
     """The span, or two of them set against each other."""
     pairs = [span.pair for span in parts.said if span.pair is not None]
     if growth is not None:
@@ -848,7 +859,7 @@ def _asks_several(parse: Parse) -> bool:
                 name = item.column.casefold().replace("_", " ")
                 if not name.endswith(item.words.casefold()):
                     return True
-        if item.kind == "grain" and item.words.casefold() in ("days", "weeks", "months", "quarters", "years"):
+        if item.kind == "grain" and item.plain in ("days", "weeks", "months", "quarters", "years"):
             return True
     return False
 
@@ -889,7 +900,7 @@ def _singles(parse: Parse, made: Asked, ranked: _Ranked) -> Asked:
     )
 
 
-def _listed_rows(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, str]], intent: str) -> Asked | None:
+def _listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], intent: str) -> Asked | None:
     """Rows themselves: "list the sailings …", "which sailings were …", "the ten sailings with the longest delays"."""
     rows = parse.all_of("rows")
     which = any(parse.kind(parse.back(place)) == "question" for place in rows)
@@ -908,7 +919,7 @@ def _listed_rows(parse: Parse, parts: _Parts, figures: dict[int, tuple[float, st
         if before in figures:
             top = int(figures[before][0])
             parse.use(before, f"top {top}")
-    ranked = _superlatives(parse, figures)
+    ranked = superlatives(parse, figures)
     if top is None:
         top = ranked.top
     for place in parse.all_of("by"):

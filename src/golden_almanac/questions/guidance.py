@@ -8,6 +8,7 @@ from ..tables import Column, Role, Table
 from .asked import Problem
 from .measuring import lead
 from .parse import Parse
+from .words import stem
 
 _MOST = 3
 
@@ -33,7 +34,7 @@ def told(problem: Problem, parse: Parse) -> str:
 
 
 def _of(word: str, parse: Parse) -> Column | None:
-    group = parse.words.synonyms.get(word, (word,))
+    group = parse.words.synonyms.get(stem(word), (stem(word),))
     for name, column in parse.known.columns.items():
         if column.role is Role.MEASURE and any(name in parse.known.words.get(other, ()) for other in group):
             return column

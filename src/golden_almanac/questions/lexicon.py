@@ -34,6 +34,11 @@ class Lexicon:
     corrigible: tuple[str, ...]
 
 
+def _further(told: dict[str, dict[str, list[str]]]) -> set[str]:
+    """Words of units and of labels, which may be misspelt as well."""
+    return {fold(text) for section in ("units", "labels") for texts in told[section].values() for text in texts}
+
+
 @cache
 def lexicon(language: str = "english") -> Lexicon:
     """The lexicon of a language. A new language is a folder with this file."""
@@ -69,5 +74,7 @@ def lexicon(language: str = "english") -> Lexicon:
         demonyms=dict(told["demonyms"]),
         foreign={name: frozenset(map(fold, texts)) for name, texts in told["foreign"].items()},
         plain=frozenset(map(fold, told["plain"]["words"])),
-        corrigible=tuple(sorted(word for word in single | inside if len(word) >= 4 and word.isalpha())),
+        corrigible=tuple(
+            sorted(word for word in single | inside | _further(told) if len(word) >= 4 and word.isalpha())
+        ),
     )

@@ -61,7 +61,7 @@ def _following(asked: Asked, table: Table) -> Iterator[Asked]:
         yield plain.but(grain="month")
     for name in others[1:]:
         yield plain.but(by=(name,), period=asked.period)
-    column = measures[0].column
+    column = measures[0].column if measures[0].column in table.names else None
     if column is not None and asked.intent != "drivers" and table.column(column).adds_up is False:
         yield Asked(intent="drivers", measures=(Measured(aggregate="", column=column),), filters=asked.filters)
     if dated and asked.intent != "trend":

@@ -9,6 +9,7 @@ from ..tables import Role, Timeline
 from .lexicon import Lexicon
 from .spans import Clock, Span, words_of
 from .spelling import Speller
+from .spelling import calendar_words as _calendar
 from .vocabulary import Vocabulary, forms_of
 from .words import Token, fold, stem
 
@@ -36,6 +37,7 @@ class Item:
     worth: float = 0.0
     whole: bool = True
     slip: str = ""
+    plain: str = ""
 
     @property
     def column(self) -> str:
@@ -51,19 +53,40 @@ class Places:
         self.low = [token.low for token in said]
         self.stems = [stem(word) for word in self.low]
         self.speller = Speller(known, words)
+        self.slips: dict[int, str] = {}
 
     def items(self) -> list[Item]:
         """The cover of all words that reads most of them, from the left."""
-        found: list[list[Item]] = [[] for _ in self.said]
-        for place in range(len(self.said)):
-            found[place] = self._at(place, self.low, self.stems)
-        self._spans(found)
-        reached = {place for row in found for item in row for place in range(item.first, item.end)}
-        for place, token in enumerate(self.said):
-            if place not in reached and not token.quoted:
-                for item in self._corrected(place):
-                    found[item.first].append(item)
+        found = self._found()
+        if self._mended(found):
+            found = self._found()
+        for place in self._unknown(found):
+            for item in self._corrected(place):
+                found[item.first].append(item)
         return self._cover(found)
+
+    def _found(self) -> list[list[Item]]:
+        found = [self._at(place, self.low, self.stems) for place in range(len(self.said))]
+        self._spans(found)
+        return found
+
+    def _unknown(self, found: list[list[Item]]) -> list[int]:
+        reached = {place for row in found for item in row for place in range(item.first, item.end)}
+        return [place for place, token in enumerate(self.said) if place not in reached and not token.quoted]
+
+    def _mended(self, found: list[list[Item]]) -> bool:
+        """Words that are one known word but for a slip are read as that; whether there were any."""
+        for place in self._unknown(found):
+            near = self.speller.near(self.low[place])
+            best = [word for word, distance in near if distance == near[0][1]]
+            if len(best) > 1 and all(word in _calendar() for word in best):
+                # "Fridasy": one Friday or several are the same days.
+                best = best[:1]
+            if len(best) == 1:
+                self.slips[place] = f"{self.said[place].text} → {best[0]}"
+                self.said[place] = replace(self.said[place], low=best[0])
+                self.low[place], self.stems[place] = best[0], stem(best[0])
+        return bool(self.slips)
 
     def _cover(self, found: list[list[Item]]) -> list[Item]:
         n = len(self.said)
@@ -81,7 +104,11 @@ class Places:
             chosen = best[place][1]
             assert chosen is not None
             text = " ".join(token.text for token in self.said[chosen.first : chosen.end])
-            made.append(replace(chosen, words=text))
+            slip = chosen.slip or next(
+                (self.slips[one] for one in range(chosen.first, chosen.end) if one in self.slips), ""
+            )
+            plain = " ".join(self.low[chosen.first : chosen.end])
+            made.append(replace(chosen, words=text, slip=slip, plain=chosen.plain or plain))
             place = chosen.end
         return made
 
@@ -111,7 +138,7 @@ class Places:
         if n <= self.words.longest and words in self.words.phrases:
             section, tag = self.words.phrases[words]
             filler = section == "filler"
-            worth = (_FILLER if filler else _WORD) * n + (1 if filler else 2) * (n - 1) + (0 if filler else 1)
+            worth = _FILLER + 1 if filler and n == 1 else _WORD * n + 2 * (n - 1) + (0 if filler else 1)
             made.append(Item(kind=section, tag=tag, first=place, end=end, worth=worth))
         for kind, listed in (("grain", self.calendar["grains"]), ("cycle", self.calendar["cycles"])):
             for tag, texts in listed.items():
@@ -122,9 +149,14 @@ class Places:
         if text in self.words.units:
             # A number before it, or a sign of money behind it, makes it a unit.
             beside = place > 0 and (low[place - 1][:1].isdigit() or low[place - 1] in self.words.scale)
+            if end < len(low) and low[end] == "of" and not beside:
+                # "tonnes of fish landed"
+                made.append(Item(kind="filler", tag="light", first=place, end=end + 1, worth=_FILLER * 2 + 10))
             before = end < len(low) and low[end][:1].isdigit() and not text.isalpha()
             if beside or before:
-                made.append(Item(kind="unit", tag=self.words.units[text], first=place, end=end, worth=_WORD * n + 3))
+                made.append(
+                    Item(kind="unit", tag=self.words.units[text], first=place, end=end, worth=_WORD * n + 3 * n)
+                )
         return made
 
     def _columns(self, place: int, end: int, low: list[str], stems: list[str]) -> list[Item]:
@@ -305,12 +337,18 @@ class Places:
             names = self._named((stem(together),)) or tuple(self.known.joined.get(together, ()))
             if names:
                 made.append(self._column(place, place + 2, names, 2 * _WORD))
-        for word, distance in self.speller.near(self.low[place]):
+        near = self.speller.near(self.low[place])
+        for word, distance in [pair for pair in near if pair[1] == near[0][1]]:
             low, stems = list(self.low), list(self.stems)
             low[place], stems[place] = word, stem(word)
             for start in range(max(0, place - _LONGEST), place + 1):
                 for item in self._at(start, low, stems):
                     if item.first <= place < item.end:
                         slip = f"{self.said[place].text} → {word}"
-                        made.append(replace(item, worth=item.worth - 3 * distance - 1, slip=slip))
+                        worth = item.worth - 3 * distance - 1
+                        if item.labels:
+                            # Of labels as near as each other the one of most rows is meant.
+                            worth += self.known.counts.get(item.labels[0], 0.0)
+                        plain = " ".join(low[item.first : item.end])
+                        made.append(replace(item, worth=worth, slip=slip, plain=plain))
         return made

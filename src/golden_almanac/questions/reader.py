@@ -15,7 +15,9 @@ from .lexicon import Lexicon, lexicon
 from .parse import Parse
 from .places import Item, Places
 from .requests import Call, call_of
+from .spans import iso
 from .vocabulary import Vocabulary, vocabulary
+from .wording import measure_words
 from .words import MOST_LETTERS, MOST_WORDS, Token, stem, tokens
 
 
@@ -81,7 +83,27 @@ def _tried(
             question=question, problem=guidance.told(problem, parse), code=problem.code, trace=_trace(parse),
             unread=problem.unread, alternatives=guidance.alternatives(problem, parse),
         )  # fmt: skip
-    return Reading(question=question, asked=asked, call=call, trace=_trace(parse), notes=tuple(parse.notes))
+    return Reading(question=question, asked=asked, call=call, trace=_trace(parse), notes=_notes(parse, asked, table))
+
+
+def _notes(parse: Parse, asked: Asked, table: Table) -> tuple[str, ...]:
+    """What was decided that nobody said: a figure, a span, from which day "last year" counts."""
+    made = list(parse.notes)
+    if "measure" in asked.assumed and asked.measures:
+        made.append(f"No figure was named; {measure_words(asked.measures[0], table)} is taken.")
+    if "period" in asked.assumed and asked.period is not None:
+        made.append(f"No span was named; {asked.period} is taken.")
+    for item in parse.items:
+        span = item.span
+        if span is None:
+            continue
+        if span.relative and span.period is not None and parse.line is not None:
+            made.append(
+                f"“{item.words}” is {iso(span.period)}, counted from {parse.line.last_day}, the last day of the data."
+            )
+        elif span.note:
+            made.append(f"“{item.words}” is that of {span.note} of the data.")
+    return tuple(dict.fromkeys(made))
 
 
 def _with_defined(known: Vocabulary, defined: Mapping[str, str]) -> Vocabulary:

@@ -78,7 +78,7 @@ def _scaled(sql: str, one: Measured, scale: str | None) -> str:
     if scale is None or " AS " in sql or "(" not in sql:
         return sql
     name = (one.column or "rows").replace("_", " ").replace('"', "")
-    return f'{sql} / {_SCALES[scale]} AS "{name} in {scale}"'
+    return f'{sql} / {_SCALES[scale]} AS "{name} ({scale})"'
 
 
 def _told(**given: Any) -> dict[str, Any]:

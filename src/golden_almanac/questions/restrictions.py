@@ -140,9 +140,9 @@ def _column_of(parse: Parse, start: int, end: int, unit: str, tag: str) -> tuple
             return column, is_before
         if len(names) > 1:
             parse.column(place)
-    if not unit and tag not in _HINTS and parse.kind(before) == "rows":
+    if unit in ("", "year") and tag not in _HINTS and parse.kind(before) == "rows":
         # "people under 30"
-        words = parse.items[before].words.casefold()
+        words = parse.items[before].plain
         ages = [c for c in parse.table.columns if c.type == "number" and fold(c.name) == "age"]
         if words in parse.words.people and len(ages) == 1:
             return ages[0], False

@@ -276,6 +276,13 @@ class Clock:
             place < len(self.low) and not quiet and self.low[place] in ("the", "in", "end", "of", "start", "beginning")
         ):
             place += 1
+        named = self.low[place : place + 1]
+        if named in (["year"], ["month"], ["quarter"], ["date"], ["day"]) and place + 1 < len(self.low):
+            # "the year 2024", "the month of May 2024"
+            behind = place + 1 + (self.low[place + 1] == "of")
+            inner = self._point(behind, quiet=True) if behind < len(self.low) else None
+            if inner is not None and inner.period is not None and inner.period.grain == named[0]:
+                return inner
         if place >= len(self.low) or self.said[place].quoted:
             return None
         for read in (self._relative, self._dated, self._quarter, self._half, self._season, self._month, self._year):

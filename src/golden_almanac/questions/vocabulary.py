@@ -15,7 +15,9 @@ from .words import fold, stem, tokens
 #: Labels of a column that are known by name.
 MOST_LABELS = 50_000
 #: Words of a column's name that say nothing alone.
-_WEAK = frozenset("total number no nr count rate id code name value amount of the per avg mean sum pct percent".split())
+_WEAK = frozenset(
+    "total number no nr count rate id code name value amount of the per avg mean sum pct percent time date".split()
+)
 #: Small words, which are in many names and questions.
 _SMALL = frozenset("on in at by to for from with is are was has have would will be not and or the a an of per".split())
 _UNITS = frozenset(
@@ -34,6 +36,7 @@ class Vocabulary:
     words: dict[str, list[str]] = field(default_factory=dict)
     sizes: dict[str, int] = field(default_factory=dict)
     joined: dict[str, list[str]] = field(default_factory=dict)
+    counts: dict[tuple[str, str], float] = field(default_factory=dict)
     labels: dict[tuple[str, ...], list[tuple[str, str]]] = field(default_factory=dict)
     label_words: dict[str, list[tuple[str, str]]] = field(default_factory=dict)
     longest: int = 1
@@ -67,9 +70,21 @@ def _made(table: Table, known: Lexicon) -> Vocabulary:
     elif not made.noun:
         rows |= {"people"} if _of_people(table) else set()
     made.rows = frozenset(fold(word) for word in rows if word) | known.rows
-    spelled = set(made.words) | {word for words in made.labels for word in words} | set(made.rows)
-    full = {fold(word) for column in table.columns for word in spoken(column.name).split()}
-    made.spellings = tuple(sorted(word for word in spelled | full if len(word) >= 4))
+    spelled = {word for words in made.labels for word in words} | set(made.rows)
+    for column in table.columns:
+        for word in spoken(column.name).split():
+            spelled |= _derived(fold(word))
+    made.spellings = tuple(sorted(word for word in spelled if len(word) >= 4))
+    return made
+
+
+def _derived(word: str) -> set[str]:
+    """A word in the forms that a question has it in: route, routes; cancelled, cancellation, cancellations."""
+    made = {word, plural(word), singular(word)}
+    for end in ("ed", "ing"):
+        base = word.removesuffix(end)
+        if base != word and len(base) > 3:
+            made |= {base + ending for ending in ("ed", "ing", "ation", "ations", "s")}
     return made
 
 
@@ -91,7 +106,8 @@ def _name(made: Vocabulary, column: Column) -> None:
     stems = tuple(stem(word) for word in words)
     told = tuple(stem(fold(word)) for word in spoken(column.name).split())
     forms = {stems, told, tuple(stem(word) for word in re.split(r"\W+", fold(column.original)) if word)}
-    forms |= {tuple(word for word in form if word not in _SMALL) for form in forms}
+    shorter = {tuple(word for word in form if word not in _SMALL) for form in forms}
+    forms |= {form for form in shorter if len(form) > 1 or not _WEAK & set(form)}
     if column.type == "number" and column.role is not Role.MEASURE and _of_years(made, column):
         forms |= {("year", *stems), (*stems, "year")}
     if len(stems) > 1 and stems[-1] in ("id", "nam", "name", "code"):
@@ -120,13 +136,15 @@ def _of_years(made: Vocabulary, column: Column) -> bool:
 def _labels(made: Vocabulary, column: Column) -> None:
     rank = 0 if column.role is Role.DIMENSION else 1
     whole_words = column.distinct <= 2_000
-    for label in made.table.labels(column.name):
+    labels, counts = made.table.label_counts(column.name)
+    for label, count in zip(labels, counts.tolist(), strict=True):
         if label is None:
             continue
         found = tuple(token.low for token in tokens(label))
         if not found or len(found) > 8:
             continue
         pair = (column.name, label)
+        made.counts[pair] = count / max(1, made.table.rows)
         held = made.labels.setdefault(found, [])
         if rank == 0:
             held.insert(0, pair)

@@ -80,6 +80,8 @@ def measure_words(one: Measured, table: Table) -> str:
         return f"share of {name} {_condition(one.condition, table)}"
     if one.over is not None:
         return f"{name} {_SIGNS[one.sign]} {_column(one.over, table)}"
+    if one.aggregate == "distinct":
+        return f"number of different {plural(name)}"
     return _joined(_AGGREGATES[one.aggregate], name)
 
 
@@ -203,6 +205,10 @@ def _total(asked: Asked, table: Table, measures: str, by: str, where: str, span:
     if asked.below is not None:
         limits = _joined(limits, f"below {_number(asked.below)}")
     if asked.order is not None and (asked.by or asked.grain or asked.cycle):
+        if asked.top == 1 and len(asked.by) + (asked.grain is not None) == 1 and asked.cycle is None and not chart:
+            one = spoken(asked.by[0]) if asked.by else str(asked.grain)
+            highest = "highest" if asked.order == "descending" else "lowest"
+            return _joined(f"which {one} has the {highest} {measures}", where, span)
         way = "top" if asked.order == "descending" else "bottom"
         groups = _groups(asked)
         return _joined(chart, f"{way} {asked.top or 5} {groups} by {measures}", where, span)

@@ -38,7 +38,7 @@ def rows_noun(table: Any) -> Noun:
 def told_as(measure: Measure, table: Any, where: Slice | None = None) -> Noun:
     """A measure as the subject of a sentence; the number of rows by what they are called."""
     if measure.name == "count(*)":
-        made = qualified(names.noun(row_noun(table) or "rows"), mark("number of {noun}"))
+        made = rows_noun(table)
         if where is not None and where.conditions:
             made = qualified(made, mark("{noun} of {label}"), label=names.where_label(where))
         return made
@@ -48,28 +48,35 @@ def told_as(measure: Measure, table: Any, where: Slice | None = None) -> Noun:
 def totals_summary(found: Totals, where: Slice, rest: Sequence[str]) -> Summary:
     """The answer in one sentence, then what it rests on and stands against."""
     wanted = found.wanted
+    told = _Told(found, where, "; ".join(rest))
     if not found.counted and not (wanted.baseline and any(value is not None for value in found.values)):
-        return fit(_nothing(found, where), [], [])
+        return fit(say("No {rows}{when}: nothing meets the condition.", rows=told.rows, when=told.when), [], [])
     if wanted.baseline is not None:
-        headline = _compared(found, where)
+        headline = _compared(told)
     elif found.labels:
-        headline = _ranked(found, where)
+        headline = _ranked(told)
     else:
-        headline = _single(found, where)
-    body = [text for text in (_beside(found), *_rested(found, rest)) if text]
+        headline = _single(told)
+    body = [text for text in (_beside(found), *_rested(found)) if text]
     return fit(headline, body, _caveats(found))
 
 
-def _nothing(found: Totals, where: Slice) -> str:
-    return say("No {rows} are left: nothing meets the condition{when}.", rows=rows_noun(found.table), when=_when(found))
+class _Told:
+    """What is told: who, when, where, in words."""
 
+    def __init__(self, found: Totals, where: Slice, rest: str) -> None:
+        self.found, self.where = found, where
+        self.rows = rows_noun(found.table)
+        self.who = told_as(found.measure, found.table, where)
+        self.aside = f" ({rest})" if rest else ""
+        span = found.wanted.span
+        self.dated = "" if span is None else f" {dates.when(span, found.measure)}"
+        # A condition belongs to the figure: without it the sentence would be of other rows.
+        self.when = self.dated + self.aside
 
-def _when(found: Totals) -> str:
-    """ " in 2024"; of all rows, of which dates they are."""
-    span = found.wanted.span
-    if span is not None:
-        return f" {dates.when(span, found.measure)}"
-    return ""
+    @property
+    def name(self) -> str:
+        return names.capital(self.who)
 
 
 def _amount(found: Totals, value: Any, measure: Measure | None = None) -> str:
@@ -82,24 +89,20 @@ def _amount(found: Totals, value: Any, measure: Measure | None = None) -> str:
     return numbers.amount(float(value), measure, 4)
 
 
-def _single(found: Totals, where: Slice) -> str:
+def _single(told: _Told) -> str:
+    found = told.found
     value, measure = found.values[0], found.measure
-    who = told_as(measure, found.table, where)
     if value is None:
-        return say("{who} has no value{when}: it is missing in all {rows}.", who=names.capital(who), when=_when(found),
-                   rows=rows_noun(found.table))  # fmt: skip
-    places = {"who": names.capital(who), "value": _amount(found, value), "when": _when(found)}
+        return say("{who}{when}: no value, it is missing in all {rows}.", who=told.name, when=told.when, rows=told.rows)
+    places = {"who": told.name, "value": _amount(found, value), "when": told.when}
     if found.wanted.per is not None:
-        return say("{who}: {value} {per} on average{when}.", per=names.per(found.wanted.per.value), **places)
-    if measure.name == "count(*)" and not where.conditions:
-        rows = rows_noun(found.table)
-        text = (
-            say("There are {value} {rows}{when}.", rows=rows, **places)
-            if float(value) != 1
-            else say("There is one of the {rows}{when}.", rows=rows, **places)
-        )
+        return say("{who}{when}: {value} {per} on average.", per=names.per(found.wanted.per.value), **places)
+    if found.line is None:
+        text = say("{who}{when}: {value}.", **places)
+    elif measure.name == "count(*)" and not told.where.conditions and float(value) != 1:
+        text = say("There were {value} {rows}{when}.", rows=told.rows, **places)
     else:
-        text = say("{who} {verb:is|are} {value}{when}.", verb=who, **places)
+        text = say("{who} {verb:was|were} {value}{when}.", verb=told.who, **places)
     if found.year_before is not None:
         before, then = found.year_before
         text = say(
@@ -156,108 +159,83 @@ def _known(found: Totals) -> list[tuple[Any, ...]]:
     return [row for row in found.rows if row[found.labels] is not None]
 
 
-def _ranked(found: Totals, where: Slice) -> str:
-    """Who leads; or, where no order was asked for, the highest and the lowest."""
+def _ranked(told: _Told) -> str:
+    """Who leads, and before whom; or, where no order was asked for, the highest and the lowest."""
+    found = told.found
     rows = _known(found)
-    verb = told_as(found.measure, found.table, where)
-    who = names.capital(verb)
     if not rows:
-        return say("{who} has no value{when}: it is missing in all {rows}.", who=who, when=_when(found),
-                   rows=rows_noun(found.table))  # fmt: skip
+        return say("{who}{when}: no value, it is missing in all {rows}.", who=told.name, when=told.when, rows=told.rows)
     place = found.heads.index("share") if found.wanted.share else found.labels
 
     def value(row: tuple[Any, ...]) -> str:
         return numbers.share(float(row[place])) if found.wanted.share else _amount(found, row[place])
 
+    who = say("{who}, as a share", who=told.name) if found.wanted.share else told.name
     if found.wanted.running:
-        return say(
-            "{who} came to {value} by {label}.", who=who, value=value(rows[-1]), label=label_text(found, rows[-1])
-        )
-    if len(rows) == 1 and found.groups == 1:
-        return say(
-            "{who}{when}: {value} for {label}.",
-            who=who,
-            when=_when(found),
-            label=label_text(found, rows[0]),
-            value=value(rows[0]),
-        )
-    down = found.wanted.order != "ascending"
+        last = rows[-1]
+        return say("{who}{when}: {value} by {label}.", who=who, when=told.aside, value=value(last),
+                   label=label_text(found, last))  # fmt: skip
     ordered = rows if found.wanted.order else sorted(rows, key=lambda row: -float(row[place]))
-    first = ordered[0]
-    level = [row for row in ordered if row[place] == first[place]]
-    places = {"who": who, "verb": verb, "when": _when(found), "label": label_text(found, first), "value": value(first)}
-    if len(level) > 1 and found.wanted.order:
-        shown = names.listed([label_text(found, row) for row in level[:4]])
-        places["labels"] = shown
-        return (
-            say("{who}{when} {verb:is|are} highest, and level, for {labels}: {value}.", **places)
-            if down
-            else say("{who}{when} {verb:is|are} lowest, and level, for {labels}: {value}.", **places)
-        )
-    if found.wanted.order and len(ordered) > 1:
-        second = ordered[1]
-        places |= {"second": label_text(found, second), "next": value(second)}
-        return (
-            say("{who}{when} {verb:is|are} highest for {label}: {value}, before {second} with {next}.", **places)
-            if down
-            else say(
-                "{who}{when} {verb:is|are} lowest for {label}: {value}, then comes {second} with {next}.", **places
-            )
-        )
-    if found.wanted.order:
-        return (
-            say("{who}{when} {verb:is|are} highest for {label}: {value}.", **places)
-            if down
-            else say("{who}{when} {verb:is|are} lowest for {label}: {value}.", **places)
-        )
-    if len(ordered) == 1:
+    further = [] if found.runner_up is None or found.runner_up[found.labels] is None else [found.runner_up]
+    first, behind = ordered[0], [*ordered[1:], *further]
+    places = {"who": who, "when": told.when, "label": label_text(found, first), "value": value(first)}
+    if not behind:
         return say("{who}{when}: {value} for {label}.", **places)
-    last = ordered[-1]
-    return say(
-        "{who}{when} {verb:is|are} highest for {label}, with {value}, and lowest for {second}, with {next}.",
-        **places, second=label_text(found, last), next=value(last),
-    )  # fmt: skip
+    down = found.wanted.order != "ascending"
+    if found.wanted.order:
+        level = [row for row in [first, *behind] if row[place] == first[place]]
+        if len(level) > 1:
+            places["labels"] = names.listed([label_text(found, row) for row in level[:4]])
+            return (
+                say("{who}{when}: highest for {labels}, level at {value}.", **places)
+                if down
+                else say("{who}{when}: lowest for {labels}, level at {value}.", **places)
+            )
+        places |= {"second": label_text(found, behind[0]), "next": value(behind[0])}
+        return (
+            say("{who}{when}: highest for {label} ({value}), then {second} ({next}).", **places)
+            if down
+            else say("{who}{when}: lowest for {label} ({value}), then {second} ({next}).", **places)
+        )
+    places |= {"second": label_text(found, behind[-1]), "next": value(behind[-1])}
+    return say("{who}{when}: highest for {label} ({value}), lowest for {second} ({next}).", **places)
 
 
-def _compared(found: Totals, where: Slice) -> str:
+def _compared(told: _Told) -> str:
     """What changed between two spans, or whose figure changed most."""
+    found = told.found
     wanted, measure = found.wanted, found.measure
     assert wanted.span is not None
     assert wanted.baseline is not None
-    who = told_as(measure, found.table, where)
     rows = [row for row in found.rows if row[found.labels] is not None and row[found.labels + 1] is not None]
     if not rows:
-        return say("{who} cannot be compared: one of the two spans has no {rows}.", who=names.capital(who),
-                   rows=rows_noun(found.table))  # fmt: skip
+        return say("{who} cannot be compared: one of the two spans has no {rows}.", who=told.name, rows=told.rows)
     row = rows[0]
     if found.labels and wanted.order is None:
         row = max(rows, key=lambda one: (abs(float(one[found.labels + 2])), str(one)))
     new, old = float(row[found.labels]), float(row[found.labels + 1])
     places = {
-        "who": names.capital(who), "old": _amount(found, old), "new": _amount(found, new),
+        "who": told.name, "old": _amount(found, old), "new": _amount(found, new),
         "then": dates.when(wanted.baseline, measure), "now": dates.when(wanted.span, measure),
         "size": numbers.signed(new - old, numbers.difference(new - old, measure, 4)),
         "percent": "" if measure.share else _percent(new, old, measure), "label": label_text(found, row),
+        "aside": told.aside,
     }  # fmt: skip
     if not found.labels:
-        if new == old:
-            return say("{who} did not change: {new} {then} and {now}.", **places)
-        return say("{who} went from {old} {then} to {new} {now}: {size}{percent}.", **places)
-    if len(rows) == 1 and found.groups == 1:
-        return say("{who} of {label} went from {old} {then} to {new} {now}: {size}{percent}.", **places)
+        return say("{who}{aside}: from {old} {then} to {new} {now}, {size}{percent}.", **places)
     if wanted.order == "ascending":
-        return say(
-            "{label} fell most, or rose least: {who} from {old} {then} to {new} {now}, {size}{percent}.",
-            **places | {"who": who},
+        return (
+            say("{who}{aside}: {label} fell most, from {old} {then} to {new} {now}, {size}{percent}.", **places)
+            if (new < old)
+            else say("{who}{aside}: {label} rose least, from {old} {then} to {new} {now}, {size}{percent}.", **places)
         )
     if wanted.order == "descending":
-        return say(
-            "{label} rose most, or fell least: {who} from {old} {then} to {new} {now}, {size}{percent}.",
-            **places | {"who": who},
+        return (
+            say("{who}{aside}: {label} rose most, from {old} {then} to {new} {now}, {size}{percent}.", **places)
+            if (new > old)
+            else say("{who}{aside}: {label} fell least, from {old} {then} to {new} {now}, {size}{percent}.", **places)
         )
-    return say(
-        "{label} changed most: {who} from {old} {then} to {new} {now}, {size}{percent}.", **places | {"who": who}
-    )
+    return say("{who}{aside}: {label} changed most, from {old} {then} to {new} {now}, {size}{percent}.", **places)
 
 
 def _beside(found: Totals) -> str:
@@ -279,8 +257,8 @@ def _beside(found: Totals) -> str:
     return say("Over all {rows}: {value}.", rows=rows_noun(found.table), value=value)
 
 
-def _rested(found: Totals, rest: Sequence[str]) -> list[str]:
-    """How many rows took part, of which span, under which conditions."""
+def _rested(found: Totals) -> list[str]:
+    """How many rows took part, of which span."""
     rows, n = rows_noun(found.table), numbers.whole(found.counted)
     made = []
     line, span = found.line, found.wanted.span
@@ -292,8 +270,6 @@ def _rested(found: Totals, rest: Sequence[str]) -> list[str]:
         made.append(say("{n} {rows} took part.", n=n, rows=rows))
     if found.wanted.per is not None and span is not None:
         made.append(say("Whole periods only: {span}.", span=dates.span_of(span)))
-    if rest:
-        made.append(say("Only where {conditions}.", conditions="; ".join(rest)))
     if found.wanted.top is not None and found.groups > len(found.rows):
         made.append(
             say("{shown} of {n} are shown.", shown=numbers.whole(len(found.rows)), n=numbers.whole(found.groups))
