@@ -1,4 +1,4 @@
-"""Questions with what they should give, and how an answer is judged: by SQL of its own, never by what the code printed."""
+"""Questions with what they should give, and how an answer is judged: by SQL, never by what the code printed."""
 
 from __future__ import annotations
 

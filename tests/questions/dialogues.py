@@ -57,39 +57,20 @@ def _made() -> Iterator[Dialogue]:
                 )
                 year = 2023 + (round_ + k) % 2
                 where = f"year({time}) = {year}"
-                turns = [
-                    (f"{said} by {by_said}", f"SELECT {by}, sum({name}) FROM source GROUP BY 1"),
-                    (f"only {year}", f"SELECT {by}, sum({name}) FROM source WHERE {where} GROUP BY 1"),
-                ]
+                one = f"{where} AND {following} = '{label}'"
+                turns = [(f"{said} by {by_said}", _sums(by, name, "TRUE")), (f"only {year}", _sums(by, name, where))]
                 if round_ % 2:
-                    turns.append(
-                        (
-                            f"for {label}",
-                            f"SELECT {by}, sum({name}) FROM source WHERE {where} AND {following} = '{label}' GROUP BY 1",
-                        )
-                    )
-                    turns.append(
-                        (
-                            f"and {other_said}?",
-                            f"SELECT {by}, sum({other}) FROM source WHERE {where} AND {following} = '{label}' GROUP BY 1",
-                        )
-                    )
+                    turns += [(f"for {label}", _sums(by, name, one)), (f"and {other_said}?", _sums(by, other, one))]
                 else:
-                    turns.append(
-                        (
-                            f"and by {next_said}?",
-                            f"SELECT {following}, sum({name}) FROM source WHERE {where} GROUP BY 1",
-                        )
-                    )
-                    turns.append(
-                        (
-                            "the top 2",
-                            f"SELECT {following}, sum({name}) FROM source WHERE {where} GROUP BY 1 ORDER BY 2 DESC LIMIT 2",
-                        )
-                    )
+                    best = f"{_sums(following, name, where)} ORDER BY 2 DESC LIMIT 2"
+                    turns += [(f"and by {next_said}?", _sums(following, name, where)), ("the top 2", best)]
                 made += 1
                 if made <= 40:
                     yield Dialogue(table, tuple(turns))
+
+
+def _sums(by: str, name: str, where: str) -> str:
+    return f"SELECT {by}, sum({name}) FROM source WHERE {where} GROUP BY 1"
 
 
 def judged(one: Dialogue) -> list[tuple[str, str, str]]:

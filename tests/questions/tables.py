@@ -1,5 +1,5 @@
-"""The four tables that questions are asked of: the ferry company's sailings, its harbour office's workbook with two sheets
-joined, a survey without dates, and a table of a hundred columns."""
+"""The four tables that questions are asked of: the ferry company's sailings, its harbour office's workbook with two
+sheets joined, a survey without dates, and a table of a hundred columns."""
 
 from __future__ import annotations
 

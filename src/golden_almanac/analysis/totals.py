@@ -96,7 +96,8 @@ def measure_of(text: str, table: Table) -> Measure:
     """A measure as everywhere, and besides the median of a column. Raises ExpressionError, ColumnError."""
     found = _MEDIAN.fullmatch(text)
     if found is None:
-        return parse_measure(text, table)
+        measure = parse_measure(text, table)
+        return replace(measure, share=True) if _is_part(measure) else measure
     inner = parse_measure(f"avg({found[1]})", table)
     part = inner.top[0][1]
     name = spoken(part.column or part.sql, inner.unit)
@@ -110,6 +111,14 @@ def measure_of(text: str, table: Table) -> Measure:
         bottom=(),
         share=False,
     )
+
+
+def _is_part(measure: Measure) -> bool:
+    """Whether a ratio is a part of a sum over all of it, as a share."""
+    if measure.kind != "ratio" or measure.factor != 1 or len(measure.top) != 1 or len(measure.bottom) != 1:
+        return False
+    part, whole = measure.top[0][1].sql, measure.bottom[0][1].sql
+    return bool(whole) and part.startswith("CASE WHEN ") and part.endswith(f" THEN {whole} END")
 
 
 def wanted_of(

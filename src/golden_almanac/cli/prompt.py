@@ -105,7 +105,7 @@ def words(talk: ga.Conversation) -> list[str]:
 
 
 def history_file(source: str) -> Path | None:
-    """The history of a source, in the user's folder of states, for nobody else to read; None where there can be none."""
+    """The history of a source, in the user's folder of states, for nobody else to read; None where that cannot be."""
     base = os.environ.get("XDG_STATE_HOME") or (os.environ.get("LOCALAPPDATA") if os.name == "nt" else None)
     home = Path(base) if base else Path.home() / ".local" / "state"
     named = hashlib.sha256(str(Path(source).resolve()).encode()).hexdigest()[:16]

@@ -9,7 +9,7 @@ from typing import Any
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
     """A measure: an aggregate of a column, or of two (`over`, joined by `sign`), or of the rows that meet `sql`. `said`
-    tells whether the aggregate was named."""
+    tells whether the aggregate was named; `name` is what a part of something is called."""
 
     aggregate: str
     column: str | None = None
@@ -17,6 +17,7 @@ class Measured:
     sign: str = ""
     condition: str = ""
     said: bool = False
+    name: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

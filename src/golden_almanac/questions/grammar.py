@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from ..aggregation.measure_names import spoken
 from ..tables import Grain, Period, Role
 from . import measuring, restrictions
 from .asked import Asked, Filter, Measured, Problem
@@ -595,7 +596,8 @@ def rate_of(parse: Parse, parts: Parts) -> Measured | None:
     parts.filters.remove(chosen)
     for one in (*places, *rows):
         parse.use(one, "share" if one in places else "rows")
-    return Measured(aggregate="rate", condition=chosen.sql, said=True)
+    called = f"share with {chosen.words}".replace("_", " ").replace('"', "")
+    return Measured(aggregate="rate", condition=chosen.sql, said=True, name=called)
 
 
 def _flag_filters(parse: Parse, parts: Parts, measured: bool) -> list[Filter]:
@@ -878,7 +880,8 @@ def _share_of_label(parse: Parse, made: Asked) -> Asked:
     chosen = labelled[0]
     rest = tuple(one for one in made.filters if one is not chosen)
     measure = made.measures[0]
-    part = Measured(aggregate=measure.aggregate, column=measure.column, condition=chosen.sql, said=True)
+    called = f"share of {spoken(measure.column or 'rows')} in {' and '.join(chosen.labels)}".replace('"', "")
+    part = Measured(aggregate=measure.aggregate, column=measure.column, condition=chosen.sql, said=True, name=called)
     return made.but(measures=(part,), filters=rest, share=False)
 
 

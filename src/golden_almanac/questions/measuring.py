@@ -12,6 +12,8 @@ from .asked import Measured, Problem
 from .parse import Parse
 from .words import fold
 
+#: Aggregates of what "number of" gives.
+_OF_NUMBERS = ("mean", "median", "max", "min", "total")
 #: Natures of numbers that are not added up.
 _NOT_ADDED = frozenset({"share", "price", "score", "reading"})
 
@@ -114,10 +116,10 @@ def _aggregate_beside(parse: Parse, place: int) -> tuple[str, bool]:
             continue
         parse.use(beside, f"aggregate {item.tag}")
         further = parse.back(beside)
-        if beside < place and item.tag == "count" and parse.tag(further) in ("mean", "median", "max", "min", "total"):
+        of_numbers = parse.kind(further) == "aggregate" and parse.tag(further) in _OF_NUMBERS
+        if beside < place and item.tag == "count" and of_numbers:
             # "average number of passengers"
-            if parse.kind(further) == "aggregate":
-                return parse.use(further, f"aggregate {parse.tag(further)}").tag, True
+            return parse.use(further, f"aggregate {parse.tag(further)}").tag, True
         if item.tag == "distinct" and parse.tag(parse.back(beside)) == "count":
             parse.use(parse.back(beside), "count")
         return item.tag, True

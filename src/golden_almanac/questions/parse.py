@@ -91,8 +91,8 @@ class Parse:
         return self.known.columns[item.column]
 
     def code(self, place: int) -> str:
-        """What a place is to the grammar: c a column of numbers, y of yes and no, d of labels, t of dates, k another; the
-        kind of anything else."""
+        """What a place is to the grammar: c a column of numbers, y of yes and no, d of labels, t of dates, k another;
+        the kind of anything else."""
         item = self.at(place)
         if item is None:
             return ""

@@ -1,4 +1,4 @@
-"""What stands where in a question: columns, labels, dates, numbers, words of the lexicon; the best cover of all its words."""
+"""What stands where in a question: columns, labels, dates, numbers, words; the best cover of them all."""
 
 from __future__ import annotations
 

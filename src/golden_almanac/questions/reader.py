@@ -47,8 +47,8 @@ class Reading:
 def read(
     question: str, table: Table, *, before: Asked | None = None, defined: Mapping[str, str] | None = None
 ) -> Reading:
-    """The reading of a question; never raises for what people write. With `before`, what was asked before it, a question
-    may be a piece ("and by vessel?"); `defined` are measures that were described, with their SQL."""
+    """The reading of a question; never raises for what people write. With `before`, what was asked before it, a
+    question may be a piece ("and by vessel?"); `defined` are measures that were described, with their SQL."""
     words = lexicon()
     refused = _unreadable(question, words)
     if refused is not None:
@@ -151,14 +151,14 @@ def _unreadable(question: str, words: Lexicon) -> Reading | None:
         return Reading(question=question, problem="There is no question to answer.", code="empty")
     if len(question) > MOST_LETTERS or len(said) > MOST_WORDS:
         return Reading(
-            question=question[:200], problem=f"The question is longer than {MOST_WORDS} words. Ask one thing at a time.",
+            question=question[:200], problem=f"A question has at most {MOST_WORDS} words. Ask one thing at a time.",
             code="long",
         )  # fmt: skip
     language = _language(said, words)
     if language:
         return Reading(
             question=question,
-            problem=f"Questions are read in English; this one looks {language.capitalize()}. Answers can be told in it.",
+            problem=f"Questions are read in English; this one looks {language.capitalize()}.",
             code="language",
         )
     return None

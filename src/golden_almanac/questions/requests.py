@@ -67,7 +67,8 @@ def call_of(asked: Asked, table: Table, defined: Mapping[str, str] | None = None
 def _measure(one: Measured, table: Table, averaged: tuple[str, ...], defined: Mapping[str, str]) -> str:
     if one.column is not None and one.column in defined:
         return f'{defined[one.column]} AS "{one.column}"'
-    return sql_of(one, table, averaged)
+    sql = sql_of(one, table, averaged)
+    return f'{sql} AS "{one.name}"' if one.name else sql
 
 
 _SCALES = {"thousands": 1_000, "millions": 1_000_000, "billions": 1_000_000_000}

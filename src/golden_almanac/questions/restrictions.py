@@ -47,8 +47,8 @@ def numbers_with_units(parse: Parse) -> dict[int, tuple[float, str]]:
 
 
 def comparisons(parse: Parse, figures: dict[int, tuple[float, str]]) -> list[tuple[Filter, Column, str, float, bool]]:
-    """Comparisons of columns with numbers: the condition, its column, its sign and number, and whether the column stands
-    in the words before it (so that it may be what groups are compared by)."""
+    """Comparisons of columns with numbers: the condition, its column, its sign and number, and whether the column
+    stands in the words before it (so that it may be what groups are compared by)."""
     made = []
     for place in parse.all_of("compare_with"):
         if place in parse.used:
@@ -180,8 +180,8 @@ def labels(parse: Parse) -> list[Filter]:
             negation = parse.back(negation)
         negated = parse.kind(negation) == "negation"
         between = range(previous + 1, place)
-        joint = bool(made) and made[-1][0] == column and all(
-            parse.items[one].kind in ("join", "column", "negation", "comparing", "by") for one in between) and previous >= 0  # fmt: skip
+        joins = ("join", "column", "negation", "comparing", "by")
+        joint = previous >= 0 and made[-1][0] == column and all(parse.items[one].kind in joins for one in between)
         if negated:
             parse.use(negation, "not")
         if joint and (not negated or made[-1][2]):

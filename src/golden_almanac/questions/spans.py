@@ -1,5 +1,4 @@
-"""Dates and spans as people say them, in the calendar of the table: what is said of "last year" counts from the last day of
-the data."""
+"""Dates and spans as people say them, by the table's calendar: "last year" counts from the last day of the data."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""What can be named of a table: its columns in all their forms, and the labels in them. Made once, kept with the table."""
+"""What can be named of a table: its columns in their forms, the labels in them. Made once, kept with the table."""
 
 from __future__ import annotations
 

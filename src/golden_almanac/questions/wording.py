@@ -15,6 +15,10 @@ _AGGREGATES = {
     "distinct": "number of different", "rate": "rate of",
 }  # fmt: skip
 _SIGNS = {"/": "divided by", "-": "minus", "+": "plus"}
+_CHARTS = {
+    "line": "line chart of", "bars": "bar chart of", "stacked": "stacked bars of", "grouped": "grouped bars of",
+    "heat": "heat map of", "any": "chart of",
+}  # fmt: skip
 _GRAINS = {"day": "day", "week": "week", "month": "month", "quarter": "quarter", "year": "year"}
 
 
@@ -91,8 +95,7 @@ def _condition(sql: str, table: Table) -> str:
 
     where, rest = conditions_of(table_with(table, sql))
     parts = [f'{spoken(column)} "{label}"' for column, label in where.conditions]
-    for one in rest:
-        parts.append(f"with {_plain(one.column, one.sign, one.values, table)}" if one.column else one.sql)
+    parts += [f"with {_plain(one.column, one.sign, one.values, table)}" if one.column else one.sql for one in rest]
     return " and ".join(parts)
 
 
@@ -197,8 +200,7 @@ def _total(asked: Asked, table: Table, measures: str, by: str, where: str, span:
     if asked.baseline is not None:
         word = "growth" if asked.ranked_by == "change_pct" else "change"
         measures = f"{word} of {measures}"
-    chart = {"line": "line chart of", "bars": "bar chart of", "stacked": "stacked bars of", "grouped": "grouped bars of",
-             "heat": "heat map of", "any": "chart of"}.get(asked.chart or "", "")  # fmt: skip
+    chart = _CHARTS.get(asked.chart or "", "")
     limits = ""
     if asked.above is not None:
         limits = f"above {_number(asked.above)}"
