@@ -20,7 +20,10 @@ from . import tables
 HOME = Path(__file__).parent
 #: The files of the first half, written before the grammar, and of the second, written after it was done.
 FIRST = ("sailings", "survey", "moorings", "harbours")
-SECOND = ("sailings_later", "survey_later", "moorings_later", "harbours_later")
+SECOND = (
+    "sailings_later", "survey_later", "moorings_later", "harbours_later",
+    "sailings_last", "survey_last", "moorings_last", "harbours_last",
+)  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,8 @@ import re
 
 _BESIDE = {
     "q": "wa", "w": "qes", "e": "wrd", "r": "etf", "t": "ryg", "y": "tuh", "u": "yij", "i": "uok", "o": "ipl",
-    "p": "ol", "a": "qsz", "s": "awdx", "d": "sefc", "f": "drgv", "g": "fthb", "h": "gyjn", "j": "huk", "k": "jil", "l": "ko",
+    "p": "ol", "a": "qsz", "s": "awdx", "d": "sefc", "f": "drgv", "g": "fthb", "h": "gyjn", "j": "huk",
+    "k": "jil", "l": "ko",
     "z": "ax", "x": "zsc", "c": "xdv", "v": "cfb", "b": "vgn", "n": "bhm", "m": "nj",
 }  # fmt: skip
 _KINDS = ("exchanged", "dropped", "doubled", "beside")

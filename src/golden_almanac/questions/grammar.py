@@ -427,7 +427,7 @@ def _total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], in
     if not found and flags:
         found.append(Measured(aggregate="count"))
     shared = list(parse.all_of("share"))
-    share = False
+    share = parse.as_share
     if shared and found and rate is None:
         share = True
         for place in shared:
@@ -903,6 +903,14 @@ def _singles(parse: Parse, made: Asked, ranked: _Ranked) -> Asked:
     )
 
 
+def _best_of(parse: Parse, place: int, figures: dict[int, tuple[float, str]]) -> bool:
+    """ "the 3 most expensive moorings", "the 10 most delayed sailings"."""
+    before = parse.back(place)
+    if parse.code(before) == "c":
+        before = parse.back(before)
+    return parse.kind(before) == "superlative" and parse.back(before) in figures
+
+
 def _listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], intent: str) -> Asked | None:
     """Rows themselves: "list the sailings …", "which sailings were …", "the ten sailings with the longest delays"."""
     rows = parse.all_of("rows")
@@ -910,7 +918,7 @@ def _listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str
     numbered = [
         place for place in rows
         if any(one in figures and one not in parse.used for one in (parse.back(place),))
-        or (parse.kind(parse.back(place)) == "superlative" and parse.back(parse.back(place)) in figures)
+        or _best_of(parse, place, figures)
     ]  # fmt: skip
     if intent != "rows" and not which and not numbered:
         return None

@@ -63,7 +63,12 @@ def _one(parse: Parse, place: int) -> Measured:
     behind = parse.next(place)
     if parse.kind(behind) == "arithmetic" and parse.tag(behind) in ("divide", "minus", "plus"):
         other = parse.next(behind)
-        if parse.code(other) == "c":
+        if parse.code(other) == "c" and parse.column(other) == column:
+            # "water sales … as a share of all water sales"
+            parse.use(behind, "share of")
+            parse.use(other, f"column {column.name}")
+            parse.as_share = True
+        elif parse.code(other) == "c":
             return _two(parse, place, behind, other, {"divide": "/", "minus": "-", "plus": "+"}[parse.tag(behind)])
     if parse.kind(behind) == "by" and parse.tag(behind) in ("per", "each"):
         other = parse.next(behind)
@@ -186,7 +191,8 @@ def sql_of(one: Measured, table: Table, averaged: tuple[str, ...] = ()) -> str:
 
     if one.column is None:
         if one.condition:
-            return f"avg(CAST(({one.condition}) AS INT))"
+            # Rows where it cannot be said do not meet it: whoever counts finds the same.
+            return f"avg(CAST(({one.condition}) IS TRUE AS INT))"
         return "count(*)"
     column = table.column(one.column)
     name = _shown(column.name)

@@ -22,6 +22,7 @@ class Parse:
         self.fillers = [item for item in items if item.kind == "filler"]
         self.used: dict[int, Traced] = {}
         self.notes: list[str] = []
+        self.as_share = False
 
     def use(self, place: int, meaning: str, kind: str = "") -> Item:
         item = self.items[place]

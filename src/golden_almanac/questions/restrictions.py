@@ -49,7 +49,7 @@ def numbers_with_units(parse: Parse) -> dict[int, tuple[float, str]]:
 def comparisons(parse: Parse, figures: dict[int, tuple[float, str]]) -> list[tuple[Filter, Column, str, float, bool]]:
     """Comparisons of columns with numbers: the condition, its column, its sign and number, and whether the column
     stands in the words before it (so that it may be what groups are compared by)."""
-    made = []
+    made = [_with_number(parse, place, figures) for place in parse.all_of("number") if _is_with_number(parse, place)]
     for place in parse.all_of("compare_with"):
         if place in parse.used:
             continue
@@ -86,6 +86,23 @@ def comparisons(parse: Parse, figures: dict[int, tuple[float, str]]) -> list[tup
         if sign:
             made.append(_compared(parse, place, number, sign, figures, [place], tag))
     return made
+
+
+def _is_with_number(parse: Parse, place: int) -> bool:
+    """ "sailings with no vehicles, with 3 vehicles": a number between the rows and a column of theirs."""
+    return parse.kind(parse.back(place)) == "rows" and parse.code(place + 1) == "c"
+
+
+def _with_number(
+    parse: Parse, place: int, figures: dict[int, tuple[float, str]]
+) -> tuple[Filter, Column, str, float, bool]:
+    column = parse.column(place + 1)
+    assert column is not None
+    value = figures[place][0]
+    sql = f"{quote_name(column.name)} = {_plain(value)}"
+    parse.use(place, f"condition {sql}", "condition")
+    parse.use(place + 1, f"column {column.name}", "condition")
+    return Filter(sql=sql, column=column.name, words=f"{column.name} = {_plain(value)}"), column, "=", value, False
 
 
 def _compared(
