@@ -20,7 +20,7 @@ from tests.questions.dialogues import dialogues, judged
 from tests.questions.slips import slipped
 
 import golden_almanac as ga
-from golden_almanac.questions import read
+from golden_almanac.asking import read
 
 
 def main() -> None:

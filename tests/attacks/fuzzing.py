@@ -111,12 +111,34 @@ def command(rng: np.random.Generator, path: Path, names: list[str], folder: Path
 
     kind = str(
         rng.choice(
-            ["check", "check", "scan", "scan", "scan", "change", "drivers", "compare", "relate", "regress", "publish"]
+            [
+                "check",
+                "check",
+                "scan",
+                "scan",
+                "scan",
+                "change",
+                "drivers",
+                "compare",
+                "relate",
+                "regress",
+                "publish",
+                "ask",
+                "ask",
+                "total",
+                "rows",
+            ]
         )
     )
     made = [kind, str(path)]
     if kind == "compare":
         made += ["-m", word(), "-b", word()]
+    elif kind == "ask":
+        return ["ask", str(path), " ".join(word() for _ in range(int(rng.integers(0, 7))))]
+    elif kind == "rows":
+        return ["rows", str(path), "--order", word(), "-w", word(), "-n", "3"]
+    elif kind == "total":
+        return ["total", str(path), "-m", word(), "-b", word(), "--period", word(), "--json"]
     elif kind == "relate":
         made += ["-x", word(), "-y", word()]
     elif kind == "regress":

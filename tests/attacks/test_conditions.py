@@ -21,6 +21,7 @@ COMMANDS = [
     ["change", "t.csv", "-m", "fare", "-o", "out/c.pptx", "--replace"], ["change", "t.csv", "--every-measure", "--json"],
     ["drivers", "t.csv", "--outcome", "late"], ["compare", "t.csv", "-m", "late", "-b", "quay"], ["relate", "t.csv", "-x", "fare", "-y", "late"],
     ["regress", "t.csv", "--outcome", "fare", "--factor", "late"], ["publish", "b.toml", "--replace"], ["demo", "--help"], ["--version"], ["--help"],
+    ["ask", "t.csv", "average fare by quay"], ["total", "t.csv", "-m", "fare", "-b", "quay", "--json"], ["rows", "t.csv", "-n", "3"],
     ["scan", "nowhere.csv"], ["scan", "t.csv", "--nothing"], ["nothing"],
 ]  # fmt: skip
 #: Those that write nothing to standard output when all is well, or that are refused.

@@ -185,13 +185,22 @@ def runs(path: Path) -> dict[str, Any]:
             "regress": lambda: ga.regress(path, name("fuel_cost"), factors=[name("passengers"), name("route")]),
             "relate": lambda: ga.relate(path, name("revenue"), name("passengers")),
             "model": lambda: ga.model_outcome(path, late),
+            "total": lambda: ga.total(path, name("revenue"), by=name("route"), period="2025-08"),
+            "total by month": lambda: ga.total(path, late, grain="month", order="descending", top=3),
+            "total of two years": lambda: ga.total(
+                path, name("revenue"), by=name("route"), period="2025-08", baseline="2025-07"
+            ),
+            "total as shares": lambda: ga.total(path, by=name("channel"), share=True),
+            "total a month": lambda: ga.total(path, name("revenue"), per="month"),
+            "rows": lambda: ga.list_rows(path, order=name("revenue"), descending=True, top=3),
         }[kind]()
 
     return {"ask": asked}
 
 
 KINDS = ["scan", "change", "change of a rate", "change of a ratio", "changes", "drivers", "drivers of a yes", "compare", "compare two",
-         "compare ranks", "compare shares", "compare two shares", "compare labels", "regress", "relate", "model"]  # fmt: skip
+         "compare ranks", "compare shares", "compare two shares", "compare labels", "regress", "relate", "model",
+         "total", "total by month", "total of two years", "total as shares", "total a month", "rows"]  # fmt: skip
 
 
 @pytest.mark.usefixtures("made_up")

@@ -13,7 +13,7 @@ from typing import Any
 
 import golden_almanac as ga
 from golden_almanac.api.calls import request_for
-from golden_almanac.questions import read
+from golden_almanac.asking import read
 
 from . import tables
 

@@ -10,11 +10,11 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.questions import read
-from golden_almanac.questions.next_questions import after, first
-from golden_almanac.questions.reader import line_of
-from golden_almanac.questions.spans import Clock, iso
-from golden_almanac.questions.words import tokens
+from golden_almanac.asking import read
+from golden_almanac.asking.next_questions import after, first
+from golden_almanac.asking.reader import line_of
+from golden_almanac.asking.spans import Clock, iso
+from golden_almanac.asking.words import tokens
 
 from ..commands import run
 from . import tables

@@ -8,8 +8,8 @@ from collections import Counter
 
 import pytest
 
-from golden_almanac.questions import read
-from golden_almanac.questions.words import tokens
+from golden_almanac.asking import read
+from golden_almanac.asking.words import tokens
 
 from . import tables
 from .corpus import FIRST, HOME, SECOND, Entry, entries, judge

@@ -8,10 +8,10 @@ from typing import Any
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from golden_almanac.questions import read
-from golden_almanac.questions.asked import Asked, Filter, Measured
-from golden_almanac.questions.requests import call_of
-from golden_almanac.questions.wording import question_of
+from golden_almanac.asking import read
+from golden_almanac.asking.asked import Asked, Filter, Measured
+from golden_almanac.asking.requests import call_of
+from golden_almanac.asking.wording import question_of
 
 from . import tables
 from .corpus import frame_of

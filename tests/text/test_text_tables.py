@@ -126,7 +126,7 @@ def test_comparisons_drivers_and_models_as_tables(sailings: Path) -> None:
     for place in range(1, len(crossed.heads)):
         assert sum(int(row[place].replace(",", "")) for row in crossed.rows) == total[place - 1]
     groups, pairs = ga.compare(table, "delay_min", "region").tables()
-    assert groups.rows[-1][0] == "all rows"
+    assert groups.rows[-1][0] == "all sailings"
     assert pairs.heads[-1] == "p, corrected"
     drivers = ga.find_drivers(table, "delay_min", ["route", "passengers"])
     assert drivers.tables()[0].rows[0][0] == "route"
@@ -134,7 +134,7 @@ def test_comparisons_drivers_and_models_as_tables(sailings: Path) -> None:
     assert [row[0] for row in fit.tables()[0].rows] == ["intercept", "capacity"]
     assert fit.fit_line().startswith("25,")
     (averages,) = ga.relate(table, "passengers", "revenue").tables()
-    assert averages.heads == ("passengers", "revenue", "rows")
+    assert averages.heads == ("passengers", "revenue", "sailings")
     model = ga.model_outcome(table, "on_time", ["route", "vessel"], kind="tree")
     judged, rules = model.tables()
     assert judged.rows[-1][0] == "base rate"

@@ -6,13 +6,13 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, ClassVar
 
+from ..asking import Reading, read
+from ..asking import next_questions as ideas
+from ..asking.asked import Asked
+from ..asking.wording import question_of
 from ..charts import Chart
 from ..charts.palette import Palette, sharing
 from ..findings import Finding
-from ..questions import Reading, read
-from ..questions import next_questions as ideas
-from ..questions.asked import Asked
-from ..questions.wording import question_of
 from ..reports import Report as Model
 from ..support.errors import AlmanacError, RequestError
 from ..tables import Table, Timeline
@@ -251,8 +251,8 @@ def answer_of(
 
 def _beside(table: Table, asked: Asked) -> tuple[Finding, ...]:
     """Findings of a scan of the measure that was asked about, within its conditions."""
-    from ..questions.lexicon import lexicon
-    from ..questions.measuring import sql_of
+    from ..asking.lexicon import lexicon
+    from ..asking.measuring import sql_of
 
     measures = tuple(
         sql_of(one, table, lexicon().averaged)
@@ -299,7 +299,8 @@ def ask(
     -------
     Answer
         The sentence, figures, chart and SQL, how each word was read, and what may be asked next. A question that cannot
-        be read for sure is refused (`status`), with what can be asked instead; it is never guessed at.
+        be read for sure is refused (`status`), with what can be asked instead; it is never guessed at. What is missing
+        takes no part, as in the call that answers.
 
     Raises
     ------

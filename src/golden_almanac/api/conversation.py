@@ -7,15 +7,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..questions import Reading, read
-from ..questions import next_questions as ideas
-from ..questions.asked import Asked, Problem
-from ..questions.definitions import Definition, defined
-from ..questions.follow_up import carried
-from ..questions.lexicon import lexicon
-from ..questions.reader import line_of
-from ..questions.requests import call_of
-from ..questions.vocabulary import vocabulary
+from ..asking import Reading, read
+from ..asking import next_questions as ideas
+from ..asking.asked import Asked, Problem
+from ..asking.definitions import Definition, defined
+from ..asking.follow_up import carried
+from ..asking.lexicon import lexicon
+from ..asking.reader import line_of
+from ..asking.requests import call_of
+from ..asking.vocabulary import vocabulary
 from ..support.errors import RequestError
 from ..tables import Table
 from .answer_source import table_of

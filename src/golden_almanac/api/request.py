@@ -17,6 +17,8 @@ from ..support.parallel import one_at_a_time
 from ..support.progress import told_to
 from ..support.shell import suggested
 from ..tables import Table
+from ..tables.meaning.row_nouns import row_noun
+from ..text.languages import speaking, voice
 from .read import read
 
 
@@ -39,7 +41,9 @@ class Request(ABC):
         """The result. Raises AlmanacError where the source or the request cannot be used."""
         with told_to(progress), one_at_a_time() if self.one_thread else nullcontext():
             table = read(self.source)
-            return self._answered(table if self.where is None else table.filter(self.where))
+            kept = table if self.where is None else table.filter(self.where)
+            with speaking(replace(voice(), rows=row_noun(table))):
+                return self._answered(kept)
 
     @abstractmethod
     def _answered(self, table: Table) -> Any:

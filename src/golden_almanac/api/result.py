@@ -154,7 +154,7 @@ class Result(ABC):
         """The same, told in another language: en, de, es or fr, with a territory or without; nothing is worked out
         anew. `names` says what columns and labels are called (see `speaking`). Raises RequestError for a locale there
         are no phrases for."""
-        with spoken_by(voice_of(locale, names)):
+        with spoken_by(replace(voice_of(locale, names), rows=self.voice.rows)):
             return self._retold()
 
     @made_visible

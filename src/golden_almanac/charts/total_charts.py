@@ -32,11 +32,13 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
     # Periods go along the axis, the labels of what is beside them are its lines or bars.
     first = [total_sentences.label_of(found, last if over_time else 0, row) for row in rows]
     values = [None if row[figure] is None else factor * float(row[figure]) for row in rows]
-    data = {"label": first, measure: values}
+    along, beside = (total_sentences.head_of(found, place) for place in ((last, 0) if over_time else (0, last)))
+    measure += " " * (measure in (along, beside))
+    data = {along: first, measure: values}
     by = None
     if found.labels > 1:
-        data["by"] = [total_sentences.label_of(found, 0 if over_time else 1, row) for row in rows]
-        by = "by"
+        data[beside] = [total_sentences.label_of(found, 0 if over_time else 1, row) for row in rows]
+        by = beside
     chosen = kind or (
         "line" if over_time and wanted.cycle is None and len(set(first)) > 1 else "grouped" if by else "bars"
     )
@@ -50,7 +52,7 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
         title=title,
         subtitle=subtitle,
         source=say("Source: {name}", name=found.table.name),
-        x="label",
+        x=along,
         y=[measure],
         by=by,
         order=order,

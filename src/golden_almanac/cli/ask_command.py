@@ -56,7 +56,7 @@ def ask(
     if as_json:
         screen.json_out(_cut(answer.to_dict(), top))
     if answer.found is None:
-        if not as_json:
+        if not (as_json and talk.definitions):
             streams.tell(str(answer.summary()).replace("\n\n", " "))
         raise typer.Exit(0 if talk.definitions else 2)
     if more:

@@ -306,7 +306,7 @@ def totals_table(found: Totals, most: int = _MOST_ROWS) -> tuple[TextTable, ...]
     """The figures as a table of text; nothing for a single figure."""
     if not found.labels:
         return ()
-    heads = [*(_head(found, place) for place in range(found.labels))]
+    heads = [*(head_of(found, place) for place in range(found.labels))]
     measures = found.wanted.measures
     heads += [str(told_as(measure, found.table)) for measure in measures]
     more = found.heads[found.labels + len(measures) :]
@@ -339,7 +339,8 @@ _MORE = {
 }
 
 
-def _head(found: Totals, place: int) -> str:
+def head_of(found: Totals, place: int) -> str:
+    """What a column of labels is called."""
     if place < len(found.wanted.by):
         return str(names.dimension(found.heads[place]))
     return str(
@@ -381,7 +382,7 @@ def listed_summary(found: Listed) -> Summary:
 
 def listed_table(found: Listed) -> TextTable:
     rows = tuple(tuple(NONE if cell is None else _cell(cell) for cell in row) for row in found.rows[:_MOST_ROWS])
-    return TextTable(title="", heads=found.columns, rows=rows, left=len(found.columns))
+    return TextTable(title="", heads=found.columns, rows=rows, left=1)
 
 
 def _cell(value: Any) -> str:

@@ -66,7 +66,7 @@ def test_a_rate_and_a_sample_are_said() -> None:
     )
     frame.loc[frame["kind"] == "b", "money"] *= 1.6
     found = ga.find_drivers(frame, "sum(money) / sum(people)", ["kind"])
-    assert "money per people" in found.headline.lower()
+    assert "money per person" in found.headline.lower()
     assert found.to_dict()["request"]["kind"] == "rate"
     gone = ga.find_drivers(frame.assign(money=frame["money"].where(frame.index % 9 > 0)), "money", ["kind"])
     assert any("have no value of the outcome" in text for text in gone.caveats())

@@ -30,7 +30,8 @@ def row_noun(table: Table) -> str:
         if column.role.value == "key" and whole and numbered != _apart(column.name) and _is_noun(numbered):
             return plural(singular(numbered))
     stem = _apart(re.sub(r"\.\w+(\.\w+)?$", "", table.name.rpartition("/")[2]))
-    named = {singular(_apart(column.name)) for column in table.columns if column.distinct < table.rows}
+    repeated = [_apart(column.name) for column in table.columns if column.distinct < table.rows]
+    named = {singular(word) for name in repeated for word in (name, _NUMBERED.sub("", name))}
     if singular(stem) in named:
         # A table of harbours by month: its rows are no harbours.
         return ""

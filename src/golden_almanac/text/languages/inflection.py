@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from .catalogue import catalogue, quotes
-from .voice import voice
+from .voice import Voice, voice
 
 _DE = {"m": ("der", "des"), "f": ("die", "der"), "n": ("das", "des"), "p": ("die", "der")}
 _ES = {"m": ("el ", "del "), "f": ("la ", "de la "), "mp": ("los ", "de los "), "fp": ("las ", "de las ")}
@@ -45,6 +45,8 @@ class Noun(str):
 def noun(word: str) -> Noun:
     """An English word or phrase in the current language, by the reader's own names, then the catalogue's."""
     own = voice()
+    if own.rows and "row" in word:
+        word = _of_rows(word, own)
     entry = dict(own.names).get(word)
     if entry is None and not own.english:
         found = catalogue(own.language).get(("noun", word))
@@ -52,6 +54,14 @@ def noun(word: str) -> Noun:
     if entry is None:
         return plain(word) if own.english else _unknown(word, own.language)
     return written(entry, own.language)
+
+
+def _of_rows(word: str, own: Voice) -> str:
+    """A noun about rows, of what they are: where the language knows that word, if it is another than English."""
+    from .phrases import of_what_rows_are
+
+    told = of_what_rows_are(word, own.rows)
+    return told if own.english or known(told) else word
 
 
 def known(word: str) -> bool:

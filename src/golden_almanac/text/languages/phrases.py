@@ -11,9 +11,11 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
+from functools import lru_cache
 from string import Formatter
 from typing import Any
 
+from ...support.english_nouns import singular as one_of
 from .catalogue import catalogue, form_of, singular
 from .inflection import Noun, agreeing, plain
 from .statement import is_known, statement
@@ -38,7 +40,7 @@ def phrase(text: str, context: str | None = None, /) -> str:
     """The phrase in the current language with its places open, for what fills them by itself, as a formula does."""
     own = voice()
     if own.english:
-        return text
+        return of_what_rows_are(text, own.rows) if own.rows else text
     found = catalogue(own.language).get((context, text))
     return found if isinstance(found, str) and found else text
 
@@ -48,11 +50,27 @@ def count(number: float | Decimal, one: str, many: str, context: str | None = No
     with its decimals: 1.0 points."""
     own = voice()
     phrase = one if singular(number) else many
+    if own.rows and own.english:
+        phrase = of_what_rows_are(phrase, own.rows)
     if not own.english:
         found = catalogue(own.language).get((context, one))
         if found and not isinstance(found, str):
             phrase = form_of(own.language, number, found)
     return _filled(phrase, places)
+
+
+@lru_cache(maxsize=2048)
+def of_what_rows_are(text: str, rows: str) -> str:
+    """An English phrase about rows, said of what they are: "revenue per sailing", "25,386 sailings". The row that a
+    number names stays one of the file."""
+    if "row" not in text:
+        return text
+    told = _ROWS.sub(lambda match: rows.capitalize() if match[0][0] == "R" else rows, text)
+    return _ONE_ROW.sub(lambda match: match[0].replace("row", one_of(rows)), told)
+
+
+_ROWS = re.compile(r"(?<![{\w.])[Rr]ows\b(?![}:|])")
+_ONE_ROW = re.compile(r"(?<=per )row\b|\brow to row\b|(?<=one )row\b")
 
 
 def _filled(phrase: str, places: Mapping[str, Any]) -> str:

@@ -17,10 +17,11 @@ from .catalogue import languages
 @dataclass(frozen=True, slots=True)
 class Voice:
     """`locale` is a language with or without a territory: "de", "fr_CA"; `names` are (column or label, what to call
-    it): see `nouns` for how a noun is written."""
+    it): see `nouns` for how a noun is written; `rows` is what rows are, many of them and in English: "sailings"."""
 
     locale: str = "en"
     names: tuple[tuple[str, str], ...] = ()
+    rows: str = ""
 
     @property
     def language(self) -> str:
@@ -47,7 +48,7 @@ def voice_of(locale: str | None, names: Mapping[str, str] | None = None) -> Voic
     """
     known = voice()
     kept = known.names if names is None else tuple(sorted((str(key), str(text)) for key, text in names.items()))
-    return Voice(known.locale if locale is None else _checked(locale), kept)
+    return Voice(known.locale if locale is None else _checked(locale), kept, known.rows)
 
 
 @contextmanager
