@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..asking import Reading, read
@@ -16,8 +16,10 @@ from ..findings import Finding
 from ..reports import Report as Model
 from ..support.errors import AlmanacError, RequestError
 from ..tables import Table, Timeline
+from ..tables.meaning.row_nouns import row_noun
 from ..text import Summary
 from ..text.answer_sentences import refused_summary
+from ..text.languages import speaking, voice
 from ..text.text_tables import TextTable
 from .answer_source import table_of
 from .calls import request_for
@@ -240,13 +242,14 @@ def answer_of(
     progress: Callable[[str], None] | None = None,
 ) -> Answer:
     """The answer to a question that was read; what the data cannot give is said, never raised."""
-    if reading.call is None:
-        return Answer(table=table, reading=reading, found=None, joined=joined)
-    try:
-        found: Result = request_for(reading.call.name, table, reading.call.arguments).run(progress)
-    except AlmanacError as problem:
-        return Answer(table=table, reading=reading, found=None, problem=str(problem), joined=joined)
-    return Answer(table=table, reading=reading, found=found, joined=joined, carried=carried)
+    with speaking(replace(voice(), rows=row_noun(table))):
+        if reading.call is None:
+            return Answer(table=table, reading=reading, found=None, joined=joined)
+        try:
+            found: Result = request_for(reading.call.name, table, reading.call.arguments).run(progress)
+        except AlmanacError as problem:
+            return Answer(table=table, reading=reading, found=None, problem=str(problem), joined=joined)
+        return Answer(table=table, reading=reading, found=found, joined=joined, carried=carried)
 
 
 def _beside(table: Table, asked: Asked) -> tuple[Finding, ...]:

@@ -684,7 +684,8 @@ def _by(parse: Parse, measured: set[str | None]) -> tuple[str, ...]:
 def _columns_by_only(parse: Parse, places: list[int]) -> tuple[str, ...]:
     made = []
     for place in places:
-        if parse.code(place) != "d" or place in parse.used:
+        linked = parse.kind(parse.back(place)) == "by"
+        if place in parse.used or not (parse.code(place) == "d" or (parse.code(place) == "y" and linked)):
             continue
         column = parse.column(place)
         assert column is not None
@@ -710,8 +711,11 @@ def _grains(parse: Parse, mean: int | None) -> tuple[str | None, str | None, str
         if column is not None and parse.line is not None and column.name == parse.line.column:
             link = _link(parse, place)
             name = column.name.casefold()
-            grain = name if name in tuple(Grain) else "day" if link else grain
-            parse.use(place, f"by {grain}")
+            if name in tuple(Grain) and mean is not None and link in ("per", "each"):
+                per = name
+            else:
+                grain = name if name in tuple(Grain) else "day" if link else grain
+            parse.use(place, f"by {per or grain}")
     for place in parse.all_of("grain"):
         tag = parse.items[place].tag
         link = _link(parse, place)

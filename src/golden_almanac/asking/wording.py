@@ -209,14 +209,23 @@ def _total(asked: Asked, table: Table, measures: str, by: str, where: str, span:
     if asked.order is not None and (asked.by or asked.grain or asked.cycle):
         if asked.top == 1 and len(asked.by) + (asked.grain is not None) == 1 and asked.cycle is None and not chart:
             one = spoken(asked.by[0]) if asked.by else str(asked.grain)
-            highest = "highest" if asked.order == "descending" else "lowest"
-            return _joined(f"which {one} has the {highest} {measures}", where, span)
+            counted = _is_counted(asked.measures[0], table) and asked.baseline is None and not asked.share
+            words = ("most", "fewest") if counted else ("the highest", "the lowest")
+            highest = words[asked.order != "descending"]
+            return _joined(f"which {one} has {highest} {measures.removeprefix('number of ')}", where, span)
         way = "top" if asked.order == "descending" else "bottom"
         groups = _groups(asked)
         return _joined(chart, f"{way} {asked.top or 5} {groups} by {measures}", where, span)
     if limits:
         return _joined(chart, f"{_groups(asked)} with {measures} {limits}", where, span)
     return _joined(chart, measures, by, where, span)
+
+
+def _is_counted(one: Measured, table: Table) -> bool:
+    """Whether a measure is so many of something: sailings, passengers."""
+    if one.condition or one.over or one.aggregate not in ("", "count", "total"):
+        return False
+    return one.column is None or (one.column in table.names and table.column(one.column).nature == "count")
 
 
 def _groups(asked: Asked) -> str:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ..analysis.totals import Totals
-from ..text import names, total_sentences
+from ..tables import Grain
+from ..text import dates, names, total_sentences
 from ..text.languages import say
 from .chart import Chart
 from .frame_chart import draw_frame
@@ -30,7 +31,7 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
     unit = "%" if factor == 100.0 or found.heads[figure] == "change_pct" else found.measure.unit or ""
     last = found.labels - 1
     # Periods go along the axis, the labels of what is beside them are its lines or bars.
-    first = [total_sentences.label_of(found, last if over_time else 0, row) for row in rows]
+    first = [_on_axis(found, last if over_time else 0, row) for row in rows]
     values = [None if row[figure] is None else factor * float(row[figure]) for row in rows]
     along, beside = (total_sentences.head_of(found, place) for place in ((last, 0) if over_time else (0, last)))
     measure += " " * (measure in (along, beside))
@@ -48,6 +49,9 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
     order = "given" if over_time or wanted.order is not None else "value"
     partial = bool(over_time and found.line is not None and found.line.partial_last and wanted.grain is found.line.grain
                    and _reaches_the_end(found, rows))  # fmt: skip
+    # Lit is what the sentence leads with.
+    known = [place for place, value in enumerate(values) if value is not None]
+    lead = (min if wanted.order == "ascending" else max)(known, key=lambda place: values[place] or 0.0)
     wishes = Wishes(
         title=title,
         subtitle=subtitle,
@@ -55,11 +59,21 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
         x=along,
         y=[measure],
         by=by,
+        highlight=[str(data[by or along][lead])],
         order=order,
         unit=unit if unit in ("", "%") else f" {unit}",
         partial_last=partial,
     )
     return draw_frame(pd.DataFrame(data), chosen, wishes)
+
+
+def _on_axis(found: Totals, place: int, row: tuple[object, ...]) -> str:
+    """A label along the axis: a month or day in short."""
+    if found.heads[place] == "period" and found.wanted.grain in (Grain.MONTH, Grain.DAY, Grain.WEEK):
+        value = str(row[place])[:10]
+        month = found.wanted.grain is Grain.MONTH
+        return dates.month_short(value) if month else f"{dates.day_short(value)} {value[:4]}"
+    return total_sentences.label_of(found, place, row)
 
 
 def _reaches_the_end(found: Totals, rows: list[tuple[object, ...]]) -> bool:

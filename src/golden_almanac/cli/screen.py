@@ -102,7 +102,7 @@ def table(console: Any, one: Any) -> None:
     from rich.table import Table
     from rich.text import Text
 
-    title = text_of(f"\n{_fold(console, one.title)}", "bold")
+    title = text_of(f"\n{_fold(console, one.title)}" if one.title else "", "bold")
     rows = [*one.rows, *([one.total] if one.total else [])]
     if _least_width(one, rows) > console.width:
         _lines_of(console, one, title)

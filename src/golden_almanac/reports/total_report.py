@@ -10,7 +10,7 @@ from ..charts import Chart
 from ..text import Summary, names, numbers
 from ..text.languages import say
 from ..text.text_tables import TextTable
-from ..text.total_sentences import rows_noun, told_as
+from ..text.total_sentences import head_of, rows_noun, told_as
 from .outcome_reports import edition, made_of
 from .page_model import Report, Section
 
@@ -21,22 +21,35 @@ if TYPE_CHECKING:
 def total_report(
     found: Totals, summary: Summary, chart: Chart | None, tables: Sequence[TextTable], title: str | None
 ) -> Report:
+    # The headline stands above: the section says what is shown, not the same again.
+    who = names.capital(told_as(found.measure, found.table))
+    heads = names.listed([head_of(found, place) for place in range(found.labels)])
+    claim = say("{who} by {parts}", who=who, parts=heads) if found.labels else summary.headline.rstrip(".")
     section = Section(
         id="total",
-        claim=summary.headline,
-        detail=" ".join(summary.bullets),
+        claim=claim,
+        detail="",
         chart=chart,
         evidence=((names.capital(rows_noun(found.table)), numbers.whole(found.counted)),),
         sql=found.sql,
         expect=(),
+    )
+    figures = Section(
+        id="figures",
+        claim=say("The figures"),
+        detail="",
+        chart=None,
+        evidence=(),
+        sql="",
+        expect=(),
         table=_frame(tables),
     )
     return Report(
-        title=title or names.capital(told_as(found.measure, found.table)),
+        title=title or who,
         edition=edition(found.table, found.counted),
         summary=summary,
         keys=(),
-        sections=(section,),
+        sections=(section, figures) if tables else (section,),
         further=(),
         caveats=(),
         made=made_of(found.table),

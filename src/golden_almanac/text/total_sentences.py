@@ -86,7 +86,7 @@ def _amount(found: Totals, value: Any, measure: Measure | None = None) -> str:
     if measure.additive and float(value).is_integer() and abs(float(value)) < _WHOLE:
         # Who counts wants to find the very count again.
         return numbers.in_full(float(value), measure)
-    return numbers.amount(float(value), measure, 4)
+    return numbers.amount(float(value), measure)
 
 
 def _single(told: _Told) -> str:
@@ -217,7 +217,7 @@ def _compared(told: _Told) -> str:
     places = {
         "who": told.name, "old": _amount(found, old), "new": _amount(found, new),
         "then": dates.when(wanted.baseline, measure), "now": dates.when(wanted.span, measure),
-        "size": numbers.signed(new - old, numbers.difference(new - old, measure, 4)),
+        "size": numbers.signed(new - old, numbers.difference(new - old, measure)),
         "percent": "" if measure.share else _percent(new, old, measure), "label": label_text(found, row),
         "aside": told.aside,
     }  # fmt: skip
@@ -270,7 +270,7 @@ def _rested(found: Totals) -> list[str]:
         made.append(say("{n} {rows} took part.", n=n, rows=rows))
     if found.wanted.per is not None and span is not None:
         made.append(say("Whole periods only: {span}.", span=dates.span_of(span)))
-    if found.wanted.top is not None and found.groups > len(found.rows):
+    if len(found.rows) > 1 and found.wanted.top is not None and found.groups > len(found.rows):
         made.append(
             say("{shown} of {n} are shown.", shown=numbers.whole(len(found.rows)), n=numbers.whole(found.groups))
         )
@@ -356,7 +356,7 @@ def _further(found: Totals, name: str, value: Any) -> str:
     if name == "change_pct":
         return numbers.per_cent(float(value))
     if name == "change":
-        return numbers.signed(float(value), numbers.difference(float(value), found.measure, 4))
+        return numbers.signed(float(value), numbers.difference(float(value), found.measure))
     return _amount(found, value)
 
 
