@@ -155,7 +155,7 @@ def test_a_conversation_keeps_describes_and_goes_back() -> None:
     talk.undo()
     assert talk.last is not None
     assert talk.last.as_read == "revenue by route in 2024"
-    assert len(talk.report().ids) == 1
+    assert talk.report().ids == ("total-1", "figures-1")
 
 
 def test_looks_are_changed_by_words() -> None:

@@ -156,6 +156,8 @@ def wanted_of(
         raise RequestError("The order", more["order"], "descending or ascending")
     if more.get("top") is not None and more["top"] < 1:
         raise RequestError("The number of groups", more["top"], "1 or more")
+    if per is not None and baseline is not None:
+        raise RequestError("An average of totals", "set against a baseline", "one or the other")
     if more.get("running") and (grain is None or found[0].kind != "additive" or found[0].level):
         raise RequestError("A running total", found[0].name, "of a measure that adds up, by a grain")
     if more.get("share") and found[0].kind != "additive":
@@ -283,9 +285,20 @@ class _Statement:
         )
         return f"{condition} AND {day} IN (SELECT max({day}) FROM source WHERE {condition}{grain})"
 
-    def _grouped(self, span: Period | None) -> str:
+    def _shifted(self, name: str, sql: str) -> str:
+        """A period of the baseline as the one of the span that it is set against."""
+        if name != "period" or self.wanted.span is None or self.wanted.baseline is None:
+            return sql
+        now, then = self.wanted.span.start, self.wanted.baseline.start
+        if self.wanted.grain in (Grain.DAY, Grain.WEEK):
+            far, unit = int((now - then).astype(np.int64)), "DAY"
+        else:
+            far, unit = int((now.astype("datetime64[M]") - then.astype("datetime64[M]")).astype(np.int64)), "MONTH"
+        return f"CAST({sql} + INTERVAL {far} {unit} AS DATE)"
+
+    def _grouped(self, span: Period | None, *, shifted: bool = False) -> str:
         figures = [f"{self._figure(measure)} AS {quote_name(measure.name)}" for measure in self.wanted.measures]
-        keys = [f"{sql} AS {quote_name(name)}" for name, sql in self.keys]
+        keys = [f"{self._shifted(name, sql) if shifted else sql} AS {quote_name(name)}" for name, sql in self.keys]
         group = f" GROUP BY {', '.join(str(place) for place in range(1, len(keys) + 1))}" if keys else ""
         condition = self._rows_of(span)
         where = "" if condition == "TRUE" else f" WHERE {condition}"
@@ -337,7 +350,7 @@ class _Statement:
     def _compared(self, name: str, keys: list[str]) -> str:
         """Both spans side by side; of what adds up, a label that is in one of them only is nought in the other."""
         wanted = self.wanted
-        now, then = self._grouped(wanted.span), self._grouped(wanted.baseline)
+        now, then = self._grouped(wanted.span), self._grouped(wanted.baseline, shifted=True)
         zero = wanted.measures[0].additive
         new = f"coalesce(n.{name}, 0)" if zero else f"n.{name}"
         old = f"coalesce(b.{name}, 0)" if zero else f"b.{name}"

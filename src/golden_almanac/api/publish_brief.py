@@ -145,6 +145,7 @@ def _table(brief: Brief, progress: Callable[[str], None]) -> Table:
         progress=progress,
         private=brief.get("private"),
         natures=brief.get("natures"),
+        rows=brief.get("rows"),
         rates=None if brief.get("rates") is None else brief.folder / brief.get("rates"),
         minimum_group=brief.get("minimum_group", 0),
         **options,

@@ -107,6 +107,11 @@ def _restricted(parse: Parse, made: Asked, figures: Mapping[int, tuple[float, st
     made = made.but(filters=tuple(filters))
     if periods:
         made = _in_other_span(parse, made, periods, bool(comparing))
+    for place in parse.all_of("year_before"):
+        parse.use(place, "the year before")
+        if parse.line is None or made.period is None:
+            raise Problem("Set against the year before of which span?", "two spans")
+        made = made.but(baseline="year-ago")
     for place in comparing:
         if place not in parse.used:
             parse.use(place, "set against")

@@ -398,6 +398,7 @@ def _total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], in
     running = _take(parse, "running") is not None
     growth = _growth(parse)
     compare = _take(parse, "comparing") is not None
+    year_before = _take(parse, "year_before") is not None
     ranked = superlatives(parse, figures)
     whole = measuring.ratio(parse)
     found: list[Measured] = [] if whole is None else [whole]
@@ -453,7 +454,10 @@ def _total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], in
         measures=tuple(found), by=by, grain=grain, cycle=cycle, per=per, filters=tuple(parts.filters), running=running,
         share=share, assumed=tuple(assumed),
     )  # fmt: skip
-    made = _with_periods(parse, made, parts, growth, compare)
+    if year_before:
+        made = _against_year_before(parse, made, parts, growth)
+    else:
+        made = _with_periods(parse, made, parts, growth, compare)
     made = _with_order(parse, made, ranked, growth, ranking_by, figures)
     for _, sign, value in parts.thresholds:
         made = made.but(above=value) if sign.startswith(">") else made.but(below=value)
@@ -804,6 +808,18 @@ def _with_periods(parse: Parse, made: Asked, parts: Parts, growth: str | None, c
     if len(parts.periods) > 1:
         raise Problem("More than one span is named, and it is not clear how they go together.", "two spans")
     return made.but(period=iso(parts.periods[0])) if parts.periods else made
+
+
+def _against_year_before(parse: Parse, made: Asked, parts: Parts, growth: str | None) -> Asked:
+    """ "against the same month a year before"."""
+    if parse.line is None:
+        raise Problem("The table has no dates.", "no dates")
+    if len(parts.periods) > 1:
+        raise Problem("More than one span is named, and it is not clear how they go together.", "two spans")
+    assumed = made.assumed if parts.periods else (*made.assumed, "period")
+    period = iso(parts.periods[0]) if parts.periods else _last_year(parse)
+    ranked = "change_pct" if growth == "growth" else "change"
+    return made.but(period=period, baseline="year-ago", ranked_by=ranked, assumed=assumed)
 
 
 def _last_year(parse: Parse) -> str:

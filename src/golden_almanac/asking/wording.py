@@ -199,6 +199,8 @@ def _total(asked: Asked, table: Table, measures: str, by: str, where: str, span:
         measures = f"average {measures.removeprefix('total ')} per {asked.per}"
     if asked.baseline is not None:
         word = "growth" if asked.ranked_by == "change_pct" else "change"
+        if asked.baseline == "year-ago" and asked.grain is not None:
+            return _joined(measures, by, where, span, "against the year before")
         measures = f"{word} of {measures}"
     chart = _CHARTS.get(asked.chart or "", "")
     limits = ""

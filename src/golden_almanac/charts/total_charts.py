@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ..analysis.totals import Totals
 from ..tables import Grain
 from ..text import dates, names, total_sentences
@@ -35,7 +37,7 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
     values = [None if row[figure] is None else factor * float(row[figure]) for row in rows]
     along, beside = (total_sentences.head_of(found, place) for place in ((last, 0) if over_time else (0, last)))
     measure += " " * (measure in (along, beside))
-    data = {along: first, measure: values}
+    data: dict[str, list[Any]] = {along: first, measure: values}
     by = None
     if found.labels > 1:
         data[beside] = [total_sentences.label_of(found, 0 if over_time else 1, row) for row in rows]

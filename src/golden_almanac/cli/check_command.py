@@ -77,7 +77,7 @@ def check(
     table = opening.table(shared_options.progress(), hold=sql is None)
     shared_options.clear_progress()
     if questions:
-        outcome_output.questions(ga.questions(table), as_json)
+        outcome_output.questions(ga.questions(table), ga.Conversation(table=table).first_questions(), as_json)
         return
     if sql is not None:
         screen.frame(table.sql(sql), as_json)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from . import screen
@@ -18,15 +19,18 @@ def regression(found: Any) -> None:
     screen.told(console, [found.fit_line(), *found.bases()])
 
 
-def questions(found: list[Any], as_json: bool) -> None:
-    """Questions worth asking, each with the command that answers it."""
+def questions(found: list[Any], plain: Sequence[str], as_json: bool) -> None:
+    """Questions worth asking, each with the command that answers it; and in plain English, for `ask`."""
     from rich.padding import Padding
 
     if as_json:
         asked = [{"question": one.text, "call": one.call, "command": one.command} for one in found]
-        screen.json_out({"format": "golden-almanac/questions/1", "questions": asked})
+        screen.json_out({"format": "golden-almanac/questions/1", "questions": asked, "plain": list(plain)})
         return
     console = screen.terminal()
     for one in found:
         console.print(screen.text_of(one.text, "bold"))
         console.print(Padding(screen.text_of(one.command, "#A86A00"), (0, 0, 0, 4)))
+    if plain:
+        # Said to `ask`, which reads English.
+        screen.told(console, [f"ask: {'; '.join(plain)}"])

@@ -38,6 +38,7 @@ _KEYS = {
     "ignore": _TEXTS,
     "private": _TEXTS,
     "natures": _TABLE,
+    "rows": _TEXT,
     "rates": _TEXT,
     "minimum_group": _NUMBER,
     "better": _TABLE,

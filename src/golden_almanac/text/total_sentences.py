@@ -221,6 +221,12 @@ def _compared(told: _Told) -> str:
         "percent": "" if measure.share else _percent(new, old, measure), "label": label_text(found, row),
         "aside": told.aside,
     }  # fmt: skip
+    if wanted.grain is not None:
+        # Each period stands against its own.
+        span = _period(found, row[found.heads.index("period")])
+        far = wanted.span.start - wanted.baseline.start
+        before = span.calendar.holding(wanted.grain, span.start - far + np.timedelta64(3, "D"))
+        places |= {"then": dates.when(before, measure), "now": dates.when(span, measure)}
     if not found.labels:
         return say("{who}{aside}: from {old} {then} to {new} {now}, {size}{percent}.", **places)
     if wanted.order == "ascending":
@@ -357,7 +363,7 @@ def _further(found: Totals, name: str, value: Any) -> str:
         return numbers.per_cent(float(value))
     if name == "change":
         return numbers.signed(float(value), numbers.difference(float(value), found.measure))
-    return _amount(found, value)
+    return _full(value, found.measure) if found.measure.additive else _amount(found, value)
 
 
 def listed_summary(found: Listed) -> Summary:
