@@ -113,7 +113,7 @@ def test_the_storm_is_found_as_one_week_and_the_new_ship_by_its_first_rows(demo_
     assert str(storm.period.start) == "2025-02-10"
     assert "cancelled rate was 61.9% (1.6% around it)" in storm.detail
     (ship,) = (one for one in demo_scan.findings if one.kind == "gap")
-    assert ship.headline.startswith("Shearwater has rows only since May 2024")
+    assert ship.headline.startswith("Shearwater has sailings only since May 2024")
 
 
 def test_the_punctuality_of_the_outer_isles_is_explained_by_mix(demo_scan: ga.Scan) -> None:

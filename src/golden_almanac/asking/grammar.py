@@ -346,6 +346,13 @@ def _difference(parse: Parse, parts: Parts, intent: str) -> Asked:
         assert column is not None
         parse.use(place, f"column {column.name}")
         by.append(column.name)
+    if not by and parse.columns("c") and len(parse.columns("y")) == 1:
+        # "does the fee differ by night": yes and no are two groups.
+        place = parse.columns("y")[0]
+        column = parse.column(place)
+        assert column is not None
+        parse.use(place, f"column {column.name}")
+        by.append(column.name)
     found = measuring.measures(parse)
     labelled = [one for one in parts.filters if one.labels and len(one.labels) > 1 and not one.negated]
     if labelled and not by:

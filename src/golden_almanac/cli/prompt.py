@@ -82,7 +82,11 @@ def _reader(talk: ga.Conversation, source: str) -> Any:
 
 
 def _line() -> str:
-    text = sys.stdin.readline()
+    try:
+        text = sys.stdin.readline()
+    except OSError:
+        # Nothing can be read there: nobody asks.
+        text = ""
     if not text:
         raise EOFError
     return text

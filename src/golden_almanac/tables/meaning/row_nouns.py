@@ -12,6 +12,8 @@ if TYPE_CHECKING:
 
 #: Ends of a key's name that say that it numbers something.
 _NUMBERED = re.compile(r"[_\s-]*(id|ids|no|nr|num|number|key|code|ref|uuid|guid)$", re.IGNORECASE)
+#: A key has another value on so many of the rows.
+_ALL = 0.95
 #: Names that say nothing of what is numbered.
 _EMPTY = frozenset(
     "row rows record records entry entries line lines item index table data file sheet source export report query id "
@@ -26,11 +28,12 @@ def row_noun(table: Table) -> str:
         return table.noun
     for column in table.columns:
         numbered = _NUMBERED.sub("", _apart(column.name))
-        whole = column.distinct == table.rows and not column.missing
+        # Of a table in its file labels are counted to a few percent.
+        whole = column.distinct >= _ALL * table.rows and not column.missing
         if column.role.value == "key" and whole and numbered != _apart(column.name) and _is_noun(numbered):
             return plural(singular(numbered))
     stem = _apart(re.sub(r"\.\w+(\.\w+)?$", "", table.name.rpartition("/")[2]))
-    repeated = [_apart(column.name) for column in table.columns if column.distinct < table.rows]
+    repeated = [_apart(column.name) for column in table.columns if column.distinct < _ALL * table.rows]
     named = {singular(word) for name in repeated for word in (name, _NUMBERED.sub("", name))}
     if singular(stem) in named:
         # A table of harbours by month: its rows are no harbours.
