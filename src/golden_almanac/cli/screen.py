@@ -103,6 +103,8 @@ def table(console: Any, one: Any) -> None:
     from rich.text import Text
 
     title = text_of(f"\n{_fold(console, one.title)}" if one.title else "", "bold")
+    if not one.title:
+        console.print()
     rows = [*one.rows, *([one.total] if one.total else [])]
     if _least_width(one, rows) > console.width:
         _lines_of(console, one, title)
