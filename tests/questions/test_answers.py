@@ -225,6 +225,22 @@ def test_the_workbook_is_asked_with_its_sheets_joined() -> None:
     assert any("Vessels joined to Moorings" in text for text in answer.caveats())
 
 
+def test_the_other_reading_is_named_and_one_key_away() -> None:
+    table = tables.table("sailings")
+    answer = ga.ask(table, "which vessel has the highest revenue?")
+    assert answer.to_frame().columns[-1] == "sum(revenue)"
+    assert answer.alternatives[0] == "which vessel has the highest average revenue"
+    other = ga.ask(table, answer.alternatives[0])
+    assert other.to_frame().columns[-1] == "avg(revenue)"
+    assert other.alternatives == ()
+
+
+def test_the_command_of_a_joined_workbook_names_what_is_joined() -> None:
+    done = run("ask", tables.demo() / "harbour-office.xlsx", "which vessel built before 1995 paid most in fees?")
+    assert "--join Vessels" in " ".join(done.stdout.split())
+    assert "built < 1995" in done.stdout
+
+
 def test_answers_are_told_in_other_languages() -> None:
     table = tables.table("sailings")
     english = ga.ask(table, "revenue by route in 2024")

@@ -82,8 +82,13 @@ class Answer(Result):
 
     @property
     def alternatives(self) -> tuple[str, ...]:
-        """Questions to ask instead."""
-        return self.reading.alternatives
+        """Questions to ask instead; of an answer, the other ways in which the question could have been meant."""
+        if self.asked is None:
+            return self.reading.alternatives
+        if "others" not in self._kept:
+            self._kept["others"] = ideas.others(self.asked, self.table)
+        made: tuple[str, ...] = self._kept["others"]
+        return made
 
     @property
     def sentence(self) -> str:
@@ -148,7 +153,8 @@ class Answer(Result):
 
     def _summed(self, length: str, technical: bool) -> Summary:
         if self.found is None:
-            return refused_summary(self.problem or self.reading.problem, self.alternatives)
+            instead = () if self.asked is not None else self.alternatives
+            return refused_summary(self.problem or self.reading.problem, instead)
         return self.found.summary(length, technical=technical)
 
     def _heading(self) -> str:
@@ -310,5 +316,5 @@ def ask(
     AlmanacError
         One of its subclasses, where the source cannot be read. A question never raises.
     """
-    table, joined = table_of(source)
+    table, joined, _ = table_of(source)
     return answer_of(table, read(question, table), joined=joined, progress=progress)

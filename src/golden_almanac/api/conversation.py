@@ -45,6 +45,7 @@ class Conversation:
 
     table: Table
     joined: str = ""
+    joins: tuple[str, ...] = ()
     answers: list[Answer] = field(default_factory=list)
     kept: list[Answer] = field(default_factory=list)
     definitions: dict[str, Definition] = field(default_factory=dict)
@@ -216,5 +217,5 @@ def conversation(source: Any, *, locale: str | None = None, names: Mapping[str, 
     AlmanacError
         One of its subclasses, where the source cannot be read.
     """
-    table, joined = table_of(source)
-    return Conversation(table=table, joined=joined)
+    table, joined, joins = table_of(source)
+    return Conversation(table=table, joined=joined, joins=joins)

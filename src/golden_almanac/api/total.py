@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..analysis.conditions import Condition, conditions_of
 from ..analysis.totals import Totals, totals, wanted_of
 from ..charts import Chart
-from ..charts.total_charts import draw_totals
+from ..charts.total_charts import chart_kind, draw_totals
 from ..findings import Slice
 from ..reports import Report as Model
 from ..tables import Table, Timeline
@@ -96,6 +96,7 @@ class Total(Result):
         return {
             "columns": list(found.heads),
             "rows": [dict(zip(found.heads, map(_json, row), strict=True)) for row in found.rows],
+            "chart": chart_kind(found, self.kind),
             "groups": found.groups,
             "counted": found.counted,
             "sql": found.sql,

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ..tables import Column, Role, Table
 from . import measuring
 from .asked import Asked, Measured
+from .lexicon import lexicon
 from .reader import read
 from .wording import question_of
 
@@ -17,6 +18,27 @@ _MOST_LABELS = 60
 def after(asked: Asked, table: Table, most: int = 3) -> tuple[str, ...]:
     """Questions that follow on from one: by another column, over time, why."""
     return _readable(_following(asked, table), table, most)
+
+
+def others(asked: Asked, table: Table, most: int = 2) -> tuple[str, ...]:
+    """Other readings of a question that ranks labels and named no aggregate: by the average of the rows, by the highest
+    of them."""
+    return _readable(_otherwise(asked, table), table, most)
+
+
+def _otherwise(asked: Asked, table: Table) -> Iterator[Asked]:
+    if asked.intent != "total" or len(asked.measures) != 1 or asked.order is None:
+        return
+    one = asked.measures[0]
+    if one.said or one.aggregate or one.over or one.condition or one.column not in table.names:
+        return
+    column = table.column(one.column or "")
+    if column.type != "number" or column.weighed is not None or column.weights:
+        return
+    averaged = not column.adds_up or measuring.is_averaged(column, lexicon().averaged)
+    wanted = ("max",) if averaged else ("mean", "max")
+    for aggregate in wanted if asked.order == "descending" else (*wanted[:-1], "min"):
+        yield asked.but(measures=(Measured(aggregate=aggregate, column=column.name, said=True),))
 
 
 def first(table: Table, most: int = 10) -> tuple[str, ...]:

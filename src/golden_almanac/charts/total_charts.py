@@ -42,9 +42,7 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
     if found.labels > 1:
         data[beside] = [total_sentences.label_of(found, 0 if over_time else 1, row) for row in rows]
         by = beside
-    chosen = kind or (
-        "line" if over_time and wanted.cycle is None and len(set(first)) > 1 else "grouped" if by else "bars"
-    )
+    chosen = kind or _fitting(found, several=len(set(first)) > 1)
     if chosen == "bars" and any(value is not None and value < 0 for value in values):
         chosen = "diverging"
     subtitle = " · ".join(part for part in (names.capital(measure), unit) if part)
@@ -67,6 +65,21 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
         partial_last=partial,
     )
     return draw_frame(pd.DataFrame(data), chosen, wishes)
+
+
+def _fitting(found: Totals, *, several: bool) -> str:
+    """The kind of chart that fits: lines over periods, bars of labels, bars side by side of two."""
+    if found.wanted.grain is not None and found.wanted.cycle is None and several:
+        return "line"
+    return "grouped" if found.labels > 1 else "bars"
+
+
+def chart_kind(found: Totals, kind: str | None = None) -> str | None:
+    """The kind of chart that a total is drawn as; None for a single figure."""
+    if not found.labels or not found.rows:
+        return None
+    periods = {row[found.labels - 1] for row in found.rows}
+    return kind or _fitting(found, several=len(periods) > 1)
 
 
 def _on_axis(found: Totals, place: int, row: tuple[object, ...]) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shlex
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
@@ -64,7 +66,7 @@ def ask(
     if targets:
         shared_options.write_outputs(answer.report(pages=pages), targets, replace=opening.replace)
     if not as_json:
-        show(answer, more=more)
+        show(answer, opening.source, talk.joins, more=more)
 
 
 def _conversation(opening: Opening) -> ga.Conversation:
@@ -74,10 +76,10 @@ def _conversation(opening: Opening) -> ga.Conversation:
 
     plain = {name: value for name, value in opening.choice.items() if value and name != "rows"}
     if not plain and not opening.joins:
-        table, joined = table_of(opening.source)
+        table, joined, joins = table_of(opening.source)
         if opening.choice.get("rows"):
             table = ga.read(table, rows=opening.choice["rows"])
-        return ga.Conversation(table=table, joined=joined)
+        return ga.Conversation(table=table, joined=joined, joins=joins)
     return ga.Conversation(table=opening.table(shared_options.progress()))
 
 
@@ -90,7 +92,12 @@ def _cut(told: dict[str, Any], top: int) -> dict[str, Any]:
     return told
 
 
-def show(answer: ga.Answer, *, more: bool = False) -> None:
+def _command(text: str, joined: Sequence[str]) -> str:
+    """The command with the tables that were joined."""
+    return " ".join([text, *(shlex.join(["--join", name]) for name in joined)])
+
+
+def show(answer: ga.Answer, source: str, joins: Sequence[str] = (), *, more: bool = False) -> None:
     """An answer on the terminal: the sentence, the figures, how it was read, the SQL, what to ask next."""
     console = screen.terminal()
     screen.opening(console, answer.summary())
@@ -101,13 +108,15 @@ def show(answer: ga.Answer, *, more: bool = False) -> None:
         for finding in answer.beside():
             console.print(screen.text_of(f"  · {finding.headline}"))
     told = [f"Read as: {answer.as_read}."]
+    if answer.alternatives:
+        told[0] += f" It could also be: {'; '.join(answer.alternatives)}."
     if answer.carried:
         told[0] += f" Carried over: {', '.join(answer.carried)}."
     if answer.sql is not None:
         told.append(f"SQL: {answer.sql}")
     request = answer.request
     if request is not None:
-        told.append(f"The same: {request.as_command(answer.table.name)}")
+        told.append(f"The same: {_command(request.as_command(source), joins)}")
     told += answer.caveats()
     if answer.next:
         told.append(f"Ask next: {'; '.join(answer.next)}.")

@@ -15,7 +15,8 @@ if TYPE_CHECKING:
 
 _BRIEF = (
     'Ask in English; follow on with "and by vessel?", "only 2024", "why?". "undo" goes back, "keep this" keeps an '
-    'answer, "save FILE" writes what was kept, "yes" agrees to a described measure, "quit" leaves.'
+    'answer, "save FILE" writes what was kept, "yes" agrees to a described measure, "o" takes the other reading, '
+    '"quit" leaves.'
 )
 _LEAVE = frozenset({"quit", "exit", "q", "bye"})
 
@@ -55,11 +56,15 @@ def _one(talk: ga.Conversation, text: str, source: str) -> None:
             targets = shared_options.check_outputs([text[5:].strip()], source)
             shared_options.write_outputs(talk.report(), targets)
         else:
+            last = talk.last
+            if text.casefold() in ("o", "other") and last is not None and last.alternatives:
+                # The other way in which the question before could have been meant.
+                text = last.alternatives[0]
             answer = talk.ask(text)
             if answer.found is None:
                 streams.say(str(answer.summary()).replace("\n\n", " "))
             else:
-                show(answer)
+                show(answer, source, talk.joins)
     except ga.AlmanacError as problem:
         streams.say(str(problem))
     streams.say()

@@ -6,6 +6,9 @@ from ..analysis.conditions import Condition
 from . import names, numbers
 from .languages import joined, say, statement
 
+#: Numbers that may be years, which have no mark between the thousands.
+_YEARS = (1900, 2100)
+
 
 def condition_words(one: Condition) -> str:
     """A comparison in words and signs; what is none as its SQL."""
@@ -32,4 +35,6 @@ def condition_words(one: Condition) -> str:
 def _value(value: object) -> str:
     if isinstance(value, bool):
         return say("yes") if value else say("no")
+    if isinstance(value, float) and value.is_integer() and _YEARS[0] <= value <= _YEARS[1]:
+        return str(int(value))
     return numbers.figure(value, 12) if isinstance(value, float) else names.label(str(value))
