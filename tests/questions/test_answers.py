@@ -158,6 +158,23 @@ def test_a_conversation_keeps_describes_and_goes_back() -> None:
     assert talk.report().ids == ("total-1", "figures-1")
 
 
+def test_what_was_kept_is_published_again_as_a_brief(tmp_path: Path) -> None:
+    source = tables.demo() / "sailings.csv"
+    talk = ga.conversation(source)
+    for question in ("revenue by route in 2024", "revenue by month {{ x }} in 2025", "why did revenue change in 2024?"):
+        talk.ask(question)
+        if talk.answers[-1].found is not None:
+            talk.keep()
+    talk.ask("margin is revenue minus fuel cost, divided by revenue", yes=True)
+    brief = tmp_path / "kept.toml"
+    brief.write_text(talk.brief(str(source)), encoding="utf-8")
+    told = ga.read_brief(brief)
+    assert [section.get("draw") or section.get("change") for section in told.get("section")] == ["bars", "sum(revenue)"]
+    assert any("margin" in measure for measure in told.get("measures"))
+    made = ga.report(told)
+    assert "revenue by route in 2024" in [section.claim for section in made.model.sections]
+
+
 def test_looks_are_changed_by_words() -> None:
     talk = ga.conversation(tables.table("sailings"))
     talk.ask("revenue by month and route in 2024")

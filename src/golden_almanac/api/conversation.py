@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from ..aggregation.measures import default_measures, lead_measure
 from ..asking import Reading, read
 from ..asking import next_questions as ideas
 from ..asking.asked import Asked, Problem
@@ -16,6 +18,7 @@ from ..asking.lexicon import lexicon
 from ..asking.reader import line_of
 from ..asking.requests import call_of
 from ..asking.vocabulary import vocabulary
+from ..findings import Finding
 from ..support.errors import RequestError
 from ..tables import Table
 from .answer_source import table_of
@@ -111,9 +114,22 @@ class Conversation:
         first_answer = kept[0]
         return Report(model=model, data=first_answer.to_dict, frame=first_answer.to_frame)
 
-    def first_questions(self, most: int = 10) -> tuple[str, ...]:
-        """Questions to begin with."""
-        return ideas.first(self.table, most)
+    def brief(self, source: str) -> str:
+        """What was kept as a brief (TOML) over a source, to be published again and again; described measures are among
+        its measures. Raises RequestError where nothing was kept that a brief can hold."""
+        lines = [f"source = {_toml(source)}", f"title = {_toml(self.table.name)}"]
+        if self.definitions:
+            lead = [lead_measure(default_measures(self.table)).name]
+            told = [f'{one.sql} AS "{one.name}"' for one in self.definitions.values()]
+            lines.append(f"measures = [{', '.join(map(_toml, [*lead, *told]))}]")
+        sections = [text for answer in self.kept if (text := _section(answer))]
+        if not sections and not self.definitions:
+            raise RequestError("The brief", "nothing", "made of answers that were kept: totals, changes, drivers")
+        return "\n".join([*lines, *sections]) + "\n"
+
+    def first_questions(self, most: int = 10, findings: Sequence[Finding] = ()) -> tuple[str, ...]:
+        """Questions to begin with, of different kinds: from findings, where a scan is at hand, and from the columns."""
+        return ideas.first(self.table, most, findings)
 
     # --- what is no question of the table -------------------------------------------------------------
 
@@ -185,6 +201,27 @@ class Conversation:
         if yes:
             self.accept()
         return self._said(question, told_definition(one, agreed=yes))
+
+
+def _section(answer: Answer) -> str:
+    """A kept answer as a section of a brief; "" for what a brief has no section for."""
+    call = answer.reading.call
+    if call is None:
+        return ""
+    if call.name == "total" and answer.sql is not None:
+        kind = answer.to_dict()["answer"].get("chart")
+        what = f"draw = {_toml(kind)}" if kind else 'show = "table"'
+        return f"\n[[section]]\n{what}\nsql = {_toml(answer.sql)}\ntitle = {_toml(answer.question.strip())}"
+    about = {"explain_change": ("change", "measure"), "find_drivers": ("drivers", "outcome")}.get(call.name)
+    if about is None or "where" in call.arguments:
+        return ""
+    return f"\n[[section]]\n{about[0]} = {_toml(str(call.arguments[about[1]]))}"
+
+
+def _toml(text: str) -> str:
+    """A text as TOML writes it; braces that would ask for a live value are set apart."""
+    plain = text.replace("{{", "{ {").replace("}}", "} }")
+    return json.dumps(plain, ensure_ascii=False)
 
 
 def told_definition(one: Definition, *, agreed: bool) -> str:

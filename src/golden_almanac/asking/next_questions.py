@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
+from ..findings import Finding
 from ..tables import Column, Role, Table
 from . import measuring
-from .asked import Asked, Measured
+from .asked import Asked, Filter, Measured
 from .lexicon import lexicon
 from .reader import read
 from .wording import question_of
 
 #: Labels that a chart or a list can hold.
 _MOST_LABELS = 60
+#: First questions that lead to findings.
+_FROM_FINDINGS = 2
 
 
 def after(asked: Asked, table: Table, most: int = 3) -> tuple[str, ...]:
@@ -41,9 +44,24 @@ def _otherwise(asked: Asked, table: Table) -> Iterator[Asked]:
         yield asked.but(measures=(Measured(aggregate=aggregate, column=column.name, said=True),))
 
 
-def first(table: Table, most: int = 10) -> tuple[str, ...]:
-    """Questions to begin with, of different kinds."""
-    return _readable(_beginning(table), table, most)
+def first(table: Table, most: int = 10, findings: Sequence[Finding] = ()) -> tuple[str, ...]:
+    """Questions to begin with, of different kinds: two that lead to findings, where there are such, else from columns."""
+    found = _readable(_of_findings(findings, table), table, _FROM_FINDINGS)
+    return (*found, *(one for one in _readable(_beginning(table), table, most) if one not in found))[:most]
+
+
+def _of_findings(findings: Sequence[Finding], table: Table) -> Iterator[Asked]:
+    """What moved in a slice, asked after: "trend of revenue in channel Agents"."""
+    for finding in findings:
+        measure, conditions = finding.measure, finding.where.conditions
+        if finding.kind not in ("trend", "shift") or measure is None or len(conditions) != 1 or len(measure.top) != 1:
+            continue
+        column, label = conditions[0]
+        own = measure.top[0][1].column
+        if label is None or own not in table.names or table.column(column).type != "text":
+            continue
+        of_label = Filter(sql=table.equals(column, label), column=column, words=label, labels=(label,))
+        yield Asked(intent="trend", measures=(Measured(aggregate="", column=own),), filters=(of_label,))
 
 
 def _readable(wanted: Iterator[Asked], table: Table, most: int) -> tuple[str, ...]:

@@ -77,7 +77,8 @@ def check(
     table = opening.table(shared_options.progress(), hold=sql is None)
     shared_options.clear_progress()
     if questions:
-        outcome_output.questions(ga.questions(table), ga.Conversation(table=table).first_questions(), as_json)
+        plain = ga.Conversation(table=table).first_questions(findings=_findings(table))
+        outcome_output.questions(ga.questions(table), plain, as_json)
         return
     if sql is not None:
         screen.frame(table.sql(sql), as_json)
@@ -109,3 +110,13 @@ def _content(name: str, table: Any, ending: str) -> tuple[bytes, str]:
 
 def _many(count: int, word: str) -> str:
     return f"{count:,} {word}{'' if count == 1 else 's'}"
+
+
+def _findings(table: Any) -> Any:
+    """What a scan tells, best first; nothing of a table that cannot be scanned."""
+    import golden_almanac as ga
+
+    try:
+        return ga.scan(table).findings
+    except ga.AlmanacError:
+        return ()

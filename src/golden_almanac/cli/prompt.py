@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 
 _BRIEF = (
     'Ask in English; follow on with "and by vessel?", "only 2024", "why?". "undo" goes back, "keep this" keeps an '
-    'answer, "save FILE" writes what was kept, "yes" agrees to a described measure, "o" takes the other reading, '
-    '"quit" leaves.'
+    'answer, "save FILE" writes what was kept (page.html, brief.toml), "yes" agrees to a described measure, "o" takes '
+    'the other reading, "quit" leaves.'
 )
 _LEAVE = frozenset({"quit", "exit", "q", "bye"})
 
@@ -53,8 +53,7 @@ def _one(talk: ga.Conversation, text: str, source: str) -> None:
         if talk.offered is not None and text.casefold() in ("yes", "y", "ok"):
             streams.say(f"{talk.accept().name} can be asked for now.")
         elif text.casefold().startswith("save "):
-            targets = shared_options.check_outputs([text[5:].strip()], source)
-            shared_options.write_outputs(talk.report(), targets)
+            _save(talk, text[5:].strip(), source)
         else:
             last = talk.last
             if text.casefold() in ("o", "other") and last is not None and last.alternatives:
@@ -68,6 +67,23 @@ def _one(talk: ga.Conversation, text: str, source: str) -> None:
     except ga.AlmanacError as problem:
         streams.say(str(problem))
     streams.say()
+
+
+def _save(talk: ga.Conversation, name: str, source: str) -> None:
+    """What was kept, as a report in the format of the file's ending, or as a brief."""
+    from ..export.files import check_target, refuse_to_overwrite, write_all
+
+    if not name.casefold().endswith(".toml"):
+        targets = shared_options.check_outputs([name], source)
+        shared_options.write_outputs(talk.report(), targets)
+        return
+    target = Path(name)
+    check_target(target, source, (".toml",), replace=False)
+    here = os.path.relpath(Path(source).resolve(), target.resolve().parent)
+    content = talk.brief(Path(here).as_posix()).encode()
+    refuse_to_overwrite(target, content)
+    write_all([(target, content)])
+    streams.tell(f"wrote {target}")
 
 
 def _reader(talk: ga.Conversation, source: str) -> Any:
