@@ -45,7 +45,7 @@ def _otherwise(asked: Asked, table: Table) -> Iterator[Asked]:
 
 
 def first(table: Table, most: int = 10, findings: Sequence[Finding] = ()) -> tuple[str, ...]:
-    """Questions to begin with, of different kinds: two that lead to findings, where there are such, else from columns."""
+    """Questions to begin with, of different kinds: two that lead to findings, if at hand, else from columns."""
     found = _readable(_of_findings(findings, table), table, _FROM_FINDINGS)
     return (*found, *(one for one in _readable(_beginning(table), table, most) if one not in found))[:most]
 
