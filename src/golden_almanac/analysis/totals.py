@@ -229,11 +229,12 @@ def _beside(made: Totals, statement: _Statement) -> Totals:
         return made
     measure = wanted.measures[0]
     if not made.labels and wanted.span is not None and line is not None and made.counted:
-        before = wanted.span.year_ago()
-        if wanted.span.end > line.last_day:
-            before = before.cut_like(wanted.span.until(line.last_day))
-        if before.start >= line.first_day:
-            value = _scalar(table, f"SELECT {measure.sql} FROM source WHERE {statement.condition(before)}")
+        reached = wanted.span.until(line.last_day) if wanted.span.end > line.last_day else wanted.span
+        before = reached.year_ago()
+        # A table with a row at the end of each month speaks of its first month too.
+        begun = line.first_day if line.partial_first else line.calendar.start(line.grain, line.first)
+        if before.start >= begun:
+            value = _scalar(table, f"SELECT {measure.sql} FROM source WHERE {statement.rows_of(before)}")
             if value is not None:
                 return replace(made, year_before=(before, float(value)))
     if made.labels and not _levels((measure,)) and measure.kind in ("additive", "mean", "ratio"):
@@ -272,7 +273,7 @@ class _Statement:
             terms.append(f"{quote_name(self.line.column)} IS NOT NULL")
         return " AND ".join(terms) or "TRUE"
 
-    def _rows_of(self, span: Period | None) -> str:
+    def rows_of(self, span: Period | None) -> str:
         """The condition; of levels, the last moment of each period only."""
         condition = self.condition(span)
         if self.line is None or not _levels(self.wanted.measures):
@@ -300,7 +301,7 @@ class _Statement:
         figures = [f"{self._figure(measure)} AS {quote_name(measure.name)}" for measure in self.wanted.measures]
         keys = [f"{self._shifted(name, sql) if shifted else sql} AS {quote_name(name)}" for name, sql in self.keys]
         group = f" GROUP BY {', '.join(str(place) for place in range(1, len(keys) + 1))}" if keys else ""
-        condition = self._rows_of(span)
+        condition = self.rows_of(span)
         where = "" if condition == "TRUE" else f" WHERE {condition}"
         return f"SELECT {', '.join([*keys, *figures])} FROM source{where}{group}"
 

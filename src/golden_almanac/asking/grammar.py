@@ -243,7 +243,7 @@ def _why(parse: Parse, parts: Parts, intent: str) -> Asked:
         if parse.first("column") is not None or any(parse.kind(place) == "unread" for place in range(len(parse.items))):
             raise Problem(not_read(left_over(parse)), "unread", unread=left_over(parse))
         counted = rows_counted(parse)
-        found = [counted or measuring.lead(parse.table)]
+        found = [counted or measuring.assumed(parse.table)]
         if counted is None:
             assumed = ("measure",)
     if len(found) > 1:
