@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from ..tables import Period
-from . import grammar, measuring, restrictions
+from . import clauses, measuring, ranking, restrictions, total_questions
 from .asked import Asked, Measured, Problem
 from .parse import Parse
 from .spans import iso
@@ -25,7 +25,7 @@ def followed(parse: Parse, before: Asked, low: list[str]) -> Asked:
     """What is asked now. Raises Problem where words are left, or nothing is changed."""
     if parse.line is None and parse.first("span", "grain", "cycle") is not None:
         raise Problem("The table has no dates.", "no dates")
-    chart = grammar.chart_of(parse)
+    chart = clauses.chart_of(parse)
     figures = restrictions.numbers_with_units(parse)
     made = before
     if chart is not None:
@@ -46,10 +46,10 @@ def followed(parse: Parse, before: Asked, low: list[str]) -> Asked:
         for place in parse.all_of(kind):
             parse.use(place, intent)
             made = made.but(intent=intent, by=(), order=None, top=None)
-    grammar.joints(parse)
-    left = grammar.left_over(parse)
+    clauses.joints(parse)
+    left = clauses.left_over(parse)
     if left:
-        raise Problem(grammar.not_read(left), "unread", {"words": list(left)}, unread=left)
+        raise Problem(clauses.not_read(left), "unread", {"words": list(left)}, unread=left)
     if made == before:
         raise Problem("Nothing of the question before is changed by this.", "no change")
     return made
@@ -92,11 +92,11 @@ def _restricted(parse: Parse, made: Asked, figures: Mapping[int, tuple[float, st
             kept = [other for other in filters if other.column == one.column and other.labels and not other.negated]
             if kept:
                 labels = tuple(dict.fromkeys((*kept[0].labels, *one.labels)))
-                one = restrictions._filter(parse, one.column, list(labels), False)
+                one = restrictions.label_filter(parse, one.column, list(labels), False)
                 made = made.but(by=(one.column,))
         filters = [other for other in filters if other.column != one.column or other.negated != one.negated] + [one]
     periods, again, _ = restrictions.spans(parse)
-    grammar.check_spans(parse, periods)
+    clauses.check_spans(parse, periods)
     for one in again:
         filters = [other for other in filters if other.column != one.column] + [one]
     for place in parse.columns("y") if parse.first("share") is None else ():
@@ -138,7 +138,7 @@ def _in_other_span(parse: Parse, made: Asked, periods: list[Period], comparing: 
 
 
 def _ordered(parse: Parse, made: Asked, figures: Mapping[int, tuple[float, str]]) -> Asked:
-    ranked = grammar.superlatives(parse, dict(figures))
+    ranked = ranking.superlatives(parse, dict(figures))
     if ranked.order is None:
         for place in parse.all_of("number"):
             if made.order is not None and place in figures:
@@ -187,13 +187,13 @@ def _broken_down(parse: Parse, made: Asked, *, added: bool) -> Asked:
 
 
 def _measures(parse: Parse, made: Asked) -> Asked:
-    rate = grammar.rate_of(parse, grammar.Parts([], [], [], [], [])) if parse.columns("y") else None
+    rate = total_questions.rate_of(parse, clauses.Parts([], [], [], [], [])) if parse.columns("y") else None
     found = [rate] if rate is not None else []
     whole = measuring.ratio(parse)
     found += [whole] if whole is not None else []
     found += measuring.dimension_measures(parse, lambda place: True)
     found += measuring.measures(parse)
-    counted = grammar.rows_counted(parse) if not found else None
+    counted = clauses.rows_counted(parse) if not found else None
     if counted is not None:
         found.append(counted)
     for place in parse.all_of("aggregate"):
@@ -204,7 +204,7 @@ def _measures(parse: Parse, made: Asked) -> Asked:
             column = parse.known.columns[one.column]
             if one.over is not None:
                 raise Problem("A ratio has no other aggregate.", "no change")
-            made = made.but(measures=(replace(one, aggregate=measuring._fitting(tag, column, parse), said=True),))
+            made = made.but(measures=(replace(one, aggregate=measuring.fitting(tag, column, parse), said=True),))
     if not found:
         return made
     intent = (

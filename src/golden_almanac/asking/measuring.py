@@ -21,7 +21,7 @@ _NOT_ADDED = frozenset({"share", "price", "score", "reading"})
 def measures(parse: Parse) -> list[Measured]:
     """The measures named, each from its column, its aggregate and what it is divided by."""
     made: list[Measured] = []
-    _narrow(parse)
+    narrowed(parse)
     for place in parse.columns("cy"):
         if place in parse.used:
             continue
@@ -29,7 +29,7 @@ def measures(parse: Parse) -> list[Measured]:
     return made
 
 
-def _narrow(parse: Parse) -> None:
+def narrowed(parse: Parse) -> None:
     """Words that each could name several columns, and one together: "landed most cod"; a thing named by two words."""
     for place in parse.columns("cy"):
         behind = parse.next(place)
@@ -81,7 +81,7 @@ def _one(parse: Parse, place: int) -> Measured:
             kept = aggregate if aggregate in ("median", "max", "min") else "mean"
             return Measured(aggregate=kept, column=column.name, said=True)
     parse.use(place, f"column {column.name}")
-    return Measured(aggregate=_fitting(aggregate, column, parse), column=column.name, said=said)
+    return Measured(aggregate=fitting(aggregate, column, parse), column=column.name, said=said)
 
 
 def ratio(parse: Parse) -> Measured | None:
@@ -131,7 +131,7 @@ def _aggregate_beside(parse: Parse, place: int) -> tuple[str, bool]:
     return "", False
 
 
-def _fitting(aggregate: str, column: Column, parse: Parse) -> str:
+def fitting(aggregate: str, column: Column, parse: Parse) -> str:
     """What is done with a column: what was said, or what its nature asks for."""
     if column.type == "boolean":
         return "rate" if aggregate in ("", "mean") else aggregate
@@ -195,12 +195,12 @@ def sql_of(one: Measured, table: Table, averaged: tuple[str, ...] = ()) -> str:
             return f"avg(CAST(({one.condition}) IS TRUE AS INT))"
         return "count(*)"
     column = table.column(one.column)
-    name = _shown(column.name)
+    name = column_sql(column.name)
     if one.condition:
         amount = f"CASE WHEN {one.condition} THEN {quote_name(column.name)} END"
         return f"sum({amount}) / sum({quote_name(column.name)})"
     if one.over is not None:
-        below = _shown(one.over)
+        below = column_sql(one.over)
         if one.sign == "/":
             return f"sum({name}) / sum({below})"
         return f"sum({name}) {one.sign} sum({below})"
@@ -218,7 +218,7 @@ def sql_of(one: Measured, table: Table, averaged: tuple[str, ...] = ()) -> str:
     return f"{called[aggregate]}({name})"
 
 
-def _shown(name: str) -> str:
+def column_sql(name: str) -> str:
     from ..sql.expressions import quote_name
 
     return name if name.isidentifier() and name.isascii() and name == name.lower() else quote_name(name)

@@ -105,10 +105,6 @@ class Parse:
     def columns(self, codes: str) -> list[int]:
         return [place for place in self.free("column") if self.code(place) in codes]
 
-    def name_at(self, place: int) -> str:
-        """The words of a place in small letters."""
-        return self.items[place].words.casefold()
-
     def unread(self) -> list[int]:
         return [place for place in range(len(self.items)) if place not in self.used]
 

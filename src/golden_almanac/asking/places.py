@@ -181,7 +181,7 @@ class Places:
         if joined and not whole:
             made.append(self._column(place, end, tuple(joined), _WORD * n + 2))
         if not made and n == 1:
-            also = self._meant(stems[place], low[place])
+            also = self._meant(stems[place])
             if also:
                 exact = any(self.known.sizes[name] == 1 for name in also)
                 made.append(self._column(place, end, also, _WORD + (1 if exact else 0), whole=exact))
@@ -216,7 +216,7 @@ class Places:
     def _strong(self, words: list[str]) -> bool:
         return all(len(self.known.words.get(word, ())) == 1 for word in words)
 
-    def _meant(self, word: str, low: str) -> tuple[str, ...]:
+    def _meant(self, word: str) -> tuple[str, ...]:
         """Columns that have a word of the same meaning in their name."""
         found: list[str] = []
         for other in self.words.synonyms.get(word, ()):

@@ -8,7 +8,7 @@ from .asked import Filter, Problem
 from .parse import Parse, code_of
 from .places import Item
 from .spans import Span, iso
-from .words import fold, stem
+from .words import fold
 
 _SIGNS = {"gt": ">", "ge": ">=", "lt": "<", "le": "<=", "eq": "="}
 #: Comparisons that say what kind of column they are of: words of its name, then its natures.
@@ -215,7 +215,7 @@ def labels(parse: Parse) -> list[Filter]:
         parse.use(place, f"value {told}{column} = {label}", "value")
         _qualifier(parse, place, column)
         previous = place
-    return [_filter(parse, column, found, negated) for column, found, negated in made]
+    return [label_filter(parse, column, found, negated) for column, found, negated in made]
 
 
 def _qualifier(parse: Parse, place: int, column: str) -> None:
@@ -257,7 +257,7 @@ def _which(parse: Parse, place: int, item: Item) -> tuple[str, str]:
     return pairs[0]
 
 
-def _filter(parse: Parse, column: str, found: list[str], negated: bool) -> Filter:
+def label_filter(parse: Parse, column: str, found: list[str], negated: bool) -> Filter:
     found = list(dict.fromkeys(found))
     name = quote_name(column)
     if len(found) == 1:
@@ -323,7 +323,3 @@ def in_period(parse: Parse, period: Period) -> Filter:
     day = f"CAST({quote_name(parse.line.column)} AS DATE)"
     sql = f"{day} BETWEEN DATE '{period.start}' AND DATE '{period.end}'"
     return Filter(sql=sql, column=parse.line.column, words=iso(period))
-
-
-def stems_of(text: str) -> set[str]:
-    return {stem(fold(word)) for word in text.split()}
