@@ -58,3 +58,16 @@ def test_the_order_of_the_rows_changes_nothing(stock: ga.Table) -> None:
                 ga.total(stock, "units_sold", **wish).to_frame()  # type: ignore[arg-type]
             )
         )
+
+
+def test_a_year_of_firsts_of_months_is_over() -> None:
+    """December's row stands on its first day: nothing more is to come, and it is compared as a whole year."""
+    days = pd.date_range("2023-01-01", "2024-12-01", freq="MS")
+    table = ga.read(pd.DataFrame({"month": days, "place": ["A", "B"] * 12, "sold": range(24)}), name="shops")
+    year = ga.total(table, "sold", period="2024", baseline="2023")
+    assert year.to_frame()["change"].tolist() == [144]
+    assert "in 2023" in year.headline
+    assert "in 2024" in year.headline
+    assert "is not over" not in str(ga.total(table, "sold", period="2024").summary())
+    cut = ga.total(table, "sold", period="2024", where="month < DATE '2024-10-15'")
+    assert "is not over" in str(cut.summary())

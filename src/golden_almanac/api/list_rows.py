@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
-from ..analysis.totals import MOST_LISTED, Listed, listed
+from ..analysis.row_lists import MOST_LISTED, Listed, listed
 from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from ..analysis.totals import Listed, Totals
+from ..analysis.row_lists import Listed
+from ..analysis.totals import Totals
 from ..charts import Chart
 from ..text import Summary, names, numbers
 from ..text.languages import say

@@ -8,7 +8,9 @@ from typing import Any
 import numpy as np
 
 from ..aggregation.measures import Measure
-from ..analysis.totals import Cycle, Listed, Totals
+from ..analysis.row_lists import Listed
+from ..analysis.total_statement import Cycle
+from ..analysis.totals import Totals
 from ..findings import Slice
 from ..tables import Period
 from ..tables.meaning.row_nouns import row_noun

@@ -21,13 +21,14 @@ def resolve_period(survey: Survey, period: str | None) -> tuple[Period, int | No
     Raises PeriodError.
     """
     now, line = _reported_on(survey, period)
-    if not _unfinished(now, line):
+    if not is_unfinished(now, line):
         return now, None
     now = now.until(line.reported_to)
     return now, now.days
 
 
-def _unfinished(now: Period, line: Timeline) -> bool:
+def is_unfinished(now: Period, line: Timeline) -> bool:
+    """Whether more rows of a span are still to come, by the usual gap between days."""
     return bool(now.start <= line.reported_to < now.end and line.next_day <= now.end)
 
 
@@ -39,12 +40,37 @@ def _reported_on(survey: Survey, period: str | None) -> tuple[Period, Timeline]:
             "Name one with --time, or check that the dates were read as dates."
         )
     now = _wanted(survey, line, period)
-    if now.start > line.last_day or now.end < line.first_day:
+    check_inside("period", now, line)
+    return now, line
+
+
+def check_inside(what: str, span: Period, line: Timeline) -> None:
+    """Refuses a span on none of whose days there can be rows. Raises PeriodError."""
+    if span.start > line.last_day or span.end < line.first_day:
         raise PeriodError(
-            f"The period {now.start} to {now.end} lies outside the data, which run from {line.first_day} "
+            f"The {what} {span.start} to {span.end} lies outside the data, which run from {line.first_day} "
             f"to {line.last_day}. Choose one within."
         )
-    return now, line
+
+
+def check_apart(now: Period, then: Period) -> None:
+    """Refuses two spans that share a day. Raises PeriodError."""
+    if now.overlaps(then):
+        raise PeriodError(
+            f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
+            "Choose two that share no day."
+        )
+
+
+def span_of(text: str, line: Timeline) -> Period:
+    """A span as it is written, `last 30 days` too, which ends where the data do. Raises PeriodError."""
+    rolling = _ROLLING.fullmatch(text)
+    if rolling is None:
+        return parse_period(text, line.calendar)
+    days = int(rolling[1])
+    if days < 1:
+        raise PeriodError(f"The period {text!r} holds no day. Ask for the last 1 day, or more.")
+    return Period(start=line.last_day - np.timedelta64(days - 1, "D"), end=line.last_day, calendar=line.calendar)
 
 
 def resolve_periods(survey: Survey, period: str | None, baseline: str | None) -> tuple[Period, Period, int | None]:
@@ -66,20 +92,12 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
         then = now.year_ago() if not rolling else _moved(now, -364)
     else:
         then = parse_period(word, line.calendar)
-    if now.overlaps(then):
-        raise PeriodError(
-            f"The period {now.start} to {now.end} and its baseline {then.start} to {then.end} overlap. "
-            "Choose two that share no day."
-        )
+    check_apart(now, then)
     cut = None
-    if _unfinished(now, line):
+    if is_unfinished(now, line):
         now = now.until(line.reported_to)
         then, cut = then.cut_like(now), now.days
-    if then.end < line.first_day or then.start > line.last_day:
-        raise PeriodError(
-            f"The baseline {then.start} to {then.end} lies outside the data, which run from "
-            f"{line.first_day} to {line.last_day}. Choose one within."
-        )
+    check_inside("baseline", then, line)
     return now, then, cut
 
 
@@ -97,14 +115,7 @@ def _wanted(survey: Survey, line: Timeline, period: str | None) -> Period:
                 f"{survey.table.name} holds no complete {line.grain.value} to report on. Name the period."
             )
         return line.period(line.complete.stop - 1)
-    rolling = _ROLLING.fullmatch(period)
-    if rolling is None:
-        return parse_period(period, line.calendar)
-    days = int(rolling[1])
-    if days < 1:
-        raise PeriodError(f"The period {period!r} holds no day. Ask for the last 1 day, or more.")
-    start = line.last_day - np.timedelta64(days - 1, "D")
-    return Period(start=start, end=line.last_day, calendar=line.calendar)
+    return span_of(period, line)
 
 
 def _days_before(span: Period) -> Period:
