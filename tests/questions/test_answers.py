@@ -265,3 +265,27 @@ def test_answers_are_told_in_other_languages() -> None:
     assert german.to_frame().equals(english.to_frame())
     assert "Umsatz" in german.sentence
     assert ga.ask(table, "Umsatz nach Route im Jahr 2024").reading.code == "language"
+
+
+def test_what_has_no_sql_is_not_said_to_be_checked() -> None:
+    table = tables.table("survey")
+    assert ga.ask(table, "does salary differ between genders?").check() is None
+    assert ga.ask(table, "average salary by gender").check() is True
+
+
+def test_a_single_bar_is_not_drawn() -> None:
+    answer = ga.ask(tables.table("sailings"), "which route carried most passengers in 2025?")
+    with pytest.raises(LookupError):
+        answer.chart()
+    assert answer.report().ids == ("total",)
+    assert len(ga.ask(tables.table("sailings"), "top 3 routes by passengers").report().ids) == 2
+
+
+def test_a_report_of_several_answers_says_each() -> None:
+    talk = ga.conversation(tables.table("sailings"))
+    for question in ("revenue by route in 2024", "passengers by port in 2024"):
+        talk.ask(question)
+        talk.keep()
+    summary = talk.report().model.summary
+    assert "Outer Bar" in summary.headline
+    assert "Passengers" in summary.text

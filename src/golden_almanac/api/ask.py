@@ -115,14 +115,16 @@ class Answer(Result):
         made: tuple[str, ...] = self._kept["next"]
         return made
 
-    def check(self) -> bool:
-        """Whether the figures come out again from the SQL, run anew over the rows."""
+    def check(self) -> bool | None:
+        """Whether the figures come out again from the SQL, run anew over the rows; None where there is no SQL to check
+        them by: a test, a correlation, effects with all else equal."""
         if self.found is None:
             return False
         check = getattr(self.found, "check", None)
         if callable(check):
             return bool(check())
-        return all(finding.check().agrees for finding in self._findings())
+        checks = [finding.check().agrees for finding in self._findings()]
+        return all(checks) if checks else None
 
     def beside(self) -> tuple[Finding, ...]:
         """Up to three facts about the same figures that a scan tells, under the same control of false discoveries, or

@@ -21,6 +21,8 @@ from ..asking.vocabulary import vocabulary
 from ..findings import Finding
 from ..support.errors import RequestError
 from ..tables import Table
+from ..text import numbers
+from ..text.summary import fit
 from .answer_source import table_of
 from .ask import Answer, answer_of
 from .report import Report
@@ -110,7 +112,11 @@ class Conversation:
             for place, (answer, model) in enumerate(zip(kept, made, strict=True), start=1)
             for first, section in enumerate(model.sections)
         )
-        model = replace(made[0], title=title or self.table.name, sections=sections)
+        # Each answer is a line of the summary: the headline of one would stand for all.
+        first, *others = [answer.sentence for answer in kept]
+        model = replace(
+            made[0], title=title or self.table.name, sections=sections, summary=fit(first, others, [], "long")
+        )
         first_answer = kept[0]
         return Report(model=model, data=first_answer.to_dict, frame=first_answer.to_frame)
 
@@ -228,8 +234,8 @@ def told_definition(one: Definition, *, agreed: bool) -> str:
     """What a described measure is, with a row worked out."""
     told = f"{one.name} = {one.sql}."
     if one.gives is not None:
-        parts = ", ".join(f"{name} {value:g}" for name, value in one.parts)
-        told += f" Row {one.row}: {parts}; {one.name} {one.gives:g}."
+        parts = ", ".join(f"{name} {numbers.figure(value, 10)}" for name, value in one.parts)
+        told += f" Row {one.row}: {parts}; {one.name} {numbers.figure(one.gives, 6)}."
     return told + (" It can be asked for now." if agreed else " Shall it be used?")
 
 

@@ -8,7 +8,7 @@ from .asked import Asked, Filter, Measured, Problem
 from .clauses import Parts, last_year, pair_of, refuse_empty, rows_counted, take
 from .grouping import by_places, columns_by, grains
 from .parse import Parse
-from .ranking import aggregated_orders, ranked_by_measure, singles, superlatives, with_order
+from .ranking import Ranked, aggregated_orders, ranked_by_measure, singles, superlatives, with_order
 from .row_questions import listed_rows
 from .spans import iso
 
@@ -57,18 +57,10 @@ def total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], int
             parse.use(place, "share")
     assumed: list[str] = []
     if not found:
-        if not (by or grain or cycle or growth or parts.thresholds) or any(
-            parse.kind(p) == "unread" for p in range(len(parse.items))
-        ):
-            refuse_empty(parse)
-        if ranked.order is None and growth is None and not parts.thresholds and not parts.periods:
-            if by and not compare:
-                found.append(Measured(aggregate="count"))
-            else:
-                refuse_empty(parse)
-        else:
-            hint = None if ranked.words == "" else measuring.hinted(ranked.words, parse)
-            found.append(measuring.assumed(parse.table) if hint is None else Measured(aggregate="", column=hint.name))
+        known = bool(by or grain or cycle or growth or parts.thresholds)
+        found.append(
+            _unsaid(parse, parts, ranked, known=known, moved=growth is not None, listed=bool(by) and not compare)
+        )
         assumed.append("measure")
     if len({(one.column, one.aggregate, one.over) for one in found}) < len(found):
         raise Problem("The same measure is named twice.", "twice")
@@ -90,6 +82,19 @@ def total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], int
     if share and not made.by and made.grain is None and made.cycle is None:
         made = _share_of_label(made)
     return singles(parse, made, ranked)
+
+
+def _unsaid(parse: Parse, parts: Parts, ranked: Ranked, *, known: bool, moved: bool, listed: bool) -> Measured:
+    """What is measured where no figure was named: what an order hints at, the leading figure of a ranking or a change,
+    the number of rows of labels alone. Raises Problem where there is nothing to go by."""
+    if not known or any(item.kind == "unread" for place, item in enumerate(parse.items) if place not in parse.used):
+        refuse_empty(parse)
+    if ranked.order is None and not moved and not parts.thresholds and not parts.periods:
+        if not listed:
+            refuse_empty(parse)
+        return Measured(aggregate="count")
+    hint = measuring.hinted(ranked.words, parse) if ranked.words else None
+    return measuring.assumed(parse.table) if hint is None else Measured(aggregate="", column=hint.name)
 
 
 def growth_of(parse: Parse) -> str | None:

@@ -21,7 +21,7 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
     import pandas as pd
 
     rows = [row for row in found.rows if row[found.labels] is not None]
-    if not found.labels or not rows:
+    if not found.labels or len(rows) < 2:
         raise LookupError("a single figure is not drawn")
     wanted = found.wanted
     over_time = wanted.grain is not None or wanted.cycle is not None
@@ -76,7 +76,7 @@ def _fitting(found: Totals, *, several: bool) -> str:
 
 def chart_kind(found: Totals, kind: str | None = None) -> str | None:
     """The kind of chart that a total is drawn as; None for a single figure."""
-    if not found.labels or not found.rows:
+    if not found.labels or len(found.rows) < 2:
         return None
     periods = {row[found.labels - 1] for row in found.rows}
     return kind or _fitting(found, several=len(periods) > 1)

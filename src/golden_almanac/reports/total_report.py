@@ -50,7 +50,7 @@ def total_report(
         edition=edition(found.table, found.counted),
         summary=summary,
         keys=(),
-        sections=(section, figures) if tables else (section,),
+        sections=(section, figures) if tables and chart is not None else (section,),
         further=(),
         caveats=(),
         made=made_of(found.table),
