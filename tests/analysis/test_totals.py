@@ -39,6 +39,13 @@ def test_each_month_stands_against_its_own_of_the_year_before(stock: ga.Table) -
     assert found["change"].tolist() == [24] * 12
 
 
+def test_a_drawn_change_says_that_it_is_one(stock: ga.Table) -> None:
+    found = ga.total(stock, "units_sold", by="store", period="2024", baseline="2023")
+    assert found.result.counted == 48
+    assert found.chart().subtitle == "Units sold · change · 2023 → 2024"
+    assert found.chart().data.iloc[:, 1].tolist() == [144, 144]
+
+
 def test_levels_have_no_running_total_and_averages_no_share(stock: ga.Table) -> None:
     with pytest.raises(ga.RequestError):
         ga.total(stock, "stock_level", grain="month", running=True)

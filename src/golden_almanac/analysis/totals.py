@@ -169,7 +169,9 @@ def totals(table: Table, wanted: Wanted, line: Timeline | None) -> Totals:
         if table.minimum < 2:
             groups = _scalar(table, f"SELECT count(*) FROM ({statement.made(cut=False)}) AS groups")
     # A count over no rows at all is nought, and so is a sum.
-    counted = int(_scalar(table, f"SELECT count(*) FROM source WHERE {statement.condition(wanted.span)}") or 0)
+    spans = [wanted.span] if wanted.baseline is None else [wanted.span, wanted.baseline]
+    counts = [_scalar(table, f"SELECT count(*) FROM source WHERE {statement.condition(span)}") for span in spans]
+    counted = sum(int(count or 0) for count in counts)
     made = Totals(
         table=table, wanted=wanted, line=line, heads=heads, labels=labels, rows=tuple(rows), sql=sql,
         counted=counted, groups=int(groups or 0), runner_up=runner_up, unfinished=unfinished,

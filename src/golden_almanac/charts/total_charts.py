@@ -26,8 +26,10 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
     wanted = found.wanted
     over_time = wanted.grain is not None or wanted.cycle is not None
     figure = found.heads.index("share") if wanted.share else found.labels
-    if wanted.baseline is not None and wanted.ranked_by != "value":
-        figure = found.heads.index(wanted.ranked_by)
+    compared = wanted.baseline is not None
+    if compared:
+        # What the sentence is about is drawn, and the subtitle says that it is a change.
+        figure = found.heads.index(wanted.ranked_by if wanted.ranked_by != "value" else "change")
     factor = 100.0 if wanted.share or found.measure.share else 1.0
     measure = str(total_sentences.told_as(found.measure, found.table))
     unit = "%" if factor == 100.0 or found.heads[figure] == "change_pct" else found.measure.unit or ""
@@ -43,15 +45,24 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
         data[beside] = [total_sentences.label_of(found, 0 if over_time else 1, row) for row in rows]
         by = beside
     chosen = kind or _fitting(found, several=len(set(first)) > 1)
-    if chosen == "bars" and any(value is not None and value < 0 for value in values):
+    if chosen == "bars" and (compared or any(value is not None and value < 0 for value in values)):
         chosen = "diverging"
-    subtitle = " · ".join(part for part in (names.capital(measure), unit) if part)
+    parts = [names.capital(measure.strip()), unit]
+    if wanted.baseline is not None and wanted.span is not None:
+        parts += [
+            total_sentences.further_head(found.heads[figure]) if unit != "%" else "",
+            f"{dates.period(wanted.baseline)} → {dates.period(wanted.span)}",
+        ]
+    subtitle = " · ".join(part for part in parts if part)
     order = "given" if over_time or wanted.order is not None else "value"
     partial = bool(over_time and found.line is not None and found.line.partial_last and wanted.grain is found.line.grain
                    and _reaches_the_end(found, rows))  # fmt: skip
     # Lit is what the sentence leads with.
     known = [place for place, value in enumerate(values) if value is not None]
-    lead = (min if wanted.order == "ascending" else max)(known, key=lambda place: values[place] or 0.0)
+    unranked = compared and wanted.order is None
+    lead = (min if wanted.order == "ascending" else max)(
+        known, key=lambda place: abs(values[place] or 0.0) if unranked else values[place] or 0.0
+    )
     wishes = Wishes(
         title=title,
         subtitle=subtitle,

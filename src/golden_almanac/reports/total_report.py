@@ -34,6 +34,7 @@ def total_report(
         evidence=((names.capital(rows_noun(found.table)), numbers.whole(found.counted)),),
         sql=found.sql,
         expect=(),
+        table=_frame(tables) if chart is None else None,
     )
     figures = Section(
         id="figures",

@@ -318,7 +318,7 @@ def totals_table(found: Totals, most: int = _MOST_ROWS) -> tuple[TextTable, ...]
     measures = found.wanted.measures
     heads += [str(told_as(measure, found.table)) for measure in measures]
     more = found.heads[found.labels + len(measures) :]
-    heads += [say(_MORE[name], "column") for name in more]
+    heads += [further_head(name) for name in more]
     rows = []
     for row in found.rows[:most]:
         cells = [_label(found, place, row[place]) for place in range(found.labels)]
@@ -354,6 +354,11 @@ def head_of(found: Totals, place: int) -> str:
     return str(
         names.grain_noun(found.wanted.grain.value if found.wanted.grain and found.heads[place] == "period" else None)
     )
+
+
+def further_head(name: str) -> str:
+    """What a figure beside the measure is called: before, change, percent, share."""
+    return say(_MORE[name], "column")
 
 
 def _further(found: Totals, name: str, value: Any) -> str:
