@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from ..tables import Period
-from . import clauses, measuring, ranking, restrictions, total_questions
+from . import clauses, grouping, measuring, ranking, restrictions, total_questions
 from .asked import Asked, Measured, Problem
 from .parse import Parse
 from .spans import iso
@@ -153,21 +153,11 @@ def _ordered(parse: Parse, made: Asked, figures: Mapping[int, tuple[float, str]]
 
 
 def _broken_down(parse: Parse, made: Asked, *, added: bool) -> Asked:
-    by: list[str] = []
-    for place in parse.columns("d"):
-        column = parse.column(place)
-        assert column is not None
-        link = parse.back(place)
-        if parse.kind(link) in ("by", "question", "join"):
-            parse.use(link, "broken down by")
-        parse.use(place, f"column {column.name}")
-        by.append(column.name)
+    by = [grouping.taken(parse, place) for place in parse.columns("d")]
     grain, cycle = None, None
     for place in parse.all_of("grain", "cycle"):
         kind, tag = parse.items[place].kind, parse.items[place].tag
-        link = parse.back(place)
-        if parse.kind(link) in ("by", "question", "join"):
-            parse.use(link, "broken down by")
+        grouping.unlink(parse, place)
         parse.use(place, f"by {tag}")
         grain, cycle = (tag, cycle) if kind == "grain" else (grain, tag)
     for place in parse.columns("t"):

@@ -84,14 +84,24 @@ def labels_at(parse: Parse, places: list[int]) -> tuple[str, ...]:
         linked = parse.kind(parse.back(place)) == "by"
         if place in parse.used or not (parse.code(place) == "d" or (parse.code(place) == "y" and linked)):
             continue
-        column = parse.column(place)
-        assert column is not None
-        link = parse.back(place)
-        if parse.kind(link) in ("by", "question", "join"):
-            parse.use(link, "broken down by")
-        parse.use(place, f"column {column.name}")
-        made.append(column.name)
+        made.append(taken(parse, place))
     return tuple(made)
+
+
+def taken(parse: Parse, place: int) -> str:
+    """The column at a place as one to break down by, with the word that links it."""
+    column = parse.column(place)
+    assert column is not None
+    unlink(parse, place)
+    parse.use(place, f"column {column.name}")
+    return column.name
+
+
+def unlink(parse: Parse, place: int) -> None:
+    """Uses the "by", "which" or "and" before a place."""
+    link = parse.back(place)
+    if parse.kind(link) in ("by", "question", "join"):
+        parse.use(link, "broken down by")
 
 
 def grains(parse: Parse, mean: int | None) -> tuple[str | None, str | None, str | None]:

@@ -19,7 +19,6 @@ _CHARTS = {
     "line": "line chart of", "bars": "bar chart of", "stacked": "stacked bars of", "grouped": "grouped bars of",
     "heat": "heat map of", "any": "chart of",
 }  # fmt: skip
-_GRAINS = {"day": "day", "week": "week", "month": "month", "quarter": "quarter", "year": "year"}
 
 
 def question_of(asked: Asked, table: Table) -> str:
@@ -172,12 +171,13 @@ def _period(text: str) -> str:
 
 
 def _by(asked: Asked) -> str:
-    parts = [spoken(name) for name in asked.by]
-    if asked.grain is not None:
-        parts.append(_GRAINS[asked.grain])
-    if asked.cycle is not None:
-        parts.append(asked.cycle)
+    parts = _broken_down_by(asked)
     return f"by {' and '.join(parts)}" if parts else ""
+
+
+def _broken_down_by(asked: Asked) -> list[str]:
+    """The columns, grain and part of the calendar that it is broken down by."""
+    return [*map(spoken, asked.by), *(part for part in (asked.grain, asked.cycle) if part is not None)]
 
 
 def _rows(asked: Asked, table: Table, where: str) -> str:
@@ -231,10 +231,6 @@ def _is_counted(one: Measured, table: Table) -> bool:
 
 
 def _groups(asked: Asked) -> str:
-    names = [spoken(name) for name in asked.by]
-    if asked.grain is not None:
-        names.append(_GRAINS[asked.grain])
-    if asked.cycle is not None:
-        names.append(asked.cycle)
+    names = _broken_down_by(asked)
     first = plural(names[0]) if names and names[0] not in (asked.cycle,) else names[0]
     return " and ".join([first, *names[1:]])

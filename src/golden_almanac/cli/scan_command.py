@@ -21,17 +21,6 @@ Examples:
   golden-almanac scan sailings.csv -w "region = 'Outer Isles'" -o outer-isles.html
   golden-almanac scan sailings.csv -o ferries.html --switch route
 """
-
-Measures = Annotated[
-    list[str] | None,
-    typer.Option(
-        "-m",
-        "--measure",
-        metavar="SQL",
-        show_default=False,
-        help="An SQL aggregate, or a column's name. May be repeated.",
-    ),
-]
 Kinds = Annotated[
     list[str] | None,
     typer.Option(
@@ -83,7 +72,7 @@ def _kinds(asked: bool) -> None:
 @reads
 def scan(
     opening: Opening,
-    measure: Measures = None,
+    measure: shared_options.Measures = None,
     by: shared_options.By = None,
     time: shared_options.Time = None,
     grain: shared_options.Grain = None,

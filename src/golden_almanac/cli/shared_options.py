@@ -20,6 +20,16 @@ Source = Annotated[
         help="A file (CSV, workbook, Parquet, JSON, SQLite, DuckDB), or a pattern of files in quotes.",
     ),
 ]
+Measures = Annotated[
+    list[str] | None,
+    typer.Option(
+        "-m",
+        "--measure",
+        metavar="SQL",
+        show_default=False,
+        help="An SQL aggregate, or a column's name. May be repeated.",
+    ),
+]
 By = Annotated[
     list[str] | None,
     typer.Option(

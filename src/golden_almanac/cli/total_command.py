@@ -27,16 +27,7 @@ def _wish(name: str, metavar: str, text: str) -> typer.models.OptionInfo:
 @reads
 def total(
     opening: Opening,
-    measures: Annotated[
-        list[str] | None,
-        typer.Option(
-            "-m",
-            "--measure",
-            metavar="SQL",
-            show_default=False,
-            help="A column or an SQL aggregate, median(column) too; the number of rows by default. May be repeated.",
-        ),
-    ] = None,
+    measures: shared_options.Measures = None,
     by: shared_options.By = None,
     time: shared_options.Time = None,
     grain: shared_options.Grain = None,
