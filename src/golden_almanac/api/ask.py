@@ -18,7 +18,7 @@ from ..support.errors import AlmanacError, RequestError
 from ..tables import Table, Timeline
 from ..tables.meaning.row_nouns import row_noun
 from ..text import Summary
-from ..text.answer_sentences import refused_summary
+from ..text.answer_sentences import account_of, further_of, refused_summary
 from ..text.languages import speaking, voice
 from ..text.text_tables import TextTable
 from .answer_source import table_of
@@ -136,6 +136,16 @@ class Answer(Result):
         found: tuple[Finding, ...] = self._kept["beside"]
         return found
 
+    @in_voice
+    def account(self, command: str = "") -> list[str]:
+        """How the question was read, what else it could be, the SQL, and the command that gives the same."""
+        return account_of(self.as_read, self.alternatives, self.carried, self.sql, command)
+
+    @in_voice
+    def further(self) -> list[str]:
+        """What to ask next, in one line; none where there is nothing."""
+        return further_of(self.next)
+
     def _findings(self) -> tuple[Finding, ...]:
         return tuple(getattr(self.found, "findings", ()))
 
@@ -160,7 +170,7 @@ class Answer(Result):
         return self.found.summary(length, technical=technical)
 
     def _heading(self) -> str:
-        return f"{self.question}\nRead as: {self.as_read}" if self.as_read else self.question
+        return "\n".join([self.question, *account_of(self.as_read)])
 
     def _caveats(self) -> list[str]:
         made = [self.joined] if self.joined else []

@@ -148,6 +148,7 @@ def _ordered(parse: Parse, made: Asked, figures: Mapping[int, tuple[float, str]]
         return made
     if not (made.by or made.grain or made.cycle or parse.columns("d") or parse.first("grain") is not None):
         raise Problem("The highest of what? Say what to break it down by.", "no groups")
+    ranking.judged(parse, ranked, [one.column for one in made.measures if one.column])
     top = ranked.top or made.top or 5
     return made.but(order=ranked.order, top=top, ranked_by="change_pct" if ranked.pace else made.ranked_by)
 

@@ -31,7 +31,7 @@ def asked_of(parse: Parse) -> Asked:
     for condition, column, sign, value, before in compared:
         if (
             groups
-            and column.role is Role.MEASURE
+            and (column.role is Role.MEASURE or column.type == "boolean")
             and sign in (">", ">=", "<", "<=")
             and (before or subject in ("grain", "t"))
         ):
@@ -41,6 +41,8 @@ def asked_of(parse: Parse) -> Asked:
                 parse.use(parse.back(place), f"aggregate {said}")
             parts.thresholds.append((condition, sign, value))
             parts.measured.append(Measured(aggregate=said, column=column.name, said=bool(said)))
+        elif column.type == "boolean":
+            raise Problem("A rate is one of groups, as in “routes with a rate above 12%”.", "no groups")
         else:
             parts.filters.append(condition)
     parts.filters += restrictions.labels(parse)

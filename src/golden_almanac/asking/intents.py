@@ -43,6 +43,9 @@ def why(parse: Parse, parts: Parts, intent: str) -> Asked:
 
 def _grain_aside(parse: Parse) -> None:
     for place in parse.all_of("grain"):
+        before = parse.back(place)
+        if parse.kind(before) == "by":
+            parse.use(before, "by")
         parse.use(place, f"by {parse.items[place].tag}")
 
 

@@ -10,7 +10,9 @@ from importlib.resources import files
 from .words import fold, stem, tokens
 
 #: Sections that are no words of the grammar.
-_APART = frozenset("scale units hints synonyms averaged made_of labels people demonyms foreign plain".split())
+_APART = frozenset(
+    "scale units hints synonyms averaged made_of labels people demonyms foreign plain further counted".split()
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,6 +33,8 @@ class Lexicon:
     demonyms: dict[str, str]
     foreign: dict[str, frozenset[str]]
     plain: frozenset[str]
+    further: dict[str, tuple[str, ...]]
+    counted: frozenset[str]
     corrigible: tuple[str, ...]
 
 
@@ -74,6 +78,8 @@ def lexicon(language: str = "english") -> Lexicon:
         demonyms=dict(told["demonyms"]),
         foreign={name: frozenset(map(fold, texts)) for name, texts in told["foreign"].items()},
         plain=frozenset(map(fold, told["plain"]["words"])),
+        further={name: tuple(texts) for name, texts in told["further"].items()},
+        counted=frozenset(told["counted"]["words"]),
         corrigible=tuple(
             sorted(word for word in single | inside | _further(told) if len(word) >= 4 and word.isalpha())
         ),

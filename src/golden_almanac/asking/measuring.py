@@ -38,6 +38,7 @@ def narrowed(parse: Parse) -> None:
             continue
         if one.columns == other.columns and fold(one.words) != fold(other.words):
             parse.use(behind, f"column {other.column}")
+    named_in_parts(parse)
     open_ = [place for place in parse.free("column") if len(parse.items[place].columns) > 1]
     for place in open_:
         if place in parse.used:
@@ -54,6 +55,18 @@ def narrowed(parse: Parse) -> None:
                     parse.items[near] = replace(parse.items[near], columns=shared)
                     parse.use(place, f"column {', '.join(shared[:3])}")
                     break
+
+
+def named_in_parts(parse: Parse) -> None:
+    """ "need a follow up", of follow_up_needed: two pieces of one name with an article between."""
+    for place in parse.columns("cy"):
+        one, other = parse.at(place), parse.at(place + 2)
+        article = parse.kind(place + 1) == "by" and fold(parse.items[place + 1].words) in ("a", "an")
+        if one is None or other is None or not article or other.kind != "column":
+            continue
+        if one.columns == other.columns and not one.whole and not other.whole:
+            parse.use(place + 1, "of")
+            parse.use(place + 2, f"column {other.column}")
 
 
 def _one(parse: Parse, place: int) -> Measured:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ..tables import Column, Role, Table, Timeline
 from .asked import Problem, Traced
@@ -18,6 +19,7 @@ class Parse:
         self, table: Table, known: Vocabulary, words: Lexicon, line: Timeline | None, items: list[Item]
     ) -> None:
         self.table, self.known, self.words, self.line = table, known, words, line
+        items = _choices_unread(items)
         self.items = [item for item in items if item.kind != "filler"]
         self.fillers = [item for item in items if item.kind == "filler"]
         self.used: dict[int, Traced] = {}
@@ -107,6 +109,16 @@ class Parse:
 
     def unread(self) -> list[int]:
         return [place for place in range(len(self.items)) if place not in self.used]
+
+
+def _choices_unread(items: list[Item]) -> list[Item]:
+    """A deed right before rows or a figure chooses some of them ("answered calls"): that is read by a column or not at
+    all."""
+    made = []
+    for item, behind in zip(items, [*items[1:], None], strict=True):
+        chosen = item.tag == "deed" and behind is not None and behind.kind in ("rows", "column", "label")
+        made.append(replace(item, kind="unread", tag="") if chosen else item)
+    return made
 
 
 def code_of(column: Column, line: Timeline | None) -> str:

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from ..support.english_nouns import singular
 from ..tables import Role, Timeline
 from .lexicon import Lexicon
 from .spans import Clock, Span, words_of
 from .spelling import Speller
 from .spelling import calendar_words as _calendar
-from .vocabulary import Vocabulary, forms_of
+from .vocabulary import Vocabulary, forms_of, name_words
 from .words import Token, fold, stem
 
 #: Words of one place at most.
@@ -174,6 +175,8 @@ class Places:
             made.append(self._column(place, end, whole, _WORD * n + 3 * (n - 1) + 4))
         elif len(words) > 1 and (turned := self._turned(words)):
             made.append(self._column(place, end, turned, _WORD * n + 3 * (n - 1) + 3))
+        elif n == 1 and self._is_owner(low[place], words):
+            return [Item(kind="rows", tag="owner", first=place, end=end, worth=_WORD + 1)]
         elif (some := self._having(words)) and (n > 1 or low[place] not in self.words.plain or self._strong(words)):
             missing = min(self.known.sizes[name] - len(words) for name in some)
             made.append(self._column(place, end, some, _WORD * n + (n - 1) + 1 - min(3, missing), whole=False))
@@ -212,6 +215,16 @@ class Places:
                 return ()
             found = names if found is None else [name for name in found if name in names]
         return tuple(found or ())
+
+    def _is_owner(self, word: str, words: Sequence[str]) -> bool:
+        """Whether a word names whom a column is of, and not what it holds: "patients", of patient_age."""
+        if singular(word) not in self.words.people and word not in self.words.people:
+            return False
+        some = self._having(words)
+        return bool(some) and all(
+            self.known.columns[name].type != "text" and stem(name_words(self.known.columns[name])[-1]) != words[0]
+            for name in some
+        )
 
     def _strong(self, words: list[str]) -> bool:
         return all(len(self.known.words.get(word, ())) == 1 for word in words)

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from ..tables import Role
+from ..aggregation.measure_names import spoken
+from ..support.better_directions import better_way
+from ..tables import Column, Role
 from . import measuring
 from .asked import Asked, Measured, Problem
 from .clauses import last_year
 from .parse import Parse
+from .words import fold
 
 #: Groups that are shown where the best of several are asked for.
 SEVERAL = 5
@@ -36,7 +40,7 @@ def superlatives(parse: Parse, figures: dict[int, tuple[float, str]]) -> Ranked:
         made.pace = parse.items[place].tag
         made.order = "descending" if made.pace == "fastest" else "ascending"
         parse.use(place, f"order by change in percent, {made.order}")
-        made.place = place
+        made.place, made.words = place, parse.items[place].plain
     for place in parse.all_of("superlative"):
         tag = parse.items[place].tag
         if made.order is None:
@@ -98,6 +102,33 @@ def aggregated_orders(parse: Parse, ranked: Ranked) -> None:
     parse.items[place] = replace(parse.items[place], kind="aggregate", tag=tag)
     del parse.used[place]
     ranked.order = ranked.place = None
+
+
+def judged(parse: Parse, ranked: Ranked, columns: Iterable[str]) -> None:
+    """The order of words that praise or blame: the best of delays are the least, the slowest takes the longest."""
+    if ranked.order is None:
+        return
+    said = ranked.words.split()
+    told = [parse.known.columns[name] for name in columns]
+    if set(said) & {"fastest", "quickest", "slowest"} and len(said) == 1:
+        if told and all(_takes_time(column) for column in told):
+            ranked.pace = None
+            ranked.order = "descending" if said == ["slowest"] else "ascending"
+        return
+    if not set(said) & {"best", "worst"} or not told:
+        return
+    ways = {better_way((column.name, column.original)) for column in told}
+    way = ways.pop() if len(ways) == 1 else None
+    if way is None:
+        way = "up"
+        high = "highest" if "best" in said else "lowest"
+        parse.notes.append(f"“{ranked.words}” is taken as the {high}: the table does not say which way is better.")
+    ranked.order = "descending" if ("best" in said) == (way == "up") else "ascending"
+
+
+def _takes_time(column: Column) -> bool:
+    return (column.type == "number" and column.unit in ("min", "h", "s", "d")) or (
+        column.nature == "duration" and "age" not in fold(spoken(column.name)).split())  # fmt: skip
 
 
 def with_order(parse: Parse, made: Asked, ranked: Ranked, growth: str | None) -> Asked:

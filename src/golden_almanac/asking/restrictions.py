@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..aggregation.measure_names import spoken
 from ..sql.expressions import quote_name, quote_value
 from ..tables import Column, Period
 from .asked import Filter, Problem
@@ -22,6 +23,10 @@ _HINTS = {
 _FITS = {
     "minute": ("min",), "hour": ("h",), "money": ("EUR", "GBP", "USD", "CHF", "JPY"), "tonne": ("t",), "kilo": ("kg",),
     "percent": ("%",), "litre": ("l",), "length": ("km", "m"), "second": ("s",),
+}  # fmt: skip
+_SAID = {
+    "minute": "minutes", "hour": "hours", "money": "money", "tonne": "tonnes", "kilo": "kilograms",
+    "percent": "percent", "litre": "litres", "length": "kilometres", "second": "seconds",
 }  # fmt: skip
 
 
@@ -117,8 +122,14 @@ def _compared(
     value, unit = figures[number]
     end = max([number, *more])
     column, before = _column_of(parse, start, end, unit, tag)
-    if column.type == "boolean":
+    if column.type == "boolean" and not (unit == "percent" and before):
         raise Problem(f"{column.name} is yes or no, and no number.", "no number", {"column": column.name})
+    wrong = unit in _FITS and column.unit is not None and column.unit not in _FITS[unit]
+    if wrong and not (unit == "percent" and column.nature == "share"):
+        raise Problem(
+            f"{spoken(column.name)} is in {column.unit}, and not in {_SAID.get(unit, unit)}.", "unit",
+            {"column": column.name},
+        )  # fmt: skip
     if unit == "percent" and (column.nature == "share" and column.unit != "%"):
         value /= 100
     turned = parse.at(parse.back(start))
@@ -143,6 +154,14 @@ def _column_of(parse: Parse, start: int, end: int, unit: str, tag: str) -> tuple
     before, behind = parse.back(start), parse.next(end)
     if parse.kind(before) == "negation":
         before = parse.back(before)
+    rated = parse.back(before) if parse.kind(before) == "share" else before
+    if unit == "percent" and parse.code(rated) == "y":
+        # "a no-show rate above 12%": the part of the rows.
+        column = parse.column(rated)
+        assert column is not None
+        for place in {before, rated}:
+            parse.use(place, f"rate of {column.name}")
+        return column, True
     for place, is_before in ((before, True), (behind, False)):
         item = parse.at(place)
         if item is None or item.kind != "column":
@@ -160,7 +179,7 @@ def _column_of(parse: Parse, start: int, end: int, unit: str, tag: str) -> tuple
     if unit in ("", "year") and tag not in _HINTS and parse.kind(before) == "rows":
         # "people under 30"
         words = parse.items[before].plain
-        ages = [c for c in parse.table.columns if c.type == "number" and fold(c.name) == "age"]
+        ages = [c for c in parse.table.columns if c.type == "number" and "age" in fold(spoken(c.name)).split()]
         if words in parse.words.people and len(ages) == 1:
             return ages[0], False
     if tag in _HINTS:

@@ -6,7 +6,7 @@ from . import measuring, restrictions
 from .asked import Asked, Filter, Problem
 from .clauses import Parts, conditions
 from .parse import Parse
-from .ranking import SEVERAL, superlatives
+from .ranking import SEVERAL, judged, superlatives
 
 
 def _best_of(parse: Parse, place: int, figures: dict[int, tuple[float, str]]) -> bool:
@@ -43,7 +43,6 @@ def listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]
         if ranked.order is not None:
             parse.use(place, "ordered by")
     order = None
-    descending = ranked.order == "descending"
     columns = parse.columns("c")
     if ranked.order is not None:
         hint = measuring.hinted(ranked.words, parse) if not columns else None
@@ -51,6 +50,7 @@ def listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]
             raise Problem("In the order of which column?", "which measure")
         column = parse.column(columns[0]) if columns else hint
         assert column is not None
+        judged(parse, ranked, [column.name])
         if columns:
             parse.use(columns[0], f"column {column.name}")
         order = column.name
@@ -64,7 +64,8 @@ def listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]
     filters = conditions(parse, parts)
     if not filters and order is None and intent == "rows" and not rows:
         return None
-    return Asked(intent="rows", filters=filters, row_order=order, order="descending" if descending else None, top=top)
+    descending = "descending" if ranked.order == "descending" else None
+    return Asked(intent="rows", filters=filters, row_order=order, order=descending, top=top)
 
 
 def _flags(parse: Parse) -> list[Filter]:

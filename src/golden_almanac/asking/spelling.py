@@ -67,8 +67,9 @@ class Speller:
 
         most = 2 if len(word) >= _TWO else 1
         found: dict[str, float] = {}
-        for choices in (self.known.spellings, self.words.corrigible, calendar_words()):
-            for near, distance, _ in extract(word, choices, scorer=OSA.distance, score_cutoff=most, limit=_MOST):
+        # A word of the grammar turns the whole question: one slip at most ("collected" is not "correlated").
+        for choices, slips in ((self.known.spellings, most), (self.words.corrigible, 1), (calendar_words(), most)):
+            for near, distance, _ in extract(word, choices, scorer=OSA.distance, score_cutoff=slips, limit=_MOST):
                 if distance and len(near) >= _ONE:
                     found.setdefault(str(near), distance + unlikely(word, str(near)))
         return sorted(found.items(), key=lambda pair: (pair[1], pair[0]))[:_MOST]

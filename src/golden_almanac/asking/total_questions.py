@@ -8,7 +8,7 @@ from .asked import Asked, Filter, Measured, Problem
 from .clauses import Parts, last_year, pair_of, refuse_empty, rows_counted, take
 from .grouping import by_places, columns_by, grains
 from .parse import Parse
-from .ranking import Ranked, aggregated_orders, ranked_by_measure, singles, superlatives, with_order
+from .ranking import Ranked, aggregated_orders, judged, ranked_by_measure, singles, superlatives, with_order
 from .row_questions import listed_rows
 from .spans import iso
 
@@ -72,6 +72,8 @@ def total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], int
         made = _against_year_before(parse, made, parts, growth)
     else:
         made = _with_periods(parse, made, parts, growth, compare)
+    ranked_by = [one.column for one in found if one.column] or [one.column for one in flags]
+    judged(parse, ranked, ranked_by)
     made = with_order(parse, made, ranked, growth)
     for _, sign, value in parts.thresholds:
         made = made.but(above=value) if sign.startswith(">") else made.but(below=value)
@@ -93,6 +95,8 @@ def _unsaid(parse: Parse, parts: Parts, ranked: Ranked, *, known: bool, moved: b
         if not listed:
             refuse_empty(parse)
         return Measured(aggregate="count")
+    if any(word in parse.words.counted for word in ranked.words.split()):
+        return Measured(aggregate="count")
     hint = measuring.hinted(ranked.words, parse) if ranked.words else None
     return measuring.assumed(parse.table) if hint is None else Measured(aggregate="", column=hint.name)
 
@@ -112,6 +116,7 @@ def rate_of(parse: Parse, parts: Parts) -> Measured | None:
     places = parse.all_of("share")
     if not places:
         return None
+    measuring.named_in_parts(parse)
     flags = parse.columns("y")
     if flags:
         place = flags[-1] if len(flags) == 1 else flags[0]

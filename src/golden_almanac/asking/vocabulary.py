@@ -54,13 +54,14 @@ def vocabulary(table: Table, known: Lexicon) -> Vocabulary:
 
 
 def _made(table: Table, known: Lexicon) -> Vocabulary:
-    made = Vocabulary(table=table, columns={column.name: column for column in table.columns})
+    made = Vocabulary(table=table, columns={column.name: column for column in table.columns}, noun=row_noun(table))
     for column in table.columns:
         _name(made, column)
+    _further_names(made, known)
+    _of_one_row(made, known)
     for column in table.columns:
         if column.type == "text" and 0 < column.distinct <= MOST_LABELS and column.role is not Role.IGNORED:
             _labels(made, column)
-    made.noun = row_noun(table)
     rows = {made.noun, singular(made.noun)} if made.noun else set()
     last = made.noun.rpartition(" ")[2]
     if last:
@@ -126,6 +127,44 @@ def _name(made: Vocabulary, column: Column) -> None:
             and column.name not in made.words.setdefault(base, [])
         ):
             made.words[base].append(column.name)
+
+
+def _further_names(made: Vocabulary, known: Lexicon) -> None:
+    """What a kind of column is called beside its name, where no column is called so: waiting time for waiting_days,
+    insurance type for insurance, fee income for fee; order value for the amount of an order."""
+    for column in made.table.columns:
+        words = name_words(column)
+        stems = tuple(stem(word) for word in words)
+        if column.nature == "duration":
+            base = stems[:-1] if len(stems) > 1 and words[-1] in known.further["duration_units"] else stems
+            heads = known.further["duration"]
+        elif column.type == "number" and column.unit is not None and column.unit.isupper() and column.adds_up:
+            base, heads = stems, known.further["money"]
+        elif column.role is Role.DIMENSION and column.type == "text":
+            base, heads = stems, known.further["labels"]
+        else:
+            continue
+        for head in heads:
+            form = (*base, stem(fold(head)))
+            if form not in made.exact or made.exact[form] == [column.name]:
+                made.exact[form] = [column.name]
+
+
+def _of_one_row(made: Vocabulary, known: Lexicon) -> None:
+    """What is asked of a row by its noun, "order value", is the figure that the table is mostly about, where one is."""
+    from .asked import Problem
+    from .measuring import assumed
+
+    if not made.noun:
+        return
+    try:
+        column = assumed(made.table).column
+    except Problem:
+        return
+    if column is None or not made.columns[column].adds_up:
+        return
+    for head in known.further["rows"]:
+        made.exact.setdefault((stem(fold(singular(made.noun))), stem(fold(head))), [column])
 
 
 def _of_years(made: Vocabulary, column: Column) -> bool:

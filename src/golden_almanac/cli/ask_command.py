@@ -107,17 +107,6 @@ def show(answer: ga.Answer, source: str, joins: Sequence[str] = (), *, more: boo
         console.print()
         for finding in answer.beside():
             console.print(screen.text_of(f"  · {finding.headline}"))
-    told = [f"Read as: {answer.as_read}."]
-    if answer.alternatives:
-        told[0] += f" It could also be: {'; '.join(answer.alternatives)}."
-    if answer.carried:
-        told[0] += f" Carried over: {', '.join(answer.carried)}."
-    if answer.sql is not None:
-        told.append(f"SQL: {answer.sql}")
     request = answer.request
-    if request is not None:
-        told.append(f"The same: {_command(request.as_command(source), joins)}")
-    told += answer.caveats()
-    if answer.next:
-        told.append(f"Ask next: {'; '.join(answer.next)}.")
-    screen.told(console, told)
+    command = "" if request is None else _command(request.as_command(source), joins)
+    screen.told(console, [*answer.account(command), *answer.caveats(), *answer.further()])

@@ -10,17 +10,9 @@ from typing import Any
 
 from ..aggregation.measures import Measure
 from ..findings import Finding
+from ..support.better_directions import better_way
 from ..support.shell import suggested
 from . import consistent_rounding
-
-#: What is better of a measure where nobody says: words of its name.
-_MORE = frozenset(
-    "revenue sales profit margin income turnover passengers customers members bookings orders time".split()
-)
-_LESS = frozenset(
-    "cost costs delay delays late cancelled cancellations complaints returns returned waste loss errors fuel "
-    "churn".split()
-)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,15 +63,7 @@ def better(finding: Finding) -> str | None:
     if finding.good is not None:
         way = finding.direction or "up"
         return way if finding.good else {"up": "down", "down": "up"}[way]
-    words = (
-        set()
-        if finding.measure is None
-        else set(finding.measure.label.lower().split()) | set(finding.measure.name.lower().split())
-    )
-    plain = {word.strip("()_") for text in words for word in text.replace("(", " ").replace("_", " ").split()}
-    if plain & _LESS:
-        return "down"
-    return "up" if plain & _MORE else None
+    return None if finding.measure is None else better_way((finding.measure.label, finding.measure.name))
 
 
 def side_of(finding: Finding) -> str:

@@ -66,6 +66,8 @@ def of_what_rows_are(text: str, rows: str) -> str:
     if "row" not in text:
         return text
     told = _ROWS.sub(lambda match: rows.capitalize() if match[0][0] == "R" else rows, text)
+    # What the rows are says which they are: no "orders of orders".
+    told = told.replace(f"{{rows}} {rows} of {{table}} found", f"{{rows}} {rows} found")
     return _ONE_ROW.sub(lambda match: match[0].replace("row", one_of(rows)), told)
 
 

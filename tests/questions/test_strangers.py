@@ -1,0 +1,103 @@
+"""Tables of other trades, with names that nobody at home thought of: what is read, and what is rather not."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pandas as pd
+import pytest
+
+import golden_almanac as ga
+from golden_almanac.asking import read
+
+from . import tables as home
+
+
+def _appointments() -> ga.Table:
+    random, n = np.random.default_rng(15), 400
+    frame = pd.DataFrame({
+        "appointment_id": range(n), "booked_on": random.choice(pd.date_range("2024-01-01", "2025-03-20"), n),
+        "clinic": random.choice(["Northgate", "Riverside", "Hillview"], n),
+        "doctor": random.choice(["Dr Abel", "Dr Quist", "Dr Marr"], n),
+        "insurance": random.choice(["Public", "Private"], n), "patient_age": random.integers(0, 95, n),
+        "waiting_days": random.poisson(9, n), "fee_eur": random.gamma(4, 20, n).round(2),
+        "no_show": random.choice([True, False], n, p=[0.12, 0.88]),
+        "follow_up_needed": random.choice(["yes", "no"], n),
+    })  # fmt: skip
+    return ga.read(frame, name="appointments")
+
+
+def _tickets() -> ga.Table:
+    random, n = np.random.default_rng(25), 400
+    frame = pd.DataFrame({
+        "ticket_no": range(n), "opened": random.choice(pd.date_range("2024-01-01", "2025-09-14"), n),
+        "team": random.choice(["Billing", "Network", "Hardware"], n),
+        "hours_to_resolve": random.gamma(2, 12, n).round(1), "satisfaction_score": random.integers(1, 6, n),
+        "handling_cost": random.gamma(3, 9, n).round(2), "reopened": random.choice(["Y", "N"], n),
+    })  # fmt: skip
+    return ga.read(frame, name="tickets")
+
+
+def _sailings() -> ga.Table:
+    return home.table("sailings")
+
+
+@pytest.mark.parametrize(
+    ("table", "question", "wanted"),
+    [
+        # Words of praise and blame go by what the figure is of.
+        (_sailings, "worst month for delay", {"order": "descending", "grain": "month"}),
+        (_sailings, "which route has the best delay", {"order": "ascending", "by": ("route",)}),
+        (_sailings, "which vessel is worst for cancellations", {"order": "descending", "where": '"cancelled"'}),
+        (_sailings, "best route by revenue", {"order": "descending", "measures": ("sum(revenue)",)}),
+        (_tickets, "slowest team by hours to resolve", {"order": "descending", "measures": ("avg(hours_to_resolve)",)}),
+        (_tickets, "fastest team by hours to resolve", {"order": "ascending", "measures": ("avg(hours_to_resolve)",)}),
+        (_tickets, "worst team for satisfaction", {"order": "ascending", "measures": ("avg(satisfaction_score)",)}),
+        # Whom a column is of is not what it holds.
+        (_appointments, "which doctor sees the most patients?", {"by": ("doctor",), "order": "descending", "top": 1}),
+        (_appointments, "average fee for private patients", {"measures": ("avg(fee_eur)",)}),
+        (_appointments, "average patient age", {"measures": ("avg(patient_age)",)}),
+        (_appointments, "how many patients under 18 were seen last year?", {"where": '"patient_age" < 18'}),
+        # What is added to a name in speaking.
+        (_appointments, "average waiting time by clinic", {"measures": ("avg(waiting_days)",), "by": ("clinic",)}),
+        (_appointments, "fees by insurance type", {"measures": ("sum(fee_eur)",), "by": ("insurance",)}),
+        (_appointments, "top 3 doctors by fee income", {"measures": ("sum(fee_eur)",), "top": 3}),
+        (_appointments, "average appointment value", {"measures": ("avg(fee_eur)",)}),
+        (_appointments, "total fees collected in January 2025", {"measures": ("sum(fee_eur)",), "period": "2025-01"}),
+        # Orders that count, rates that groups are chosen by, a name in two pieces.
+        (_appointments, "busiest weekday", {"cycle": "weekday", "order": "descending"}),
+        (_appointments, "which doctors have a no show rate above 12%?", {"above": 0.12, "by": ("doctor",)}),
+        (_appointments, "what share of appointments need a follow up?", {"measures": ("avg(follow_up_needed)",)}),
+    ],
+)  # fmt: skip
+def test_a_stranger_s_question_is_read_as_it_was_meant(table: Any, question: str, wanted: dict[str, Any]) -> None:
+    reading = read(question, table())
+    assert reading.call is not None, reading.problem
+    told = reading.call.arguments
+    assert {name: told.get(name) for name in wanted} == wanted
+    if "most patients" in question or question == "busiest weekday":
+        assert "measures" not in told, "it is rows that are counted"
+
+
+@pytest.mark.parametrize(
+    ("table", "question"),
+    [
+        # A deed before rows chooses some of them: without a column of it, all of them would be another answer.
+        (_tickets, "how many answered tickets were there?"),
+        (_tickets, "average cost of answered tickets"),
+        (_sailings, "sailings with a delay over 30 euros"),
+        (_sailings, "delivered sailings by route"),
+        # A word that is two letters from one of the grammar is not it: "collected" once was "correlated".
+        (_tickets, "costs corrected by team"),
+        (_appointments, "clinics with a fee above 12%"),
+    ],
+)
+def test_what_could_mean_something_else_is_refused(table: Any, question: str) -> None:
+    assert read(question, table()).status == "refused"
+
+
+def test_a_word_of_praise_says_which_way_it_was_taken_where_nobody_knows() -> None:
+    reading = read("best route by vehicles", _sailings())
+    assert any("taken as the highest" in note for note in reading.notes)
+    assert not any("taken as" in note for note in read("best route by revenue", _sailings()).notes)
