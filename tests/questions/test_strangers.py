@@ -39,6 +39,19 @@ def _tickets() -> ga.Table:
     return ga.read(frame, name="tickets")
 
 
+def _shipments() -> ga.Table:
+    random, n = np.random.default_rng(35), 400
+    frame = pd.DataFrame({
+        "Shipment": [f"S-{k:05d}" for k in range(n)], "Warehouse": random.choice(["Leeds", "Porto", "Gdansk"], n),
+        "Dispatched": random.choice(pd.date_range("2022-01-01", "2025-06-30"), n),
+        "Carrier": random.choice(["Swift", "Bluebird", "Hauler & Sons"], n),
+        "Mode": random.choice(["Road", "Rail", "Air"], n), "Weight (kg)": random.gamma(2, 100, n).round(1),
+        "Freight Cost (EUR)": random.gamma(3, 60, n).round(2), "Days in Transit": random.poisson(4, n),
+        "Damaged": random.choice([0, 1], n, p=[0.9, 0.1]), "Pallets": random.integers(1, 20, n),
+    })  # fmt: skip
+    return ga.read(frame, name="shipments")
+
+
 def _sailings() -> ga.Table:
     return home.table("sailings")
 
@@ -65,6 +78,28 @@ def _sailings() -> ga.Table:
         (_appointments, "top 3 doctors by fee income", {"measures": ("sum(fee_eur)",), "top": 3}),
         (_appointments, "average appointment value", {"measures": ("avg(fee_eur)",)}),
         (_appointments, "total fees collected in January 2025", {"measures": ("sum(fee_eur)",), "period": "2025-01"}),
+        # Noughts and ones say yes and no, and so do their contraries.
+        (_shipments, "damaged shipments per warehouse", {"where": '"Damaged" = 1', "by": ("Warehouse",)}),
+        (_shipments, "undamaged shipments by carrier", {"where": '"Damaged" = 0', "by": ("Carrier",)}),
+        (_shipments, "damage rate by mode", {"measures": ('avg("Damaged")',), "by": ("Mode",)}),
+        (_shipments, "which carrier damages the most shipments?", {"where": '"Damaged" = 1', "order": "descending"}),
+        # What a price or a duration is best of is one row's, not what there is least of.
+        (_shipments, "cheapest carrier", {"measures": ('avg("Freight Cost (EUR)")',), "order": "ascending"}),
+        (_shipments, "which warehouse is the slowest?", {"order": "descending"}),
+        (_shipments, "heaviest shipment", {"order": "Weight (kg)", "descending": True, "top": 1}),
+        (_shipments, "total weight by mode", {"measures": ('sum("Weight (kg)")',)}),
+        # Units say which column is meant.
+        (_shipments, "cost per kilo by carrier", {"measures": ('sum("Freight Cost (EUR)") / sum("Weight (kg)")',)}),
+        (_shipments, "shipments that took over 5 days", {"where": '"Days in Transit" > 5'}),
+        (_shipments, "average freight cost of shipments heavier than 300 kg", {"where": '"Weight (kg)" > 300'}),
+        (_shipments, "how many pallets per shipment on average?", {"measures": ('avg("Pallets")',)}),
+        (_shipments, "did transit days improve in 2025?", {"period": "2025", "baseline": "year-ago"}),
+        (_shipments, "average transit time per carrier", {"measures": ('avg("Days in Transit")',)}),
+        # A season is not a verb; a part of the year is not a year.
+        (_tickets, "why did tickets fall in 2025?", {"period": "2025"}),
+        (_tickets, "busiest month of the year", {"cycle": "month of the year", "order": "descending"}),
+        (_tickets, "most popular team", {"by": ("team",), "order": "descending"}),
+        (_tickets, "did satisfaction get better in 2025?", {"period": "2025", "baseline": "year-ago"}),
         # Orders that count, rates that groups are chosen by, a name in two pieces.
         (_appointments, "busiest weekday", {"cycle": "weekday", "order": "descending"}),
         (_appointments, "which doctors have a no show rate above 12%?", {"above": 0.12, "by": ("doctor",)}),

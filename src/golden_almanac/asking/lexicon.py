@@ -15,6 +15,13 @@ _APART = frozenset(
 )
 
 
+#: Units of numbers and the units of columns they fit.
+FITS = {
+    "minute": ("min",), "hour": ("h",), "money": ("EUR", "GBP", "USD", "CHF", "JPY"), "tonne": ("t",), "kilo": ("kg",),
+    "percent": ("%",), "litre": ("l",), "length": ("km", "m"), "second": ("s",), "day": ("d", "days"),
+}  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True)
 class Lexicon:
     """`phrases` are what words mean (section and tag) by their folded words; the others are as in the file."""
@@ -35,6 +42,7 @@ class Lexicon:
     plain: frozenset[str]
     further: dict[str, tuple[str, ...]]
     counted: frozenset[str]
+    each: frozenset[str]
     corrigible: tuple[str, ...]
 
 
@@ -80,6 +88,7 @@ def lexicon(language: str = "english") -> Lexicon:
         plain=frozenset(map(fold, told["plain"]["words"])),
         further={name: tuple(texts) for name, texts in told["further"].items()},
         counted=frozenset(told["counted"]["words"]),
+        each=frozenset(told["counted"]["each"]),
         corrigible=tuple(
             sorted(word for word in single | inside | _further(told) if len(word) >= 4 and word.isalpha())
         ),

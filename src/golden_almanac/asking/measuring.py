@@ -92,6 +92,8 @@ def _one(parse: Parse, place: int) -> Measured:
             parse.use(behind, "per")
             parse.use(other, "rows")
             kept = aggregate if aggregate in ("median", "max", "min") else "mean"
+            for extra in parse.all_of("aggregate", tag="mean"):
+                parse.use(extra, "aggregate mean")
             return Measured(aggregate=kept, column=column.name, said=True)
     parse.use(place, f"column {column.name}")
     return Measured(aggregate=fitting(aggregate, column, parse), column=column.name, said=said)
@@ -148,7 +150,10 @@ def fitting(aggregate: str, column: Column, parse: Parse) -> str:
     """What is done with a column: what was said, or what its nature asks for."""
     if column.type == "boolean":
         return "rate" if aggregate in ("", "mean") else aggregate
-    if aggregate == "total" and column.nature in _NOT_ADDED:
+    if aggregate == "total" and column.nature == "reading":
+        # Of weights and lengths whoever asks knows whether they add up.
+        parse.notes.append(f"{column.name} is added up as was asked; a scan takes it for a {column.nature}.")
+    elif aggregate == "total" and column.nature in _NOT_ADDED:
         parse.notes.append(f"{column.name} is a {column.nature}, which is not added up: the average is given.")
         return "mean"
     if aggregate == "count":

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from ..support.english_nouns import singular
 from ..tables import Role, Timeline
-from .lexicon import Lexicon
+from .lexicon import FITS, Lexicon
 from .spans import Clock, Span, words_of
 from .spelling import Speller
 from .spelling import calendar_words as _calendar
@@ -18,6 +18,9 @@ from .words import Token, fold, stem
 _LONGEST = 8
 #: What a word is worth when it is read as something, and what each thing adds.
 _WORD, _FILLER = 10.0, 6.0
+
+#: What turns a word into its contrary.
+_NEGATING = ("un", "non", "in", "im", "dis")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,9 +52,9 @@ class Places:
     """Finds the places of a question in a table's vocabulary."""
 
     def __init__(self, said: Sequence[Token], known: Vocabulary, words: Lexicon, line: Timeline | None) -> None:
-        self.said, self.known, self.words, self.line = list(said), known, words, line
+        self.said, self.known, self.words, self.line = _without_prefix(said, known, words), known, words, line
         self.calendar = words_of()
-        self.low = [token.low for token in said]
+        self.low = [token.low for token in self.said]
         self.stems = [stem(word) for word in self.low]
         self.speller = Speller(known, words)
         self.slips: dict[int, str] = {}
@@ -144,12 +147,24 @@ class Places:
         for kind, listed in (("grain", self.calendar["grains"]), ("cycle", self.calendar["cycles"])):
             for tag, texts in listed.items():
                 if text in texts:
-                    made.append(Item(kind=kind, tag=tag, first=place, end=end, worth=_WORD * n + 2))
+                    # "month of the year" is one thing, and more than a month and the year.
+                    worth = _WORD * n + 2 if kind == "grain" else 12.0 * n + 5
+                    made.append(Item(kind=kind, tag=tag, first=place, end=end, worth=worth))
         if n == 1 and text in self.words.scale:
             made.append(Item(kind="scale", first=place, end=end, number=self.words.scale[text], worth=_WORD - 3))
+        if text in self.words.units and place > 0 and low[place - 1] == "per":
+            # "cost per kilo": the one column that is in kilos.
+            told = [one.name for one in self.known.columns.values()
+                    if one.unit in FITS.get(self.words.units[text], ())]  # fmt: skip
+            if len(told) == 1:
+                made.append(self._column(place, end, told, _WORD * n + 4))
         if text in self.words.units:
             # A number before it, or a sign of money behind it, makes it a unit.
-            beside = place > 0 and (low[place - 1][:1].isdigit() or low[place - 1] in self.words.scale)
+            beside = (
+                place > 0
+                and (self.words.units[text] != "day" or self._is_compared(place - 1, low))
+                and (low[place - 1][:1].isdigit() or low[place - 1] in self.words.scale)
+            )
             if end < len(low) and low[end] == "of" and not beside:
                 # "tonnes of fish landed"
                 made.append(Item(kind="filler", tag="light", first=place, end=end + 1, worth=_FILLER * 2 + 10))
@@ -159,6 +174,11 @@ class Places:
                     Item(kind="unit", tag=self.words.units[text], first=place, end=end, worth=_WORD * n + 3 * n)
                 )
         return made
+
+    def _is_compared(self, number: int, low: list[str]) -> bool:
+        """Whether a comparison stands before a number: the days of "over 5 days" are a unit, of "top 5 days" not."""
+        return any(self.words.phrases.get(tuple(low[number - n : number]), ("",))[0] == "compare_with"
+                   for n in (1, 2, 3) if number >= n)  # fmt: skip
 
     def _columns(self, place: int, end: int, low: list[str], stems: list[str]) -> list[Item]:
         n = end - place
@@ -201,7 +221,7 @@ class Places:
         """Columns whose words are these in another order."""
         wanted = sorted(words)
         shared = self._having(words)
-        return tuple(name for name in shared if self.known.sizes[name] == len(words) and any(
+        return tuple(name for name in shared if any(
             sorted(form) == wanted for form, names in self.known.exact.items() if name in names))  # fmt: skip
 
     def _having(self, words: Sequence[str]) -> tuple[str, ...]:
@@ -365,3 +385,18 @@ class Places:
                         plain = " ".join(low[item.first : item.end])
                         made.append(replace(item, worth=worth, slip=slip, plain=plain))
         return made
+
+
+def _without_prefix(said: Sequence[Token], known: Vocabulary, words: Lexicon) -> list[Token]:
+    """ "undamaged" is "not damaged", where that says yes or no."""
+    made: list[Token] = []
+    for token in said:
+        prefix = next((one for one in _NEGATING if token.low.startswith(one) and len(token.low) > len(one) + 3), "")
+        base = token.low[len(prefix) :].lstrip("-")
+        named = known.words.get(stem(base), []) if prefix else []
+        apart = not known.words.get(stem(token.low)) and (token.low,) not in known.labels
+        if named and apart and not token.quoted and all(known.columns[name].type == "boolean" for name in named):
+            made += [replace(token, text="not", low="not"), replace(token, text=token.text[len(prefix) :], low=base)]
+        else:
+            made.append(token)
+    return made

@@ -6,9 +6,11 @@ from ..aggregation.measure_names import spoken
 from ..sql.expressions import quote_name, quote_value
 from ..tables import Column, Period
 from .asked import Filter, Problem
+from .lexicon import FITS
 from .parse import Parse, code_of
 from .places import Item
 from .spans import Span, iso
+from .vocabulary import flag_sql
 from .words import fold
 
 _SIGNS = {"gt": ">", "ge": ">=", "lt": "<", "le": "<=", "eq": "="}
@@ -18,15 +20,14 @@ _HINTS = {
     "younger": ("<", ("age",)),
     "longer": (">", ("duration",)),
     "shorter": ("<", ("duration",)),
+    "heavier": (">", ("weight", "mass")),
+    "lighter": ("<", ("weight", "mass")),
+    "dearer": (">", ("cost", "price", "fee", "fare", "amount")),
+    "cheaper": ("<", ("cost", "price", "fee", "fare", "amount")),
 }
-#: Units of numbers and the units of columns they fit.
-_FITS = {
-    "minute": ("min",), "hour": ("h",), "money": ("EUR", "GBP", "USD", "CHF", "JPY"), "tonne": ("t",), "kilo": ("kg",),
-    "percent": ("%",), "litre": ("l",), "length": ("km", "m"), "second": ("s",),
-}  # fmt: skip
 _SAID = {
     "minute": "minutes", "hour": "hours", "money": "money", "tonne": "tonnes", "kilo": "kilograms",
-    "percent": "percent", "litre": "litres", "length": "kilometres", "second": "seconds",
+    "percent": "percent", "litre": "litres", "length": "kilometres", "second": "seconds", "day": "days",
 }  # fmt: skip
 
 
@@ -124,7 +125,7 @@ def _compared(
     column, before = _column_of(parse, start, end, unit, tag)
     if column.type == "boolean" and not (unit == "percent" and before):
         raise Problem(f"{column.name} is yes or no, and no number.", "no number", {"column": column.name})
-    wrong = unit in _FITS and column.unit is not None and column.unit not in _FITS[unit]
+    wrong = unit in FITS and column.unit is not None and column.unit not in FITS[unit]
     if wrong and not (unit == "percent" and column.nature == "share"):
         raise Problem(
             f"{spoken(column.name)} is in {column.unit}, and not in {_SAID.get(unit, unit)}.", "unit",
@@ -169,7 +170,7 @@ def _column_of(parse: Parse, start: int, end: int, unit: str, tag: str) -> tuple
         names = [name for name in item.columns if code_of(parse.known.columns[name], parse.line) in "cd"]
         names = [name for name in names if parse.known.columns[name].type == "number"]
         if len(names) > 1 and unit:
-            names = [name for name in names if parse.known.columns[name].unit in _FITS.get(unit, ())] or names
+            names = [name for name in names if parse.known.columns[name].unit in FITS.get(unit, ())] or names
         if len(names) == 1:
             column = parse.known.columns[names[0]]
             parse.use(place, f"column {column.name}", "condition")
@@ -185,13 +186,15 @@ def _column_of(parse: Parse, start: int, end: int, unit: str, tag: str) -> tuple
     if tag in _HINTS:
         names_, natures = _HINTS[tag][1], _HINTS[tag][1]
         fitting = [
-            c for c in parse.table.columns if c.type == "number" and (fold(c.name) in names_ or c.nature in natures)
+            c
+            for c in parse.table.columns
+            if c.type == "number" and (set(fold(spoken(c.name)).split()) & set(names_) or c.nature in natures)
         ]
         fitting = [c for c in fitting if fold(c.name) in names_] or fitting
         if len(fitting) == 1:
             return fitting[0], False
     if unit:
-        fitting = [c for c in parse.table.columns if c.type == "number" and c.unit in _FITS.get(unit, ())]
+        fitting = [c for c in parse.table.columns if c.type == "number" and c.unit in FITS.get(unit, ())]
         if len(fitting) == 1:
             return fitting[0], False
     words = " ".join(parse.items[place].words for place in range(max(0, start), min(end + 1, len(parse.items))))
@@ -296,8 +299,7 @@ def yes_or_no(parse: Parse, place: int) -> Filter:
     negated = parse.kind(before) == "negation"
     if negated:
         parse.use(before, "not")
-    name = quote_name(column.name)
-    sql = f"{name} IS FALSE" if negated else name
+    sql = flag_sql(column, parse.table, negated=negated)
     parse.use(place, f"{'not ' if negated else ''}{column.name}", "condition")
     return Filter(sql=sql, column=column.name, words=f"{'not ' if negated else ''}{column.name}", negated=negated)
 

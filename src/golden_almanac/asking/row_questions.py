@@ -17,6 +17,16 @@ def _best_of(parse: Parse, place: int, figures: dict[int, tuple[float, str]]) ->
     return parse.kind(before) == "superlative" and parse.back(before) in figures
 
 
+def _is_single(parse: Parse, rows: list[int]) -> bool:
+    """ "the heaviest shipment": one row, by what the order hints at."""
+    if len(rows) != 1 or parse.columns("cyd") or parse.first("grain", "cycle", "change", "share") is not None:
+        return False
+    before = parse.at(parse.back(rows[0]))
+    singular_said = not parse.items[rows[0]].plain.endswith("s")
+    return singular_said and before is not None and before.kind == "superlative" and (
+        measuring.hinted(before.plain, parse) is not None)  # fmt: skip
+
+
 def listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], intent: str) -> Asked | None:
     """Rows themselves: "list the sailings …", "which sailings were …", "the ten sailings with the longest delays"."""
     rows = parse.all_of("rows")
@@ -26,7 +36,8 @@ def listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]
         if any(one in figures and one not in parse.used for one in (parse.back(place),))
         or _best_of(parse, place, figures)
     ]  # fmt: skip
-    if intent != "rows" and not which and not numbered:
+    single = not which and not numbered and _is_single(parse, rows)
+    if intent != "rows" and not which and not numbered and not single:
         return None
     if intent != "rows" and (parse.first("aggregate") is not None or (parse.first("by") is not None and not numbered)):
         return None
@@ -54,7 +65,7 @@ def listed_rows(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]
         if columns:
             parse.use(columns[0], f"column {column.name}")
         order = column.name
-        if which and top is None:
+        if (which or single) and top is None:
             top = 1 if not parse.items[rows[0]].words.casefold().endswith("s") else SEVERAL
     for place in rows:
         parse.use(place, "rows")

@@ -381,6 +381,9 @@ class Clock:
     def _season(self, place: int, quiet: bool) -> _Point | None:
         word = self.low[place].removesuffix("s") if self.low[place] != "s" else ""
         months = self.words["seasons"].get(word)
+        if word in self.words["doubtful"] and {"did", "do", "does", "why"} & set(self.low[:place]):
+            # "why did bookings fall in 2025"
+            return None
         if months is None:
             return None
         year, end = self._with_year(place + 1)

@@ -70,6 +70,9 @@ class Speller:
         # A word of the grammar turns the whole question: one slip at most ("collected" is not "correlated").
         for choices, slips in ((self.known.spellings, most), (self.words.corrigible, 1), (calendar_words(), most)):
             for near, distance, _ in extract(word, choices, scorer=OSA.distance, score_cutoff=slips, limit=_MOST):
-                if distance and len(near) >= _ONE:
+                contrary = any(
+                    word.startswith(one) and not near.startswith(one) for one in ("un", "non", "dis", "anti")
+                )
+                if distance and len(near) >= _ONE and not contrary:
                     found.setdefault(str(near), distance + unlikely(word, str(near)))
         return sorted(found.items(), key=lambda pair: (pair[1], pair[0]))[:_MOST]

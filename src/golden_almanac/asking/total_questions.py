@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..aggregation.measure_names import spoken
+from ..tables import Column
 from . import measuring, restrictions
 from .asked import Asked, Filter, Measured, Problem
 from .clauses import Parts, last_year, pair_of, refuse_empty, rows_counted, take
@@ -98,7 +99,10 @@ def _unsaid(parse: Parse, parts: Parts, ranked: Ranked, *, known: bool, moved: b
     if any(word in parse.words.counted for word in ranked.words.split()):
         return Measured(aggregate="count")
     hint = measuring.hinted(ranked.words, parse) if ranked.words else None
-    return measuring.assumed(parse.table) if hint is None else Measured(aggregate="", column=hint.name)
+    if hint is None:
+        return measuring.assumed(parse.table)
+    priced = listed and ranked.words.split()[-1] in parse.words.each
+    return Measured(aggregate="mean" if priced else "", column=hint.name)
 
 
 def growth_of(parse: Parse) -> str | None:
@@ -134,7 +138,7 @@ def rate_of(parse: Parse, parts: Parts) -> Measured | None:
             parse.use(one, "rows")
         if negated:
             parse.use(before, "not")
-            return Measured(aggregate="rate", condition=f"NOT {measuring.column_sql(column.name)}", said=True)
+            return Measured(aggregate="rate", condition=_negated(parse, column), said=True)
         return Measured(aggregate="rate", column=column.name, said=True)
     if parse.columns("c"):
         return None
@@ -155,6 +159,11 @@ def rate_of(parse: Parse, parts: Parts) -> Measured | None:
         parse.use(one, "share" if one in places else "rows")
     called = f"share with {chosen.words}".replace("_", " ").replace('"', "")
     return Measured(aggregate="rate", condition=chosen.sql, said=True, name=called)
+
+
+def _negated(parse: Parse, column: Column) -> str:
+    name = measuring.column_sql(column.name)
+    return f"{name} = 0" if parse.table.column(column.name).type == "number" else f"NOT {name}"
 
 
 def _flag_filters(parse: Parse) -> list[Filter]:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from ..aggregation.measure_names import spoken
+from ..sql.expressions import quote_name
 from ..support.english_nouns import plural, singular
 from ..tables import Column, Role, Table
 from ..tables.meaning.row_nouns import row_noun
@@ -54,7 +55,10 @@ def vocabulary(table: Table, known: Lexicon) -> Vocabulary:
 
 
 def _made(table: Table, known: Lexicon) -> Vocabulary:
-    made = Vocabulary(table=table, columns={column.name: column for column in table.columns}, noun=row_noun(table))
+    told = {
+        column.name: replace(column, type="boolean") if is_flag(column, table) else column for column in table.columns
+    }
+    made = Vocabulary(table=table, columns=told, noun=row_noun(table))
     for column in table.columns:
         _name(made, column)
     _further_names(made, known)
@@ -77,6 +81,22 @@ def _made(table: Table, known: Lexicon) -> Vocabulary:
             spelled |= _derived(fold(word))
     made.spellings = tuple(sorted(word for word in spelled if len(word) >= 4))
     return made
+
+
+def is_flag(column: Column, table: Table) -> bool:
+    """Whether a column says yes or no, be it by noughts and ones."""
+    if column.type != "number" or column.nature != "share" or column.distinct != 2:
+        return column.type == "boolean"
+    low, high = table.extent(column.name)
+    return low is not None and (float(low), float(high)) == (0.0, 1.0)
+
+
+def flag_sql(column: Column, table: Table, *, negated: bool = False) -> str:
+    """The condition that a column says yes, or says no."""
+    name = quote_name(column.name)
+    if table.column(column.name).type == "number":
+        return f"{name} = {0 if negated else 1}"
+    return f"{name} IS FALSE" if negated else name
 
 
 def _derived(word: str) -> set[str]:
@@ -136,7 +156,8 @@ def _further_names(made: Vocabulary, known: Lexicon) -> None:
         words = name_words(column)
         stems = tuple(stem(word) for word in words)
         if column.nature == "duration":
-            base = stems[:-1] if len(stems) > 1 and words[-1] in known.further["duration_units"] else stems
+            units = known.further["duration_units"]
+            base = tuple(stem(word) for word in words if word not in units and word not in _SMALL) or stems
             heads = known.further["duration"]
         elif column.type == "number" and column.unit is not None and column.unit.isupper() and column.adds_up:
             base, heads = stems, known.further["money"]

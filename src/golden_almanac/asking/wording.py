@@ -8,7 +8,7 @@ from ..support.english_nouns import plural, singular
 from ..tables import Table
 from ..tables.meaning.row_nouns import row_noun
 from .asked import Asked, Filter, Measured
-from .vocabulary import name_words
+from .vocabulary import is_flag, name_words
 
 _AGGREGATES = {
     "": "", "total": "total", "sum": "total", "mean": "average", "median": "median", "max": "maximum", "min": "minimum",
@@ -136,7 +136,7 @@ def filter_words(one: Filter, table: Table) -> str:
             f"not {spoken(one.column)} {listed}"
         )  # fmt: skip
     column = table.column(one.column)
-    if column.type == "boolean":
+    if is_flag(column, table):
         return f"{'not ' if one.negated else ''}{spoken(column.name)}"
     if column.type in ("date", "datetime"):
         return f"in {one.words}"

@@ -157,6 +157,12 @@ def figure(value: float, digits: int = 4) -> str:
     return sign + _bare(_decimal(size, max(0, digits - 1 - power)))
 
 
+def with_unit(value: float, unit: str | None) -> str:
+    """A value as it stands in a row, with its unit."""
+    text = figure(float(value), 8)
+    return _with_unit(text, text, unit)
+
+
 def _powered(size: float, digits: int, *, bare: bool = False) -> str:
     """A number with a power of ten: 1.50 × 10^−9; `bare` without the noughts behind it."""
     exact = Decimal(repr(float(size)))

@@ -380,9 +380,17 @@ def listed_summary(found: Listed) -> Summary:
     if not found.matched:
         return fit(say("There are no such {rows}.", rows=rows), [], [])
     if found.order is not None and len(found.rows) < found.matched:
-        by = names.column(found.order, found.table.column(found.order).unit)
+        unit = found.table.column(found.order).unit
+        by = names.column(found.order, unit)
+        single = len(found.rows) == 1 and found.order in found.columns
+        top = found.rows[0][found.columns.index(found.order)] if single else None
+        value = numbers.with_unit(top, unit) if isinstance(top, (int, float)) else NONE if top is None else _cell(top)
         headline = (
-            say("The {shown} {rows} with most {by}, of {n}.", shown=shown, rows=rows, by=by, n=n)
+            say("Highest {by}: {value}, of {n} {rows}.", by=by, value=value, n=n, rows=rows)
+            if single and found.descending
+            else say("Lowest {by}: {value}, of {n} {rows}.", by=by, value=value, n=n, rows=rows)
+            if single
+            else say("The {shown} {rows} with most {by}, of {n}.", shown=shown, rows=rows, by=by, n=n)
             if found.descending
             else say("The {shown} {rows} with least {by}, of {n}.", shown=shown, rows=rows, by=by, n=n)
         )
