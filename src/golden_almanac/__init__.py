@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from .api.explain_change import Change, explain_change
     from .api.explain_changes import explain_changes
     from .api.find_drivers import Drivers, find_drivers
+    from .api.forecast import Forecast, forecast
     from .api.join import join, read_all
     from .api.list_rows import list_rows
     from .api.model_outcome import OutcomeModel, load_model, model_outcome
@@ -64,6 +65,7 @@ _ROOMS = {
     "api.explain_change": ("Change", "explain_change"),
     "api.explain_changes": ("explain_changes",),
     "api.find_drivers": ("Drivers", "find_drivers"),
+    "api.forecast": ("Forecast", "forecast"),
     "api.join": ("join", "read_all"),
     "api.list_rows": ("list_rows",),
     "api.model_outcome": ("OutcomeModel", "load_model", "model_outcome"),
@@ -109,6 +111,7 @@ __all__ = [
     "Drivers",
     "ExpressionError",
     "Finding",
+    "Forecast",
     "JoinError",
     "Note",
     "OutcomeModel",
@@ -130,6 +133,7 @@ __all__ = [
     "explain_change",
     "explain_changes",
     "find_drivers",
+    "forecast",
     "gallery",
     "join",
     "list_rows",

@@ -13,6 +13,7 @@ _REQUESTS = {
     "compare": "CompareRequest",
     "explain_change": "ChangeRequest",
     "find_drivers": "DriversRequest",
+    "forecast": "ForecastRequest",
     "list_rows": "RowsRequest",
     "relate": "RelateRequest",
     "scan": "ScanRequest",

@@ -15,6 +15,7 @@ from . import (
     compare_command,
     demo_command,
     drivers_command,
+    forecast_command,
     publish_command,
     regress_command,
     relate_command,
@@ -45,6 +46,7 @@ app.command("relate", help=relate_command.HELP)(relate_command.relate)
 app.command("total", help=total_command.HELP)(total_command.total)
 app.command("rows", help=rows_command.HELP)(rows_command.rows)
 app.command("regress", help=regress_command.HELP)(regress_command.regress)
+app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
 app.command("publish", help=publish_command.HELP)(publish_command.publish)
 
 

@@ -1,0 +1,1 @@
+"""Forecasts measured on public series, against established implementations of the same families."""
