@@ -41,6 +41,16 @@ class Forecast(Result):
         """The SELECT that gives the past that is carried on: `table.sql(found.sql)`."""
         return self.result.sql
 
+    def check(self) -> bool:
+        """Whether the past comes out again from the SQL, run anew over the rows."""
+        again = self.result.table.sql(self.sql)
+        came = {str(row[0])[:10]: row[1] for row in again.itertuples(index=False)}
+        holes = {str(one.start) for one in self.result.holes}
+        return all(
+            str(one.start) in holes or abs(float(came[str(one.start)]) - value) <= 1e-9 * max(1.0, abs(value))
+            for one, value in zip(self.result.periods, self.result.history, strict=True)
+        )
+
     def _about(self) -> Table:
         return self.result.table
 

@@ -33,8 +33,8 @@ class Filter:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Asked:
-    """`intent` is total, rows, why, drivers, relation, difference, trend, season, unusual or describe; the rest is what
-    was said of it. `assumed` names what nobody said and was taken; `said_span` how the span was said."""
+    """`intent` is total, rows, why, drivers, relation, difference, trend, season, unusual, describe or outlook; the
+    rest is what was said of it. `assumed` names what nobody said and was taken; `said_span` how the span was said."""
 
     intent: str = "total"
     measures: tuple[Measured, ...] = ()
@@ -55,6 +55,7 @@ class Asked:
     chart: str | None = None
     row_order: str | None = None
     pair: tuple[str, str] | None = None
+    ahead: int | None = None
     scale: str | None = None
     colours: tuple[tuple[str, str], ...] = ()
     assumed: tuple[str, ...] = ()

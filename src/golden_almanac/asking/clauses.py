@@ -87,7 +87,7 @@ def check_repeated(parse: Parse) -> None:
 def check_dates(parse: Parse) -> None:
     if parse.line is not None:
         return
-    for place in parse.free("grain", "cycle", "season", "change", "why", "running", "trend", "span"):
+    for place in parse.free("grain", "cycle", "season", "change", "why", "running", "trend", "outlook", "span"):
         item = parse.items[place]
         if item.kind == "grain" and item.plain in ("years", "days", "date", "dates"):
             continue

@@ -6,11 +6,11 @@ from ..tables import Role
 from . import restrictions
 from .asked import Asked, Measured, Problem
 from .clauses import Parts, chart_of, check_dates, check_repeated, check_spans, joints, left_over, not_read, subject_of
-from .intents import difference, drivers, relation, scan, why
+from .intents import difference, drivers, outlook, relation, scan, why
 from .parse import Parse
 from .total_questions import total
 
-_INTENTS = ("why", "drivers", "relation", "difference", "season", "trend", "unusual", "describe", "list")
+_INTENTS = ("why", "outlook", "drivers", "relation", "difference", "season", "trend", "unusual", "describe", "list")
 
 
 def asked_of(parse: Parse) -> Asked:
@@ -51,8 +51,8 @@ def asked_of(parse: Parse) -> Asked:
     check_spans(parse, parts.periods)
     intent = _intent(parse)
     reader = {
-        "why": why, "drivers": drivers, "relation": relation, "difference": difference, "season": scan,
-        "trend": scan, "unusual": scan, "describe": scan,
+        "why": why, "outlook": outlook, "drivers": drivers, "relation": relation, "difference": difference,
+        "season": scan, "trend": scan, "unusual": scan, "describe": scan,
     }.get(intent)  # fmt: skip
     made = reader(parse, parts, intent) if reader is not None else total(parse, parts, figures, intent)
     made = made.but(chart=chart if made.chart is None else made.chart)
@@ -73,7 +73,7 @@ def _intent(parse: Parse) -> str:
     for name in _INTENTS:
         if name in kinds:
             for place in places:
-                if parse.items[place].kind == name and place not in parse.used:
+                if parse.items[place].kind == name and place not in parse.used and parse.items[place].tag != "next":
                     parse.use(place, name)
             return "rows" if name == "list" else name
     return "total"

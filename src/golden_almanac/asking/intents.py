@@ -49,6 +49,52 @@ def _grain_aside(parse: Parse) -> None:
         parse.use(place, f"by {parse.items[place].tag}")
 
 
+def outlook(parse: Parse, parts: Parts, intent: str) -> Asked:
+    """ "what will revenue be next month", "forecast passengers for the next 6 months by route"."""
+    ahead, grain = _ahead(parse)
+    if parts.periods:
+        raise Problem(
+            "A forecast begins where the data end: say how far it goes, as in “the next 6 months”.", "two spans"
+        )
+    found = measuring.measures(parse)
+    if not found:
+        if parse.first("column") is not None or any(item.kind == "unread" for item in parse.items):
+            raise Problem(not_read(left_over(parse)), "unread", unread=left_over(parse))
+        found = [rows_counted(parse) or measuring.assumed(parse.table)]
+    aside(parse, "change", "trend", "aggregate")
+    by = labels_by(parse)
+    if len(found) > 1 or len(by) > 1:
+        raise Problem("One measure at a time is forecast, by one column at most.", "one measure")
+    return Asked(
+        intent="outlook", measures=(found[0],), by=by, filters=tuple(parts.filters), grain=grain, ahead=ahead,
+        assumed=() if found[0].column or found[0].said else ("measure",),
+    )  # fmt: skip
+
+
+#: Months of a longer period: few tables have years enough to be forecast by the year.
+_MONTHS = {"year": 12, "quarter": 3}
+
+
+def _ahead(parse: Parse) -> tuple[int | None, str | None]:
+    """How many periods, and of which grain: "the next 6 months"."""
+    for place in parse.all_of("outlook", tag="next"):
+        behind, count = parse.next(place), 1
+        item = parse.at(behind)
+        if item is not None and item.kind == "number":
+            count = int(item.number)
+            parse.use(behind, f"{count} periods ahead")
+            behind = parse.next(behind)
+        if parse.kind(behind) != "grain" or count < 1:
+            continue
+        grain = parse.tag(behind)
+        parse.use(place, "ahead")
+        parse.use(behind, f"by {grain}")
+        if grain in _MONTHS:
+            return count * _MONTHS[grain], "month"
+        return count, grain
+    return None, None
+
+
 def drivers(parse: Parse, parts: Parts, intent: str) -> Asked:
     aside(parse, "share", "aggregate", "superlative", "change", "comparing", "relation")
     found = _outcome_only(parse, "what is to be explained")

@@ -49,6 +49,11 @@ def call_of(asked: Asked, table: Table, defined: Mapping[str, str] | None = None
     if asked.intent == "why":
         given |= _told(measure=measures[0], period=asked.period, baseline=asked.baseline, by=asked.by or None)
         return Call(name="explain_change", arguments=given)
+    if asked.intent == "outlook":
+        given |= _told(
+            measure=measures[0], periods=asked.ahead, grain=asked.grain, by=asked.by[0] if asked.by else None
+        )
+        return Call(name="forecast", arguments=given)
     if asked.intent == "drivers":
         given |= _told(outcome=asked.measures[0].column, factors=asked.by or None)
         return Call(name="find_drivers", arguments=given)

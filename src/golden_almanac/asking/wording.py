@@ -29,6 +29,11 @@ def question_of(asked: Asked, table: Table) -> str:
     by = _by(asked)
     if asked.intent == "why":
         return _joined("why did", measures, "change", where, span, by)
+    if asked.intent == "outlook":
+        ahead = "" if asked.ahead is None else f"for the next {asked.ahead} {asked.grain}s"
+        return _joined(
+            "forecast of", measures, ahead, "" if not asked.by else f"by {_column(asked.by[0], table)}", where
+        )
     if asked.intent == "drivers":
         return _joined("what drives", _column(asked.measures[0].column, table), where)
     if asked.intent == "relation" and asked.pair is not None:

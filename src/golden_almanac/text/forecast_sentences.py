@@ -135,6 +135,8 @@ def _shape(found: Outlook) -> str:
 
 
 def _how_sure(found: Outlook) -> str:
+    if min(found.history) == max(found.history):
+        return say("It was {value} in every period.", value=amount(found, found.history[-1]))
     if found.naive_ranges or not found.errors:
         return say("The past is too short to try this out: the ranges are those of carrying the last value on.")
     first, last = found.errors[0], found.errors[-1]
@@ -163,6 +165,8 @@ def _how_sure(found: Outlook) -> str:
 
 
 def _why(found: Outlook) -> str:
+    if min(found.history) == max(found.history) or found.naive_ranges:
+        return ""
     if found.plain is not None:
         return (
             say("Nothing foretold it better than the mean: what moves it looks like chance.")

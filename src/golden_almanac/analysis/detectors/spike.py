@@ -41,6 +41,10 @@ _LEAST_PERIODS = 26
 _REACH = 0.1
 #: Spikes of slices are many tests, each far stricter than it says: each gets so much of the room for error.
 _OF_SLICE = 0.6
+#: Rows are figures of periods where so large a share of periods has as many of them.
+_SUMMED_UP = 0.95
+#: Degrees of freedom of figures that nothing is known of: their tails may be long.
+_DF_FIGURES = 5.0
 #: A period that chance would show more often than this is not looked into.
 _CLEAR = 0.05
 _TEST = "robust deviation of the number or the normal scores of rows, times the number of periods"
@@ -100,6 +104,8 @@ class Spike:
         t = float(deviations[at])
         # Rows and their size are two looks at every period.
         df = min(_DF, _DF_SHARE * deviations.size)
+        if measure.top[0][1].sql and _is_summed_up(survey):
+            df = min(df, _DF_FIGURES)
         tried = deviations.size * (2 if measure.additive else 1)
         p = float(min(1.0, 2 * stdtr(df, -abs(t)) * tried))
         cells = survey.cells(PERIOD)
@@ -207,9 +213,18 @@ def _grains(survey: Survey) -> list[Survey]:
         short = None if fine is None else fine.timeline
         if fine is None or short is None or not _LEAST_PERIODS <= short.complete_count <= 1000:
             continue
-        if median_rows(fine) >= _LEAST_ROWS:
+        if median_rows(fine) >= _LEAST_ROWS or (fine is own and _is_summed_up(fine)):
             surveies.append(fine)
     return surveies
+
+
+def _is_summed_up(survey: Survey) -> bool:
+    """Whether the rows are figures of periods already: as many in each, and few."""
+    line = survey.timeline
+    assert line is not None
+    rows = survey.cells(PERIOD).rows[line.complete]
+    usual = float(np.median(rows))
+    return 1 <= usual < _LEAST_ROWS and float((rows == usual).mean()) >= _SUMMED_UP
 
 
 def _deviations(survey: Survey, measure: Measure) -> Floats | None:
@@ -221,6 +236,17 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
     holes = np.convolve(_unknown(survey), np.ones(3), "same") > 0
     found = []
     part = measure.top[0][1]
+    if part.sql and _is_summed_up(survey):
+        # Nothing is known of what a figure is made of: it is set against those around it as it is.
+        values = survey.cells(PERIOD).value(measure)[line.complete]
+        unknown = holes | ~np.isfinite(values)
+        if unknown.all() or np.ptp(values[~unknown]) == 0:
+            return None
+        plain = _far(survey, _even(values, unknown))
+        if (values[~unknown] > 0).all():
+            scaled = _even(np.log(np.where(unknown, 1.0, values)), unknown)
+            plain = plain if _unevenness(_even(values, unknown)) <= _unevenness(scaled) else _far(survey, scaled)
+        return np.where(unknown, 0.0, plain)
     worth = period_weights(survey, measure)
     if measure.additive:
         counted = _even(2 * np.sqrt(rows if worth is None else rows / worth), holes)
@@ -245,6 +271,13 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
         return None
     both = np.where(holes, 0.0, np.array(found))
     return np.asarray(both[np.argmax(np.abs(both), axis=0), np.arange(both.shape[1])])
+
+
+def _unevenness(values: Floats) -> float:
+    """How far the moves of the first half are from being as large as those of the second; nought where they are."""
+    moves = np.abs(np.diff(values))
+    first, second = (float(np.median(part)) for part in (moves[: moves.size // 2], moves[moves.size // 2 :]))
+    return abs(float(np.log(first / second))) if first > 0 and second > 0 else 0.0
 
 
 def _unknown(survey: Survey) -> npt.NDArray[np.bool_]:

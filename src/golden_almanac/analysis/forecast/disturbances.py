@@ -8,16 +8,16 @@ from dataclasses import replace
 import numpy as np
 
 from ...aggregation import Survey
-from ...findings import Finding
+from ...findings import Finding, Note
 from ...tables import Period
 from ..scan_pipeline import scan
 from .outlook import Disturbance, Floats
 from .past import Past
 
 
-def without_disturbances(past: Past) -> tuple[Past, tuple[Disturbance, ...]]:
-    """The past without its outliers, and carried over its steps; and what they were."""
-    found = _told(past)
+def without_disturbances(past: Past, events: Sequence[Note]) -> tuple[Past, tuple[Disturbance, ...]]:
+    """The past without its outliers, carried over its steps; and what they were. What a known event made is none."""
+    found = [one for one in _told(past) if one.kind != "spike" or not _is_known(one, events)]
     if not found:
         return past, ()
     whole = past.values[0]
@@ -33,6 +33,11 @@ def without_disturbances(past: Past) -> tuple[Past, tuple[Disturbance, ...]]:
             moved.append(made)
     tops = past.tops * factor
     return replace(past, tops=tops), tuple(moved)
+
+
+def _is_known(finding: Finding, events: Sequence[Note]) -> bool:
+    span = finding.period
+    return span is not None and any(event.start <= span.end and span.start <= event.end for event in events)
 
 
 def _place(span: Period, past: Past) -> int | None:

@@ -25,6 +25,9 @@ from .reconciliation import agreed
 from .targets import target_of
 from .wanted import Wanted
 
+#: Times that events and what is usual beside them are told apart.
+_ROUNDS = 4
+
 
 @dataclass(frozen=True, slots=True)
 class _Path:
@@ -43,7 +46,7 @@ def foretell(survey: Survey, measure: Measure, wanted: Wanted) -> Outlook:
     known_events.check_apart(wanted.events)
     by = None if wanted.by is None else survey.table.column(wanted.by, "what to break down by")
     told = past_of(survey, measure, by)
-    past, disturbances = without_disturbances(told)
+    past, disturbances = without_disturbances(told, wanted.events)
     line = told.survey.timeline
     assert line is not None
     # The last complete period, and those behind it: an unfinished one is the first that is forecast.
@@ -113,9 +116,16 @@ def _without_events(
     if not listed:
         return past, known_events.EventEffects(np.ones(past.size), np.ones(len(ahead)), ())
     values = past.values[0]
-    apart = components_of(values, Origins(past.size, _season(past), 1).season)
-    remainder = apart.remainder if apart.factors else 1 + apart.remainder / np.maximum(np.abs(values).mean(), 1e-12)
-    effects = known_events.effects_of(values, remainder, past.periods, ahead, listed)
+    effects = known_events.EventEffects(np.ones(past.size), np.ones(len(ahead)), ())
+    for _ in range(_ROUNDS):
+        # What was usual is told without the events, and the events against what was usual.
+        apart = components_of(values / effects.past, _season(past))
+        if apart.factors:
+            remainder = values / np.maximum(apart.level * apart.season, 1e-12)
+        else:
+            usual = apart.level + apart.season
+            remainder = 1 + (values - usual) / max(float(np.abs(values).mean()), 1e-12)
+        effects = known_events.effects_of(values, remainder, past.periods, ahead, listed)
     return replace(past, tops=past.tops / effects.past), effects
 
 

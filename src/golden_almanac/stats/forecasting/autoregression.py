@@ -31,8 +31,14 @@ def on_seasonal_changes(series: Floats, origins: Origins) -> Floats:
 
 
 def _all(series: Floats, origins: Origins, back: int) -> Floats:
-    moved = series[:, back:] - series[:, :-back] if back else series
     sizes = origins.ends - back
+    # In a unit of its own, what is drawn towards nought does not hang on that of the series.
+    first = series[:, : origins.ends[0]]
+    unit = np.maximum(
+        first.std(axis=1, keepdims=True), 1e-9 * np.maximum(np.abs(first).max(axis=1, keepdims=True), 1e-290)
+    )
+    series = series / unit
+    moved = series[:, back:] - series[:, :-back] if back else series
     seasonal = origins.season if origins.season > 1 and sizes[0] >= 2 * origins.season + 4 else 0
     most = max(1, min(_MOST_LAGS, int(sizes[0]) // 5))
     lags = [*range(1, most + 1), *([seasonal] if seasonal > most else [])]
@@ -50,7 +56,8 @@ def _all(series: Floats, origins: Origins, back: int) -> Floats:
             path = _paths(series, moved, [lags[place - 1] for place in used], weights, origins, back)
             made = np.where(better[:, :, None], path, made)
             best = np.where(better, score, best)
-    return made
+    scaled: Floats = made * unit[:, :, None]
+    return scaled
 
 
 def _sets(most: int, count: int) -> list[list[int]]:

@@ -82,8 +82,9 @@ def _fitted(series: Floats, origins: Origins, trend: str, season: str) -> FormFi
     best = _taken(grid, score.argmin(axis=2))
     closer = _around(best, trend, season)
     score, spread, relative = _scores(series, origins, closer, start, trend, season)
-    # A candidate stands for the origin that it was made around: others may take it too.
-    chosen = score.argmin(axis=2)
+    # What was found around a later origin knows what an earlier one does not.
+    made_at = np.tile(np.arange(origins.count), score.shape[2] // origins.count)
+    chosen = np.where(made_at <= np.arange(origins.count)[:, None], score, np.inf).argmin(axis=2)
     parameters = _taken(closer, chosen)
     aicc, sigma, grown = (
         np.take_along_axis(one, chosen[:, :, None], axis=2)[:, :, 0] for one in (score, spread, relative)
