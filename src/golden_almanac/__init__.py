@@ -14,6 +14,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from .analysis.stated_scenarios import Scenario
     from .api.ask import Answer, ask
     from .api.check import Readiness, check
     from .api.compare import Comparison, compare
@@ -23,9 +24,11 @@ if TYPE_CHECKING:
     from .api.explain_changes import explain_changes
     from .api.find_drivers import Drivers, find_drivers
     from .api.forecast import Forecast, forecast
+    from .api.growth import GrowthRates, growth
     from .api.join import join, read_all
     from .api.list_rows import list_rows
     from .api.model_outcome import OutcomeModel, load_model, model_outcome
+    from .api.project_scenarios import Scenarios, read_scenarios, scenarios
     from .api.publish_brief import publish_brief, read_brief
     from .api.questions import questions
     from .api.read import read
@@ -57,6 +60,7 @@ __version__ = "0.1.0"
 
 #: Each room with the public names that live in it.
 _ROOMS = {
+    "analysis.stated_scenarios": ("Scenario",),
     "api.ask": ("Answer", "ask"),
     "api.check": ("Readiness", "check"),
     "api.compare": ("Comparison", "compare"),
@@ -66,6 +70,7 @@ _ROOMS = {
     "api.explain_changes": ("explain_changes",),
     "api.find_drivers": ("Drivers", "find_drivers"),
     "api.forecast": ("Forecast", "forecast"),
+    "api.growth": ("GrowthRates", "growth"),
     "api.join": ("join", "read_all"),
     "api.list_rows": ("list_rows",),
     "api.model_outcome": ("OutcomeModel", "load_model", "model_outcome"),
@@ -78,6 +83,7 @@ _ROOMS = {
     "api.report": ("Report", "report"),
     "api.result_language": ("speaking",),
     "api.scan": ("Scan", "scan"),
+    "api.project_scenarios": ("Scenarios", "read_scenarios", "scenarios"),
     "api.total": ("total",),
     "api.write_demo": ("write_demo",),
     "charts.palette": ("Palette",),
@@ -112,6 +118,7 @@ __all__ = [
     "ExpressionError",
     "Finding",
     "Forecast",
+    "GrowthRates",
     "JoinError",
     "Note",
     "OutcomeModel",
@@ -122,6 +129,8 @@ __all__ = [
     "Report",
     "RequestError",
     "Scan",
+    "Scenario",
+    "Scenarios",
     "SourceError",
     "Table",
     "__version__",
@@ -135,6 +144,7 @@ __all__ = [
     "find_drivers",
     "forecast",
     "gallery",
+    "growth",
     "join",
     "list_rows",
     "load_model",
@@ -145,10 +155,12 @@ __all__ = [
     "read_all",
     "read_brief",
     "read_notes",
+    "read_scenarios",
     "regress",
     "relate",
     "report",
     "scan",
+    "scenarios",
     "speaking",
     "total",
     "write_demo",

@@ -196,8 +196,10 @@ def test_the_command_says_the_same_and_asks_read_it(tmp_path: Path, routes: ga.T
 def test_private_columns_and_small_groups_are_not_forecast() -> None:
     frame = _routes()
     frame.loc[frame.index[:3], "route"] = "tiny"
-    table = ga.read(frame, name="r", minimum_group=10)
+    table = ga.read(frame, name="r", minimum_group=5)
     labels = {part.label for part in ga.forecast(table, "sum(fee)", 3, by="route").result.parts}
     assert "tiny" not in labels
+    with pytest.raises(ga.AlmanacError, match="fewer than 40 rows"):
+        ga.forecast(ga.read(frame, name="r", minimum_group=40), "sum(fee)", 3)
     with pytest.raises(ga.AlmanacError):
         ga.forecast(ga.read(frame, name="r", private=["fee"]), "sum(fee)", 3)

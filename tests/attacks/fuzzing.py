@@ -127,6 +127,8 @@ def command(rng: np.random.Generator, path: Path, names: list[str], folder: Path
                 "ask",
                 "total",
                 "rows",
+                "forecast",
+                "growth",
             ]
         )
     )
@@ -139,6 +141,10 @@ def command(rng: np.random.Generator, path: Path, names: list[str], folder: Path
         return ["rows", str(path), "--order", word(), "-w", word(), "-n", "3"]
     elif kind == "total":
         return ["total", str(path), "-m", word(), "-b", word(), "--period", word(), "--json"]
+    elif kind == "forecast":
+        return ["forecast", str(path), "-m", word(), "-b", word(), "--periods", str(int(rng.integers(-1, 30)))]
+    elif kind == "growth":
+        return ["growth", str(path), "-m", word(), "-b", word()]
     elif kind == "relate":
         made += ["-x", word(), "-y", word()]
     elif kind == "regress":

@@ -192,6 +192,8 @@ def runs(path: Path) -> dict[str, Any]:
             ),
             "total as shares": lambda: ga.total(path, by=name("channel"), share=True),
             "total a month": lambda: ga.total(path, name("revenue"), per="month"),
+            "forecast": lambda: ga.forecast(path, name("revenue"), 3, by=name("route"), grain="week"),
+            "forecast of a rate": lambda: ga.forecast(path, late, 3, grain="week"),
             "rows": lambda: ga.list_rows(path, order=name("revenue"), descending=True, top=3),
         }[kind]()
 
@@ -200,7 +202,8 @@ def runs(path: Path) -> dict[str, Any]:
 
 KINDS = ["scan", "change", "change of a rate", "change of a ratio", "changes", "drivers", "drivers of a yes", "compare", "compare two",
          "compare ranks", "compare shares", "compare two shares", "compare labels", "regress", "relate", "model",
-         "total", "total by month", "total of two years", "total as shares", "total a month", "rows"]  # fmt: skip
+         "total", "total by month", "total of two years", "total as shares", "total a month",
+         "forecast", "forecast of a rate", "rows"]  # fmt: skip
 
 
 @pytest.mark.usefixtures("made_up")

@@ -112,6 +112,7 @@ NARROW: list[tuple[str, ...]] = [
     ("regress", "--outcome", "fare_eur", "--factor", "late"), ("relate", "-x", "fare_eur", "-y", "late"),
     ("drivers", "--outcome", "late", "--model", "tree"), ("check", "--questions"),
     ("total", "-m", "fare_eur", "-b", "a_very_long_heading_of_a_column", "-g", "quarter"), ("rows", "-n", "5"),
+    ("forecast", "-m", "fare_eur", "-b", "a_very_long_heading_of_a_column"),
     ("ask", "total fare by a very long heading of a column in 2023"), ("ask", "why did fare change?"),
 ]  # fmt: skip
 

@@ -56,10 +56,11 @@ def draw_forecast(found: Outlook, title: str) -> Chart:
     drawn = axes.plot(places, past, color=theme.INK, linewidth=1.6, solid_capstyle="round", zorder=3)
     joined = np.concatenate([past[-1:], ahead["value"]])
     gold = axes.plot(np.r_[places[-1], later], joined, color=theme.ACCENT, linewidth=2.2, zorder=4)
-    marks = [Mark(artist=drawn[0], column="value"), Mark(artist=gold[0], column="forecast", lit=True)]
+    told = names.capital(str(names.measure_name(found.measure)))
+    marks = [Mark(artist=drawn[0], column=told), Mark(artist=gold[0], column=say("forecast", "line"), lit=True)]
     if np.isfinite(before).any() and found.grain.value in ("month", "quarter"):
         grey = axes.plot(later, before, color=theme.QUIET, linewidth=1.2, linestyle=(0, (2, 2)), zorder=2)
-        marks.append(Mark(artist=grey[0], column="year before"))
+        marks.append(Mark(artist=grey[0], column=say("a year before", "line")))
     axes.set_ylim(0 if from_zero else low - 0.08 * spread, high + 0.1 * spread)
     axes.set_xlim(places[0] - max(0.5, 0.02 * shown), later[-1] + 0.5)
     axes.axvline(places[-1] + 0.5, color=theme.QUIET, linewidth=0.8, linestyle=(0, (2, 2)), zorder=1)
@@ -68,13 +69,16 @@ def draw_forecast(found: Outlook, title: str) -> Chart:
     date_ticks(axes, found.line, int(places[0]), int(later[-1]))
     _ends(axes, float(ahead["value"][-1]), float(before[-1]) if np.isfinite(before[-1]) and len(marks) > 2 else None)
     blank = np.full(shown, np.nan)
+    ends = (say("80% from"), say("80% to"), say("95% from"), say("95% to"))
     data = {
         "period": [str(one.start) for one in found.periods[-shown:]] + [str(one.period.start) for one in found.ahead],
-        "value": np.r_[past, np.full(later.size, np.nan)],
-        "forecast": np.r_[blank, ahead["value"]],
+        told: np.r_[past, np.full(later.size, np.nan)],
+        say("forecast", "line"): np.r_[blank, ahead["value"]],
     }
-    data |= {name: np.r_[blank, ahead[name]] for name in ("low80", "high80", "low95", "high95")}
-    data["year before"] = np.r_[blank, before]
+    data |= {
+        head: np.r_[blank, ahead[name]] for head, name in zip(ends, ("low80", "high80", "low95", "high95"), strict=True)
+    }
+    data[say("a year before", "line")] = np.r_[blank, before]
     figures = [
         figure
         for one in ([found.total] if found.total else [])
@@ -156,7 +160,7 @@ def draw_components(found: Outlook, title: str) -> Chart:
         else:
             drawn = axes.plot(places, values, color=theme.INK, linewidth=1.2, zorder=3)
             axes.axhline(neutral, color=theme.QUIET, linewidth=0.8, zorder=1)
-        marks.append(Mark(artist=drawn[0], column=column, lit=column == "level"))
+        marks.append(Mark(artist=drawn[0], column=label, lit=column == "level"))
         theme.dress(axes)
         axes.locator_params(axis="y", nbins=3)
         axis_texts(axes, found.measure if column == "level" else None)
@@ -174,7 +178,7 @@ def draw_components(found: Outlook, title: str) -> Chart:
             va="center",
             **theme.font(),
         )
-    data = {"period": [str(one.start) for one in found.periods], **{column: values for _, values, column in panels}}
+    data = {"period": [str(one.start) for one in found.periods], **{label: values for label, values, _ in panels}}
     return Chart(
         name="components",
         figure=figure,
@@ -212,11 +216,11 @@ def draw_errors(found: Outlook, title: str) -> Chart:
     return Chart(
         name="errors",
         figure=figure,
-        data=pd.DataFrame({"ahead": list(map(str, places)), "error_pct": values}),
+        data=pd.DataFrame({say("periods ahead"): list(map(str, places)), say("error in percent"): values}),
         title=title,
         subtitle=subtitle,
         scope=subtitle,
-        marks=tuple(Mark(artist=bar, column="error_pct", row=row) for row, bar in enumerate(drawn)),
+        marks=tuple(Mark(artist=bar, column=say("error in percent"), row=row) for row, bar in enumerate(drawn)),
         kind="bars",
         alternative=described("Bar chart", title),
     )

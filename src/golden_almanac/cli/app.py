@@ -16,6 +16,8 @@ from . import (
     demo_command,
     drivers_command,
     forecast_command,
+    growth_command,
+    project_command,
     publish_command,
     regress_command,
     relate_command,
@@ -47,6 +49,8 @@ app.command("total", help=total_command.HELP)(total_command.total)
 app.command("rows", help=rows_command.HELP)(rows_command.rows)
 app.command("regress", help=regress_command.HELP)(regress_command.regress)
 app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
+app.command("growth", help=growth_command.HELP)(growth_command.growth)
+app.command("project", help=project_command.HELP)(project_command.project)
 app.command("publish", help=publish_command.HELP)(publish_command.publish)
 
 

@@ -32,19 +32,14 @@ def forecast_report(
         (say("Periods of the past"), numbers.whole(len(found.history))),
         (say("Points tried from"), numbers.whole(found.origins)),
     )
+    claim = say(
+        "{who} by {parts}",
+        who=names.capital(names.measure_name(found.measure)),
+        parts=names.one_of(names.grain_noun(found.grain.value)),
+    )
     sections = [
-        _section(
-            "forecast",
-            say(
-                "{who} by {parts}",
-                who=names.capital(names.measure_name(found.measure)),
-                parts=names.one_of(names.grain_noun(found.grain.value)),
-            ),
-            by_name.get("forecast"),
-            _frame(tables[:1]),
-            found.sql,
-            evidence,
-        )
+        _section("forecast", claim, by_name.get("forecast"), None, found.sql, evidence),
+        _section("periods", say("The figures"), None, _frame(tables[:1])),
     ]
     if len(tables) > 1:
         sections.append(_section("parts", tables[1].title, None, _frame(tables[1:2])))

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from ..analysis.row_lists import Listed
 from ..analysis.totals import Totals
 from ..charts import Chart
+from ..tables import Table
 from ..text import Summary, names, numbers
 from ..text.languages import say
 from ..text.text_tables import TextTable
@@ -78,6 +79,32 @@ def rows_report(found: Listed, summary: Summary, tables: Sequence[TextTable], ti
         further=(),
         caveats=(),
         made=made_of(found.table),
+    )
+
+
+def figures_report(
+    table: Table, summary: Summary, chart: Chart, tables: Sequence[TextTable], caveats: Sequence[str], title: str
+) -> Report:
+    """A chart and its figures, with what they stand on."""
+    section = Section(
+        id="figures",
+        claim=say("The figures"),
+        detail="",
+        chart=chart,
+        evidence=(),
+        sql="",
+        expect=(),
+        table=_frame(tables),
+    )
+    return Report(
+        title=title,
+        edition=edition(table, table.rows),
+        summary=summary,
+        keys=(),
+        sections=(section,),
+        further=(),
+        caveats=tuple(caveats),
+        made=made_of(table),
     )
 
 

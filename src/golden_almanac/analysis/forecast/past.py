@@ -63,6 +63,7 @@ def past_of(survey: Survey, measure: Measure, by: Column | None) -> Past:
             f"There are {line.complete_count} complete periods ({line.grain.value}), and a forecast needs "
             f"{LEAST_PERIODS}.{finer}"
         )
+    _check_groups(survey, by)
     complete = range(line.complete.start, line.complete.stop)
     periods = tuple(line.period(place) for place in complete)
     labels, cut = _labels(survey, measure, by)
@@ -84,6 +85,21 @@ def past_of(survey: Survey, measure: Measure, by: Column | None) -> Past:
     if (empty & ~holes).mean() > 1 / 3:
         raise PeriodError(f"{measure.name} is missing in too many periods for a forecast. Ask by a longer period.")
     return _filled(past, holes | empty)
+
+
+def _check_groups(survey: Survey, by: Column | None) -> None:
+    """Raises PeriodError where a period would tell of fewer rows than groups may have."""
+    line, least = survey.timeline, survey.table.minimum
+    assert line is not None
+    if least < 2:
+        return
+    keys = [(PERIOD,)] if by is None else [(PERIOD,), (by.name, PERIOD)]
+    for key in keys:
+        rows = survey.cells(*key).rows[..., line.complete]
+        if ((rows > 0) & (rows < least)).any():
+            raise PeriodError(
+                f"Some periods have fewer than {least} rows, which are not told of. Ask by a longer period."
+            )
 
 
 def _labels(survey: Survey, measure: Measure, by: Column | None) -> tuple[tuple[str | None, ...], list[int]]:
