@@ -203,3 +203,22 @@ def test_private_columns_and_small_groups_are_not_forecast() -> None:
         ga.forecast(ga.read(frame, name="r", minimum_group=40), "sum(fee)", 3)
     with pytest.raises(ga.AlmanacError):
         ga.forecast(ga.read(frame, name="r", private=["fee"]), "sum(fee)", 3)
+
+
+def test_a_forecast_is_a_section_of_a_brief_and_a_kept_answer_one_too(tmp_path: Path, routes: ga.Table) -> None:
+    _routes().to_csv(tmp_path / "routes.csv", index=False)
+    brief = tmp_path / "monthly.toml"
+    brief.write_text(
+        'source = "routes.csv"\nmeasures = ["sum(fee)"]\nby = ["route"]\n'
+        '[[section]]\nforecast = "fee"\nperiods = 3\nfirst = true\n'
+    )
+    report = ga.report(ga.read_brief(brief))
+    assert report.ids[0] == "forecast"
+    assert "expected to come to" in report.html().decode()
+    talk = ga.conversation(routes)
+    talk.ask("forecast of total fee by route")
+    talk.ask("keep this")
+    assert 'forecast = "sum(fee)"' in talk.brief("routes.csv")
+    brief.write_text('source = "routes.csv"\n[[section]]\nforecast = "nothing"\n')
+    with pytest.raises(ga.AlmanacError, match="nothing"):
+        ga.report(ga.read_brief(brief))

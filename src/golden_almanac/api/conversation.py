@@ -218,6 +218,13 @@ def _section(answer: Answer) -> str:
         kind = answer.to_dict()["answer"].get("chart")
         what = f"draw = {_toml(kind)}" if kind else 'show = "table"'
         return f"\n[[section]]\n{what}\nsql = {_toml(answer.sql)}\ntitle = {_toml(answer.question.strip())}"
+    if call.name == "forecast" and "where" not in call.arguments and "grain" not in call.arguments:
+        told = {"forecast": _toml(str(call.arguments["measure"]))}
+        if "periods" in call.arguments:
+            told["periods"] = str(call.arguments["periods"])
+        if "by" in call.arguments:
+            told["by"] = _toml(str(call.arguments["by"]))
+        return "\n".join(["\n[[section]]", *(f"{name} = {value}" for name, value in told.items())])
     about = {"explain_change": ("change", "measure"), "find_drivers": ("drivers", "outcome")}.get(call.name)
     if about is None or "where" in call.arguments:
         return ""

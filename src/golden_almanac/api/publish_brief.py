@@ -20,6 +20,7 @@ from .compare import compare
 from .draw import draw
 from .explain_change import explain_change
 from .find_drivers import find_drivers
+from .forecast import forecast
 from .read import read
 from .report import Report
 from .scan import Scan, ScanRequest
@@ -202,6 +203,19 @@ def _new(report: Report, about: str, section: Mapping[str, Any], brief: Brief, t
         return report.add(explain_change(kept, what, period=period, baseline=baseline))
     if about == "drivers":
         return report.add(find_drivers(kept, what))
+    if about == "forecast":
+        outlook = forecast(
+            kept,
+            what,
+            int(section.get("periods", 6)),
+            by=section.get("by"),
+            grain=brief.get("grain"),
+            target=section.get("target"),
+        )
+        page = outlook.report()
+        alone = page.drop(*(name for name in page.ids if name != "forecast"))
+        told = outlook.summary()
+        return report.add(alone.replace("forecast", claim=told.headline, detail=told.text))
     if about == "compare":
         if "by" not in section:
             raise RequestError("The section compare", what, 'with by = "COLUMN"')
