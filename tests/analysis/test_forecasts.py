@@ -30,7 +30,7 @@ def _routes(seed: int = 2) -> pd.DataFrame:
     frames = []
     for name, level in (("north", 30), ("south", 80), ("east", 50)):
         days = pd.date_range("2021-01-01", "2025-03-14", freq="3D")
-        swing = 1 + 0.3 * np.sin(2 * np.pi * days.dayofyear / 365)
+        swing = 1 + 0.3 * np.sin(2 * np.pi * days.day_of_year / 365)
         frames.append(pd.DataFrame({
             "date": days, "route": name, "people": random.poisson(level * swing),
             "late": random.random(len(days)) < 0.2,

@@ -173,7 +173,7 @@ class Forecast(Result):
     def charts(self) -> tuple[Chart, ...]:
         """The forecast; what the past is made of; errors by horizon, where they are known."""
         made = [self.chart(), charts.draw_components(self.result, say("What the past is made of"))]
-        if len(self.result.errors) > 1:
+        if len(self.result.errors) > 1 and max(self.result.errors) > 0:
             made.append(charts.draw_errors(self.result, say("How much it missed by, by how far ahead")))
         return tuple(made)
 

@@ -196,7 +196,7 @@ def draw_errors(found: Outlook, title: str) -> Chart:
     """How much the forecast missed by at its origins, by how far ahead. Raises LookupError where that is not known."""
     import pandas as pd
 
-    if len(found.errors) < 2:
+    if len(found.errors) < 2 or max(found.errors) == 0:
         raise LookupError("too little is known of errors")
     values = 100 * np.array(found.errors)
     figure = theme.figure(3.2)

@@ -74,7 +74,9 @@ def combined(
     mase = _over_origins(missed)
     own = _over_origins(np.abs(origins.errors(series, path)) / scale[:, None, None])
     # What smoothing says of itself holds of what misses as much; together they miss less.
-    better = np.where(np.isfinite(own), own / mase[names.index("exponential smoothing")], 1.0)
+    smoothed = mase[names.index("exponential smoothing")]
+    known = np.isfinite(own) & (smoothed > 0)
+    better = np.where(known, own / np.where(known, smoothed, 1.0), 1.0)
     errors = errors * np.clip(better, _MOST_BETTER, 1.0)[:, None, None]
     return Combined(
         names=names, paths=stacked, weights=weights, path=path, errors=errors, forms=forms, mase=mase, own=own
