@@ -136,3 +136,9 @@ def test_a_word_of_praise_says_which_way_it_was_taken_where_nobody_knows() -> No
     reading = read("best route by vehicles", _sailings())
     assert any("taken as the highest" in note for note in reading.notes)
     assert not any("taken as" in note for note in read("best route by revenue", _sailings()).notes)
+
+
+def test_parts_of_the_calendar_are_said_and_not_written_as_sql() -> None:
+    assert ga.ask(_sailings(), "how many sailings on Fridays").sentence.endswith("sailings (on Fridays).")
+    assert "(in December)" in ga.ask(_sailings(), "revenue in December").sentence
+    assert ga.ask(_tickets(), "forecast of number of tickets").sentence.startswith("Tickets are expected")

@@ -12,36 +12,36 @@ from ..aggregation.measures import Measure
 from ..tables import Grain, Period
 from .languages import mark, say, voice
 
-_MONTHS = ("January February March April May June July August September October November December").split()
-_DAYS = "Monday Tuesday Wednesday Thursday Friday Saturday Sunday".split()
+MONTHS = ("January February March April May June July August September October November December").split()
+DAYS = "Monday Tuesday Wednesday Thursday Friday Saturday Sunday".split()
 
 
 def day(value: np.datetime64) -> str:
     """ "19 October 2025"."""
     year, month_, number = str(value).split("-")
     if voice().locale == "en":
-        return f"{int(number)} {_MONTHS[int(month_) - 1]} {year}"
+        return f"{int(number)} {MONTHS[int(month_) - 1]} {year}"
     return _formatted(value, "long")
 
 
 def month(value: np.datetime64) -> str:
     year, number, _ = str(value).split("-")
     if voice().english:
-        return f"{_MONTHS[int(number) - 1]} {year}"
+        return f"{MONTHS[int(number) - 1]} {year}"
     return _by_skeleton(value, "yMMMM")
 
 
 def day_short(value: np.datetime64 | str) -> str:
     """ "6 Jan", for an axis."""
     if voice().locale == "en":
-        return f"{int(str(value)[8:10])} {_MONTHS[int(str(value)[5:7]) - 1][:3]}"
+        return f"{int(str(value)[8:10])} {MONTHS[int(str(value)[5:7]) - 1][:3]}"
     return _by_skeleton(value, "MMMd")
 
 
 def month_short(value: np.datetime64 | str) -> str:
     """ "Mar 2025", for an axis."""
     if voice().english:
-        return f"{_MONTHS[int(str(value)[5:7]) - 1][:3]} {str(value)[:4]}"
+        return f"{MONTHS[int(str(value)[5:7]) - 1][:3]} {str(value)[:4]}"
     return _by_skeleton(value, "yMMM")
 
 
@@ -70,8 +70,8 @@ def _calendar(locale: str) -> dict[str, str]:
 
     found = Locale.parse(locale)
     months, days = found.months["stand-alone"]["wide"], found.days["stand-alone"]["wide"]
-    return {name: months[place + 1] for place, name in enumerate(_MONTHS)} | {
-        name: days[place] for place, name in enumerate(_DAYS)
+    return {name: months[place + 1] for place, name in enumerate(MONTHS)} | {
+        name: days[place] for place, name in enumerate(DAYS)
     }
 
 
@@ -97,7 +97,7 @@ def in_cycle(places: Sequence[str], cycle: str) -> str:
     name, said = places[0], listed([calendar_name(place) for place in places])
     if cycle == "week":
         return say("on {weekday}", weekday=said)
-    if name in _MONTHS:
+    if name in MONTHS:
         return say("in {month}", "every year", month=said)
     inside = f"in {name}"
     return say(inside) if inside in _PARTS else inside
@@ -228,7 +228,7 @@ def _between(span: Period, *, whole: bool) -> str:
             return say("in {month}", month=month(span.start)) if whole else month(span.start)
         last = month(span.end)
         same_year = str(span.start)[:4] == str(span.end)[:4]
-        first = calendar_name(_MONTHS[int(str(span.start)[5:7]) - 1]) if same_year else month(span.start)
+        first = calendar_name(MONTHS[int(str(span.start)[5:7]) - 1]) if same_year else month(span.start)
         return (
             say("from {first} to {last}", "months", first=first, last=last)
             if whole

@@ -67,22 +67,21 @@ def forecast_summary(found: Outlook) -> Summary:
 
 def _headline(found: Outlook) -> str:
     one = found.total or found.ahead[0]
-    who = names.capital(_who(found))
     places = {
-        "who": who,
+        "who": _who(found),
         "value": amount(found, one.value),
         "when": dates.within(one.period),
         "low": amount(found, one.low80),
         "high": amount(found, one.high80),
     }
     if one.year_before is None:
-        return (
+        return names.capital(
             say("{who} {who:is|are} expected to come to {value} {when} (80% range {low} to {high}).", **places)
             if found.total is not None
             else say("{who} {who:is|are} expected to be {value} {when} (80% range {low} to {high}).", **places)
         )
     places["against"] = _against(found, one)
-    return (
+    return names.capital(
         say("{who} {who:is|are} expected to come to {value} {when}, {against} (80% range {low} to {high}).", **places)
         if found.total is not None
         else say("{who} {who:is|are} expected to be {value} {when}, {against} (80% range {low} to {high}).", **places)

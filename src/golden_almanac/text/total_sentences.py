@@ -24,11 +24,6 @@ from .text_tables.text_table import NONE
 _MOST_ROWS = 60
 #: Whole numbers below this are told with all their digits.
 _WHOLE = 1e7
-_DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
-_MONTHS = (
-    "January", "February", "March", "April", "May", "June", "July", "August", "September", "October", "November",
-    "December",
-)  # fmt: skip
 _QUARTERS = ("the first quarter", "the second quarter", "the third quarter", "the fourth quarter")
 
 
@@ -153,7 +148,7 @@ def _period(found: Totals, value: Any) -> Period:
 
 def cycle_name(cycle: Cycle | None, number: int) -> str:
     """The English name of a part of a cycle."""
-    listed = {Cycle.WEEKDAY: _DAYS, Cycle.MONTH: _MONTHS, Cycle.QUARTER: _QUARTERS}[cycle or Cycle.WEEKDAY]
+    listed = {Cycle.WEEKDAY: dates.DAYS, Cycle.MONTH: dates.MONTHS, Cycle.QUARTER: _QUARTERS}[cycle or Cycle.WEEKDAY]
     return listed[number - 1]
 
 
