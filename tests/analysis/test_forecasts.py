@@ -56,8 +56,9 @@ def test_the_past_is_that_of_the_sql_without_the_unfinished_period(routes: ga.Ta
     assert found.result.ahead[0].year_before == pytest.approx(before)
 
 
-def test_parts_and_whole_agree_and_ranges_of_sums_are_their_own(routes: ga.Table) -> None:
-    found = ga.forecast(routes, "sum(fee)", 6, by="route")
+@pytest.mark.parametrize("measure", ["sum(fee)", "sum(people)", "count(*)"])
+def test_parts_and_whole_agree_and_ranges_of_sums_are_their_own(routes: ga.Table, measure: str) -> None:
+    found = ga.forecast(routes, measure, 6, by="route")
     frame = found.to_frame()
     for period, rows in frame.groupby("period"):
         whole = rows.loc[rows["route"] == "", "value"].item()
@@ -129,6 +130,8 @@ def test_events_do_again_what_they_did_and_none_is_invented() -> None:
     assert regatta.effect == pytest.approx(0.5, abs=0.05)
     assert strike.effect is None
     assert found.ahead[2].value == pytest.approx(150, rel=0.05)
+    # The errors made at the origins are those of the past without its events.
+    assert max(found.errors) < 0.05
     assert found.ahead[4].value == pytest.approx(100, rel=0.05)
 
 

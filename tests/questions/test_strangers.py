@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -14,6 +15,7 @@ from golden_almanac.asking import read
 from . import tables as home
 
 
+@cache
 def _appointments() -> ga.Table:
     random, n = np.random.default_rng(15), 400
     frame = pd.DataFrame({
@@ -28,6 +30,7 @@ def _appointments() -> ga.Table:
     return ga.read(frame, name="appointments")
 
 
+@cache
 def _tickets() -> ga.Table:
     random, n = np.random.default_rng(25), 400
     frame = pd.DataFrame({
@@ -39,6 +42,7 @@ def _tickets() -> ga.Table:
     return ga.read(frame, name="tickets")
 
 
+@cache
 def _shipments() -> ga.Table:
     random, n = np.random.default_rng(35), 400
     frame = pd.DataFrame({

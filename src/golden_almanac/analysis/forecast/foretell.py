@@ -57,12 +57,21 @@ def foretell(survey: Survey, measure: Measure, wanted: Wanted) -> Outlook:
     top = procedure(past.tops, line.grain.value, wanted.periods, known=_holidays(past, ahead))
     bottom = None if past.bottoms is None else procedure(past.bottoms, line.grain.value, wanted.periods)
     path = _path(past, top, bottom)
-    path = replace(path, path=path.path * effects.ahead, model=path.model * effects.ahead) if effects.events else path
     errors = path.origins.errors(path.values, path.path)
+    if effects.events:
+        # Only what is to come has them: of the past they were taken out.
+        last = path.path.copy()
+        last[:, -1] *= effects.ahead
+        path = replace(path, path=last, model=path.model * effects.ahead)
     spread = ranges(path.values, path.origins, errors, path.model)
     bounds = _bounds(told)
     whole = _is_whole(told)
     made = [_ahead(path, spread, row, told, ahead, bounds, whole=whole) for row in range(path.values.shape[0])]
+    if whole and path.agreed is not None:
+        # Whole things agree once they are whole.
+        made[0] = tuple(
+            replace(one, value=sum(part[place].value for part in made[1:])) for place, one in enumerate(made[0])
+        )
     found = top.found
     plain = top.plain[0] if bottom is None else None
     outlook = Outlook(
@@ -73,7 +82,7 @@ def foretell(survey: Survey, measure: Measure, wanted: Wanted) -> Outlook:
         periods=told.periods,
         history=tuple(map(float, told.values[0])),
         ahead=made[0],
-        total=_total(path, errors, told, ahead, bounds, whole=whole)
+        total=_total(path, errors, made[0], bounds, whole=whole)
         if measure.kind == "additive" and not measure.level
         else None,
         candidates=_candidates(top),
@@ -257,13 +266,7 @@ def _year_before(past: Past, row: int, period: Period) -> float | None:
 
 
 def _total(
-    path: _Path,
-    errors: Floats,
-    past: Past,
-    ahead: tuple[Period, ...],
-    bounds: tuple[float | None, float | None],
-    *,
-    whole: bool,
+    path: _Path, errors: Floats, ahead: tuple[Ahead, ...], bounds: tuple[float | None, float | None], *, whole: bool
 ) -> Ahead:
     """The sum over the periods ahead, with ranges of its own: of the errors of sums, not sums of ranges."""
     summed = np.cumsum(errors[:1], axis=2)
@@ -280,17 +283,13 @@ def _total(
             },
             naive=True,
         )
-    before = [_year_before(past, 0, one) for one in ahead]
-    years = (
-        None
-        if any(one is None for one in before) or len(ahead) == 0
-        else float(sum(one for one in before if one is not None))
-    )
-    span = replace(ahead[0], end=ahead[-1].end, grain=ahead[0].grain if len(ahead) == 1 else None)
-    value = float(path.path[0, -1].sum())
-    return _point(
-        span, value, [float(spread.half[level][0, -1]) for level in LEVELS], bounds, whole=whole, before=years
-    )
+    before = [one.year_before for one in ahead]
+    known = [value for value in before if value is not None]
+    first = ahead[0].period
+    span = replace(first, end=ahead[-1].period.end, grain=first.grain if len(ahead) == 1 else None)
+    half = [float(spread.half[level][0, -1]) for level in LEVELS]
+    value = sum(one.value for one in ahead)
+    return _point(span, value, half, bounds, whole=whole, before=sum(known) if len(known) == len(before) else None)
 
 
 def _candidates(found: Procedure) -> tuple[Candidate, ...]:
