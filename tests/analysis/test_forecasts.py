@@ -112,6 +112,19 @@ def test_a_step_and_an_outlier_are_taken_out_and_said(kind: str, place: int) -> 
     assert found.result.ahead[5].high95 < 85
 
 
+def test_a_step_of_one_part_leaves_the_others_as_they_were() -> None:
+    random = np.random.default_rng(14)
+    months = pd.date_range("2020-01-01", periods=60, freq="MS")
+    levels = {"calm": np.full(60, 50.0), "stepped": np.where(np.arange(60) < 36, 40.0, 90.0)}
+    frames = [pd.DataFrame({"date": months, "part": name, "value": level + random.normal(0, 1, 60)})
+              for name, level in levels.items()]  # fmt: skip
+    found = ga.forecast(ga.read(pd.concat(frames, ignore_index=True), name="t"), "sum(value)", 4, by="part").result
+    assert [one.kind for one in found.disturbances] == ["step"]
+    parts = {part.label: part.ahead[0].value for part in found.parts}
+    assert parts["calm"] == pytest.approx(50, abs=2)
+    assert parts["stepped"] == pytest.approx(90, abs=3)
+
+
 def _note(first: str, last: str, text: str) -> ga.Note:
     return ga.Note(start=np.datetime64(first), end=np.datetime64(last), text=text)
 

@@ -14,25 +14,43 @@ from ..scan_pipeline import scan
 from .outlook import Disturbance, Floats
 from .past import Past
 
+#: Periods around an outlier, and on both sides of a step, that a part is set against.
+_AROUND, _YEAR = 3, 12
+
 
 def without_disturbances(past: Past, events: Sequence[Note]) -> tuple[Past, tuple[Disturbance, ...]]:
     """The past without its outliers, carried over its steps; and what they were. What a known event made is none."""
     found = [one for one in _told(past) if one.kind != "spike" or not _is_known(one, events)]
     if not found:
         return past, ()
-    whole = past.values[0]
-    factor = np.ones(past.size)
+    factor = np.ones_like(past.tops)
     moved: list[Disturbance] = []
     for finding in found:
         span = finding.period
         place = None if span is None else _place(span, past)
         if span is None or place is None:
             continue
-        made = _of(finding, span, place, whole, factor, past)
-        if made is not None:
-            moved.append(made)
-    tops = past.tops * factor
-    return replace(past, tops=tops), tuple(moved)
+        made = _of(finding, span, place, past)
+        if made is None:
+            continue
+        told, times = made
+        moved.append(told)
+        places = slice(place, place + 1) if told.kind == "outlier" else slice(0, place)
+        for row in range(factor.shape[0]):
+            # What moved the whole need not have moved each part.
+            if row == 0 or _is_nearer(past.values[row], place, times, told.kind):
+                factor[row, places] *= times
+    return replace(past, tops=past.tops * factor), tuple(moved)
+
+
+def _is_nearer(values: Floats, place: int, times: float, kind: str) -> bool:
+    """Whether a part comes nearer to what it is around it, or after it, where it is moved as the whole is."""
+    if kind == "outlier":
+        own = values[place]
+        beside = np.median(np.delete(values[max(0, place - _AROUND) : place + _AROUND + 1], min(place, _AROUND)))
+    else:
+        own, beside = np.median(values[max(0, place - _YEAR) : place]), np.median(values[place : place + _YEAR])
+    return bool(abs(times * own - beside) < abs(own - beside))
 
 
 def _is_known(finding: Finding, events: Sequence[Note]) -> bool:
@@ -45,8 +63,9 @@ def _place(span: Period, past: Past) -> int | None:
     return next((place for place, one in enumerate(past.periods) if one.start <= span.start <= one.end), None)
 
 
-def _of(finding: Finding, span: Period, place: int, whole: Floats, factor: Floats, past: Past) -> Disturbance | None:
-    figures = finding.figures
+def _of(finding: Finding, span: Period, place: int, past: Past) -> tuple[Disturbance, float] | None:
+    """What a finding tells, and by how much the past is to be moved for it; None where it cannot be."""
+    figures, whole = finding.figures, past.values[0]
     if finding.kind == "spike":
         value, expected = float(figures["value"]), float(figures["expected"])
         shorter = span.days < past.periods[place].days
@@ -56,13 +75,12 @@ def _of(finding: Finding, span: Period, place: int, whole: Floats, factor: Float
         usual = whole[place] + (expected - value) if shorter else expected
         if whole[place] == 0 or usual / whole[place] <= 0:
             return None
-        factor[place] *= usual / whole[place]
-        return Disturbance(kind="outlier", period=span, value=value, expected=expected)
+        told = Disturbance(kind="outlier", period=span, value=value, expected=expected)
+        return told, float(usual / whole[place])
     before, after = float(figures["before"]), float(figures["after"])
     if before == 0 or after / before <= 0 or place == 0:
         return None
-    factor[:place] *= after / before
-    return Disturbance(kind="step", period=past.periods[place], value=after, expected=before)
+    return Disturbance(kind="step", period=past.periods[place], value=after, expected=before), after / before
 
 
 def _told(past: Past) -> Sequence[Finding]:

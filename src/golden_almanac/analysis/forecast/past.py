@@ -74,7 +74,7 @@ def past_of(survey: Survey, measure: Measure, by: Column | None) -> Past:
     holes = ~known.known
     past = Past(
         survey=survey,
-        measure=replace(measure),
+        measure=measure,
         periods=periods,
         labels=labels,
         tops=tops,
