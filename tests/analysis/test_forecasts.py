@@ -200,6 +200,11 @@ def test_the_command_says_the_same_and_asks_read_it(tmp_path: Path, routes: ga.T
     assert [one["period"] for one in told["forecast"]] == ["2025-03-01", "2025-04-01", "2025-05-01", "2025-06-01"]
     assert {"period", "value", "low80", "high80", "low95", "high95"} <= set(told["forecast"][0])
     assert {"method", "mase"} <= set(told["candidates"][0])
+    (finding,) = told["findings"]
+    assert finding["kind"] == "forecast"
+    assert finding["figures"]["change"] == pytest.approx(finding["figures"]["value"] - finding["figures"]["baseline"])
+    again = ga.read(source).sql(finding["check"]["sql"])
+    assert again["value"].item() == pytest.approx(finding["check"]["expect"]["value"])
     german = run("forecast", str(source), "-m", "fee", "--locale", "de").stdout
     assert "erwartet" in german
     assert run("forecast", str(source), "-m", "fee", "--periods", "900").returncode == 2

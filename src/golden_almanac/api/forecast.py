@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
@@ -11,7 +12,8 @@ from ..analysis.forecast import Outlook, Wanted, foretell
 from ..analysis.scan_pipeline import survey_of
 from ..charts import Chart
 from ..charts import forecast_charts as charts
-from ..findings import Note
+from ..findings import Check, Note
+from ..findings.checks import between, one_row, scalar
 from ..reports import Report as Model
 from ..support.errors import RequestError
 from ..tables import Grain, Table, Timeline
@@ -161,6 +163,50 @@ class Forecast(Result):
                 "tried": found.target.tried,
             },
             "sql": found.sql,
+            "findings": [self._finding()],
+        }
+
+    def _finding(self) -> dict[str, Any]:
+        """The forecast as one finding of the kind `forecast`: the sum over the periods ahead, or the first of them. Its
+        check is the last complete period of the past."""
+        found, told = self.result, self.summary()
+        one = found.total or found.ahead[0]
+        before = one.year_before
+        key = f"{found.measure.name} {one.period.start} {one.period.end} {found.table.where}"
+        last = found.periods[-1]
+        check = None
+        if not found.measure.level:
+            sql = one_row({"value": scalar(found.measure, between(found.line.column, last))})
+            check = Check(sql=sql, expect={"value": found.history[-1]}).to_dict()
+        return {
+            "id": f"forecast-{hashlib.sha256(key.encode()).hexdigest()[:10]}",
+            "kind": "forecast",
+            "measure": found.measure.name,
+            "by": None,
+            "where": {},
+            "sql": found.table.where,
+            "period": one.period.to_dict(),
+            "baseline": None if before is None else one.period.year_ago().to_dict(),
+            "direction": None
+            if before is None
+            else "up"
+            if one.value > before
+            else "down"
+            if one.value < before
+            else "flat",
+            "figures": {
+                **{name: value for name, value in _figures(one).items() if name not in ("period", "year_before")},
+                "baseline": before,
+                "change": None if before is None else one.value - before,
+                "change_pct": None if not before else 100 * (one.value / before - 1),
+            },
+            "test": None,
+            "score": None,
+            "headline": told.headline,
+            "detail": told.text,
+            "check": check,
+            "notes": [],
+            "related": [],
         }
 
     @in_voice
