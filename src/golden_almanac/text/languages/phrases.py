@@ -63,7 +63,7 @@ def count(number: float | Decimal, one: str, many: str, context: str | None = No
 def of_what_rows_are(text: str, rows: str) -> str:
     """An English phrase about rows, said of what they are: "revenue per sailing", "25,386 sailings". The row that a
     number names stays one of the file."""
-    if "row" not in text:
+    if "row" not in text.casefold():
         return text
     told = _ROWS.sub(lambda match: rows.capitalize() if match[0][0] == "R" else rows, text)
     # What the rows are says which they are: no "orders of orders".
