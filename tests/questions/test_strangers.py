@@ -146,3 +146,16 @@ def test_parts_of_the_calendar_are_said_and_not_written_as_sql() -> None:
     assert ga.ask(_sailings(), "how many sailings on Fridays").sentence.endswith("sailings (on Fridays).")
     assert "(in December)" in ga.ask(_sailings(), "revenue in December").sentence
     assert ga.ask(_tickets(), "forecast of number of tickets").sentence.startswith("Tickets are expected")
+
+
+def test_a_month_ahead_is_one_though_the_column_is_called_so() -> None:
+    months = pd.date_range("2023-01-01", periods=30, freq="MS")
+    table = ga.read(pd.DataFrame({"month": months, "income": np.random.default_rng(2).gamma(9, 9, 30)}), name="plan")
+    reading = read("income in the next 3 months", table)
+    assert reading.call is not None, reading.problem
+    assert (reading.call.name, reading.call.arguments["periods"], reading.call.arguments["grain"]) == (
+        "forecast",
+        3,
+        "month",
+    )
+    assert read("income next month", table).status == "answered"

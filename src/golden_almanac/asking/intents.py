@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from ..support.english_nouns import singular
+from ..tables import Grain
 from . import measuring
 from .asked import Asked, Measured, Problem
 from .clauses import Parts, aside, conditions, left_over, not_read, pair_of, rows_counted
 from .grouping import labels_by
 from .parse import Parse
+from .words import fold
 
 
 def why(parse: Parse, parts: Parts, intent: str) -> Asked:
@@ -84,15 +87,24 @@ def _ahead(parse: Parse) -> tuple[int | None, str | None]:
             count = int(item.number)
             parse.use(behind, f"{count} periods ahead")
             behind = parse.next(behind)
-        if parse.kind(behind) != "grain" or count < 1:
+        grain = _grain_at(parse, behind)
+        if grain is None or count < 1:
             continue
-        grain = parse.tag(behind)
         parse.use(place, "ahead")
         parse.use(behind, f"by {grain}")
         if grain in _MONTHS:
             return count * _MONTHS[grain], "month"
         return count, grain
     return None, None
+
+
+def _grain_at(parse: Parse, place: int) -> str | None:
+    """The grain that a word names, be it the name of the column of dates as well: "next month", of a column month."""
+    if parse.kind(place) == "grain":
+        return parse.tag(place)
+    item = parse.at(place)
+    word = "" if item is None or parse.code(place) != "t" else singular(fold(item.words))
+    return word if word in tuple(Grain) else None
 
 
 def drivers(parse: Parse, parts: Parts, intent: str) -> Asked:
