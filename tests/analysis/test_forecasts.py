@@ -93,6 +93,15 @@ def test_the_order_of_rows_and_the_names_of_labels_do_not_matter(routes: ga.Tabl
     assert other["value"].tolist() == pytest.approx(one["value"].tolist())
 
 
+def test_the_run_so_far_is_set_against_its_own_year_before() -> None:
+    values = np.tile(100 + 50 * np.sin(np.arange(12) * np.pi / 6), 5)
+    values[-6:] *= 1.1
+    assert (
+        "The 6 months just before were 10% above their year before."
+        in ga.forecast(_table(values), "value").summary().text
+    )
+
+
 def test_noise_is_said_to_be_noise() -> None:
     found = ga.forecast(_table(50 + np.random.default_rng(3).normal(size=72)), "sum(value)", 6)
     assert found.result.plain == "mean"

@@ -102,6 +102,9 @@ def test_growth_variability_and_the_worst_fall_by_hand() -> None:
     moves = years[12:] / years[:-12] - 1
     assert parts["fallen"].varied == pytest.approx(moves.std(ddof=1))
     assert "recommend" not in found.summary("long").text
+    again = found.result.table.sql(found.sql)
+    last = again[again["shop"] == "fallen"]["sum(sales)"].tail(12).sum()
+    assert parts["fallen"].value == pytest.approx(last)
     assert found.report().html()
 
 

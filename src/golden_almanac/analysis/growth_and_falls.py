@@ -15,7 +15,7 @@ from ..aggregation.measures import Measure
 from ..stats.forecasting.procedure import SEASONS
 from ..support.errors import PeriodError, RequestError
 from ..tables import Column, Grain, Period, Table
-from .forecast.past import Past, past_of
+from .forecast.past import Past, history_sql, past_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,7 +37,8 @@ class Growth:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GrowthTable:
-    """The whole and each label of a column, from the first to the last whole year."""
+    """The whole and each label of a column, from the first to the last whole year; `sql` gives the figures
+    of every period again, from which all is reckoned."""
 
     table: Table
     measure: Measure
@@ -47,6 +48,7 @@ class GrowthTable:
     last: Period
     whole: Growth
     parts: tuple[Growth, ...]
+    sql: str
 
 
 def growth_and_falls(survey: Survey, measure: Measure, by: Column) -> GrowthTable:
@@ -72,6 +74,7 @@ def growth_and_falls(survey: Survey, measure: Measure, by: Column) -> GrowthTabl
         last=past.periods[-1],
         whole=rows[0],
         parts=tuple(one for one, label in zip(rows[1:], past.labels, strict=True) if label is not None),
+        sql=history_sql(survey, measure, by),
     )
 
 

@@ -32,6 +32,11 @@ class GrowthRates(Result):
 
     result: GrowthTable
 
+    @property
+    def sql(self) -> str:
+        """The SELECT that gives the figures of every label and period again, from which all is reckoned."""
+        return self.result.sql
+
     def _about(self) -> Table:
         return self.result.table
 
@@ -57,7 +62,11 @@ class GrowthRates(Result):
         return (said.growth_table(self.result),)
 
     def _figures(self) -> dict[str, Any]:
-        return {"whole": _figures(self.result.whole), "parts": [_figures(one) for one in self.result.parts]}
+        return {
+            "sql": self.sql,
+            "whole": _figures(self.result.whole),
+            "parts": [_figures(one) for one in self.result.parts],
+        }
 
     @in_voice
     def chart(self) -> Chart:
@@ -74,6 +83,7 @@ class GrowthRates(Result):
             self.tables(),
             self.caveats(),
             title or say("Growth against variability"),
+            self.sql,
         )
 
 

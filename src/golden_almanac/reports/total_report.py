@@ -83,7 +83,13 @@ def rows_report(found: Listed, summary: Summary, tables: Sequence[TextTable], ti
 
 
 def figures_report(
-    table: Table, summary: Summary, chart: Chart, tables: Sequence[TextTable], caveats: Sequence[str], title: str
+    table: Table,
+    summary: Summary,
+    chart: Chart,
+    tables: Sequence[TextTable],
+    caveats: Sequence[str],
+    title: str,
+    sql: str = "",
 ) -> Report:
     """A chart and its figures, with what they stand on."""
     section = Section(
@@ -92,7 +98,7 @@ def figures_report(
         detail="",
         chart=chart,
         evidence=(),
-        sql="",
+        sql=sql,
         expect=(),
         table=_frame(tables),
     )

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..analysis.forecast import Ahead, Disturbance, KnownEvent, Outlook, Target
+from ..stats.forecasting.procedure import SEASONS
 from . import dates, names, numbers
 from .languages import Noun, count, mark, say
 from .summary import Summary, fit
@@ -106,16 +107,20 @@ def _shape(found: Outlook) -> str:
     """Against the run so far; the highest and lowest period ahead."""
     told = []
     size = len(found.ahead)
-    if found.total is not None and len(found.history) >= size > 1:
-        before = sum(found.history[-size:])
-        units = names.plural(found.grain.value)
+    season = SEASONS[found.grain.value]
+    before = sum(found.history[-season - size : -season])
+    if found.total is not None and len(found.history) >= season + size and season > 1 and size > 1 and before > 0:
+        # Set against their own year before: other months are of another season.
+        change = 100 * (sum(found.history[-size:]) / before - 1)
+        places = {
+            "n": numbers.whole(size),
+            "units": names.plural(found.grain.value),
+            "change": numbers.percent(abs(change)),
+        }
         told.append(
-            say(
-                "The {n} {units} just before came to {before}.",
-                n=numbers.whole(size),
-                units=units,
-                before=amount(found, before),
-            )
+            say("The {n} {units} just before were {change} above their year before.", **places)
+            if change >= 0
+            else say("The {n} {units} just before were {change} below their year before.", **places)
         )
     values = [one.value for one in found.ahead]
     wide = float(np.mean([one.high80 - one.low80 for one in found.ahead])) / 2
@@ -148,12 +153,15 @@ def _how_sure(found: Outlook) -> str:
     }
     text = (
         say(
-            "Tried from {n} points of the past, it missed by {first} on average one step ahead and, {far} {units} "
-            "ahead, by {last}.",
+            "Tried from {n} points of the past, it missed on average by {first} of the usual level one step ahead "
+            "and, {far} {units} ahead, by {last}.",
             **places,
         )
         if len(found.errors) > 1
-        else say("Tried from {n} points of the past, it missed by {first} on average one step ahead.", **places)
+        else say(
+            "Tried from {n} points of the past, it missed on average by {first} of the usual level one step ahead.",
+            **places,
+        )
     )
     if found.plain is None and found.own > 0 and found.naive > found.own:
         more = say(

@@ -15,12 +15,11 @@ from ...stats.forecasting.procedure import SEASONS, Procedure, procedure
 from ...stats.forecasting.ranges import LEVELS, Ranges, ranges
 from ...support.errors import RequestError
 from ...tables import Grain, Period
-from ..totals import wanted_of
 from . import known_events
 from .components import components_of
 from .disturbances import without_disturbances
 from .outlook import Ahead, Candidate, Components, Floats, Outlook, Part, Target
-from .past import Past, past_of
+from .past import Past, history_sql, past_of
 from .reconciliation import agreed
 from .targets import target_of
 from .wanted import Wanted
@@ -105,9 +104,7 @@ def foretell(survey: Survey, measure: Measure, wanted: Wanted) -> Outlook:
         target=None,
         holes=tuple(one for one, hole in zip(told.periods, told.holes, strict=True) if hole),
         unfinished=line.period(line.count - 1) if line.partial_last else None,
-        sql=_sql(survey, measure, line.grain),
-        bounds=bounds,
-        whole=whole,
+        sql=history_sql(survey, measure),
         short=told.size < wanted.periods or (_season_of(line.grain) > 1 and told.size < 2 * _season_of(line.grain)),
     )
     return outlook if wanted.target is None else replace(outlook, target=_target(wanted.target, outlook, path))
@@ -334,13 +331,3 @@ def _target(value: float, outlook: Outlook, path: _Path) -> Target:
     came = path.values[0, path.origins.ends[:-1]]
     surprises = np.where(foretold > 0, came / np.where(foretold > 0, foretold, 1.0), np.nan)[-24:]
     return target_of(value, outlook.periods, np.array(outlook.history), outlook.ahead, surprises)
-
-
-def _sql(survey: Survey, measure: Measure, grain: Grain) -> str:
-    """The SELECT that gives the past again."""
-    line = survey.timeline
-    assert line is not None
-    from ..total_statement import Statement
-
-    asked, found = wanted_of(survey.table, measures=[measure.name], time=line.column, grain=grain.value)
-    return Statement(survey.table, asked, found).made()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -130,7 +130,4 @@ class Outlook:
     holes: tuple[Period, ...]
     unfinished: Period | None
     sql: str
-    bounds: tuple[float | None, float | None] = (None, None)
-    whole: bool = False
     short: bool = False
-    extra: dict[str, float] = field(default_factory=dict)

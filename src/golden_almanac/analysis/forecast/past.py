@@ -12,6 +12,8 @@ from ...aggregation.measures import Measure, Part
 from ...support.errors import PeriodError
 from ...tables import Column, Grain, Period
 from ..known_series import known_series
+from ..total_statement import Statement
+from ..totals import wanted_of
 from .outlook import Floats
 from .wanted import MOST_LABELS
 
@@ -155,3 +157,12 @@ def _filled(past: Past, holes: npt.NDArray[np.bool_]) -> Past:
 
     bottoms = None if past.bottoms is None else whole(past.bottoms)
     return replace(past, tops=whole(past.tops), bottoms=bottoms, holes=holes.astype(float))
+
+
+def history_sql(survey: Survey, measure: Measure, by: Column | None = None) -> str:
+    """The SELECT that gives the past again, by period and, if asked, by label."""
+    line = survey.timeline
+    assert line is not None
+    names = None if by is None else [by.name]
+    asked, found = wanted_of(survey.table, measures=[measure.name], by=names, time=line.column, grain=line.grain.value)
+    return Statement(survey.table, asked, found).made()
