@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import golden_almanac as ga
+from golden_almanac.export.office_parts import native
 
 from ..commands import run
 
@@ -116,3 +117,23 @@ def test_growth_needs_two_years_and_a_sum() -> None:
         ga.growth(table, "avg(sales)", "shop")
     with pytest.raises(ga.AlmanacError):
         ga.growth(table, "sum(sales)", "nothing")
+
+
+def test_no_section_has_a_chart_and_a_table_which_a_slide_has_no_room_for() -> None:
+    size = np.arange(60) // 12
+    table = _monthly({"a": 100 * 1.1**size, "b": 300 * 1.02**size, "c": 90 * 1.3**size})
+    reports = (
+        ga.growth(table, "sum(sales)", "shop").report(), ga.forecast(table, "sum(sales)", 3, by="shop").report(),
+        ga.scenarios([{"name": "a", "start": 5, "rate": 3}], 4).report(), ga.total(table, "sales", by="shop").report(),
+    )  # fmt: skip
+    for report in reports:
+        assert len(report.model.sections) > 1
+        assert not [one.id for one in report.model.sections if one.chart is not None and one.table is not None]
+
+
+def test_bands_panels_and_named_dots_are_pictures_in_office_programs() -> None:
+    size = np.arange(60) // 12
+    table = _monthly({"a": 100 * 1.1**size, "b": 300 * 1.02**size})
+    first, components, *_ = ga.forecast(table, "sum(sales)", 3).charts()
+    for chart in (first, components, ga.growth(table, "sum(sales)", "shop").chart()):
+        assert native(chart) is None

@@ -1,4 +1,7 @@
-"""A forecast drawn: the past, the path with both ranges; what the past is made of; errors by horizon."""
+"""A forecast drawn: the past, the path with both ranges; what the past is made of; errors by horizon.
+
+Bands and panels are pictures everywhere: a native chart of an office program would draw them as lines on one axis.
+"""
 
 from __future__ import annotations
 
@@ -97,7 +100,6 @@ def draw_forecast(found: Outlook, title: str) -> Chart:
         subtitle=with_notes(subtitle, *notes),
         scope=subtitle,
         marks=tuple(marks),
-        kind="line",
         alternative=described("Line chart", title),
         figures=tuple(figures),
     )
@@ -187,7 +189,6 @@ def draw_components(found: Outlook, title: str) -> Chart:
         subtitle=subtitle,
         scope=subtitle,
         marks=tuple(marks),
-        kind="line",
         alternative=described("Line chart", title),
     )
 

@@ -64,7 +64,6 @@ def draw_growth(found: GrowthTable, title: str) -> Chart:
         subtitle=subtitle,
         scope=subtitle,
         marks=(Mark(artist=drawn[0], column=say("Growth a year")),),
-        kind="dots",
         alternative=described("Dots", title),
         figures=figures,
     )

@@ -46,13 +46,10 @@ def forecast_report(
     if "components" in by_name:
         sections.append(_section("components", say("What the past is made of"), by_name["components"], None))
     sections.append(
-        _section(
-            "methods",
-            say("How it is forecast, and how sure that is"),
-            by_name.get("errors"),
-            _frame([methods_table(found)]),
-        )
+        _section("methods", say("How it is forecast, and how sure that is"), None, _frame([methods_table(found)]))
     )
+    if "errors" in by_name:
+        sections.append(_section("errors", by_name["errors"].title, by_name["errors"], None))
     return Report(
         title=title or say("What to expect: {measure}", measure=names.measure_name(found.measure)),
         edition=edition(found.table, found.table.rows),

@@ -37,22 +37,12 @@ def total_report(
         expect=(),
         table=_frame(tables) if chart is None else None,
     )
-    figures = Section(
-        id="figures",
-        claim=say("The figures"),
-        detail="",
-        chart=None,
-        evidence=(),
-        sql="",
-        expect=(),
-        table=_frame(tables),
-    )
     return Report(
         title=title or who,
         edition=edition(found.table, found.counted),
         summary=summary,
         keys=(),
-        sections=(section, figures) if tables and chart is not None else (section,),
+        sections=(section, _figures(tables)) if tables and chart is not None else (section,),
         further=(),
         caveats=(),
         made=made_of(found.table),
@@ -92,25 +82,30 @@ def figures_report(
     sql: str = "",
 ) -> Report:
     """A chart and its figures, with what they stand on."""
-    section = Section(
-        id="figures",
-        claim=say("The figures"),
-        detail="",
-        chart=chart,
-        evidence=(),
-        sql=sql,
-        expect=(),
-        table=_frame(tables),
-    )
+    section = Section(id="chart", claim=title, detail="", chart=chart, evidence=(), sql=sql, expect=())
     return Report(
         title=title,
         edition=edition(table, table.rows),
         summary=summary,
         keys=(),
-        sections=(section,),
+        sections=(section, _figures(tables)),
         further=(),
         caveats=tuple(caveats),
         made=made_of(table),
+    )
+
+
+def _figures(tables: Sequence[TextTable]) -> Section:
+    """The figures by themselves: a slide has room for a chart or a table."""
+    return Section(
+        id="figures",
+        claim=say("The figures"),
+        detail="",
+        chart=None,
+        evidence=(),
+        sql="",
+        expect=(),
+        table=_frame(tables),
     )
 
 
