@@ -252,3 +252,33 @@ def test_a_forecast_is_a_section_of_a_brief_and_a_kept_answer_one_too(tmp_path: 
     brief.write_text('source = "routes.csv"\n[[section]]\nforecast = "nothing"\n')
     with pytest.raises(ga.AlmanacError, match="nothing"):
         ga.report(ga.read_brief(brief))
+
+
+def test_a_forecast_made_before_is_a_baseline_and_what_the_parts_missed_adds_up(routes: ga.Table) -> None:
+    change = ga.explain_change(routes, "sum(fee)", period="2025-02", baseline="forecast")
+    earlier = ga.forecast(ga.read(_routes().query("date < '2025-02-01'"), name="routes"), "sum(fee)", 1).result.ahead[0]
+    told = change.findings[0].figures
+    assert told["baseline"] == pytest.approx(earlier.value)
+    # Nothing of the period itself was known to it.
+    plain = _routes()
+    came = plain[(plain["date"] >= "2025-02-01") & (plain["date"] < "2025-03-01")]
+    assert told["value"] == pytest.approx(came["fee"].sum())
+    parts = change.to_frame()
+    assert parts["by"].unique().tolist() == ["route"]
+    assert parts["change"].sum() == pytest.approx(told["change"])
+    assert parts.set_index("label")["value"].to_dict() == pytest.approx(came.groupby("route")["fee"].sum().to_dict())
+    assert list(change.findings[0].to_dict()["check"]["expect"]) == ["value"]
+    assert change.findings[0].check()
+    assert ("within" in change.summary().text) == (earlier.low95 <= told["value"] <= earlier.high95)
+    assert change.to_dict()["findings"][0]["baseline"]["scenario"] == "forecast made before"
+
+
+@pytest.mark.parametrize(
+    ("period", "part"),
+    [("2025-03", "unfinished"), ("2025-01-20/2025-02-28", "whole periods"), ("2021-04", "needs 8")],
+)
+def test_a_forecast_is_no_baseline_of_a_part_of_a_period_or_without_a_past(
+    routes: ga.Table, period: str, part: str
+) -> None:
+    with pytest.raises(ga.PeriodError, match=part):
+        ga.explain_change(routes, "sum(fee)", period=period, baseline="forecast")

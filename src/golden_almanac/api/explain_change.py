@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation import Survey
 from ..aggregation.measures import Measure, lead_measure
+from ..analysis.against_forecast import against_forecast, is_forecast
 from ..analysis.change import Explanation, Named, candidate, explain, percent, resolve_periods
 from ..analysis.change.plan_comparison import Plan, against_plan, as_planned, plan_asked_for
 from ..analysis.scan_pipeline import caveats, survey_of
@@ -20,6 +21,7 @@ from ..findings.scoring import score
 from ..reports import Report as Model
 from ..support.errors import RequestError, rather
 from ..tables import Table, Timeline
+from ..tables.meaning.scenarios import scenarios_of
 from ..text import Summary, change_summary, fill, headline_and_detail
 from ..text.languages import speaking as spoken_by
 from ..text.languages import voice
@@ -206,6 +208,8 @@ class ChangeRequest(Request):
     notes: Any = None
 
     def _answered(self, table: Table) -> Change:
+        if is_forecast(self.baseline) and scenarios_of(table) is None and not any(one.beside for one in table.columns):
+            return self._told(against_forecast(table, self._surveyed, self.period))
         planned = plan_asked_for(table, self.baseline, lambda rows: lead_measure(self._surveyed(rows).measures))
         if planned is not None:
             return self._against(table, planned)
@@ -221,7 +225,9 @@ class ChangeRequest(Request):
 
     def _against(self, table: Table, plan: Plan) -> Change:
         """What was, against a plan for the same days."""
-        found = against_plan(table, plan, self._surveyed, self.period, self.identity)
+        return self._told(against_plan(table, plan, self._surveyed, self.period, self.identity))
+
+    def _told(self, found: Explanation) -> Change:
         notes = as_notes(self.notes)
         return Change(
             explanation=found,
@@ -263,7 +269,8 @@ def explain_change(
     baseline
         `previous`, `year-ago`, a period, or a scenario that the table has (`plan`, `budget`, `forecast`, `target`, or
         its label), which is compared over the same days; a year ago by default where the data reach so far, and the
-        days before for a span such as `last 30 days`.
+        days before for a span such as `last 30 days`. `forecast`, where the table has none, is what was foretold from
+        the periods before.
     by, time, grain, where
         As for `ga.scan`.
     identity

@@ -187,7 +187,7 @@ def _rate_mix(explanation: Explanation, headline: str, by: str | None) -> Chart 
 def _series(explanation: Explanation, headline: str, by: str | None) -> Chart | None:
     timeline = explanation.survey.timeline
     assert timeline is not None
-    if explanation.baseline.name:
+    if explanation.baseline.name or explanation.baseline.foretold:
         # A plan is of the same days: there is no path that leads from it.
         return None
     values = _values(explanation, explanation.where.conditions)
@@ -212,7 +212,7 @@ def _series(explanation: Explanation, headline: str, by: str | None) -> Chart | 
 def _slices(explanation: Explanation, headline: str, by: str | None) -> Chart | None:
     timeline = explanation.survey.timeline
     assert timeline is not None
-    named = () if explanation.baseline.name else explanation.named[:_MOST_PANELS]
+    named = () if explanation.baseline.name or explanation.baseline.foretold else explanation.named[:_MOST_PANELS]
     panels = []
     for part in named:
         values = _values(explanation, (*explanation.where.conditions, *part.where.conditions))

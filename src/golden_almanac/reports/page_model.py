@@ -372,7 +372,7 @@ def _key(explanation: Explanation) -> KeyFigure:
     assert line is not None
     values = (
         survey.cells(PERIOD).value(explanation.measure)[line.complete]
-        if not explanation.where.conditions and not explanation.baseline.name
+        if not explanation.where.conditions and not (explanation.baseline.name or explanation.baseline.foretold)
         else np.empty(0)
     )
     figure = KeyFigure(

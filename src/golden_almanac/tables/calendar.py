@@ -181,7 +181,8 @@ def _check_holidays(name: str) -> None:
 class Period:
     """A span of days, both ends included. `grain` is None when it is no period of the `calendar`. Where it
     stands for a scenario (a budget), `name` says so, `sql` which rows of the source it is, `stands_on` on which
-    days they are, and `stands_in` that one column stands in the source for another."""
+    days they are, and `stands_in` that one column stands in the source for another. `foretold` says that it stands
+    for what was forecast of these days, which no rows give."""
 
     start: np.datetime64
     end: np.datetime64
@@ -191,6 +192,7 @@ class Period:
     sql: str = ""
     stands_on: tuple[np.datetime64, np.datetime64] | None = None
     stands_in: tuple[str, str] | None = None
+    foretold: bool = False
 
     @property
     def days(self) -> int:
@@ -203,6 +205,7 @@ class Period:
             "end": str(end),
             "grain": None if self.grain is None else self.grain.value,
             **({"scenario": self.name} if self.name else {}),
+            **({"scenario": "forecast made before"} if self.foretold else {}),
         }
 
     def overlaps(self, other: Period) -> bool:

@@ -152,6 +152,8 @@ def period(span: Period) -> str:
     """A period as said: "September 2025", "the third quarter of 2025", "1 to 19 October 2025"."""
     if span.name:
         return span.name
+    if span.foretold:
+        return say("the forecast made before")
     if span.is_whole():
         if span.grain is Grain.MONTH:
             return month(span.start)
@@ -185,6 +187,8 @@ def within(span: Period) -> str:
     """ "in September 2025", "from 1 to 19 October 2025"."""
     if span.name:
         return say("in {period}", "scenario", period=span.name)
+    if span.foretold:
+        return say("in the forecast made before")
     if span.is_whole():
         if span.grain is Grain.MONTH:
             return say("in {month}", month=month(span.start))

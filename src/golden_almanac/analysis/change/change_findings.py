@@ -85,9 +85,12 @@ def candidate(explanation: Explanation) -> Candidate:
             {
                 name: over(explanation.measure, table, explanation.where, line.column, span)
                 for name, span in (("value", explanation.period), ("baseline", explanation.baseline))
+                if not span.foretold
             }
         ),
-        expect={"value": explanation.value, "baseline": explanation.before},
+        # What was foretold, no rows give again.
+        expect={"value": explanation.value}
+        | ({} if explanation.baseline.foretold else {"baseline": explanation.before}),
     )
     best = explanation.breakdowns[0] if explanation.breakdowns else None
     # The same volume here as in the explanation, where it has one.

@@ -14,6 +14,8 @@ def usual(explanation: Explanation) -> list[str]:
     """The change beside what was to be expected; where days are missing that is all there is to say of it."""
     if explanation.missing is not None:
         return [unrecorded(explanation.missing)]
+    if explanation.baseline.foretold and explanation.forecast is not None:
+        return [_foretold(explanation, explanation.forecast)]
     by = explanation.usual
     if explanation.cannot_judge:
         return [say("Earlier comparisons differ by more than the figure itself: none tells what is usual.")]
@@ -74,6 +76,18 @@ def usual(explanation: Explanation) -> list[str]:
             **places,
         )
     ]
+
+
+def _foretold(explanation: Explanation, by: Expected) -> str:
+    """What came beside the range of the forecast that was made before."""
+    low, high = (numbers.amount(explanation.before + end, explanation.measure) for end in (by.low, by.high))
+    return (
+        say("That is within the range of the forecast ({low} to {high}, which 95 in 100 keep to).", low=low, high=high)
+        if by.low <= explanation.change <= by.high
+        else say(
+            "That is outside the range of the forecast ({low} to {high}, which 95 in 100 keep to).", low=low, high=high
+        )
+    )
 
 
 def _span(explanation: Explanation, by: Expected) -> tuple[str, str]:
