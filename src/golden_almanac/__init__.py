@@ -23,13 +23,14 @@ if TYPE_CHECKING:
     from .api.explain_change import Change, explain_change
     from .api.explain_changes import explain_changes
     from .api.find_drivers import Drivers, find_drivers
+    from .api.first_brief import write_brief
     from .api.forecast import Forecast, forecast
     from .api.growth import GrowthRates, growth
     from .api.join import join, read_all
     from .api.list_rows import list_rows
     from .api.model_outcome import OutcomeModel, load_model, model_outcome
     from .api.project_scenarios import Scenarios, read_scenarios, scenarios
-    from .api.publish_brief import publish_brief, read_brief
+    from .api.publish_brief import Edition, editions, publish_brief, read_brief
     from .api.questions import questions
     from .api.read import read
     from .api.read_notes import read_notes
@@ -39,6 +40,7 @@ if TYPE_CHECKING:
     from .api.result_language import speaking
     from .api.scan import Scan, scan
     from .api.total import total
+    from .api.verify_edition import Verification, verify
     from .api.write_demo import write_demo
     from .charts.palette import Palette
     from .findings import Finding, Note
@@ -68,13 +70,14 @@ _ROOMS = {
     "api.draw": ("draw", "gallery"),
     "api.explain_change": ("Change", "explain_change"),
     "api.explain_changes": ("explain_changes",),
+    "api.first_brief": ("write_brief",),
     "api.find_drivers": ("Drivers", "find_drivers"),
     "api.forecast": ("Forecast", "forecast"),
     "api.growth": ("GrowthRates", "growth"),
     "api.join": ("join", "read_all"),
     "api.list_rows": ("list_rows",),
     "api.model_outcome": ("OutcomeModel", "load_model", "model_outcome"),
-    "api.publish_brief": ("publish_brief", "read_brief"),
+    "api.publish_brief": ("Edition", "editions", "publish_brief", "read_brief"),
     "api.questions": ("questions",),
     "api.read": ("read",),
     "api.read_notes": ("read_notes",),
@@ -85,6 +88,7 @@ _ROOMS = {
     "api.scan": ("Scan", "scan"),
     "api.project_scenarios": ("Scenarios", "read_scenarios", "scenarios"),
     "api.total": ("total",),
+    "api.verify_edition": ("Verification", "verify"),
     "api.write_demo": ("write_demo",),
     "charts.palette": ("Palette",),
     "findings": ("Finding", "Note"),
@@ -115,6 +119,7 @@ __all__ = [
     "Comparison",
     "Conversation",
     "Drivers",
+    "Edition",
     "ExpressionError",
     "Finding",
     "Forecast",
@@ -133,12 +138,14 @@ __all__ = [
     "Scenarios",
     "SourceError",
     "Table",
+    "Verification",
     "__version__",
     "ask",
     "check",
     "compare",
     "conversation",
     "draw",
+    "editions",
     "explain_change",
     "explain_changes",
     "find_drivers",
@@ -163,6 +170,8 @@ __all__ = [
     "scenarios",
     "speaking",
     "total",
+    "verify",
+    "write_brief",
     "write_demo",
 ]
 

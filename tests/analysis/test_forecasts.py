@@ -274,8 +274,7 @@ def test_a_forecast_made_before_is_a_baseline_and_what_the_parts_missed_adds_up(
 
 
 @pytest.mark.parametrize(
-    ("period", "part"),
-    [("2025-03", "unfinished"), ("2025-01-20/2025-02-28", "whole periods"), ("2021-04", "needs 8")],
+    ("period", "part"), [("2025-03", "unfinished"), ("2025-01-20/2025-02-28", "whole periods"), ("2021-04", "needs 8")]
 )
 def test_a_forecast_is_no_baseline_of_a_part_of_a_period_or_without_a_past(
     routes: ga.Table, period: str, part: str

@@ -19,6 +19,8 @@ from golden_almanac.support.errors import OutputError
 
 from .kit import attack, done, refused
 
+#: Where the edition of the brief below stands: it is called by the last day of the data.
+EDITION = Path("editions") / "2024-12-28"
 BRIEF = 'source = "t.csv"\nformats = ["html", "json", "png"]\n'
 
 
@@ -41,16 +43,17 @@ def tree(folder: Path) -> dict[str, bytes | str]:
 
 def test_a_link_for_the_charts_is_not_followed(home: Path) -> None:
     (home / "elsewhere").mkdir()
-    (home / "out").mkdir()
-    (home / "out" / "charts").symlink_to(home / "elsewhere")
+    out = home / EDITION
+    out.mkdir(parents=True)
+    (out / "charts").symlink_to(home / "elsewhere")
     assert "link" in refused("publish", "b.toml")
     assert list((home / "elsewhere").iterdir()) == []
-    assert [one.name for one in (home / "out").iterdir()] == ["charts"]
+    assert [one.name for one in out.iterdir()] == ["charts"]
 
 
 def test_a_folder_is_put_in_place_whole_and_keeps_what_else_is_there(home: Path) -> None:
     done("publish", "b.toml")
-    out = home / "out"
+    out = home / EDITION
     first = tree(out)
     (out / "mine.txt").write_text("mine", "utf-8")
     os.chmod(out / "mine.txt", 0o640)
@@ -63,7 +66,7 @@ def test_a_folder_is_put_in_place_whole_and_keeps_what_else_is_there(home: Path)
     assert after == {**first, "mine.txt": b"mine", "deep/er.txt": b"deep", "link": "mine.txt"}
     assert stat.S_IMODE((out / "mine.txt").stat().st_mode) == 0o640
     assert stat.S_IMODE((out / "report.html").stat().st_mode) == 0o604
-    assert sorted(path.name for path in home.iterdir()) == ["b.toml", "out", "t.csv"]
+    assert sorted(path.name for path in home.iterdir()) == ["b.toml", "editions", "t.csv"]
 
 
 @pytest.mark.parametrize("mask", [0o022, 0o077, 0o002])
@@ -74,7 +77,7 @@ def test_new_files_follow_the_callers_umask(home: Path, mask: int) -> None:
         done("scan", "t.csv", "-o", "page.html")
     finally:
         os.umask(before)
-    for path in (home / "out" / "report.html", home / "page.html"):
+    for path in (home / EDITION / "report.html", home / "page.html"):
         assert stat.S_IMODE(path.stat().st_mode) == 0o666 & ~mask
     os.chmod(home / "page.html", 0o600)
     done("scan", "t.csv", "-o", "page.html")
@@ -88,11 +91,12 @@ def test_a_full_disk_leaves_what_was_there(
 ) -> None:
     if there:
         done("publish", "b.toml")
-        (home / "out" / "findings.json").write_bytes(b'{"format": "golden-almanac/old"}')
+        (home / EDITION / "findings.json").write_bytes(b'{"format": "golden-almanac/old"}')
     before = tree(home)
     if after < 0:  # the last file of all; how many there are depends on what the scan finds
         done("publish", "b.toml", "--out", str(home.parent / "tried"))
-        after += len(tree(home.parent / "tried"))
+        # The index beside the editions is written by its own engine.
+        after += len(tree(home.parent / "tried")) - 1
     write, count = files.write_new, 0
 
     def full(path: Path, data: bytes, mode: int | None) -> None:
@@ -109,7 +113,7 @@ def test_a_full_disk_leaves_what_was_there(
         "scan", "t.csv", *(f"-o{name}" for name in ("a.html", "b.json", "c.csv", "d.md")[: after + 1])
     )
     assert tree(home) == before
-    assert (home / "out").exists() == there
+    assert (home / "editions").exists() == there
 
 
 def test_where_folders_cannot_change_places_files_are_put_there_one_by_one(
@@ -135,8 +139,8 @@ def test_what_a_killed_publish_left_is_cleared_up(home: Path) -> None:
     gone = subprocess.run(
         [sys.executable, "-c", "import os; print(os.getpid())"], capture_output=True, check=True, text=True
     )
-    left = home / f".almanac-folder-{gone.stdout.strip()}"
-    left.mkdir()
+    left = home / "editions" / f".almanac-folder-{gone.stdout.strip()}"
+    left.mkdir(parents=True)
     (left / "half.html").write_text("half", "utf-8")
     done("publish", "b.toml")
     assert not left.exists()
@@ -149,7 +153,7 @@ def test_a_folder_that_cannot_be_written_is_told_before_any_work(
     def worked(*_: object, **__: object) -> None:
         raise AssertionError("work was done first")
 
-    monkeypatch.setattr("golden_almanac.api.publish_brief.brief_report", worked)
+    monkeypatch.setattr("golden_almanac.api.publish_brief.brief_table", worked)
     monkeypatch.setattr("golden_almanac.api.scan.run_scan", worked)
     refused("publish", "b.toml", "--out", place)
     refused("scan", "t.csv", "-o", f"{place}/page.html")
@@ -197,7 +201,7 @@ def test_values_of_a_brief_out_of_any_range_are_refused(home: Path, line: str) -
     before = tree(home)
     refused("publish", "b.toml")
     assert tree(home) == before
-    assert not (home / "out").exists()
+    assert not (home / "editions").exists()
 
 
 MAIL = '[mail]\nhost = "{host}"\nport = {port}\nfrom = "{sender}"\nto = {to}\n'
@@ -225,7 +229,7 @@ MAIL = '[mail]\nhost = "{host}"\nport = {port}\nfrom = "{sender}"\nto = {to}\n'
 def test_mail_is_checked_before_anything_is_written(home: Path, host: str, port: str, sender: str, to: str) -> None:
     (home / "b.toml").write_text(BRIEF + MAIL.format(host=host, port=port, sender=sender, to=to), "utf-8")
     refused("publish", "b.toml")
-    assert not (home / "out").exists()
+    assert not (home / "editions").exists()
 
 
 def test_a_server_that_does_not_answer_is_told_in_our_words(home: Path) -> None:

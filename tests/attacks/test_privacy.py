@@ -74,7 +74,7 @@ def test_a_private_column_cannot_be_named_anywhere_in_a_brief(crossings: Path, n
     told = refused("publish", asked)
     assert "private" in told
     assert not any(name in told.replace("'Zebulon Ames'", "") for name in SECRETS)
-    assert not (folder / "out").exists()
+    assert not (folder / "editions").exists()
 
 
 def test_a_private_column_reaches_no_output(crossings: Path) -> None:
@@ -85,7 +85,7 @@ def test_a_private_column_reaches_no_output(crossings: Path) -> None:
         '[[section]]\ndrivers = "late"\n[[section]]\ncompare = "late"\nby = "boat"\n[[section]]\nchange = "fare"\n'
     )
     done("publish", brief(folder, text))
-    nowhere([*SECRETS, "helmsman", "Ames", "Bell"], folder / "out")
+    nowhere([*SECRETS, "helmsman", "Ames", "Bell"], folder / "editions")
 
 
 @pytest.mark.parametrize("ending", [".csv", ".parquet", ".json", ".xlsx", ".sqlite", ".duckdb"])
@@ -172,7 +172,7 @@ def test_a_small_group_reaches_no_output(crossings: Path) -> None:
         '[[section]]\ndraw = "bars"\nsql = "SELECT quay, avg(late) AS late FROM source GROUP BY quay"\n'
     )
     done("publish", brief(folder, text))
-    nowhere(["Hermitage", "7,123", "8,456", "9,789", "7123.25", "8456.5", "9789.75", "25369"], folder / "out")
+    nowhere(["Hermitage", "7,123", "8,456", "9,789", "7123.25", "8456.5", "9789.75", "25369"], folder / "editions")
 
 
 def test_a_total_does_not_give_a_small_group_away(crossings: Path) -> None:
@@ -244,7 +244,7 @@ def test_a_least_size_that_is_none_is_refused(crossings: Path, size: str) -> Non
     asked = brief(crossings.parent, f'source = "crossings.csv"\nminimum_group = {size}\n')
     told = refused("publish", asked)
     assert "group" in told
-    assert not (crossings.parent / "out").exists()
+    assert not (crossings.parent / "editions").exists()
 
 
 def test_rows_by_themselves_are_not_looked_for(crossings: Path) -> None:

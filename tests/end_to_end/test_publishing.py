@@ -64,8 +64,9 @@ def test_a_brief_is_published(short: Path, tmp_path: Path) -> None:
     )
     done = run("publish", brief)
     assert done.returncode == 0, done.stderr
-    assert [Path(line).name for line in done.stdout.split()] == ["report.pdf", "report.md"]
-    assert "Los ingresos fueron de" in (tmp_path / "w" / "report.md").read_text(encoding="utf-8")
+    made = [Path(line) for line in done.stdout.splitlines()[1:]]
+    assert [path.name for path in made][:3] == ["report.pdf", "report.md", "findings.json"]
+    assert "Los ingresos fueron de" in made[1].read_text(encoding="utf-8")
     assert run("publish", brief, "--out", tmp_path / "elsewhere").returncode == 0
     brief.write_text("mesures = []\n", encoding="utf-8")
     told = refused("publish", brief)

@@ -10,7 +10,6 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.api.publish_brief import brief_report
 from golden_almanac.charts.rendering import _may_fork
 from golden_almanac.export.files import made_by_us, write_whole
 from golden_almanac.text.numbers import format_amount
@@ -217,9 +216,11 @@ text = "Revenue of {{{{ revenue.period }}}} is {{{{ revenue.value | amount }}}}.
 def test_a_brief_is_published_as_it_says(sailings: Path, tmp_path: Path) -> None:
     brief = tmp_path / "monthly.toml"
     brief.write_text(BRIEF.format(source=sailings.as_posix()), encoding="utf-8")
-    written = ga.publish_brief(brief)
-    assert [path.relative_to(tmp_path).as_posix() for path in written] == ["made/report.html", "made/report.md"]
-    text = (tmp_path / "made" / "report.md").read_text(encoding="utf-8")
+    edition = ga.publish_brief(brief)
+    assert edition.folder.parent == tmp_path / "made"
+    names = [path.relative_to(edition.folder).as_posix() for path in edition.files]
+    assert names[:3] == ["report.html", "report.md", "findings.json"]
+    text = (edition.folder / "report.md").read_text(encoding="utf-8")
     heads = [line.removeprefix("## ") for line in text.splitlines() if line.startswith("## ")]
     assert heads[0] == "Outer Bar earns most"
     assert not any("peaks" in head for head in heads)
@@ -229,10 +230,10 @@ def test_a_brief_is_published_as_it_says(sailings: Path, tmp_path: Path) -> None
     now, then = (frame.loc[month == m, "revenue"].sum() for m in ("2025-09", "2024-09"))
     assert f"Revenue moved by +{100 * (now / then - 1):.0f}%." in text
     assert f"| Harbour Hop | {(frame['route'] == 'Harbour Hop').sum():,} |" in text
-    page = (tmp_path / "made" / "report.html").read_text(encoding="utf-8")
+    page = (edition.folder / "report.html").read_text(encoding="utf-8")
     assert "prepared by Reporting desk" in page
     assert "--category2" in page
-    report = brief_report(ga.read_brief(brief))
+    report = ga.report(ga.read_brief(brief))
     assert report.ids[0].startswith("chart-")
 
 

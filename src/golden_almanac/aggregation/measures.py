@@ -100,7 +100,7 @@ def parse_measure(text: str, table: Table) -> Measure:
         alias, tree = tree.alias, tree.this
     bound: Any = expressions.bind(tree, table.names, "the measure", table.private)
     _of_numbers(bound, table)
-    bound = _cast_flags(bound, table)
+    bound = cast_flags(bound, table)
     factor, core = _unwrap(bound)
     top_tree, bottom_tree = (core.this, core.expression) if isinstance(core, exp.Div) else (core, None)
     bottom_factor = 1.0
@@ -235,7 +235,7 @@ def _of_numbers(tree: Any, table: Table) -> None:
             )
 
 
-def _cast_flags(tree: Any, table: Table) -> Any:
+def cast_flags(tree: Any, table: Table) -> Any:
     """yes/no columns inside aggregates count as 1 and 0."""
     from sqlglot import exp
 

@@ -1,34 +1,65 @@
-"""`ga.read_brief` and `ga.publish_brief`: a report as a brief asks for it."""
+"""`ga.read_brief`, `ga.publish_brief`, `ga.editions`: a report as a brief asks for it, kept as dated editions."""
 
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Mapping
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from ..charts.palette import Palette, sharing
+from ..export import edition_folders as folders
+from ..export.data_files import json_bytes
+from ..export.edition_folders import alone, before, indexed, name_for
 from ..export.files import check_folder
+from ..export.folders import put_folder
 from ..export.formats import FORMATS
 from ..reports import brief as briefs
-from ..reports.brief import WISHES, Brief
-from ..support.errors import OutputError, RequestError, rather
-from ..tables import Calendar, Table
-from ..tables.io.reading import files
-from ..text.languages import speaking, voice_of
-from .compare import compare
-from .draw import draw
-from .explain_change import explain_change
-from .find_drivers import find_drivers
-from .forecast import forecast
-from .read import read
+from ..reports.brief import Brief
+from ..reports.edition_record import RECORD, EditionRecord
+from ..reports.people_edits import WORDS, words_file
+from ..support.errors import OutputError, RequestError
+from ..support.shell import file_name
+from ..tables import Table
+from ..text.languages import speaking
+from .brief_report import BriefReport, brief_report, brief_table, brief_voice
+from .edition_content import (
+    check_alerts,
+    check_columns,
+    edited,
+    edits_before,
+    familiar_in,
+    figures_checked,
+    fingerprint_of,
+    fired_alerts,
+    record_for,
+    since_section,
+    told_in,
+    totals_csv,
+    totals_in,
+)
 from .report import Report
-from .scan import Scan, ScanRequest
 
-#: Keys of a brief that ask of the scan.
-_SCANNED = ("measures", "by", "time", "grain", "where", "focus", "ignore", "better", "notes")
-#: What a brief that names no formats publishes.
-_FORMATS = ("html", "json")
+if TYPE_CHECKING:
+    import pandas as pd
+
+#: What a brief that names no formats publishes, and where.
+_FORMATS, _OUT = ("html", "json"), "editions"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Edition:
+    """A published edition: its `name` (the last day of its data), `folder`, `files`, the `headline`; `alerts` that
+    fired, and `notices` on what people changed in the words."""
+
+    name: str
+    folder: Path
+    files: tuple[Path, ...]
+    headline: str
+    alerts: tuple[str, ...] = ()
+    notices: tuple[str, ...] = ()
+    record: EditionRecord | None = field(default=None, repr=False)
 
 
 def read_brief(path: str | os.PathLike[str]) -> Brief:
@@ -49,46 +80,32 @@ def read_brief(path: str | os.PathLike[str]) -> Brief:
     SourceError
         The file cannot be read.
     RequestError
-        An unknown key (the nearest ones are named), or a value of another kind.
+        An unknown key (the nearest ones are named), or a value of another kind; with its line.
     """
     return briefs.read(Path(path))
-
-
-def brief_report(brief: Brief | str | os.PathLike[str], progress: Callable[[str], None] = lambda _: None) -> Report:
-    """The report that a brief asks for. Raises AlmanacError where its source or its request cannot be used."""
-    own = brief if isinstance(brief, Brief) else read_brief(brief)
-    colours = own.get("look", {}).get("colours")
-    with speaking(voice_of(own.get("locale"), own.get("names"))), sharing(Palette(colours)):
-        table = _table(own, progress)
-        found = _scan(own, table, progress)
-        made = found.report(own.get("title"), progress, switch=own.get("switch"), pages=own.get("pages"))
-        made = made.titled(subtitle=own.get("subtitle"), owner=own.get("owner"))
-        if "length" in own.said:
-            made = made.summed(found.summary(own.get("length")))
-        if "text" in own.said:
-            made = made.opening(found.fill(own.get("text")))
-        if "top" in own.said:
-            made = made.drop(*made.ids[int(own.get("top")) :])
-        for section in own.sections:
-            made = _section(made, section, own, table, found)
-    return made
 
 
 def publish_brief(
     brief: Brief | str | os.PathLike[str],
     *,
     out: str | os.PathLike[str] | None = None,
+    as_of: str | None = None,
+    accept: bool = False,
     replace: bool = False,
     progress: Callable[[str], None] = lambda _: None,
-) -> list[Path]:
-    """Publish what a brief asks for, in every format that it names, and mail it where it says so.
+) -> Edition:
+    """Publish an edition of what a brief asks for, in every format that it names, and mail it where it says so.
 
     Parameters
     ----------
     brief
         A `Brief`, or the path of one.
     out
-        A folder in place of the brief's.
+        A folder for the editions in place of the brief's.
+    as_of
+        A day: the edition is made of what the source had up to it, missing later rows.
+    accept
+        Publish though the source lost a column, or one has another type, since the last edition.
     replace
         Write over files that this program did not make.
     progress
@@ -96,8 +113,9 @@ def publish_brief(
 
     Returns
     -------
-    list of Path
-        The files written.
+    Edition
+        Its folder holds the report, the findings, the cells that figures rest on, the brief as used, the repairs, the
+        words that people may change, and the record; it is put in place as a whole.
 
     Raises
     ------
@@ -105,16 +123,209 @@ def publish_brief(
         One of its subclasses; nothing is written then.
     """
     own = brief if isinstance(brief, Brief) else read_brief(brief)
-    folder = own.folder / own.get("out", "out") if out is None else Path(out)
-    if out is None and not folder.resolve().is_relative_to(own.folder.resolve()):
-        raise OutputError(str(folder), "it lies outside the folder of the brief", "Name it with --out.")
+    root = own.folder / own.get("out", _OUT) if out is None else Path(out)
+    if out is None and not root.resolve().is_relative_to(own.folder.resolve()):
+        raise OutputError(str(root), "it lies outside the folder of the brief", "Name it with --out.")
     _check_formats(own)
-    check_folder(folder)
-    made = brief_report(own, progress)
-    written = made.publish(folder, own.get("formats", _FORMATS), replace=replace, progress=progress)
-    if "mail" in own.said:
-        _mail(made, own.get("mail"))
-    return written
+    check_folder(root)
+    began = time.monotonic()
+    with speaking(brief_voice(own)):
+        table = brief_table(own, progress, as_of=as_of)
+        check_alerts(own, table)
+        with alone(own.path, progress):
+            made = _edition(own, root, table, progress, accept=accept, replace=replace)
+            indexed(root, {made.name: time.monotonic() - began})
+    _send(own, made)
+    return made.edition
+
+
+def editions(brief: Brief | str | os.PathLike[str], *, out: str | os.PathLike[str] | None = None) -> pd.DataFrame:
+    """The editions of a brief, oldest first: edition, as_of, headline, rows, previous, alerts, folder.
+
+    Parameters
+    ----------
+    brief
+        A `Brief`, or the path of one.
+    out
+        The folder of the editions, where it is not the brief's.
+
+    Returns
+    -------
+    DataFrame
+        A row an edition; missing values stand for what an edition does not have.
+
+    Raises
+    ------
+    SourceError
+        A folder among them cannot be read.
+    """
+    import pandas as pd
+
+    own = brief if isinstance(brief, Brief) else read_brief(brief)
+    root = own.folder / own.get("out", _OUT) if out is None else Path(out)
+    return pd.DataFrame(
+        [
+            {
+                "edition": record.edition,
+                "as_of": record.as_of,
+                "headline": record.headline,
+                "rows": record.source["rows"],
+                "previous": record.previous,
+                "alerts": len(record.alerts),
+                "folder": str(folder),
+            }
+            for folder, record in folders.editions_in(root)
+        ],
+        columns=["edition", "as_of", "headline", "rows", "previous", "alerts", "folder"],
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Made:
+    edition: Edition
+    report: Report
+    mailed: bool
+
+    @property
+    def name(self) -> str:
+        return self.edition.name
+
+
+def _edition(
+    brief: Brief, root: Path, table: Table, progress: Callable[[str], None], *, accept: bool, replace: bool
+) -> _Made:
+    as_of, fingerprint = last_day(brief, table), fingerprint_of(table)
+    name = name_for(root, as_of, fingerprint, brief.digest)
+    earlier = before(root, as_of, name)
+    if earlier is not None:
+        folders.check_untouched(*earlier, ["findings.json"])
+        if not accept:
+            check_columns(earlier[1], table)
+    built = edition_report(brief, table, earlier, root / name, progress)
+    alerts = built.alerts
+    progress("making the files")
+    content = edition_files(brief, built, table, progress)
+    record = record_for(
+        brief=brief,
+        root=root,
+        name=name,
+        as_of=as_of,
+        table=table,
+        fingerprint=fingerprint,
+        built=built,
+        previous=None if earlier is None else earlier[1].edition,
+        alerts=alerts,
+        content=content,
+    )
+    content.append((Path(RECORD), json_bytes(record.to_dict())))
+    # What stands in the folder of an edition was published with it.
+    ours = (root / name / RECORD).is_file()
+    written = put_folder(root / name, content, replace=replace or ours)
+    edition = Edition(
+        name=name,
+        folder=root / name,
+        files=tuple(written),
+        headline=str(built.report.model.summary.headline),
+        alerts=tuple(alerts),
+        notices=tuple(built.notices),
+        record=record,
+    )
+    mailed = any(one.get("mail") for one in brief.get("alert", ()))
+    return _Made(edition=edition, report=built.report, mailed=mailed)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Built:
+    """An edition before its files: the `report` with what was said since the last one and what people changed; `base`
+    are the words before changes made in this very edition, `carried` the changes of those before it."""
+
+    made: BriefReport
+    report: Report
+    base: Mapping[str, Mapping[str, Any]]
+    words: Sequence[Any]
+    carried: Mapping[str, Any]
+    told: Mapping[str, Any]
+    totals: Sequence[Any]
+    checks: Mapping[str, int]
+    notices: Sequence[str]
+    alerts: Sequence[str]
+    slices: Sequence[tuple[str, Report]]
+
+
+def edition_report(
+    brief: Brief, table: Table, earlier: tuple[Path, EditionRecord] | None, own: Path, progress: Callable[[str], None]
+) -> Built:
+    """The report of an edition, compared with the one before it, with the words that people changed."""
+    familiar = () if earlier is None else familiar_in(earlier[1])
+    made = brief_report(brief, progress, table=table, familiar=familiar)
+    told, totals = told_in(made), totals_in(made)
+    alerts = fired_alerts(brief, made)
+    report = made.report.opening(" ".join(alerts)) if alerts else made.report
+    if earlier is not None:
+        report, told = since_section(report, made, earlier[1], told, totals)
+    progress("running the SQL behind the figures")
+    report, checks = figures_checked(report, made)
+    carried = {} if earlier is None else edits_before(*earlier)
+    base = edited(report, made, carried, {})
+    own_edits = edits_before(own, folders.read_record(own), carried) if (own / RECORD).is_file() else carried
+    final = edited(report, made, own_edits, own_edits)
+    parts = []
+    if "slices" in brief.said:
+        for label, kept in _labels(brief, table):
+            progress(f"reporting on {label}")
+            parts.append((label, brief_report(brief, progress, table=kept).report))
+    return Built(
+        made=made,
+        report=final.report,
+        base=base.words,
+        words=final.listed,
+        carried={key: one.to_dict() for key, one in carried.items()},
+        told=told,
+        totals=totals,
+        checks=checks,
+        notices=final.notices,
+        alerts=alerts,
+        slices=parts,
+    )
+
+
+def _labels(brief: Brief, table: Table) -> list[tuple[str, Table]]:
+    """The labels of the column that a brief wants a report for each of, with their rows."""
+    column = table.column(brief.get("slices"), "the slices").name
+    labels, _ = table.label_counts(column)
+    told = sorted(str(label) for label in labels if label is not None)
+    return [(label, table.filter(table.equals(column, label))) for label in told[:_MOST_SLICES]]
+
+
+#: Reports of slices at most.
+_MOST_SLICES = 60
+
+
+def edition_files(
+    brief: Brief, built: Built, table: Table, progress: Callable[[str], None]
+) -> list[tuple[Path, bytes]]:
+    """The files of an edition but its record."""
+    formats = list(dict.fromkeys([*brief.get("formats", _FORMATS), "json"]))
+    content = built.report.contents(formats, progress)
+    for place, (label, report) in enumerate(built.slices, start=1):
+        folder = Path("slices") / f"{place:02d}-{file_name(label)}"
+        content += [(folder / path, data) for path, data in report.contents(formats, progress)]
+    headline = built.report.model.summary.headline
+    content.append((Path(WORDS), words_file(headline, built.words, last_day(brief, table) or "")))
+    content.append((Path("brief.toml"), brief.shown().encode("utf-8")))
+    content += built.report.cell_files()
+    content.append((Path("cells") / "totals.csv", totals_csv(built.totals)))
+    if table.origin.kind != "join":
+        content.append((Path("repairs.json"), json_bytes(table.repair_log())))
+    return content
+
+
+def last_day(brief: Brief, table: Table) -> str | None:
+    """The last day of the data, by which an edition is called."""
+    from ..analysis.scan_pipeline import timeline_for
+
+    line = timeline_for(table, brief.get("time"))
+    return None if line is None else str(line.last_day)
 
 
 def _check_formats(brief: Brief) -> None:
@@ -123,123 +334,9 @@ def _check_formats(brief: Brief) -> None:
             raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
 
 
-def _source(brief: Brief) -> Path:
-    """The source, relative to the brief; a pattern may not lead out of the brief's folder, where what it would find is
-    anybody's guess. Raises RequestError."""
-    source, home = brief.source(), brief.folder.resolve()
-    if any(mark in str(brief.get("source")) for mark in "*?["):
-        inside = all(path.resolve().is_relative_to(home) for path in files(source) or ())
-        if not inside or ".." in Path(str(brief.get("source"))).parts:
-            raise RequestError(
-                "The source", str(brief.get("source")), "a pattern that stays in the folder of the brief"
-            )
-    return source
-
-
-def _table(brief: Brief, progress: Callable[[str], None]) -> Table:
-    said = brief.get("calendar", {})
-    calendar = Calendar(**said) if said else None
-    options = {key: brief.get(key) for key in ("sheet", "table") if key in brief.said}
-    return read(
-        _source(brief),
-        calendar=calendar,
-        progress=progress,
-        private=brief.get("private"),
-        natures=brief.get("natures"),
-        rows=brief.get("rows"),
-        rates=None if brief.get("rates") is None else brief.folder / brief.get("rates"),
-        minimum_group=brief.get("minimum_group", 0),
-        **options,
-    )
-
-
-def _scan(brief: Brief, table: Table, progress: Callable[[str], None]) -> Scan:
-    """The scan as the brief asks for it: whatever of it is the scan's to know."""
-    asked = {name: brief.get(name) for name in _SCANNED if name in brief.said}
-    if "notes" in asked:
-        asked["notes"] = brief.folder / asked["notes"]
-    scan: Scan = ScanRequest.from_mapping(table, asked).run(progress)
-    return scan
-
-
-def _section(made: Report, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:
-    """One section of the brief: a section that is there changed, or a new one."""
-    about = briefs.subject(section)
-    before = set(made.ids)
-    if about in ("id", "kind"):
-        ids = _ids(made, about, str(section[about]))
-    else:
-        made = _new(made, about, section, brief, table, scan)
-        ids = [name for name in made.ids if name not in before]
-    if section.get("drop"):
-        return made.drop(*ids)
-    for name in ids:
-        made = _changed(made, name, section, scan, fresh=about not in ("id", "kind"))
-    return made.first(*ids) if section.get("first") else made
-
-
-def _ids(report: Report, about: str, wanted: str) -> list[str]:
-    if about == "id":
-        if wanted not in report.ids:
-            raise RequestError(
-                "The section", wanted, f"one there is; {rather(wanted, report.ids, 'sections').rstrip('.')}"
-            )
-        return [wanted]
-    ids = [name for name in report.ids if name.split("-")[0] == wanted]
-    if not ids:
-        kinds = sorted({name.split("-")[0] for name in report.ids})
-        raise RequestError("The kind of section", wanted, f"one of {', '.join(kinds)}")
-    return ids
-
-
-def _new(report: Report, about: str, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:
-    what, where = str(section[about]), brief.get("where")
-    kept = table.filter(where) if where else table
-    if about == "note":
-        return report.note(scan.fill(what))
-    if about == "change":
-        period = section.get("period", brief.get("period"))
-        baseline = section.get("baseline", brief.get("baseline"))
-        return report.add(explain_change(kept, what, period=period, baseline=baseline))
-    if about == "drivers":
-        return report.add(find_drivers(kept, what))
-    if about == "forecast":
-        outlook = forecast(
-            kept,
-            what,
-            int(section.get("periods", 6)),
-            by=section.get("by"),
-            grain=brief.get("grain"),
-            target=section.get("target"),
-        )
-        page = outlook.report()
-        alone = page.drop(*(name for name in page.ids if name != "forecast"))
-        told = outlook.summary()
-        return report.add(alone.replace("forecast", claim=told.headline, detail=told.text))
-    if about == "compare":
-        if "by" not in section:
-            raise RequestError("The section compare", what, 'with by = "COLUMN"')
-        return report.add(compare(kept, what, section["by"]))
-    frame = kept.sql(str(section["sql"]))
-    if about == "show":
-        return report.table(scan.fill(what), frame)
-    wishes = {key: section[key] for key in (*WISHES, "by") if key in section}
-    chart = draw(frame, what, title=scan.fill(str(section.get("title", what))), **wishes)
-    return report.chart(chart)
-
-
-def _changed(made: Report, name: str, section: Mapping[str, Any], scan: Scan, *, fresh: bool) -> Report:
-    if "title" in section:
-        made = made.replace(name, claim=scan.fill(str(section["title"])))
-    if "text" in section:
-        made = made.replace(name, detail=scan.fill(str(section["text"])))
-    wishes = {key: section[key] for key in WISHES if key in section}
-    if not fresh and ("chart" in section or wishes):
-        made = made.restyle(name, section.get("chart"), **wishes)
-    if "size" in section:
-        made = made.resize(name, float(section["size"]))
-    return made.new_page(name) if section.get("new_page") else made
-
-
-def _mail(report: Report, said: Mapping[str, Any]) -> None:
-    report.send(host=said["host"], port=int(said.get("port", 25)), sender=said["from"], to=said["to"])
+def _send(brief: Brief, made: _Made) -> None:
+    """The report by mail, where the brief has one; where its alerts ask for mail, only when one of them fired."""
+    said = brief.get("mail")
+    if said is None or (made.mailed and not made.edition.alerts):
+        return
+    made.report.send(host=said["host"], port=int(said.get("port", 25)), sender=said["from"], to=said["to"])

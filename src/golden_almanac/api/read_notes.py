@@ -71,6 +71,17 @@ def _note(name: str, row: int, line: Mapping[str | None, str | None]) -> Note:
     return Note(start=start, end=end, text=text, where=scope)
 
 
+def note_of(place: str, start: str, end: str | None, text: str, where: Mapping[str, str]) -> Note:
+    """A note as somebody wrote it at a `place`. Raises SourceError."""
+    try:
+        first, last = (np.datetime64(day, "D") for day in (start, end or start))
+    except ValueError:
+        raise SourceError(place, f"{start!r} to {end!r} are no days", "Write days as 2025-02-10.") from None
+    if last < first:
+        raise SourceError(place, "the note ends before it starts", "Turn its days round.")
+    return Note(start=first, end=last, text=text, where=dict(where))
+
+
 def _day(name: str, row: int, text: str | None) -> np.datetime64:
     try:
         return np.datetime64((text or "").strip(), "D")

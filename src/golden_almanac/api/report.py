@@ -14,6 +14,7 @@ from ..charts.frame_chart import draw_frame
 from ..charts.frame_columns import Wishes
 from ..charts.palette import Palette, sharing
 from ..charts.rendering import Key, Way, keeping
+from ..export.data_files import frame_bytes
 from ..export.files import check_folder, write_whole
 from ..export.folders import put_folder
 from ..export.formats import FORMATS, OVERLAY, endings
@@ -23,6 +24,7 @@ from ..reports import Report as Model
 from ..reports.brief import Brief
 from ..support.errors import RequestError, rather
 from ..support.printable import made_visible
+from ..support.shell import file_name
 from ..text import Summary
 from ..text.languages import Voice
 from .result_language import in_voice
@@ -261,6 +263,23 @@ class Report:
             made = self._files(formats, progress)
         return put_folder(root, made, replace=replace)
 
+    @in_voice
+    def contents(
+        self, formats: Sequence[str], progress: Callable[[str], None] = lambda _: None
+    ) -> list[tuple[Path, bytes]]:
+        """What `publish` writes, not written: the files with their paths in the folder. Raises RequestError,
+        OutputError."""
+        with keeping(self._wanted(formats), progress):
+            return self._files(formats, progress)
+
+    def cell_files(self) -> list[tuple[Path, bytes]]:
+        """The figures behind every chart, as CSV."""
+        return [
+            (Path("cells") / f"{place:02d}-{file_name(section.id)}.csv", frame_bytes(section.chart.data))
+            for place, section in enumerate(self.model.sections, start=1)
+            if section.chart is not None
+        ]
+
     def _wanted(self, formats: Sequence[str]) -> dict[Key, Callable[[], Any]]:
         """What the formats need of every chart, each once."""
         ways = dict.fromkeys(way for name in formats if name in FORMATS for way in FORMATS[name].needs)
@@ -277,7 +296,7 @@ class Report:
         for place, section in enumerate(self.model.sections, start=1):
             if section.chart is None:
                 continue
-            stem = Path("charts") / f"{place:02d}-{_file_name(section.id)}"
+            stem = Path("charts") / f"{place:02d}-{file_name(section.id)}"
             if "png" in formats:
                 paths.append((stem.with_name(stem.name + ".png"), section.chart.png()))
             if "svg" in formats:
@@ -287,7 +306,7 @@ class Report:
     def _beside_pictures(self, formats: Sequence[str]) -> bytes:
         """Markdown that shows the pictures in the folder beside it, where there are any."""
         pictures = {
-            section.id: f"charts/{place:02d}-{_file_name(section.id)}.png"
+            section.id: f"charts/{place:02d}-{file_name(section.id)}.png"
             for place, section in enumerate(self.model.sections, start=1)
             if section.chart is not None and "png" in formats
         }
@@ -337,19 +356,27 @@ def report(
     subtitle: str | None = None,
     owner: str | None = None,
     colours: Mapping[str, str] | Palette | None = None,
+    notes: Any = None,
 ) -> Report:
-    """A report of a `Scan`, a `Change`, drivers or any other result; or of a brief, as it asks for it.
+    """A report of a `Scan`, a `Change`, drivers or any other result; or of a brief, as it asks for it; or of a table
+    what a manager expects without being asked.
+
+    Of a table that is: the last complete period against the year before and the period before, with what changed and
+    why; what happened over the longer run; what goes with the measure people worry about (the first average of which
+    less is better that has clear drivers); what is to be expected; what to do; what to bear in mind.
 
     Parameters
     ----------
     result
-        The result, or a `Brief`.
+        The result, a `Brief`, a `Table`, or anything `ga.read` takes.
     title
         The report's title; by default the result's own.
     subtitle, owner
         The line above the headline, and who answers for the report.
     colours
         Those of labels (`{"Outer Bar": "#1F5F99"}`) or a `Palette`, kept in every chart.
+    notes
+        Of a table: known circumstances (see `read_notes`), set beside what they overlap with.
 
     Returns
     -------
@@ -362,9 +389,13 @@ def report(
         A colour is none.
     """
     if isinstance(result, Brief):
-        from .publish_brief import brief_report
+        from .brief_report import brief_report
 
-        return brief_report(result).titled(subtitle=subtitle, owner=owner)
+        return brief_report(result).report.titled(subtitle=subtitle, owner=owner)
+    if not hasattr(result, "report"):
+        from .table_report import table_report
+
+        result = table_report(result, notes=notes)
     with sharing(colours if isinstance(colours, Palette) else Palette(colours)):
         report: Report = result.report(title)
     return report.titled(subtitle=subtitle, owner=owner)
@@ -376,7 +407,3 @@ def _rendered(chart: Chart, way: Way) -> Any:
         return overlay(chart)
     kind, wishes = way
     return getattr(chart, kind)(**dict(wishes))
-
-
-def _file_name(text: str) -> str:
-    return "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in text)[:60]

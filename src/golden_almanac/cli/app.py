@@ -10,11 +10,13 @@ import typer
 
 from . import (
     ask_command,
+    brief_command,
     change_command,
     check_command,
     compare_command,
     demo_command,
     drivers_command,
+    editions_command,
     forecast_command,
     growth_command,
     project_command,
@@ -26,6 +28,7 @@ from . import (
     shared_options,
     streams,
     total_command,
+    verify_command,
 )
 
 app = typer.Typer(
@@ -51,7 +54,10 @@ app.command("regress", help=regress_command.HELP)(regress_command.regress)
 app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
 app.command("growth", help=growth_command.HELP)(growth_command.growth)
 app.command("project", help=project_command.HELP)(project_command.project)
+app.command("brief", help=brief_command.HELP)(brief_command.brief)
 app.command("publish", help=publish_command.HELP)(publish_command.publish)
+app.command("editions", help=editions_command.HELP)(editions_command.editions)
+app.command("verify", help=verify_command.HELP)(verify_command.verify)
 
 
 def _version(asked: bool) -> None:

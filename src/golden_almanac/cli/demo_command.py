@@ -10,7 +10,7 @@ import typer
 
 from . import screen, shared_options, streams
 
-HELP = """Write the data of a made-up ferry company, scan it, publish the page, and say where to look.
+HELP = """Write the data of a made-up ferry company, publish its report, and say where to look.
 
 \b
 Examples:
@@ -23,6 +23,7 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     import golden_almanac as ga
 
     from ..api.draw import gallery
+    from ..api.table_report import table_report
     from ..export.files import write_whole
 
     began = clock.perf_counter()
@@ -30,15 +31,16 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     folder = Path(to)
     show("writing the sailings")
     sailings = ga.write_demo(folder)
-    found = ga.scan(sailings, notes=folder / "notes.csv", progress=show)
-    report = found.report(title="Pellow Sound Ferries: what matters", progress=show)
+    review = table_report(sailings, notes=folder / "notes.csv", progress=show)
+    report = review.report(title="Pellow Sound Ferries")
     formats = ["html", "pdf", "pptx", "docx", "xlsx", "md", "eml", "json", "png", "svg"]
     written = report.publish(folder, formats=formats, progress=show)
     show("drawing the gallery")
     for place, chart in enumerate(gallery(sailings), start=1):
         write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())
     shared_options.clear_progress()
-    screen.scan(found, 10)
+    found = review.found
+    screen.show(screen.terminal(), review.lines(10))
     charts = sum(path.suffix == ".png" for path in written)
     streams.say(
         f"\nDone in {clock.perf_counter() - began:.1f} s: {found.result.survey.table.rows:,} rows, "

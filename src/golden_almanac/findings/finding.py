@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 from ..aggregation.measures import Measure
@@ -264,7 +264,8 @@ class Finding:
 
     def check(self) -> CheckResult:
         """Compute the figures again with the check's SQL on the source rows, and compare."""
-        return self.evidence.run(self._source())
+        # What the finding says is told already: its own SQL may add up again what it tells.
+        return self.evidence.run(replace(self._source(), minimum=0))
 
     def rows(self) -> pd.DataFrame:
         """The rows behind the finding, with the numbers they have in the file."""

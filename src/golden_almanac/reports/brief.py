@@ -2,115 +2,35 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 import tomllib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date, datetime, time
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
-from ..support.errors import PeriodError, RequestError, SourceError, rather
-from ..tables.calendar import STANDARD, parse_period
+from pydantic import BaseModel, ValidationError
+
+from ..support.errors import RequestError, SourceError, rather
 from ..tables.io.regular_files import text_of
+from ..tables.private_names import digest_of
+from .brief_model import IN_WORDS, SUBJECTS, BriefModel
 
-#: What each key of a brief holds.
-_TEXT, _TEXTS, _NUMBER, _FLAG, _TABLE, _TABLES = (
-    "text",
-    "a list of texts",
-    "a number",
-    "true or false",
-    "a table",
-    "tables",
-)
-_KEYS = {
-    "title": _TEXT,
-    "subtitle": _TEXT,
-    "owner": _TEXT,
-    "source": _TEXT,
-    "sheet": _TEXT,
-    "table": _TEXT,
-    "time": _TEXT,
-    "grain": _TEXT,
-    "measures": _TEXTS,
-    "by": _TEXTS,
-    "where": _TEXT,
-    "focus": _TEXTS,
-    "ignore": _TEXTS,
-    "private": _TEXTS,
-    "natures": _TABLE,
-    "rows": _TEXT,
-    "rates": _TEXT,
-    "minimum_group": _NUMBER,
-    "better": _TABLE,
-    "period": _TEXT,
-    "baseline": _TEXT,
-    "length": _TEXT,
-    "text": _TEXT,
-    "locale": _TEXT,
-    "names": _TABLE,
-    "formats": _TEXTS,
-    "out": _TEXT,
-    "top": _NUMBER,
-    "switch": _TEXT,
-    "pages": _TEXT,
-    "notes": _TEXT,
-    "section": _TABLES,
-    "look": _TABLE,
-    "mail": _TABLE,
-    "calendar": _TABLE,
-}
-_LOOK = {"colours": _TABLE}
-_MAIL = {"host": _TEXT, "port": _NUMBER, "from": _TEXT, "to": _TEXTS}
-_CALENDAR = {"fiscal_start": _NUMBER, "week_start": _TEXT, "zone": _TEXT, "holidays": _TEXT, "as_of": _TEXT}
-#: What a section may be: one that is there (by its id, or all of a kind), or a new one.
-_SUBJECTS = {
-    "id": _TEXT,
-    "kind": _TEXT,
-    "change": _TEXT,
-    "drivers": _TEXT,
-    "forecast": _TEXT,
-    "compare": _TEXT,
-    "draw": _TEXT,
-    "show": _TEXT,
-    "note": _TEXT,
-}
-_SECTION = _SUBJECTS | {
-    "drop": _FLAG,
-    "first": _FLAG,
-    "new_page": _FLAG,
-    "title": _TEXT,
-    "text": _TEXT,
-    "chart": _TEXT,
-    "size": _NUMBER,
-    "sql": _TEXT,
-    "period": _TEXT,
-    "baseline": _TEXT,
-    "periods": _NUMBER,
-    "target": _NUMBER,
-    "by": _TEXT,
-    "x": _TEXT,
-    "y": _TEXTS,
-    "order": _TEXT,
-    "most": _NUMBER,
-    "unit": _TEXT,
-    "highlight": _TEXTS,
-    "references": _TABLE,
-    "events": _TABLE,
-    "colours": _TABLE,
-}
 #: Keys of a section that say how its chart is drawn.
 WISHES = ("x", "y", "order", "most", "unit", "highlight", "references", "events", "colours")
-
-
 #: Bytes of a brief at most.
 _MOST_BYTES = 1_000_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Brief:
-    """A brief as read: `path` its file, `said` its keys, checked; `sections` its sections in order."""
+    """A brief as read: `path` its file, `text` that file, `said` its keys, checked; `sections` its sections in
+    order."""
 
     path: Path
+    text: str = ""
     said: Mapping[str, Any] = field(default_factory=dict)
 
     @property
@@ -122,8 +42,26 @@ class Brief:
         found: Sequence[Mapping[str, Any]] = self.said.get("section", ())
         return found
 
+    @property
+    def digest(self) -> str:
+        """What it says, as a number: of its text."""
+        return hashlib.sha256(self.shown().encode("utf-8")).hexdigest()
+
+    def shown(self) -> str:
+        """The text as it may be shown: private columns by digests, which a reading takes as their names."""
+        hidden = self.said.get("private")
+        if not hidden:
+            return self.text
+        told = ", ".join(f'"{digest_of(name)}"' for name in hidden)
+        return re.sub(r"(?ms)^(\s*)private(\s*)=\s*\[.*?\]", rf"\1private\2= [{told}]", self.text, count=1)
+
     def get(self, key: str, default: Any = None) -> Any:
         return self.said.get(key, default)
+
+    def span(self, key: str) -> str | None:
+        """A period or baseline as the calls take it: said in words, or as it stands."""
+        told = self.said.get(key)
+        return None if told is None else IN_WORDS.get(told, told)
 
     def source(self) -> Path:
         """The source, relative to the brief. Raises RequestError where none is named."""
@@ -134,13 +72,19 @@ class Brief:
 
 def subject(section: Mapping[str, Any]) -> str:
     """What a section is about: the one key that says so."""
-    return next(key for key in _SUBJECTS if key in section)
+    return next(key for key in SUBJECTS if key in section)
 
 
 def read(path: Path) -> Brief:
     """A brief from its file. Raises SourceError where it cannot be read, RequestError for what it may not say."""
+    text = text_of(path, _MOST_BYTES)
+    return Brief(path=path, text=text, said=checked(path, text))
+
+
+def checked(path: Path, text: str) -> dict[str, Any]:
+    """The keys of a brief, checked. Raises SourceError or RequestError, which name line, key and what was expected."""
     try:
-        said = tomllib.loads(text_of(path, _MOST_BYTES))
+        said = _plain(tomllib.loads(text))
     except tomllib.TOMLDecodeError as problem:
         at = re.search(r"\(at ([^)]*)\)", str(problem))
         where = f" (trouble at {at[1]})" if at else ""
@@ -150,74 +94,162 @@ def read(path: Path) -> Brief:
         raise SourceError(
             str(path), "it is no brief: its values are nested or long beyond use", "Make it simpler."
         ) from problem
-    _check(said, _KEYS, "the brief")
-    _check(said.get("look", {}), _LOOK, "[look]")
-    _check(said.get("mail", {}), _MAIL, "[mail]")
-    _check(said.get("calendar", {}), _CALENDAR, "[calendar]")
-    missing = [key for key in ("host", "from", "to") if "mail" in said and key not in said["mail"]]
-    if missing:
-        raise RequestError("[mail] of the brief", f"no {missing[0]}", "host, from and to")
-    for place, section in enumerate(said.get("section", []), start=1):
-        where = f"[[section]] {place}"
-        _check(section, _SECTION, where)
-        about = [key for key in _SUBJECTS if key in section]
-        if len(about) != 1:
-            raise RequestError(f"{where} of the brief", ", ".join(about) or "nothing", f"one of {', '.join(_SUBJECTS)}")
-        if about[0] in ("draw", "show") and "sql" not in section:
-            raise RequestError(f"{where} of the brief", about[0], 'with sql = "SELECT … FROM source …"')
-    _check_sizes(said)
+    try:
+        BriefModel.model_validate(said)
+    except ValidationError as problem:
+        raise _refusal(problem.errors()[0], said, text) from None
     if "mail" in said:
         check_mail(said["mail"]["host"], said["mail"].get("port", 25), said["mail"]["from"], said["mail"]["to"])
-    return Brief(path=path, said=said)
+    made: dict[str, Any] = said
+    return made
 
 
-#: Keys whose values are whole numbers, the least of each, and what they are called.
-_WHOLE = {"top": (1, "how many sections to keep"), "minimum_group": (0, "a number of rows")}
+def _plain(value: Any) -> Any:
+    """Values as a brief takes them: days are texts."""
+    if isinstance(value, dict):
+        return {key: _plain(one) for key, one in value.items()}
+    if isinstance(value, list):
+        return [_plain(one) for one in value]
+    return value.isoformat() if isinstance(value, date | datetime | time) else value
 
 
-def _check_sizes(said: Mapping[str, Any]) -> None:
-    """Refuse numbers that are out of any range, before anything is read."""
-    for key, (least, what) in _WHOLE.items():
-        if key in said:
-            _whole(said[key], key, least, what)
-    for place, section in enumerate(said.get("section", []), start=1):
-        where = f"[[section]] {place}"
-        if "most" in section:
-            _whole(section["most"], f"most in {where}", 1, "how many to draw")
-        if "size" in section and not 0.3 <= section["size"] <= 1:
-            raise RequestError(f"size in {where}", section["size"], "a number from 0.3 to 1")
-    for key, value in said.get("calendar", {}).items():
-        if _CALENDAR[key] == _NUMBER:
-            _whole(value, f"{key} in [calendar]", 1, "1 to 12")
-    for place, spans in enumerate([said, *said.get("section", [])]):
-        where = f" in [[section]] {place}" if place else ""
-        if "period" in spans and not re.fullmatch(r"last|last \d{1,5} days?", spans["period"]):
-            _period(spans["period"], f"period{where}")
-        if "baseline" in spans and spans["baseline"] not in ("previous", "year-ago"):
-            _period(spans["baseline"], f"baseline{where}")
-    for key, held in _TEXTUAL.items():
-        table = said.get("look", {}).get("colours", {}) if key == "colours" else said.get(key, {})
-        for name, value in table.items():
-            if not isinstance(value, str):
-                raise RequestError(f"{name} in {key}", value, held)
-    if said.get("length", "standard") not in ("short", "standard", "long"):
-        raise RequestError("length", said["length"], "one of short, standard, long")
+#: What is wanted of a value, by the kind of trouble.
+_WANTED = {
+    "string_type": "text",
+    "list_type": "a list of texts",
+    "dict_type": "a table",
+    "model_type": "a table",
+    "bool_type": "true or false",
+    "int_type": "a whole number",
+    "float_type": "a number",
+}
 
 
-#: Tables of a brief whose values are texts.
-_TEXTUAL = {"names": "a word", "better": "up or down", "colours": "a colour"}
+def _refusal(trouble: Any, said: Mapping[str, Any], text: str) -> RequestError:
+    """One sentence for what a model refused: the line, the key, what was expected, the nearest key."""
+    path, kind, more = trouble["loc"], trouble["type"], trouble.get("ctx") or {}
+    where, line = _place(path), _line(path, text)
+    at = f"Line {line}: " if line else ""
+    key = path[-1] if path else ""
+    if kind == "extra_forbidden":
+        known = _known(path[:-1])
+        return RequestError(
+            f"{at}The key of {where}", key, f"one there is; {rather(str(key), known, 'keys').rstrip('.')}"
+        )
+    if kind == "missing":
+        wanted = ", ".join(_needed(path[:-1]))
+        return RequestError(f"{at}{where}", f"no {key}", wanted)
+    inside = path if kind == "value_error" and path and isinstance(path[-1], int) else path[:-1]
+    if kind == "value_error" and inside == path:
+        came = next((str(name) for name in _at(said, path) if name in SUBJECTS), "nothing")
+        return RequestError(f"{at}{_place((*path, ''))} of the brief", came, str(more["error"]))
+    what = f"{at}{key} in {where}" if not isinstance(key, int) else f"{at}{path[-2]} in {_place(path[:-1])}"
+    came = trouble.get("input")
+    if kind == "value_error":
+        return RequestError(what, came, str(more["error"]))
+    if kind == "literal_error":
+        return RequestError(what, came, "one of " + str(more["expected"]).replace("'", "").replace(" or ", ", "))
+    if kind in ("greater_than_equal", "less_than_equal", "less_than", "too_short"):
+        return RequestError(what, came, _bounds(path))
+    if kind == "list_type" and key in ("section", "measure", "dimension", "note", "alert"):
+        return RequestError(what, came, "tables")
+    wanted = "text" if isinstance(key, int) else _WANTED.get(kind, "a value of another kind")
+    return RequestError(what, came, wanted)
 
 
-def _period(text: str, key: str) -> None:
-    try:
-        parse_period(text, STANDARD)
-    except PeriodError:
-        raise RequestError(key, text, "a period such as 2025, 2025-Q3, 2025-08 or 2025-W07") from None
+def _place(path: Sequence[Any]) -> str:
+    """Where a key stands: the brief, [look], [[section]] 2."""
+    parts = list(path[:-1])
+    if not parts:
+        return "the brief"
+    if len(parts) > 1 and isinstance(parts[1], int):
+        return f"[[{parts[0]}]] {parts[1] + 1}"
+    return f"[{'.'.join(map(str, parts))}]"
 
 
-def _whole(value: Any, key: str, least: int, what: str) -> None:
-    if not (isinstance(value, int) and least <= value < 10**9):
-        raise RequestError(key, value, f"a whole number, {least} or more ({what})")
+def _model(path: Sequence[Any]) -> type[BaseModel] | None:
+    """The model of the table that a path leads to."""
+    found: type[BaseModel] | None = BriefModel
+    for name in path:
+        if isinstance(name, int):
+            continue
+        if found is None:
+            return None
+        spec = _named(found).get(str(name))
+        found = None if spec is None else _inner(spec.annotation)
+    return found
+
+
+def _named(model: type[BaseModel]) -> dict[str, Any]:
+    return {spec.alias or name: spec for name, spec in model.model_fields.items()}
+
+
+def _inner(annotation: Any) -> type[BaseModel] | None:
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        return annotation
+    return next((one for one in map(_inner, get_args(annotation)) if one is not None), None)
+
+
+def _known(path: Sequence[Any]) -> list[str]:
+    model = _model(path)
+    return [] if model is None else list(_named(model))
+
+
+def _needed(path: Sequence[Any]) -> list[str]:
+    model = _model(path)
+    return [] if model is None else [name for name, spec in _named(model).items() if spec.is_required()]
+
+
+def _bounds(path: Sequence[Any]) -> str:
+    """What numbers a key takes."""
+    names = [name for name in path if not isinstance(name, int)]
+    key = names[-1]
+    if key == "size":
+        return "a number from 0.3 to 1"
+    if key == "fiscal_start":
+        return "a whole number from 1 to 12"
+    if key == "port":
+        return "a whole number from 1 to 65535"
+    if key == "periods":
+        return "a whole number from 1 to 120"
+    if key == "to":
+        return "at least one address"
+    return f"a whole number, {0 if key == 'minimum_group' else 1} or more"
+
+
+def _at(said: Any, path: Sequence[Any]) -> Any:
+    for name in path:
+        said = said[name]
+    return said
+
+
+def _line(path: Sequence[Any], text: str) -> int | None:
+    """The line of a key, by the heads of tables before it."""
+    lines = text.splitlines()
+    start, end, rest = 0, len(lines), list(path)
+    heads = [place for place, line in enumerate(lines) if re.match(r"\s*\[", line)]
+    if len(rest) > 1 and isinstance(rest[1], int):
+        own = [place for place in heads if re.match(rf"\s*\[\[\s*{re.escape(str(rest[0]))}\s*\]\]", lines[place])]
+        if rest[1] >= len(own):
+            return None
+        start = own[rest[1]]
+        end = next((place for place in heads if place > start), len(lines))
+        rest = rest[2:]
+        if not rest:
+            return start + 1
+    elif len(rest) > 1:
+        own = [place for place in heads if re.match(rf"\s*\[\s*{re.escape(str(rest[0]))}\b", lines[place])]
+        if own:
+            start = own[0]
+            end = next((place for place in heads if place > start), len(lines))
+            rest = rest[1:]
+    else:
+        end = next(iter(heads), len(lines))
+    names = [str(name) for name in rest if not isinstance(name, int)]
+    for place in range(start, end):
+        if names and re.match(rf"\s*[\"']?{re.escape(names[0])}[\"']?\s*[=.]", lines[place]):
+            return place + 1
+    return start + 1 if start else None
 
 
 def check_mail(host: str, port: Any, sender: str, to: Sequence[str]) -> None:
@@ -235,28 +267,3 @@ def check_mail(host: str, port: Any, sender: str, to: Sequence[str]) -> None:
         raise RequestError("The mail server", host, "a name whose parts have 1 to 63 letters")
     if isinstance(port, bool) or not isinstance(port, int) or not 1 <= port <= 65_535:
         raise RequestError("The port of the mail server", port, "a whole number from 1 to 65535")
-
-
-def _check(said: Any, known: Mapping[str, str], where: str) -> None:
-    """Refuse unknown keys, with the nearest ones, and values of another kind."""
-    for key, value in said.items():
-        if key not in known:
-            raise RequestError(
-                f"The key of {where}", key, f"one there is; {rather(key, list(known), 'keys').rstrip('.')}"
-            )
-        if not _is(value, known[key]):
-            raise RequestError(f"{key} in {where}", value, known[key])
-
-
-def _is(value: Any, kind: str) -> bool:
-    if kind == _TEXT:
-        return isinstance(value, str)
-    if kind == _TEXTS:
-        return isinstance(value, list) and all(isinstance(one, str) for one in value)
-    if kind == _NUMBER:
-        return isinstance(value, int | float) and not isinstance(value, bool)
-    if kind == _FLAG:
-        return isinstance(value, bool)
-    if kind == _TABLE:
-        return isinstance(value, dict)
-    return isinstance(value, list) and all(isinstance(one, dict) for one in value)

@@ -29,7 +29,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
                 claim=f"{claim}.",
                 detail=say("Most important first; each beside all others."),
                 chart=charts.draw_effects(found, claim),
-                evidence=_whole(found),
+                evidence=whole_evidence(found),
                 sql=f"SELECT {about.measure.sql} AS value FROM source",
                 expect=(("value", repr(about.overall)),),
             )
@@ -37,7 +37,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
     sections += [_driver(driver, found) for driver in found.drivers[:_MOST_DRIVERS]]
     if found.segments:
         first = found.segments[0]
-        sections.append(_segments(first, found))
+        sections.append(segments_section(first, found))
     made = [
         say(
             "{n} rows were read from {table}; {known} have the outcome.",
@@ -76,7 +76,7 @@ def drivers_report(found: Found, summary: Summary, caveats: Sequence[str], title
     )
 
 
-def _whole(found: Found) -> tuple[tuple[str, str], ...]:
+def whole_evidence(found: Found) -> tuple[tuple[str, str], ...]:
     about = found.outcome
     return (
         (say("Rows"), numbers.whole(about.n)),
@@ -131,7 +131,7 @@ def _of(found: Found, where: str) -> float | None:
     return None if value is None or value != value else float(value)
 
 
-def _segments(first: Segment, found: Found) -> Section:
+def segments_section(first: Segment, found: Found) -> Section:
     claim = said.segment(first, found)
     more = [f"{said.segment(segment, found)}. {said.segment_detail(segment, found)}" for segment in found.segments[1:4]]
     return Section(

@@ -117,11 +117,11 @@ def scan_report(
         title=title or say("What matters in {table}", table=survey.table.name),
         edition=edition(survey),
         summary=summary,
-        keys=tuple(_key(one) for one in latest[:_MOST_KEYS]),
+        keys=tuple(key_of(one) for one in latest[:_MOST_KEYS]),
         sections=tuple(sections),
         further=tuple(finding.headline for finding in findings[MOST_SECTIONS:]),
-        caveats=_caveats(survey, caveats),
-        made=_made(survey, tests, len(findings), len(folded)),
+        caveats=caveat_lines(survey, caveats),
+        made=made_lines(survey, tests, len(findings), len(folded)),
         steps=tuple(steps),
     )
 
@@ -138,7 +138,7 @@ def change_report(
     what stands out, then a section for the contributions of each dimension that shows more than chance or was
     asked for."""
     finding = findings[0]
-    sections = [*_pictures(findings, explanation)]
+    sections = [*change_pictures(findings, explanation)]
     folded = explanation.of_chance(asked)
     for breakdown in [one for one in explanation.breakdowns if one.by not in folded][:4]:
         lead = max(breakdown.contributions, key=lambda part: (part.change * explanation.change, part.label or ""))
@@ -188,11 +188,11 @@ def change_report(
         title=title or say("Why {measure} changed", measure=names.measure_name(explanation.measure)),
         edition=edition(survey),
         summary=summary,
-        keys=(_key(explanation),),
+        keys=(key_of(explanation),),
         sections=tuple(sections),
         further=(),
-        caveats=_caveats(survey, [("of chance", {"by": folded})] if folded else ()),
-        made=_made(survey, None, None, None),
+        caveats=caveat_lines(survey, [("of chance", {"by": folded})] if folded else ()),
+        made=made_lines(survey, None, None, None),
     )
 
 
@@ -207,7 +207,7 @@ def changes_report(
     first = told[0][1]
     sections = []
     for place, (findings, one, own) in enumerate(told):
-        pictures = _pictures(findings, one)
+        pictures = change_pictures(findings, one)
         kept = pictures if place == 0 else pictures[:1]
         kept = [replace(kept[0], detail=own.text), *kept[1:]] if kept and place else kept
         sections += [replace(part, id=f"{part.id}-{place + 1}") for part in kept]
@@ -215,11 +215,11 @@ def changes_report(
         title=title or say("What changed in {table}", table=first.survey.table.name),
         edition=edition(first.survey),
         summary=summary,
-        keys=tuple(_key(one) for _, one, _ in told[:_MOST_KEYS]),
+        keys=tuple(key_of(one) for _, one, _ in told[:_MOST_KEYS]),
         sections=tuple(sections),
         further=(),
-        caveats=tuple(dict.fromkeys([*caveats, *_caveats(first.survey, ())])),
-        made=_made(first.survey, None, None, None),
+        caveats=tuple(dict.fromkeys([*caveats, *caveat_lines(first.survey, ())])),
+        made=made_lines(first.survey, None, None, None),
     )
 
 
@@ -227,7 +227,7 @@ def changes_report(
 _PICTURES = ("series", "bridge", "rate and mix", "slices")
 
 
-def _pictures(findings: Sequence[Finding], explanation: Explanation) -> list[Section]:
+def change_pictures(findings: Sequence[Finding], explanation: Explanation) -> list[Section]:
     """A section for each way to draw a change that there is something to draw for."""
     whole = findings[0]
     stands_out = words_of_change.where(explanation)
@@ -357,7 +357,7 @@ def _evidence(finding: Finding) -> tuple[tuple[str, str], ...]:
     return tuple(found)
 
 
-def _key(explanation: Explanation) -> KeyFigure:
+def key_of(explanation: Explanation) -> KeyFigure:
     from ..analysis.change import candidate
     from ..findings import Score, Test
     from ..text.change_sentences import compared
@@ -409,7 +409,7 @@ def _sources(figure: KeyFigure, explanation: Explanation) -> dict[str, Source]:
     return that_give(sources, data, figure.figures.get)
 
 
-def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> tuple[str, ...]:
+def caveat_lines(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> tuple[str, ...]:
     return (
         *(told_caveats.sentence(name, facts) for name, facts in caveats),
         # The scan says of itself which period is unfinished, at its own grain.
@@ -421,7 +421,7 @@ def _caveats(survey: Survey, caveats: Sequence[tuple[str, dict[str, Any]]]) -> t
     )
 
 
-def _made(survey: Survey, tests: int | None, told: int | None, folded: int | None) -> tuple[str, ...]:
+def made_lines(survey: Survey, tests: int | None, told: int | None, folded: int | None) -> tuple[str, ...]:
     table = survey.table if survey.source is None else survey.source[0]
     lines = [
         say(

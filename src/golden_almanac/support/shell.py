@@ -25,3 +25,8 @@ def suggested(command: str, source: str, *arguments: str) -> str:
 def option(name: str, value: str) -> str:
     """An option with its value, as words of a command line."""
     return shlex.join([name, visible(value)])
+
+
+def file_name(text: str) -> str:
+    """A text as the name of a file: letters, digits, dashes and underscores."""
+    return "".join(letter if letter.isalnum() or letter in "-_" else "-" for letter in text)[:60]

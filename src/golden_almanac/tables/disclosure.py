@@ -19,6 +19,7 @@ import numpy.typing as npt
 from ..sql.expressions import quote_name, quote_value
 from ..support.errors import ColumnError, RequestError, SourceError
 from ..support.phrasing import phrased_count
+from .private_names import digest_of, is_among, wanted_of
 from .problems import Problem
 from .table import Column, Role, Table
 
@@ -30,8 +31,8 @@ _MOST_LABELS = 2_000
 
 def without_private(table: Table, names: Sequence[str]) -> Table:
     """The table without the columns of these names (case folded, or as the source spells them)."""
-    wanted = {name.casefold() for name in names}
-    gone = [column for column in table.columns if {column.name.casefold(), column.original.casefold()} & wanted]
+    wanted = wanted_of(names)
+    gone = [column for column in table.columns if any(is_among(one, wanted) for one in (column.name, column.original))]
     lost = {one.name for one in gone}
     # Dates that were put together from a private column tell what stands in it.
     lost |= {
@@ -79,7 +80,7 @@ def _silent(column: Column, lost: Iterable[str]) -> Column:
 
 def check_private(names: Iterable[str], tables: Sequence[Table]) -> None:
     """Refuses private names that no column bears: a slip of the pen must not make a column public."""
-    hidden = {name.casefold() for table in tables for name in table.private}
+    hidden = {spelt for table in tables for one in table.private for spelt in (one.casefold(), digest_of(one))}
     for name in names:
         if name.casefold() not in hidden:
             available = [name for table in tables for name in table.names]

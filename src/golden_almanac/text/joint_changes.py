@@ -22,7 +22,7 @@ def joint_summary(told: Sequence[tuple[Finding, Explanation]]) -> Summary:
     alike = [(finding, other) for finding, other in same if other.baseline == one.baseline]
     body += why_changed.usual(one)
     body += _beside([entry for entry in same if entry[1].measure == one.measure][1:])
-    body += _others([entry for entry in alike if entry[1].measure != one.measure])
+    body += _moved_beside([entry for entry in alike if entry[1].measure != one.measure])
     body += _where([other for _, other in alike])
     subject = why_changed.movement(one)
     body += [*why_changed.made_of(one, subject), *why_changed.through(one, subject), *why_changed.next_look(one)]
@@ -45,6 +45,11 @@ def _beside(others: Sequence[tuple[Finding, Explanation]]) -> list[str]:
     return found
 
 
+def others(told: Sequence[tuple[Finding, Explanation]]) -> list[str]:
+    """How the measures behind the leading one went in the same period, those that moved more than usual first."""
+    return _moved_beside([entry for entry in told if entry[1].measure != told[0][1].measure])
+
+
 #: How the other measures went, in the order told.
 _GROUPS = (
     mark("{told}, more than usual."),
@@ -54,7 +59,7 @@ _GROUPS = (
 )
 
 
-def _others(told: Sequence[tuple[Finding, Explanation]]) -> list[str]:
+def _moved_beside(told: Sequence[tuple[Finding, Explanation]]) -> list[str]:
     """The other measures: those that moved beyond their usual movement, then those that did not."""
     groups: dict[str, list[str]] = {phrase: [] for phrase in _GROUPS}
     more, less, unknown, as_usual = _GROUPS

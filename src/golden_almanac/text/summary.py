@@ -88,10 +88,10 @@ def scan_summary(
     """The summary of a scan: the latest change of the leading measure, then the findings that matter. `technical` adds
     how sure each story is."""
     check_length(length)
-    opening = _latest(latest, length, findings) if latest is not None else []
+    opening = latest_facts(latest, length, findings) if latest is not None else []
     warnings = [Fact(text=told_caveats.sentence(name, facts), part="caveat") for name, facts in caveats]
     places = {"tests": numbers.whole(tests), "rows": numbers.whole(rows), "table": table_name}
-    if not findings and latest is not None and _matters(latest):
+    if not findings and latest is not None and latest_matters(latest):
         more = say(
             "Beyond that nothing stands out: {tests} tests on {rows} rows of {table} found no movement, difference, "
             "leader, odd week or wrong row that chance does not make too.",
@@ -106,7 +106,7 @@ def scan_summary(
         )
         return planned(Fact(text=nothing, part="change"), [], [*opening, *warnings], length)
     told = stories(findings[: _MOST_STORIES[length] + (not opening)], technical)
-    leads = bool(opening) and latest is not None and _matters(latest, findings[0].score.total)
+    leads = bool(opening) and latest is not None and latest_matters(latest, findings[0].score.total)
     first = opening.pop(0) if leads else _story(told.pop(0), 0)
     body = [*opening, *(_story(one, place) for place, one in enumerate(told, start=1))]
     if length == "long":
@@ -200,7 +200,7 @@ def _story(story: Story, place: int) -> Fact:
     return Fact(text=story.text, part="story", about=about, place=place, story=story)
 
 
-def _matters(latest: Explanation, beside: float = 0.0) -> bool:
+def latest_matters(latest: Explanation, beside: float = 0.0) -> bool:
     """Whether the latest change is news of its own: unusual, or not to be judged, and no less than the first finding by
     the same score."""
     from ..analysis.change import candidate
@@ -224,7 +224,7 @@ def _contradicted(latest: Explanation, findings: Sequence[Finding]) -> bool:
     )
 
 
-def _latest(explanation: Explanation, length: str, findings: Sequence[Finding]) -> list[Fact]:
+def latest_facts(explanation: Explanation, length: str, findings: Sequence[Finding]) -> list[Fact]:
     from ..analysis.change import candidate
     from ..findings import Score, Test
 

@@ -10,6 +10,7 @@ from typing import Any
 from ...support.errors import SourceError
 from ...support.phrasing import Either, phrased, phrased_count
 from ...support.printable import visible
+from ..private_names import is_among, wanted_of
 from ..problems import Aside, Problem
 
 #: Parts of more rows in all are not compared with one another.
@@ -259,11 +260,11 @@ class Spots:
 def without(loaded: Loaded, private: Sequence[str]) -> tuple[Loaded, tuple[str, ...]]:
     """What was loaded without the columns of these names, and the names that those had; texts of whole rows, which
     may quote them, go too."""
-    wanted = {name.casefold() for name in private}
+    wanted = wanted_of(private)
     kept = [
         place
         for place, names in enumerate(zip(loaded.names, loaded.original, strict=True))
-        if not {name.casefold() for name in names} & wanted
+        if not any(is_among(name, wanted) for name in names)
     ]
     gone = sorted(set(range(len(loaded.names))) - set(kept))
     hidden = tuple(dict.fromkeys(name for at in gone for name in (loaded.names[at], loaded.original[at]) if name))

@@ -1,0 +1,260 @@
+"""What a brief may say, as models: the one place that knows its keys, their kinds, their bounds and what they mean.
+
+The JSON Schema that editors check a brief by is made from them.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+
+from ..support.errors import PeriodError
+from ..tables.calendar import STANDARD, parse_period
+
+SCHEMA_NAME = "golden-almanac-brief.schema.json"
+_PERIOD = "a period such as 2025, 2025-Q3, 2025-08 or 2025-W07"
+#: Periods in words, and what they are called by the calls.
+IN_WORDS = {
+    "last complete period": "last",
+    "last complete day": "last",
+    "last complete week": "last",
+    "last complete month": "last",
+    "last complete quarter": "last",
+    "last complete year": "last",
+    "last": "last",
+    "year before": "year-ago",
+    "same period last year": "year-ago",
+    "period before": "previous",
+}
+
+
+def _period(text: str) -> str:
+    if text in IN_WORDS or re.fullmatch(r"last \d{1,5} days?", text):
+        return text
+    try:
+        parse_period(text, STANDARD)
+    except PeriodError:
+        raise ValueError(_PERIOD) from None
+    return text
+
+
+def _baseline(text: str) -> str:
+    # What else it may be, a scenario of the table, only the table knows.
+    if text in ("previous", "year-ago", "forecast") or text in IN_WORDS:
+        return text
+    return _period(text)
+
+
+def _mail_address(text: str) -> str:
+    if len(text) > 254 or not re.fullmatch(r"[!#-'*+\-/-9=?A-Z^-~.]{1,64}@[A-Za-z0-9.\-]+", text):
+        raise ValueError("one such as office@example.org")
+    return text
+
+
+Span = Annotated[str, AfterValidator(_period)]
+Against = Annotated[str, AfterValidator(_baseline)]
+Address = Annotated[str, AfterValidator(_mail_address)]
+Rows = Annotated[int, Field(ge=0, lt=10**9)]
+Several = Annotated[int, Field(ge=1, lt=10**9)]
+Way = Literal["up", "down"]
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+
+class BriefMeasure(_Part):
+    """A measure: an SQL aggregate, and what it is called, counted in, aimed at."""
+
+    sql: str = Field(description="An SQL aggregate over the columns, such as sum(revenue) / sum(passengers).")
+    name: str | None = Field(None, description="What it is called in sentences and charts.")
+    unit: str | None = Field(None, description="Its unit or currency: min, EUR.")
+    better: Way | None = Field(None, description="Which way is better.")
+    target: float | None = Field(None, description="What it should come to in the period.")
+
+
+class BriefDimension(_Part):
+    """A column to break measures down by."""
+
+    column: str = Field(description="The column.")
+    name: str | None = Field(None, description="What it is called.")
+    labels: dict[str, str] = Field({}, description="What its labels are called.")
+
+
+class BriefNote(_Part):
+    """Something people know: a remark for some days."""
+
+    start: str = Field(alias="from", description="The first day, 2025-02-10.")
+    to: str | None = Field(None, description="The last day; the first by default.")
+    note: str = Field(description="The remark.")
+    where: dict[str, str] = Field({}, description="Columns and the label that it is about; all by default.")
+
+
+class BriefAlert(_Part):
+    """A condition on which the run ends with status 1: one of `when`, `unusual`, `kind`."""
+
+    name: str = Field(description="What is told when it holds.")
+    when: str | None = Field(None, description="A condition over measures of the period: sum(revenue) < 1000000.")
+    unusual: str | None = Field(None, description="A measure whose change is outside its usual range.")
+    kind: str | None = Field(None, description="A kind of finding (golden-almanac scan --kinds).")
+    measure: str | None = Field(None, description="With kind: only findings on this measure.")
+    where: dict[str, str] = Field({}, description="With kind: only findings on this slice.")
+    mail: bool = Field(False, description="Send it to the people of [mail].")
+
+    @model_validator(mode="after")
+    def _one(self) -> BriefAlert:
+        if sum(one is not None for one in (self.when, self.unusual, self.kind)) != 1:
+            raise ValueError("with one of when, unusual and kind")
+        return self
+
+
+class BriefLook(_Part):
+    """How it looks."""
+
+    colours: dict[str, str] = Field({}, description="A colour by label, kept in every chart.")
+
+
+class BriefMail(_Part):
+    """Who gets it by mail, over SMTP."""
+
+    host: str
+    port: Annotated[int, Field(ge=1, le=65_535)] = 25
+    sender: Address = Field(alias="from")
+    to: Annotated[list[Address], Field(min_length=1)]
+
+
+class BriefCalendar(_Part):
+    """By which calendar it is told."""
+
+    fiscal_start: Annotated[int, Field(ge=1, le=12)] = 1
+    week_start: str = "monday"
+    zone: str | None = None
+    holidays: str | None = None
+    as_of: str | None = None
+
+
+class BriefSection(_Part):
+    """A section changed (`id`, `kind`) or added (the other subjects), in order."""
+
+    id: str | None = Field(None, description="A section that is there, by its id.")
+    kind: str | None = Field(None, description="All sections of a kind.")
+    change: str | None = Field(None, description="Why this measure changed.")
+    drivers: str | None = Field(None, description="What goes with this column.")
+    forecast: str | None = Field(None, description="What to expect of this measure.")
+    compare: str | None = Field(None, description="This column between the labels of by.")
+    relate: str | None = Field(None, description="How this column goes with the one named by y.")
+    total: str | None = Field(None, description="This measure by the labels of by.")
+    regress: str | None = Field(None, description="A linear regression of this column on factors.")
+    growth: str | None = Field(None, description="How fast the labels of by grew in this measure.")
+    draw: str | None = Field(None, description="A chart of this kind, of sql.")
+    show: str | None = Field(None, description="A table with this heading, of sql.")
+    note: str | None = Field(None, description="Words of one's own under this heading.")
+    drop: bool = False
+    first: bool = False
+    new_page: bool = False
+    title: str | None = None
+    text: str | None = Field(None, description="May hold live values: {{ revenue.value | amount }}.")
+    chart: str | None = Field(None, description="Another kind of chart.")
+    size: Annotated[float, Field(ge=0.3, le=1, strict=False)] | None = None
+    sql: str | None = Field(None, description="SELECT … FROM source …")
+    period: Span | None = None
+    baseline: Against | None = None
+    periods: Annotated[int, Field(ge=1, le=120)] | None = None
+    target: float | None = None
+    by: str | None = None
+    factors: list[str] | None = None
+    x: str | None = None
+    y: list[str] | None = None
+    order: str | None = None
+    most: Several | None = None
+    unit: str | None = None
+    highlight: list[str] | None = None
+    references: dict[str, Any] | None = None
+    events: dict[str, Any] | None = None
+    colours: dict[str, str] | None = None
+
+    @model_validator(mode="after")
+    def _about(self) -> BriefSection:
+        told = [name for name in SUBJECTS if getattr(self, name) is not None]
+        if len(told) != 1:
+            raise ValueError(f"one of {', '.join(SUBJECTS)}")
+        if told[0] in ("draw", "show") and self.sql is None:
+            raise ValueError('with sql = "SELECT … FROM source …"')
+        return self
+
+
+#: What a section may be about, one of them each.
+SUBJECTS = (
+    "id", "kind", "change", "drivers", "forecast", "compare", "relate", "total", "regress", "growth", "draw",
+    "show", "note",
+)  # fmt: skip
+
+
+class BriefModel(_Part):
+    """A brief of Golden Almanac: what to read, measure, compare and publish, for whom."""
+
+    title: str | None = Field(None, description="The report's title.")
+    subtitle: str | None = None
+    owner: str | None = Field(None, description="Who answers for the report.")
+    audience: Literal["board", "manager", "analyst"] | None = Field(
+        None, description="board: a glance; manager: a minute; analyst: a page, with how sure each story is."
+    )
+    content: Literal["period", "findings"] = Field(
+        "period", description="period: the last period and why, the longer run, what to expect; findings: a scan alone."
+    )
+    source: str | None = Field(None, description="What to read, relative to the brief, or a database URL.")
+    sheet: str | None = None
+    table: str | None = None
+    query: str | None = Field(None, description="One SELECT over a database.")
+    secret: str | None = Field(
+        None, description="The environment variable, or file outside the brief's folder (file:…), of a password."
+    )
+    joins: list[str] | None = Field(None, description='Tables whose columns are added: "ports.csv on port = name".')
+    answers: dict[str, str] | None = Field(None, description="Answers to the questions that check puts.")
+    apply: str | None = Field(None, description="A repair log (check --repairs): just its repairs are made.")
+    rows: str | None = Field(None, description='What the rows are, many of them: "sailings".')
+    time: str | None = None
+    grain: Literal["day", "week", "month", "quarter", "year"] | None = None
+    measures: list[str] | None = None
+    by: list[str] | None = None
+    where: str | None = Field(None, description="Only the rows that meet this SQL condition.")
+    focus: list[str] | None = None
+    ignore: list[str] | None = None
+    private: list[str] | None = Field(None, description="Columns that do not exist for anything downstream.")
+    minimum_group: Rows | None = Field(None, description="Labels of fewer rows are put together.")
+    row_samples: bool = Field(True, description="false: no row is told by itself.")
+    natures: dict[str, str] | None = None
+    rates: str | None = None
+    better: dict[str, Way] | None = None
+    period: Span | None = Field(None, description='A period, or in words: "last complete month", "last 30 days".')
+    baseline: Against | None = Field(None, description="previous, year-ago, forecast, or a period.")
+    length: Literal["short", "standard", "long"] | None = None
+    text: str | None = Field(None, description="A sentence of one's own before the summary; may hold live values.")
+    locale: str | None = None
+    names: dict[str, str] | None = None
+    formats: list[str] | None = None
+    out: str | None = Field(
+        None, description="The folder of the editions, within the brief's own; editions by default."
+    )
+    top: Several | None = Field(None, description="How many sections to keep.")
+    switch: str | None = None
+    pages: str | None = None
+    slices: str | None = Field(None, description="A report of its own for each label of this column.")
+    notes: str | None = Field(None, description="A CSV of known circumstances.")
+    measure: list[BriefMeasure] = []
+    dimension: list[BriefDimension] = []
+    note: list[BriefNote] = []
+    alert: list[BriefAlert] = []
+    section: list[BriefSection] = []
+    look: BriefLook | None = None
+    mail: BriefMail | None = None
+    calendar: BriefCalendar | None = None
+
+
+def brief_schema() -> str:
+    """The JSON Schema of a brief, as text."""
+    made = {"$schema": "https://json-schema.org/draft/2020-12/schema", **BriefModel.model_json_schema()}
+    return json.dumps(made, indent=2, ensure_ascii=False) + "\n"
