@@ -26,7 +26,7 @@ from ..reports import Section
 from ..reports.between_editions import SinceLast, since_last
 from ..reports.brief import Brief
 from ..reports.edition_record import EditionRecord, PeriodTotal, ToldFinding
-from ..reports.people_edits import WORDS, Edit, Words, edits_between, read_words
+from ..reports.people_edits import ADDED, WORDS, Edit, Words, edits_between, read_words
 from ..sql import expressions
 from ..sql.expressions import quote_name
 from ..support.errors import AlmanacError, RequestError, SourceError
@@ -152,9 +152,11 @@ def _since_texts(
     texts.append(said.listed_under("stronger", [told[key].headline for key in found.stronger]))
     texts.append(said.listed_under("weaker", [told[key].headline for key in found.weaker]))
     texts.append(said.listed_under("gone", [earlier.told[key].headline for key in found.gone]))
-    long = [one for one in (told[key] for key in found.going_on) if one.editions >= _GOING_ON]
-    texts += [said.going_on(one.headline, one.editions) for one in long[:_MOST_GOING_ON]]
-    return texts
+    long = sorted((one for key, one in told.items() if key in found.going_on), key=lambda one: -one.editions)
+    by_count: dict[int, list[str]] = {}
+    for one in [one for one in long if one.editions >= _GOING_ON][:_MOST_GOING_ON]:
+        by_count.setdefault(one.editions, []).append(one.headline)
+    return [*texts, *(said.going_on(" ".join(headlines), editions) for editions, headlines in by_count.items())]
 
 
 def _restated(found: SinceLast, made: BriefReport) -> str:
@@ -202,8 +204,9 @@ def edits_before(folder: Path, record: EditionRecord, before: Mapping[str, Edit]
         ) from None
     known, added = read_words(text, str(path))
     edits = edits_between(record.words, known, carried, record.edition)
-    for place, one in enumerate(added, start=1):
-        edits[f"added-{place}"] = Edit(
+    taken = sum(key.startswith(ADDED) for key in edits)
+    for place, one in enumerate(added, start=taken + 1):
+        edits[f"{ADDED}{place}"] = Edit(
             claim=one.claim, detail=one.detail, remarks=one.remarks, corrections=one.corrections, edition=record.edition
         )
     return edits
@@ -222,8 +225,17 @@ def edited(report: Report, made: BriefReport, edits: Mapping[str, Edit], shown: 
         if edit.dropped:
             continue
         claim, detail = edit.claim or str(section.claim), section.detail if edit.detail is None else edit.detail
+        stands = made.scan.fill(f"{claim} {detail}") if edit.corrections else ""
+        holding = tuple(one for one in edit.corrections if one.was in stands)
+        notices += [
+            say(
+                "The correction of {was} by {who} is left out: the figure is no longer there.", was=one.was, who=one.who
+            )
+            for one in edit.corrections
+            if one not in holding and key in shown
+        ]
         words[key] = {"claim": claim, "detail": str(detail), "figures": figures}
-        listed.append((key, Words(claim=claim, detail=str(detail), remarks=edit.remarks, corrections=edit.corrections)))
+        listed.append((key, Words(claim=claim, detail=str(detail), remarks=edit.remarks, corrections=holding)))
     for section in report.model.sections:
         edit = shown.get(keys[section.id], Edit())
         if edit == Edit():
@@ -235,11 +247,12 @@ def edited(report: Report, made: BriefReport, edits: Mapping[str, Edit], shown: 
         notices += told
     known = set(keys.values())
     for key, edit in edits.items():
-        if key.startswith("added-") and edit.claim:
+        if key.startswith(ADDED) and edit.claim and not edit.dropped:
             listed.append((key, Words(claim=edit.claim, detail=edit.detail or "", remarks=edit.remarks)))
             words[key] = {"claim": edit.claim, "detail": edit.detail or "", "figures": {}}
             if key in shown:
-                report = report.note(made.scan.fill(edit.claim), _remarked(made.scan.fill(edit.detail or ""), edit))
+                title = made.scan.fill(edit.claim)
+                report = report.note(title, _remarked(title, made.scan.fill(edit.detail or ""), edit))
         elif key not in known and not edit.dropped and key in shown:
             notices.append(
                 say("What was changed by hand in “{what}” is not told in this edition.", what=edit.claim or key)
@@ -254,12 +267,13 @@ def _changed(report: Report, section: Section, edit: Edit, made: BriefReport) ->
     if edit.hand_written and dict(edit.figures) != _figures(section):
         detail = f"{detail} {said.to_review(edit.edition)}".strip()
         notices.append(say("To be reviewed: {what}", what=claim))
-    return report.replace(section.id, claim=claim, detail=_remarked(detail, edit)), notices
+    return report.replace(section.id, claim=claim, detail=_remarked(claim, detail, edit)), notices
 
 
-def _remarked(detail: str, edit: Edit) -> str:
+def _remarked(claim: str, detail: str, edit: Edit) -> str:
+    stands = f"{claim} {detail}"
     told = [said.remark(who, text) for who, text in edit.remarks]
-    told += [said.correction(one.who, one.was, one.now, one.why) for one in edit.corrections]
+    told += [said.correction(one.who, one.was, one.now, one.why) for one in edit.corrections if one.was in stands]
     return " ".join([detail, *told]).strip() if told else detail
 
 

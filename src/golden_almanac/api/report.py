@@ -27,6 +27,7 @@ from ..support.printable import made_visible
 from ..support.shell import file_name
 from ..text import Summary
 from ..text.languages import Voice
+from ..text.summary import without
 from .result_language import in_voice
 
 if TYPE_CHECKING:
@@ -81,9 +82,22 @@ class Report:
         return self.summed(told)
 
     def drop(self, *ids: str) -> Report:
-        """A copy without these sections. Raises RequestError for an id that is not there."""
+        """A copy without these sections, and without what the summary says of them alone.
+
+        Raises RequestError for an id that is not there.
+        """
         self._known(ids)
-        return self._with(tuple(section for section in self.model.sections if section.id not in ids))
+        sections: list[Section] = []
+        part = ""
+        for section in self.model.sections:
+            # The name of a part goes on to the section that opens it now.
+            part = section.part or (part if section.level > 2 else "")
+            if section.id not in ids:
+                opens = bool(part) and not section.part
+                sections.append(replace(section, part=part, level=2) if opens else section)
+                part = ""
+        kept = self._with(tuple(sections))
+        return kept.summed(without(kept.model.summary, ids))
 
     def first(self, *ids: str) -> Report:
         """A copy that opens with these sections, in this order. Raises RequestError for an id that is not there."""

@@ -14,10 +14,12 @@ from typing import Any
 from ..support.errors import SourceError
 
 WORDS = "words.md"
+#: How the keys of sections begin that people added.
+ADDED = "added-"
 _MARK = re.compile(r"^<!-- section (\S+) -->$")
 _CORRECTION = re.compile(
-    r"^> *Correction by (?P<who>[^:]{1,80}): *(?P<was>.{1,80}?) *(?:→|->) *(?P<now>[^:;]{1,80}?)"
-    r" *(?:[,:;] *(?:because +)?(?P<why>.+))?$"
+    r"^> *Correction by (?P<who>[^:]{1,80}): *(?P<was>.{1,80}?) *(?:→|->) *(?P<now>.{1,80}?)"
+    r"(?:,? +because +|[:;] +)(?P<why>.+)$"
 )
 _REMARK = re.compile(r"^> *(?:(?P<who>[A-Z][\w. -]{0,60}): +)?(?P<text>.+)$")
 #: A number outside a live value.
@@ -152,7 +154,7 @@ def _section(claim: str, body: Sequence[tuple[int, str]], name: str) -> Words:
             continue
         if re.match(r"> *Correction\b", line):
             told = _CORRECTION.match(line)
-            if told is None or not told["why"]:
+            if told is None:
                 raise SourceError(
                     name,
                     f"the correction in line {number} does not say who, what and why",
@@ -185,4 +187,14 @@ def edits_between(
             made = replace(made, figures=said["figures"], edition=edition)
         if made != Edit():
             edits[key] = made
+    for key, told in known.items():
+        # Sections of people's own, as they stand in a file that was written with them.
+        if key.startswith(ADDED) and key not in written:
+            edits[key] = Edit(
+                claim=told.claim,
+                detail=told.detail,
+                remarks=told.remarks,
+                corrections=told.corrections,
+                edition=edition,
+            )
     return edits

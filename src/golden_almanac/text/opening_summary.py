@@ -56,11 +56,11 @@ def opening_summary(
     body = [fact for fact in opening if fact.part != "where" or not again]
     body += [Fact(text=text, part="why", place=0.5) for text in why_changed.through(lead)]
     if outlook is not None:
-        body.append(Fact(text=forecast_summary(outlook).headline, part="outlook", place=8.0))
+        body.append(Fact(text=forecast_summary(outlook).headline, part="outlook", about=("forecast",), place=8.0))
     more = [_story(one, place) for place, one in enumerate(told[:_MOST_STORIES], start=1)]
     body += more[:1]
     if drivers is not None and drivers.drivers:
-        body.append(Fact(text=drivers_summary(drivers).headline, part="drivers", place=7.0))
+        body.append(Fact(text=drivers_summary(drivers).headline, part="drivers", about=("drivers",), place=7.0))
     body += more[1:]
     body += [Fact(text=text, part="others", place=0.7) for text in others(changes)]
     body += [Fact(text=text, part="watch", place=9.0) for text in steps[:1]]

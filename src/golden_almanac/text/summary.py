@@ -7,7 +7,7 @@ weightiest first, in the order of the story.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -183,6 +183,27 @@ def _flowing(first: Fact, every: Sequence[Fact]) -> str:
             # A sentence on something else stands between: what follows names its subject again.
             before = None
     return joined(" ", told)
+
+
+def without(summary: Summary, findings: Collection[str]) -> Summary:
+    """The summary without what it says of findings alone that are left out; a headline of one makes room for the next
+    fact."""
+    if not summary.facts:
+        return summary
+    kept = [fact for fact in summary.facts if not fact.about or not set(fact.about) <= set(findings)]
+    if len(kept) == len(summary.facts) or not kept:
+        return summary
+    first, rest = kept[0], kept[1:]
+    own = len(summary.bullets) - (len(summary.facts) - 1)
+    # Sentences of people's own stand before the facts.
+    opening = summary.bullets[:own]
+    text = " ".join(opening)
+    return Summary(
+        headline=first.text,
+        text=joined(" ", [*([text] if text else []), *([_flowing(first, rest)] if rest else [])]),
+        bullets=(*opening, *(fact.text for fact in rest)),
+        facts=tuple(kept),
+    )
 
 
 def fit(headline: str, body: list[str], tail: list[str], length: str = "standard") -> Summary:

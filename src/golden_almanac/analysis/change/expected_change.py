@@ -20,7 +20,7 @@ from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
 from ..trading_days import day_weights
 from .finer_history import spread_of_moves
-from .past_steps import tamed, without_steps
+from .past_steps import tamed, without_steps, without_wild
 
 #: Fewest earlier comparisons than this say nothing of what is usual.
 LEAST_HISTORY = 3
@@ -138,6 +138,9 @@ def forecast_change(
     if not known[~series.holes].all():
         return None
     y = filled(series.grain, series.numbers, y, series.holes)
+    season, _ = _season(series, y)
+    # A period that went wild is no level to go on from, nor a season to come again.
+    y = season[:-1] + without_wild(y - season[:-1])
     season, columns = _season(series, y)
     calm = y - season[:-1]
     tried = [_smoothed(calm, constant) for constant in _SMOOTHING]

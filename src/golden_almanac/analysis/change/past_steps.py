@@ -72,6 +72,19 @@ def _step(y: Floats, beside: Floats) -> Floats | None:
     return steps[:, at] if abs(size) > _SURE * error else None
 
 
+def without_wild(y: Floats) -> Floats:
+    """A series in which single values far from those around them (the median of five) are drawn to that line. Shape
+    (periods,), its season taken off."""
+    if y.size < _LEAST:
+        return y
+    # At the ends, the five that are nearest.
+    first = np.clip(np.arange(y.size) - _SIDE, 0, y.size - 2 * _SIDE - 1)
+    around = np.median(y[first[:, None] + np.arange(2 * _SIDE + 1)], axis=1)
+    apart = y - around
+    reach = _WILD * _MAD * float(np.median(np.abs(apart)))
+    return np.asarray(around + np.clip(apart, -reach, reach)) if reach > 0 else y
+
+
 def tamed(moves: Floats) -> Floats:
     """Moves, those that lie beyond three robust standard deviations drawn to that line (winsorised; Huber 1981)."""
     if moves.size < _FEWEST:
