@@ -13,7 +13,6 @@ BRIEF = """title = "Pellow Sound Ferries, monthly"
 source = "sailings.csv"
 rows = "sailings"
 measures = ["sum(revenue)", "avg(cancelled)"]
-by = ["route", "channel"]
 formats = ["html", "xlsx"]
 
 [[alert]]
@@ -25,7 +24,7 @@ CORRECTED = "> Correction by Ana: 719,000 → 716,000, because a fare was booked
 
 
 def edit(words: Path) -> None:
-    """What a person does in an editor: another sentence, and a figure corrected with its reason."""
+    """What a person does: another sentence, and a figure corrected with its reason."""
     lines = words.read_text(encoding="utf-8").splitlines()
     place = lines.index("<!-- section series -->") + 1
     lines[place : place + 1] = [f"## {EDITED}", CORRECTED]
@@ -53,7 +52,7 @@ def main(source: str, out: str) -> None:
         print(f"{edition.name}: {edition.headline}\n  {agree:,} of {size:,} figures agree")
         for text in (*edition.alerts, *edition.notices, *found.differences):
             print(f"  {text}")
-    print(ga.editions(brief)[["edition", "headline", "alerts"]].to_string(index=False))
+    print(ga.editions(brief)[["edition", "alerts"]].to_string(index=False))
 
 
 if __name__ == "__main__":

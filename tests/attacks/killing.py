@@ -1,4 +1,4 @@
-"""Kill a publish at random moments, as a power cut would: the folder is the old edition or the new one, never a mixture.
+"""Kill a publish at random moments, as a power cut would: the old edition stays, the new one is whole or not there.
 
 `python -m tests.attacks.killing --times 50 --seed 1` is run by hand; it says how often which was found.
 """
@@ -9,7 +9,9 @@ import argparse
 import contextlib
 import os
 import random
+import shutil
 import signal
+import sqlite3
 import subprocess
 import sys
 import tempfile
@@ -43,25 +45,24 @@ def main() -> int:
         folder = Path(name)
         rows = [f"2024-{m:02d}-{d:02d},{'AB'[d % 2]},{m * d}" for m in range(1, 13) for d in range(1, 29)]
         (folder / "t.csv").write_text("date,quay,fare\n" + "\n".join(rows) + "\n", "utf-8")
-        editions = []
-        for title in ("the old edition", "the new edition"):
+        titles = {"2024-12-28": "the old edition", "2024-12-28-2": "the new edition"}
+        editions = {}
+        for name, title in titles.items():
             (folder / "b.toml").write_text(BRIEF.format(title=title), "utf-8")
             began = time.monotonic()
             assert publish(folder).wait() == 0
             took = time.monotonic() - began
-            editions.append(tree(folder / "out"))
-        old, new = editions
+            editions[name] = tree(folder / "out" / name)
+        old, new = editions.values()
         assert old != new
         for turn in range(given.times):
-            (folder / "b.toml").write_text(BRIEF.format(title="the old edition"), "utf-8")
-            assert publish(folder).wait() == 0
-            assert tree(folder / "out") == old
-            (folder / "b.toml").write_text(BRIEF.format(title="the new edition"), "utf-8")
+            shutil.rmtree(folder / "out" / "2024-12-28-2", ignore_errors=True)
             running = publish(folder)
             if turn % 2:
                 # Half of the moments lie where the folder is being put in place.
                 end = time.monotonic() + 2 * took
-                while time.monotonic() < end and running.poll() is None and not list(folder.glob(".almanac-folder-*")):
+                making = folder / "out"
+                while time.monotonic() < end and running.poll() is None and not list(making.glob(".almanac-folder-*")):
                     time.sleep(0.0005)
                 time.sleep(chance.random() * 0.03)
             else:
@@ -69,11 +70,15 @@ def main() -> int:
             with contextlib.suppress(ProcessLookupError):
                 os.killpg(running.pid, signal.SIGKILL)
             running.wait()
-            after = tree(folder / "out")
-            found["old" if after == old else "new" if after == new else "mixture"] += 1
-        # What was left in the making goes with the next publish.
+            kept = tree(folder / "out" / "2024-12-28") == old
+            after = tree(folder / "out" / "2024-12-28-2")
+            found["mixture" if not kept or after not in ({}, new) else "new" if after else "old"] += 1
+        # What was left in the making goes with the next publish, and the index knows both editions.
         assert publish(folder).wait() == 0
-        left = [path.name for path in folder.iterdir() if path.name.startswith(".almanac")]
+        left = [path.name for path in (folder / "out").iterdir() if path.name.startswith(".almanac")]
+        with sqlite3.connect(folder / "out" / "editions.sqlite") as index:
+            assert sorted(row[0] for row in index.execute("SELECT edition FROM editions")) == sorted(titles)
+        assert tree(folder / "out" / "2024-12-28-2") == new
     sys.stdout.write(f"killed {given.times} times, seed {given.seed}: {found}; left behind afterwards: {left}\n")
     return 1 if found["mixture"] or left else 0
 

@@ -205,6 +205,20 @@ def test_alerts_end_with_status_one_and_a_line(tmp_path: Path) -> None:
     assert "fares" in refused.stderr
 
 
+def test_a_run_is_logged_as_lines_of_json(tmp_path: Path) -> None:
+    brief = desk(tmp_path)
+    for _ in range(2):
+        done = run("publish", brief, "--log", tmp_path / "runs.jsonl", "-v")
+        assert done.returncode == 0, done.stderr
+    assert "published 2025-06-30 in" in done.stderr
+    lines = [json.loads(line) for line in (tmp_path / "runs.jsonl").read_text("utf-8").splitlines()]
+    ends = [line for line in lines if "edition" in line]
+    assert [line["edition"] for line in ends] == ["2025-06-30", "2025-06-30"]
+    assert ends[0]["rows"] == len(crossings())
+    assert ends[0]["bytes"] == ends[1]["bytes"] > 10_000
+    assert run("publish", brief, "--log", tmp_path / "no" / "where").returncode == 2
+
+
 def test_slices_have_a_report_each(tmp_path: Path) -> None:
     brief = desk(tmp_path, 'slices = "quay"\n' + BRIEF)
     names = tree(ga.publish_brief(brief).folder)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -18,7 +19,9 @@ from ..reports.brief_model import IN_WORDS
 from ..sql.expressions import quote_name
 from ..support.errors import PeriodError, RequestError, rather
 from ..tables import Calendar, Table
+from ..tables.io.database_servers import Server, is_address
 from ..tables.io.reading import files
+from ..tables.io.regular_files import text_of
 from ..text.languages import speaking, voice_of
 from .compare import compare
 from .draw import draw
@@ -39,9 +42,9 @@ from .total import total
 #: Keys of a brief that ask of what is worked out.
 _ASKED = ("by", "time", "grain", "where", "focus", "ignore")
 #: The summary for whom it is for.
+#: Bytes of a secret at most.
+_MOST_SECRET = 10_000
 _LENGTHS = {"board": "short", "manager": "standard", "analyst": "long"}
-#: Endings of files that are databases, which a query is asked of.
-_SERVERS = ("postgresql", "mysql", "mariadb", "sqlite:", "duckdb:", "oracle", "mssql")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -227,11 +230,27 @@ def _pages(brief: Brief, found: PeriodReview | Scan, scan: Scan, progress: Calla
     return made
 
 
+def _secret(brief: Brief) -> str | None:
+    """The password of a database, from where the brief says that it stands. Raises RequestError."""
+    named = brief.get("secret")
+    if named is None:
+        return None
+    if not named.startswith("file:"):
+        value = os.environ.get(named)
+        if not value:
+            raise RequestError("The secret", named, "the name of an environment variable that is set, or file:PATH")
+        return value
+    path = (brief.folder / named.removeprefix("file:")).resolve()
+    if path.is_relative_to(brief.folder.resolve()):
+        raise RequestError("The secret", named, "a file outside the folder of the brief, which others are sent")
+    return text_of(path, _MOST_SECRET).strip()
+
+
 def _source(brief: Brief) -> Any:
     """The source, relative to the brief; a pattern may not lead out of the brief's folder, where what it would find is
     anybody's guess. Raises RequestError."""
-    if str(brief.get("source", "")).startswith(_SERVERS) and "://" in str(brief.get("source")):
-        return str(brief.get("source"))
+    if is_address(brief.get("source")):
+        return Server(str(brief.get("source")), _secret(brief))
     source, home = brief.source(), brief.folder.resolve()
     if any(mark in str(brief.get("source")) for mark in "*?["):
         inside = all(path.resolve().is_relative_to(home) for path in files(source) or ())

@@ -132,7 +132,7 @@ def since_section(
     found, counted = since_last(earlier, told, totals)
     section = Section(
         id=_SINCE,
-        claim=said.since_claim(found.previous, len(found.new), len(found.gone)),
+        claim=said.since_claim(found.previous, len(found.new), len(found.gone), len(found.restated)),
         detail=" ".join(text for text in _since_texts(found, earlier, counted, made) if text),
         chart=None,
         evidence=((say("Edition"), found.previous),),

@@ -49,7 +49,8 @@ def write_brief(
     Returns
     -------
     Path
-        The brief. It runs as it stands; its comments say why each choice was made. Missing values take no part.
+        The brief. It runs as it stands; its comments say why each choice was made; missing values
+        are told by `golden-almanac check`.
 
     Raises
     ------

@@ -20,6 +20,7 @@ from ..reports.brief import Brief
 from ..reports.edition_record import RECORD, EditionRecord
 from ..reports.people_edits import WORDS, words_file
 from ..support.errors import OutputError, RequestError
+from ..support.run_log import log
 from ..support.shell import file_name
 from ..tables import Table
 from ..text.languages import speaking
@@ -129,12 +130,27 @@ def publish_brief(
     _check_formats(own)
     check_folder(root)
     began = time.monotonic()
+    progress = _also_logged(progress)
     with speaking(brief_voice(own)):
         table = brief_table(own, progress, as_of=as_of)
         check_alerts(own, table)
         with alone(own.path, progress):
             made = _edition(own, root, table, progress, accept=accept, replace=replace)
-            indexed(root, {made.name: time.monotonic() - began})
+            took = time.monotonic() - began
+            indexed(root, {made.name: took})
+    assert made.edition.record is not None
+    facts = {
+        "edition": made.name,
+        "rows": made.edition.record.source["rows"],
+        "files": len(made.edition.files),
+        "bytes": sum(one["bytes"] for one in made.edition.record.files),
+        "seconds": round(took, 3),
+        "figures_checked": made.edition.record.checks["figures"],
+        "alerts": len(made.edition.alerts),
+    }
+    log.info("published %s in %.1f s", made.name, took, extra={"facts": facts})
+    for alert in made.edition.alerts:
+        log.warning("%s", alert)
     _send(own, made)
     return made.edition
 
@@ -326,6 +342,16 @@ def last_day(brief: Brief, table: Table) -> str | None:
 
     line = timeline_for(table, brief.get("time"))
     return None if line is None else str(line.last_day)
+
+
+def _also_logged(progress: Callable[[str], None]) -> Callable[[str], None]:
+    """What is told of the work, and logged too."""
+
+    def told(text: str) -> None:
+        log.info("%s", text)
+        progress(text)
+
+    return told
 
 
 def _check_formats(brief: Brief) -> None:

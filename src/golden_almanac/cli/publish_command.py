@@ -64,6 +64,13 @@ def publish(
         bool, typer.Option("--replace", help="Write over files that this program did not make.")
     ] = False,
     quiet: Annotated[bool, typer.Option("--quiet", help="Of a brief: say only which alerts fired.")] = False,
+    verbose: Annotated[
+        bool, typer.Option("-v", "--verbose", help="Of a brief: say on standard error what is done.")
+    ] = False,
+    log: Annotated[
+        str | None,
+        typer.Option("--log", metavar="FILE", show_default=False, help="Of a brief: log the run as JSON lines."),
+    ] = None,
 ) -> None:
     import golden_almanac as ga
 
@@ -74,7 +81,7 @@ def publish(
         "--baseline": baseline, "--notes": notes, "--title": title, "--format": formats,
     }  # fmt: skip
     if not source.lower().endswith(".toml"):
-        for name, given in (("--as-of", as_of), ("--accept", accept), ("--quiet", quiet)):
+        for name, given in (("--as-of", as_of), ("--accept", accept), ("--quiet", quiet), ("--log", log)):
             if given:
                 raise ga.RequestError(name, given, "left out where no brief is published")
         from ..api.table_report import table_report
@@ -97,7 +104,12 @@ def publish(
     for name, value in of_table.items():
         if value:
             raise ga.RequestError(name, str(value), "said in the brief")
-    edition = ga.publish_brief(source, out=out, as_of=as_of, accept=accept, replace=replace, progress=show)
+    from ..support.run_log import logged
+
+    with logged(log, verbose=verbose):
+        edition = ga.publish_brief(
+            source, out=out, as_of=as_of, accept=accept, replace=replace, progress=(lambda _: None) if verbose else show
+        )
     shared_options.clear_progress()
     if not quiet:
         streams.say(edition.headline)

@@ -22,18 +22,20 @@ def day_of(edition: str) -> str:
         return edition
 
 
-def since_claim(previous: str, new: int, gone: int) -> str:
+def since_claim(previous: str, new: int, gone: int, restated_figures: int) -> str:
     """What a section on the last edition claims."""
     when = day_of(previous)
-    if not new and not gone:
+    parts = []
+    if new:
+        parts.append(count(new, "{n} finding is new", "{n} findings are new", n=numbers.whole(new)))
+    if gone:
+        parts.append(count(gone, "{n} finding is gone", "{n} findings are gone", n=numbers.whole(gone)))
+    if restated_figures:
+        n = numbers.whole(restated_figures)
+        parts.append(count(restated_figures, "{n} figure was restated", "{n} figures were restated", n=n))
+    if not parts:
         return say("Since the edition of {when} nothing is new and nothing is gone.", when=when)
-    fresh = count(new, "{n} finding is new", "{n} findings are new", n=numbers.whole(new))
-    left = count(gone, "{n} is gone", "{n} are gone", n=numbers.whole(gone))
-    if not gone:
-        return say("Since the edition of {when} {new}.", when=when, new=fresh)
-    if not new:
-        return say("Since the edition of {when} nothing is new, and {gone}.", when=when, gone=left)
-    return say("Since the edition of {when} {new} and {gone}.", when=when, new=fresh, gone=left)
+    return say("Since the edition of {when} {what}.", when=when, what=names.listed(parts))
 
 
 def listed_under(sort: str, headlines: Sequence[str]) -> str:

@@ -21,6 +21,7 @@ from ..reading_guide import Guide
 from ..roles import describe
 from ..table import Column, Table
 from . import archives, inner_rows, large_files
+from .database_servers import is_address, read_server
 from .raw_table import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .regular_files import regular_file
 from .sheet_columns import to_column
@@ -47,6 +48,9 @@ def read(
     Columns that are `private` go before anything is looked at. Nothing is checked for fitness here: that is
     `core.readiness`.
     """
+    if is_address(source):
+        loaded = read_server(source, table, query, private)
+        return _typed(name or table or "query", loaded, guide, calendar, private)
     paths = files(source)
     several = not isinstance(source, str | os.PathLike) or len(paths or ()) > 1
     if paths is not None and sheet is table is query is None:
@@ -63,6 +67,11 @@ def read(
         parts = [(path.name, _file(regular_file(path), sheet, table, query, guide, private)) for path in paths]
         loaded = stack(parts, "file") if several else parts[0][1]
         name = name or (parts[0][0] if len(parts) == 1 else f"{len(parts)} files")
+    return _typed(name, loaded, guide, calendar, private)
+
+
+def _typed(name: str, loaded: Loaded, guide: Guide, calendar: Calendar | None, private: Sequence[str]) -> Table:
+    """What was loaded, without private columns, as a table."""
     if not private:
         return typed_table(name, loaded, guide, calendar or Calendar())
     public, hidden = without(loaded, private)

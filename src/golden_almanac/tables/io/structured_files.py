@@ -48,7 +48,7 @@ def read_json(path: Path) -> Loaded:
         raise SourceError(shown, "it holds no list of records", "Give an array of objects, or one object a line.")
     flat = [_flat(record) for record in records]
     names = list(dict.fromkeys(name for record in flat for name in record))
-    return _from_records(names, [[record.get(name) for name in names] for record in flat], Origin(kind="json"))
+    return from_records(names, [[record.get(name) for name in names] for record in flat], Origin(kind="json"))
 
 
 def read_database(path: Path, table: str | None, query: str | None, private: Sequence[str] = ()) -> Loaded:
@@ -118,7 +118,7 @@ def _tables(path: Path, lite: bool) -> list[str]:
 def _queried(path: Path, query: str, lite: bool, origin: Origin, *, foreign: bool) -> Loaded:
     if lite:
         names, rows = _sqlite(path, query, foreign=foreign)
-        return _from_records(names, rows, origin)
+        return from_records(names, rows, origin)
     import duckdb
 
     settings = embedded_engine.BOUNDED if foreign else {}
@@ -191,7 +191,8 @@ def _reads_only(action: int, first: str | None, second: str | None, _: str | Non
     return sqlite3.SQLITE_DENY
 
 
-def _from_records(names: list[str], rows: list[Any], origin: Origin) -> Loaded:
+def from_records(names: list[str], rows: list[Any], origin: Origin) -> Loaded:
+    """Rows of values under names, as loaded."""
     columns = [
         to_column([_whole_letters(_flat_value(v)) for v in values])
         for values in ([row[place] for row in rows] for place in range(len(names)))
