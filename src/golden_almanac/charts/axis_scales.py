@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from itertools import pairwise
 from typing import Any
+
+import numpy as np
 
 from ..aggregation.measures import Measure
 from ..text import numbers
@@ -48,3 +51,20 @@ def short(value: float, measure: Measure | None, digits: int = 3, *, index: bool
     if measure is not None and measure.share and not index:
         return numbers.share(value)
     return numbers.short(value, digits)
+
+
+def cell_format(values: Iterable[float | None], measure: Measure | None, *, index: bool = False) -> str:
+    """How an office program writes the same figures: the page's scale, percent and decimals, as its number format."""
+    sizes = [abs(value) for value in values if value is not None and np.isfinite(value)]
+    most = max(sizes, default=0.0)
+    if measure is not None and measure.share and not index:
+        return "0%" if most > 0.2 else "0.0%"
+    if most >= 1e6 and most < 1e15:
+        size, letter = next((size, mark) for size, mark in ((1e12, "T"), (1e9, "bn"), (1e6, "M")) if most >= size)
+        # The letters of the reader's language, as the page's axis has them.
+        suffix = numbers.scale_letter("", letter).replace('"', "")
+        commas = "," * round(np.log10(size) / 3)
+        return f'0.0{commas}"{suffix}"' if most < 100 * size else f'0{commas}"{suffix}"'
+    if most >= 100 or all(float(size).is_integer() for size in sizes):
+        return "#,##0"
+    return "#,##0.0" if most >= 10 else "#,##0.00"

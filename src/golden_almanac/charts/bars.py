@@ -9,7 +9,7 @@ import numpy as np
 from ..aggregation.measures import Measure
 from ..text import consistent_rounding, numbers
 from . import theme
-from .axis_scales import short
+from .axis_scales import cell_format, short
 from .chart import Chart, described, more_left_out, other, row_names, titled
 from .marks import Mark, with_notes
 from .palette import by_hand
@@ -164,6 +164,7 @@ def bars(
         scope=subtitle,
         marks=tuple(marks),
         kind="bars",
+        number_format='0.0"%"' if percent else cell_format((row[1] for row in rows), measure),
         alternative=described(
             "Bar chart", f"{title} " + "; ".join(f"{row[0]} {short(row[1], measure)}" for row in rows)
         ),

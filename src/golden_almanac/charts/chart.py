@@ -37,7 +37,8 @@ class Chart:
     beside what was drawn. Of a column whose parts add up `shown` has the figures as the marks say them, and `total` the
     whole, so that tables beside the chart say the same. `marks` are what was drawn, and what each stands for; `scope`
     is the subtitle without what is said of marks that only the picture has, where there is such; `sources` say from
-    which cells of `data` figures of the finding come, by their path."""
+    which cells of `data` figures of the finding come, by their path; `number_format` is how an office program writes
+    its figures as the page does."""
 
     name: str
     figure: Figure
@@ -52,6 +53,7 @@ class Chart:
     marks: tuple[Mark, ...] = field(default=(), repr=False)
     scope: str = ""
     sources: Mapping[str, Source] = field(default_factory=dict)
+    number_format: str = ""
 
     def png(self, *, title: bool = True, dark: bool = False) -> bytes:
         """The chart as PNG, the same bytes on every run.

@@ -11,7 +11,7 @@ from ..aggregation.measures import Measure
 from ..tables import Timeline
 from ..text import dates
 from . import theme
-from .axis_scales import axis_texts
+from .axis_scales import axis_texts, cell_format
 from .chart import Chart, described, not_from_nought, titled, wrapped
 from .marks import Mark, with_notes
 from .palette import by_hand
@@ -124,6 +124,7 @@ def line(
         scope=subtitle,
         marks=tuple(marks),
         kind="line",
+        number_format=cell_format((value for _, values in series for value in values), measure, index=indexed),
         alternative=alternative or described("Line chart", title),
     )
 

@@ -21,12 +21,13 @@ _FIXED_TIME = (2000, 1, 1, 0, 0, 0)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Native:
     """Data for a native chart: `kind` bars or line, the categories, each series with its figures (None for gaps),
-    and which bars are set off."""
+    which bars are set off, and how figures are written."""
 
     kind: str
     categories: tuple[str, ...]
     series: tuple[tuple[str, tuple[float | None, ...]], ...]
     marked: tuple[bool, ...] = ()
+    number_format: str = ""
 
 
 def native(chart: Chart) -> Native | None:
@@ -42,6 +43,7 @@ def native(chart: Chart) -> Native | None:
     lit = lit_rows(chart.marks) if kind == "bars" else frozenset()
     return Native(
         kind=kind,
+        number_format=chart.number_format,
         marked=tuple(row in lit for row in range(len(frame))) if lit else (),
         categories=tuple(_category(clean(str(value))) for value in frame[labels[0]]),
         series=tuple((clean(name), tuple(_figure(value) for value in frame[name])) for name in shown),

@@ -181,16 +181,21 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
         chart.legend.position, chart.legend.include_in_layout = XL_LEGEND_POSITION.TOP, False
     chart.value_axis.has_major_gridlines = not bars
     chart.category_axis.tick_label_position = XL_TICK_LABEL_POSITION.LOW
-    chart.value_axis.tick_labels.number_format = "#,##0.##" if bars else "#,##0"
+    plain = ("#,##0.0" if _small(data) else "#,##0") if bars else "#,##0"
+    chart.value_axis.tick_labels.number_format = data.number_format or plain
     chart.value_axis.tick_labels.number_format_is_linked = False
     if bars:
         chart.value_axis.visible = False
         chart.value_axis.minimum_scale = None if min(v or 0 for _, vs in data.series for v in vs) < 0 else 0
         chart.plots[0].gap_width = 45
         chart.plots[0].has_data_labels = True
-        chart.plots[0].data_labels.number_format = "#,##0.0" if _small(data) else "#,##0"
+        chart.plots[0].data_labels.number_format = data.number_format or plain
         chart.plots[0].data_labels.number_format_is_linked = False
     else:
+        shares = data.number_format.endswith("%")
+        if shares and 0.5 < max(value or 0.0 for _, values in data.series for value in values) <= 1:
+            # A rate ends at all of it.
+            chart.value_axis.maximum_scale = 1
         chart.value_axis.major_gridlines.format.line.color.rgb = RGBColor.from_string(theme.RULE[1:])
         chart.value_axis.format.line.fill.background()
     colours = (theme.ACCENT, theme.CONTEXT, theme.INK, "#2B98AD", "#7D238F", "#315C5C")

@@ -10,6 +10,7 @@ from typing import Any
 
 from ..charts import theme
 from ..charts.chart import MADE_BY
+from ..charts.marks import lit_rows
 from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
 from ..text import page_labels
@@ -43,6 +44,7 @@ def render(report: Report) -> bytes:
         ),
         "text": book.add_format({"font_name": theme.SANS, "text_wrap": True, "valign": "top"}),
         "figure": book.add_format({"font_name": theme.SANS, "num_format": "#,##0.####"}),
+        "share": book.add_format({"font_name": theme.SANS, "num_format": "0.0%"}),
         "live": book.add_format(
             {"font_name": theme.SANS, "text_wrap": True, "valign": "top", "font_color": theme.ACCENT}
         ),
@@ -62,7 +64,9 @@ def render(report: Report) -> bytes:
 
 
 def _sheet_name(place: int, text: str, taken: set[str]) -> str:
-    name = f"{place} {re.sub(r'[^A-Za-z0-9 -]', ' ', text)[:24]}".strip()
+    # Without the digest that tells findings of one kind apart.
+    plain = re.sub(r"-[0-9a-f]{10}$", "", text).replace("-", " ")
+    name = f"{place} {re.sub(r'[^A-Za-z0-9 ]', ' ', plain)[:24]}".strip()
     taken.add(name.lower())
     return name
 
@@ -95,6 +99,7 @@ def _front(
     _printed(sheet)
     sheet.set_column(0, 0, 78)
     sheet.set_column(1, 1, 62)
+    sheet.set_column(2, 3, 18)
     _told(sheet, 0, clean(shown_edition(report)), look)
     sheet.merge_range(1, 0, 1, 1, "", look["claim"])
     headline = report.summary.headline
@@ -124,6 +129,7 @@ def _front(
     for key in report.keys:
         row += 1
         _told(sheet, row, clean(key.name), look)
+        _figure_cells(sheet, row, key, keys.get(key.name), look)
         both = joined(" · ", [key.value, key.change])
         formula = ""
         if key.name in keys:
@@ -147,6 +153,22 @@ def _front(
             row += 1
             _told(sheet, row, clean(text), look)
         row += 2
+
+
+def _figure_cells(sheet: Any, row: int, key: KeyFigure, cells: Cells | None, look: dict[str, Any]) -> None:
+    """A key figure as a number that can be reckoned with, and its series as a spark line."""
+    if cells is None:
+        return
+    source = key.sources.get("value")
+    shape = look["share"] if key.value.rstrip().endswith("%") else look["figure"]
+    value = float(key.figures.get("value", key.spark[-1]))
+    if source is not None:
+        sheet.write_formula(row, 2, f"={source.term.formula(cells)}", shape, value)
+    else:
+        sheet.write_number(row, 2, value, shape)
+    sheet.add_sparkline(
+        row, 3, {"range": cells.span("value", 0, len(key.spark)), "series_color": theme.ACCENT, "last_point": True}
+    )
 
 
 def _now(key: KeyFigure, cells: Cells, *, name: bool = False) -> str:
@@ -271,7 +293,12 @@ def _chart(
     chart = book.add_chart({"type": "line" if line else "bar"})
     colours = (theme.ACCENT, theme.CONTEXT, theme.INK, "#2B98AD")
     for place, colour in zip(numeric if line else numeric[:1], colours, strict=False):
-        look = {"line": {"color": colour, "width": 2.25}} if line else {"fill": {"color": colour}, "gap": 45}
+        # One accent, the others grey, as on the page.
+        wide = 2.25 if colour == theme.ACCENT else 1.25
+        look = {"line": {"color": colour, "width": wide}} if line else {"fill": {"color": colour}, "gap": 45}
+        if not line:
+            labels = {"value": True, "num_format": section.chart.number_format or "#,##0.##"}
+            look |= {"data_labels": labels, **_lit(section)}
         chart.add_series(
             {
                 "name": [name, 4, place],
@@ -280,6 +307,12 @@ def _chart(
                 **look,
             }
         )
+    digits = {"num_format": section.chart.number_format} if section.chart.number_format else {}
+    if line:
+        highest = max((abs(value) for value in section.chart.data.iloc[:, numeric[0]].dropna()), default=0.0)
+        # A rate ends at all of it.
+        ends = {"max": 1} if section.chart.number_format.endswith("%") and 0.5 < highest <= 1 else {}
+        chart.set_y_axis({**digits, **ends, "major_gridlines": {"visible": True, "line": {"color": theme.RULE}}})
     chart.set_title({"none": True})
     chart.set_legend({"position": "top"} if line and len(numeric) > 1 else {"none": True})
     if not line:
@@ -289,6 +322,19 @@ def _chart(
     sheet.insert_chart(
         4, len(section.chart.data.columns) + 1, chart, {"description": clean(section.chart.alternative, 900)}
     )
+
+
+def _lit(section: Section) -> dict[str, Any]:
+    """Which bars are set off: those of the page."""
+    assert section.chart is not None
+    lit = lit_rows(section.chart.marks)
+    if not lit:
+        return {}
+    rows = range(min(len(section.chart.data), _MOST_ROWS))
+    return {
+        "fill": {"color": theme.CONTEXT},
+        "points": [{"fill": {"color": theme.ACCENT if row in lit else theme.CONTEXT}} for row in rows],
+    }
 
 
 def _evidence(sheet: Any, report: Report, look: dict[str, Any]) -> None:
