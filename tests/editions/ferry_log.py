@@ -9,7 +9,7 @@ import pandas as pd
 
 BRIEF = """title = "Crossings, monthly"
 source = "crossings.csv"
-measures = ["sum(fare)", "avg(late)"]
+measures = ["sum(fare)", "avg(wait_min)"]
 by = ["quay"]
 formats = ["html"]
 """
@@ -26,7 +26,7 @@ def crossings(last: str = "2025-06-30", step: float = 1.0) -> pd.DataFrame:
         fare = level * swing * grown * random.gamma(60, 1 / 60, days.size)
         fare = np.where((days >= "2025-06-01") & (quay == "South"), fare * step, fare)
         late = random.gamma(4, 1.5, days.size) + (2.0 if quay == "South" else 0.0)
-        frames.append(pd.DataFrame({"date": days, "quay": quay, "fare": fare.round(2), "late": late.round(1)}))
+        frames.append(pd.DataFrame({"date": days, "quay": quay, "fare": fare.round(2), "wait_min": late.round(1)}))
     whole = pd.concat(frames).sort_values("date", kind="stable")
     return whole[whole["date"] <= last]
 

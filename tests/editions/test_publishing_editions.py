@@ -186,7 +186,7 @@ def test_an_edition_that_was_tampered_with_is_no_measure_for_the_next(tmp_path: 
 def test_alerts_end_with_status_one_and_a_line(tmp_path: Path) -> None:
     alerts = (
         '[[alert]]\nname = "Fares under a thousand"\nwhen = "sum(fare) < 1000"\n'
-        '[[alert]]\nname = "Late by more than a minute"\nwhen = "avg(late) > 1"\n'
+        '[[alert]]\nname = "Late by more than a minute"\nwhen = "avg(wait_min) > 1"\n'
         '[[alert]]\nname = "A step"\nkind = "shift"\nmeasure = "sum(fare)"\nwhere = { quay = "South" }\n'
         '[[alert]]\nname = "Out of the ordinary"\nunusual = "sum(fare)"\n'
     )
@@ -194,7 +194,7 @@ def test_alerts_end_with_status_one_and_a_line(tmp_path: Path) -> None:
     done = run("publish", brief, "--quiet")
     assert done.returncode == 1
     lines = done.stdout.splitlines()
-    assert lines[0].startswith("Alert: Late by more than a minute: avg(late) > 1")
+    assert lines[0].startswith("Alert: Late by more than a minute: avg(wait_min) > 1")
     assert not any("under a thousand" in line for line in lines)
     assert any(line.startswith("Alert: Out of the ordinary: Fare was") for line in lines)
     edition = next((tmp_path / "editions").glob("2025-*"))

@@ -377,7 +377,9 @@ def _label(
     part = top[0][1]
     name = spoken(part.column or part.sql, unit)
     if kind == "mean":
-        return f"{name} rate" if share and not name.endswith("rate") else f"average {name}"
+        # A column of averages says so already.
+        bare = re.sub(r"^(avg|average|mean) (?=.)", "", name)
+        return f"{name} rate" if share and not name.endswith("rate") else f"average {bare}"
     if kind == "ratio":
         below = spoken(bottom[0][1].column or bottom[0][1].sql) if bottom[0][1].sql else "rows"
         times = times_of(factor)

@@ -228,10 +228,13 @@ def _line(path: Sequence[Any], text: str) -> int | None:
     lines = text.splitlines()
     start, end, rest = 0, len(lines), list(path)
     heads = [place for place, line in enumerate(lines) if re.match(r"\s*\[", line)]
+    if len(rest) > 1 and isinstance(rest[1], int) and not any(re.match(r"\s*\[\[", line) for line in lines):
+        # One of a list on the line of its key.
+        rest = rest[:1]
     if len(rest) > 1 and isinstance(rest[1], int):
         own = [place for place in heads if re.match(rf"\s*\[\[\s*{re.escape(str(rest[0]))}\s*\]\]", lines[place])]
         if rest[1] >= len(own):
-            return None
+            return _line(rest[:1], text)
         start = own[rest[1]]
         end = next((place for place in heads if place > start), len(lines))
         rest = rest[2:]

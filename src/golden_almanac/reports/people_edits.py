@@ -102,7 +102,7 @@ def words_file(headline: str, sections: Sequence[tuple[str, Words]], edition: st
     lines = [f"# {_line(headline)}", "", help_text, ""]
     for key, one in sections:
         lines += [f"<!-- section {key} -->", f"## {_line(one.claim)}", ""]
-        lines += [_line(one.detail), ""] if one.detail else []
+        lines += [_plain(one.detail), ""] if one.detail else []
         lines += [f"> {f'{who}: ' if who else ''}{text}" for who, text in one.remarks]
         lines += [
             f"> Correction by {each.who}: {each.was} → {each.now}, because {each.why}" for each in one.corrections
@@ -110,6 +110,12 @@ def words_file(headline: str, sections: Sequence[tuple[str, Words]], edition: st
         lines += [""] if one.remarks or one.corrections else []
     lines.append("<!-- Golden Almanac -->")
     return ("\n".join(lines) + "\n").encode("utf-8")
+
+
+def _plain(text: str) -> str:
+    """A text on its line that is none of the marks of this file, whatever a label in it begins with."""
+    line = _line(text)
+    return f"\\{line}" if re.match(r"[#>\\]|<!--", line) else line
 
 
 def _line(text: str) -> str:
@@ -150,7 +156,7 @@ def _section(claim: str, body: Sequence[tuple[int, str]], name: str) -> Words:
     detail, remarks, corrections = [], [], []
     for number, line in body:
         if not line.startswith(">"):
-            detail.append(line)
+            detail.append(line.removeprefix("\\"))
             continue
         if re.match(r"> *Correction\b", line):
             told = _CORRECTION.match(line)

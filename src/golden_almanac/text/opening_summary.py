@@ -4,6 +4,7 @@ what else moved, what goes with the measure people worry about, what is to be ex
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from ..findings import Finding
 from ..findings.matching import matching
 from . import caveats as told_caveats
 from . import change_sentences as why_changed
+from . import dates, names
 from .composition import Story, stories
 from .driver_sentences import drivers_summary
 from .forecast_sentences import forecast_summary
@@ -29,6 +31,8 @@ HAPPENED = ("trend", "shift", "divergence", "spike", "change", "gap", "mix")
 _NEWS = 400
 #: Stories told beside the first.
 _MOST_STORIES = 3
+#: A sum as rows times amount per row, and no more.
+_TWO = 2
 
 
 def opening_summary(
@@ -54,7 +58,9 @@ def opening_summary(
     # Where it came about is told once: by the findings of those slices, where they have some.
     again = all(part.where in named for part in lead.named)
     body = [fact for fact in opening if fact.part != "where" or not again]
-    body += [Fact(text=text, part="why", place=0.5) for text in why_changed.through(lead)]
+    if lead.rows != lead.rows_before or (lead.factors is not None and len(lead.factors.parts) > _TWO):
+        # Where rows stand for periods, there is no number of them to tell apart from their size.
+        body += [Fact(text=text, part="why", place=0.5) for text in why_changed.through(lead)]
     if outlook is not None:
         body.append(Fact(text=forecast_summary(outlook).headline, part="outlook", about=("forecast",), place=8.0))
     more = [_story(one, place) for place, one in enumerate(told[:_MOST_STORIES], start=1)]
@@ -65,9 +71,24 @@ def opening_summary(
     body += [Fact(text=text, part="others", place=0.7) for text in others(changes)]
     body += [Fact(text=text, part="watch", place=9.0) for text in steps[:1]]
     tail = [Fact(text=told_caveats.sentence(name, facts), part="caveat") for name, facts in caveats]
-    if not happened and not lead.named and (lead.usual is None or lead.usual.usual):
-        body.append(Fact(text=say("Beyond that nothing stands out beyond chance."), place=5.0))
+    if leads and not happened and not lead.named and (lead.usual is None or lead.usual.usual):
+        if lead.usual is not None:
+            # A figure within its usual range is no news: that is what is said of it.
+            first = replace(first, text=_nothing(changes[0][0], lead))
+        else:
+            body.append(Fact(text=say("Nothing else stands out beyond chance."), place=5.0))
     return planned(first, body, tail, length)
+
+
+def _nothing(finding: Finding, lead: Explanation) -> str:
+    """The headline of a period in which nothing happened."""
+    return say(
+        "Nothing is out of the ordinary {when}: {who} {who:was|were} {value}, {compared}.",
+        when=dates.when(lead.period, lead.measure),
+        who=names.subject(lead.measure),
+        value=why_changed.counted(finding),
+        compared=why_changed.compared(finding, dates.period(lead.baseline)),
+    )
 
 
 def ranked_news(findings: Sequence[Finding], lead: Explanation, familiar: Collection[str] = ()) -> list[Finding]:
