@@ -19,6 +19,8 @@ from .office_parts import clean, steady
 from .sentence_formulas import Cells, literals, live
 
 _MOST_ROWS = 5000
+#: Points of a picture for each of those that a workbook counts, which takes it for 96 an inch.
+_DENSITY = theme.DPI / 96
 
 
 def render(report: Report) -> bytes:
@@ -229,7 +231,13 @@ def _section(book: Any, sheet: Any, name: str, section: Section, look: dict[str,
     labels = [place for place in range(len(frame.columns)) if place not in numeric]
     if not numeric or not labels or len(frame) < 2 or section.chart is None:
         return ""
-    _chart(book, sheet, name, section, labels[0], numeric, first, last)
+    if section.chart.kind in ("bars", "line"):
+        _chart(book, sheet, name, section, labels[0], numeric, first, last)
+    else:
+        _picture(sheet, section)
+    if section.chart.kind not in ("bars", "line") and not section.chart.sources:
+        # Steps, bands and parts are no bars beside each other: of their largest and their sum nothing is to be said.
+        return ""
     sentence = _live(section, labels[0], numeric[0], first, last)
     sheet.merge_range(2, 0, 2, 8, "", look["live"])
     sheet.write_formula(2, 0, sentence, look["live"], "")
@@ -335,6 +343,19 @@ def _lit(section: Section) -> dict[str, Any]:
         "fill": {"color": theme.CONTEXT},
         "points": [{"fill": {"color": theme.ACCENT if row in lit else theme.CONTEXT}} for row in rows],
     }
+
+
+def _picture(sheet: Any, section: Section) -> None:
+    """What no native chart can show as it is: steps, bands, panels, points."""
+    assert section.chart is not None
+    content = section.chart.png(title=False)
+    # The width of a picture stands behind the first sixteen bytes of a PNG.
+    wide = int.from_bytes(content[16:20], "big")
+    sheet.insert_image(
+        4, len(section.chart.data.columns) + 1, f"{section.id}.png",
+        {"image_data": io.BytesIO(content), "x_scale": 720 / wide * _DENSITY, "y_scale": 720 / wide * _DENSITY,
+         "description": clean(section.chart.alternative, 900)},
+    )  # fmt: skip
 
 
 def _evidence(sheet: Any, report: Report, look: dict[str, Any]) -> None:
