@@ -30,7 +30,7 @@ def ours(one: PublicSeries) -> Foretold:
     """Our forecast of a series with its ranges."""
     history = one.history[None]
     found = procedure(history, one.grain, one.horizon)
-    spread = ranges(history, found.origins, found.origins.errors(history, found.path), found.model, found.plain)
+    spread = ranges(history, found.origins, found.origins.errors(history, found.path), found.model)
     mean = found.path[0, -1]
     told = (np.array([mean - spread.half[level][0], mean + spread.half[level][0]]) for level in (0.8, 0.95))
     return Foretold(mean, *told)
@@ -84,7 +84,7 @@ def timed() -> None:
         procedure(some[:1], "month", 12)
         begun = time.perf_counter()
         found = procedure(some, "month", 12)
-        ranges(some, found.origins, found.origins.errors(some, found.path), found.model, found.plain)
+        ranges(some, found.origins, found.origins.errors(some, found.path), found.model)
         print(f"{name}, 60 months, 12 ahead: {time.perf_counter() - begun:.2f} s")
 
 

@@ -153,7 +153,7 @@ def test_ranges_cover_what_they_promise_on_series_of_known_make() -> None:
     made = 100 + season + 0.3 * np.arange(size + horizon) + random.normal(0, 3, (60, size + horizon))
     found = procedure(made[:, :size], "month", horizon)
     errors = found.origins.errors(made[:, :size], found.path)
-    spread = ranges(made[:, :size], found.origins, errors, found.model, found.plain)
+    spread = ranges(made[:, :size], found.origins, errors, found.model)
     missed = np.abs(made[:, size:] - found.path[:, -1])
     assert 0.74 < (missed <= spread.half[0.8]).mean() < 0.92
     assert 0.91 < (missed <= spread.half[0.95]).mean() <= 0.995
@@ -163,4 +163,4 @@ def test_ranges_cover_what_they_promise_on_series_of_known_make() -> None:
 def test_too_few_origins_give_the_naive_range() -> None:
     series = _noisy(4, size=9)
     found = procedure(series, "year", 2)
-    assert ranges(series, found.origins, found.origins.errors(series, found.path), found.model, found.plain).naive
+    assert ranges(series, found.origins, found.origins.errors(series, found.path), found.model).naive

@@ -264,6 +264,10 @@ def _source(brief: Brief) -> Any:
 def _section(made: Report, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:
     """One section of the brief: a section that is there changed, or a new one."""
     about = briefs.subject(section)
+    unasked = ("forecast", "forecast-figures")
+    if about == "forecast" and set(unasked) <= set(made.ids):
+        # What is asked for takes the place of what comes unasked.
+        made = made.drop(*unasked)
     before = set(made.ids)
     if about in ("id", "kind"):
         ids = _ids(made, about, str(section[about]))
@@ -319,9 +323,6 @@ def _new(report: Report, about: str, section: Mapping[str, Any], brief: Brief, t
             raise RequestError("The section growth", what, 'with by = "COLUMN"')
         return report.add(growth(kept, what, section["by"]))
     if about == "forecast":
-        # What is asked for takes the place of what comes unasked.
-        unasked = ("forecast", "forecast-figures")
-        report = report.drop(*unasked) if set(unasked) <= set(report.ids) else report
         outlook = forecast(
             kept,
             what,

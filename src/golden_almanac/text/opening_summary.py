@@ -57,7 +57,8 @@ def opening_summary(
     named |= {finding.where for finding in findings if finding.id in first.about}
     # Where it came about is told once: by the findings of those slices, where they have some.
     again = all(part.where in named for part in lead.named)
-    body = [fact for fact in opening if fact.part != "where" or not again]
+    body = _known(first, findings)
+    body += [fact for fact in opening if fact.part != "where" or not again]
     if lead.rows != lead.rows_before or (lead.factors is not None and len(lead.factors.parts) > _TWO):
         # Where rows stand for periods, there is no number of them to tell apart from their size.
         body += [Fact(text=text, part="why", place=0.5) for text in why_changed.through(lead)]
@@ -78,6 +79,15 @@ def opening_summary(
         else:
             body.append(Fact(text=say("Nothing else stands out beyond chance."), place=5.0))
     return planned(first, body, tail, length)
+
+
+def _known(first: Fact, findings: Sequence[Finding]) -> list[Fact]:
+    """What people know of the time of the headline: the likeliest why, next to it."""
+    notes = [note for finding in findings if finding.id in first.about for note in finding.notes]
+    if not notes:
+        return []
+    text = say("Known of that time: {notes}.", notes="; ".join(dict.fromkeys(notes)))
+    return [Fact(text=text, part="why", about=first.about, place=-1.0)]
 
 
 def _nothing(finding: Finding, lead: Explanation) -> str:

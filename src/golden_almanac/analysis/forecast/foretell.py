@@ -31,14 +31,12 @@ _ROUNDS = 4
 @dataclass(frozen=True, slots=True)
 class _Path:
     """Paths of the measure at all origins, shape (series, origins, horizon), the model's standard errors at the end,
-    shape (series, horizon), the plain guess taken for a series, if one was, and how parts and whole were made to
-    agree."""
+    shape (series, horizon), and how parts and whole were made to agree."""
 
     values: Floats
     path: Floats
     model: Floats
     origins: Origins
-    plain: tuple[str | None, ...]
     agreed: str | None = None
 
 
@@ -64,7 +62,7 @@ def foretell(survey: Survey, measure: Measure, wanted: Wanted) -> Outlook:
         last = path.path.copy()
         last[:, -1] *= effects.ahead
         path = replace(path, path=last, model=path.model * effects.ahead)
-    spread = ranges(path.values, path.origins, errors, path.model, path.plain)
+    spread = ranges(path.values, path.origins, errors, path.model)
     bounds = _bounds(told)
     whole = _is_whole(told)
     made = [_ahead(path, spread, row, told, ahead, bounds, whole=whole) for row in range(path.values.shape[0])]
@@ -162,12 +160,12 @@ def _path(past: Past, top: Procedure, bottom: Procedure | None) -> _Path:
     if bottom is not None:
         path = past.made(top.path, bottom.path)
         path = np.where(np.isfinite(path), path, values[:, origins.ends - 1, None])
-        return _Path(values, path, _of_ratio(past, path[:, -1], top, bottom), origins, top.plain)
+        return _Path(values, path, _of_ratio(past, path[:, -1], top, bottom), origins)
     path, model = past.made(top.path, None), abs(past.measure.factor) * top.model
     if past.measure.kind == "additive" and values.shape[0] > 1:
         path, how = agreed(values, path, origins)
-        return _Path(values, path, model, origins, top.plain, how)
-    return _Path(values, path, model, origins, top.plain)
+        return _Path(values, path, model, origins, how)
+    return _Path(values, path, model, origins)
 
 
 def _of_ratio(past: Past, path: Floats, top: Procedure, bottom: Procedure) -> Floats:
@@ -272,9 +270,9 @@ def _total(
     model = path.model[:1]
     # Errors of neighbouring periods go together in part: between the root of the squares and the sum.
     along = (np.sqrt(np.cumsum(model**2, axis=1)) + np.cumsum(model, axis=1)) / 2
-    spread = ranges(np.cumsum(path.values[:1], axis=1), path.origins, summed, along, path.plain[:1])
+    spread = ranges(np.cumsum(path.values[:1], axis=1), path.origins, summed, along)
     if spread.naive:
-        single = ranges(path.values[:1], path.origins, errors[:1], model, path.plain[:1])
+        single = ranges(path.values[:1], path.origins, errors[:1], model)
         spread = Ranges(
             {
                 level: (np.sqrt((half**2).cumsum(axis=1)) + half.cumsum(axis=1)) / 2
