@@ -27,6 +27,8 @@ from .summary import latest_facts as facts_of
 
 #: Kinds that say that something happened; a season or a leader is how things are.
 HAPPENED = ("trend", "shift", "divergence", "spike", "change", "gap", "mix")
+#: Kinds that are of a moment.
+_MOMENTS = ("spike", "gap")
 #: Days before the period within which something must have begun to be news.
 _NEWS = 400
 #: Stories told beside the first.
@@ -105,8 +107,16 @@ def ranked_news(findings: Sequence[Finding], lead: Explanation, familiar: Collec
     """What happened, news first: what the last editions did not tell; what began, or came about, within about a year
     of the period reported on."""
     since = lead.period.start - np.timedelta64(_NEWS, "D")
+
+    def old(finding: Finding) -> bool:
+        span = finding.period
+        if span is None:
+            return True
+        # A week that stood out is news in the month that it lies in.
+        return not span.overlaps(lead.period) if finding.kind in _MOMENTS else bool(span.start < since)
+
     kept = [finding for finding in findings if finding.kind in HAPPENED]
-    return sorted(kept, key=lambda one: (matching(one) in familiar, one.period is None or one.period.start < since))
+    return sorted(kept, key=lambda one: (matching(one) in familiar, old(one)))
 
 
 def _story(story: Story, place: float) -> Fact:
