@@ -131,6 +131,15 @@ def test_what_people_change_is_kept_and_marked_when_its_facts_change(tmp_path: P
     assert ga.verify(june).agrees
 
 
+def test_a_words_file_that_is_gone_is_written_again(tmp_path: Path) -> None:
+    brief = desk(tmp_path)
+    edition = ga.publish_brief(brief)
+    before = tree(edition.folder)
+    (edition.folder / "words.md").unlink()
+    ga.publish_brief(brief)
+    assert tree(edition.folder) == before
+
+
 def test_a_section_taken_out_stays_out_and_leaves_the_summary(tmp_path: Path) -> None:
     brief = desk(tmp_path, last="2025-05-31")
     may = ga.publish_brief(brief)

@@ -196,6 +196,9 @@ def edits_before(folder: Path, record: EditionRecord, before: Mapping[str, Edit]
     """What people changed in the words of an edition, upon what was carried into it."""
     carried = {key: Edit.of(one) for key, one in record.edits.items()} if before is None else dict(before)
     path = folder / WORDS
+    if not path.exists():
+        # A file that is gone is no edit: nobody takes every section out so.
+        return carried
     try:
         text = path.read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError):
