@@ -58,6 +58,18 @@ def test_its_figures_are_those_of_the_rows(whole: ga.Report) -> None:
             assert found["findings"][at]["headline"] == section.claim
 
 
+def test_every_figure_of_its_table_has_its_check(whole: ga.Report) -> None:
+    section = next(section for section in whole.model.sections if section.id == "figures")
+    assert section.table is not None
+    row = ga.read(crossings(), name="crossings.csv").sql(section.sql).iloc[0]
+    assert len(section.expect) == 3 * len(section.table)
+    for name, value in section.expect:
+        assert float(row[name]) == pytest.approx(float(value))
+    frame = crossings()
+    june = frame.loc[frame["date"].dt.strftime("%Y-%m") == "2025-06", "wait_min"].mean()
+    assert row["average wait, June 2025"] == pytest.approx(june)
+
+
 def test_what_is_dropped_leaves_the_summary_and_parts_keep_their_names(whole: ga.Report) -> None:
     first = whole.model.sections[[section.part for section in whole.model.sections].index("Over the longer run")]
     kept = whole.drop(first.id)

@@ -203,7 +203,11 @@ def test_alerts_end_with_status_one_and_a_line(tmp_path: Path) -> None:
     done = run("publish", brief, "--quiet")
     assert done.returncode == 1
     lines = done.stdout.splitlines()
-    assert lines[0].startswith("Alert: Late by more than a minute: avg(wait_min) > 1")
+    frame = crossings(step=0.4)
+    wait = frame.loc[frame["date"].dt.strftime("%Y-%m") == "2025-06", "wait_min"].mean()
+    # The figure, not the condition alone.
+    told = f"Alert: Late by more than a minute: Average wait {wait:.2f} min (June 2025, avg(wait_min) > 1)."
+    assert lines[0] == told
     assert not any("under a thousand" in line for line in lines)
     assert any(line.startswith("Alert: Out of the ordinary: Fare was") for line in lines)
     edition = next((tmp_path / "editions").glob("2025-*"))
@@ -212,6 +216,21 @@ def test_alerts_end_with_status_one_and_a_line(tmp_path: Path) -> None:
     refused = run("publish", brief)
     assert refused.returncode == 2
     assert "fares" in refused.stderr
+
+
+def test_mail_goes_out_only_when_an_alert_fires_that_asks_for_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    sent: list[str] = []
+    monkeypatch.setattr(ga.Report, "send", lambda self, **_: sent.append(self.model.title))
+    mail = '[mail]\nhost = "localhost"\nfrom = "a@example.org"\nto = ["b@example.org"]\n'
+    alert = '[[alert]]\nname = "{}"\nwhen = "sum(fare) {} 0"\nmail = {}\n'
+    for quiet, loud, expected in (("true", "false", 0), ("false", "true", 1)):
+        text = BRIEF + mail + alert.format("Never", "<", quiet) + alert.format("Always", ">", loud)
+        assert ga.publish_brief(desk(tmp_path / quiet, text)).alerts
+        assert len(sent) == expected
+    ga.publish_brief(desk(tmp_path / "plain", BRIEF + mail))
+    assert len(sent) == 2
 
 
 def test_a_run_is_logged_as_lines_of_json(tmp_path: Path) -> None:

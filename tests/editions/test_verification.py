@@ -101,6 +101,22 @@ def test_a_figure_changed_in_any_format_is_named(published: ga.Edition, tmp_path
     assert wrong.decode() in named
 
 
+def test_a_brief_that_keeps_some_rows_is_verified_of_those(tmp_path: Path) -> None:
+    text = BRIEF.replace('measures = ["sum(fare)", "avg(wait_min)"]\n', "where = \"quay = 'South'\"\n")
+    text += '[[measure]]\nsql = "sum(fare)"\nname = "takings"\n'
+    text += '[[alert]]\nname = "Little"\nwhen = "sum(fare) < 1000000"\n'
+    edition = ga.publish_brief(desk(tmp_path, text))
+    found = ga.verify(edition)
+    assert found.agrees, found.differences
+    frame = crossings()
+    month = (frame["date"].dt.strftime("%Y-%m") == "2025-06") & (frame["quay"] == "South")
+    value = frame.loc[month, "fare"].sum()
+    assert edition.alerts == (f"Alert: Little: Fare {round(value, -1):,.0f} (June 2025, sum(fare) < 1000000).",)
+    words = (edition.folder / "words.md").read_text("utf-8")
+    assert "Takings are expected" in words or "Takings is expected" in words
+    assert "Fare is expected" not in words
+
+
 def test_a_source_changed_since_is_told_with_the_figures_it_changes(tmp_path: Path) -> None:
     brief = desk(tmp_path)
     edition = ga.publish_brief(brief)

@@ -17,20 +17,20 @@ from ..tables import Period, Table
 from ..tables.meaning.scenarios import scenario_of
 from .change.breakdowns import Breakdown, ranked
 from .change.compared_periods import resolve_period
-from .change.contributions import Contribution, captured, farthest
+from .change.contributions import additive, captured, farthest
 from .change.expected_change import Expected
 from .change.explaining_slices import NOTHING
 from .change.explanation import Explanation
 from .forecast import Ahead, Outlook, Wanted, foretell
 
-FORECAST = "forecast"
+_FORECAST = "forecast"
 #: Standard errors in half a range of 95%.
 _HALF = 1.959964
 
 
 def is_forecast(baseline: str | None) -> bool:
     """Whether a baseline asks for what was foretold, where the table has no scenario of that kind."""
-    return baseline is not None and baseline.casefold() != "previous" and scenario_of(baseline) == FORECAST
+    return baseline is not None and scenario_of(baseline) == _FORECAST
 
 
 def against_forecast(
@@ -152,18 +152,8 @@ def _missed(own: Survey, outlook: Outlook, by: str, now: Period, told: Ahead) ->
         return None
     before = np.array([scale * foretold.get(label, 0.0) for label in wanted])
     after = np.array([rest if label is None else values[label] for label in wanted])
-    change = float(after.sum() - before.sum())
-    parts = [
-        Contribution(
-            label=label,
-            baseline=float(then),
-            value=float(value),
-            change=float(value - then),
-            share=float(value - then) / change if change else None,
-            status="kept",
-        )
-        for label, then, value in zip(wanted, before, after, strict=True)
-    ]
+    there = np.ones(len(wanted))
+    parts = additive(wanted, before, after, there, there)
     changes, total = after - before, float(before.sum())
     return Breakdown(
         by=by,

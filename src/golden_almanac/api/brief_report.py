@@ -10,9 +10,10 @@ from typing import Any
 
 import numpy as np
 
+from ..analysis.change import Explanation
 from ..analysis.scan_pipeline import timeline_for
 from ..charts.palette import Palette, sharing
-from ..findings import Note
+from ..findings import Finding, Note
 from ..reports import brief as briefs
 from ..reports.brief import WISHES, Brief
 from ..reports.brief_model import IN_WORDS
@@ -41,9 +42,9 @@ from .total import total
 
 #: Keys of a brief that ask of what is worked out.
 _ASKED = ("by", "time", "grain", "where", "focus", "ignore")
-#: The summary for whom it is for.
 #: Bytes of a secret at most.
 _MOST_SECRET = 10_000
+#: The length of the summary by whom it is for.
 _LENGTHS = {"board": "short", "manager": "standard", "analyst": "long"}
 
 
@@ -58,6 +59,13 @@ class BriefReport:
     @property
     def scan(self) -> Scan:
         return self.found.found if isinstance(self.found, PeriodReview) else self.found
+
+
+def explained_in(made: BriefReport) -> list[tuple[Finding, Explanation]]:
+    """The changes of the period that are told by themselves, the leading one first."""
+    if isinstance(made.found, PeriodReview):
+        return [(change.findings[0], change.explanation) for change in made.found.changes]
+    return []
 
 
 def brief_report(

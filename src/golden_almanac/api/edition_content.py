@@ -1,43 +1,39 @@
-"""What an edition holds beside the plain report: what changed since the last one, what people changed, alerts, figures
-run again, and the record of it all."""
+"""What an edition holds beside the plain report: what changed since the last one, figures run again, the record."""
 
 from __future__ import annotations
 
 import hashlib
 import io
+import os
 import platform
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from importlib.metadata import version
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..aggregation import PERIOD
-from ..aggregation.measures import cast_flags, parse_measure
-from ..analysis.change import Explanation
-from ..analysis.detectors import kinds
+from ..aggregation.measures import Measure
 from ..export.data_files import frame_bytes
 from ..export.edition_folders import digest
-from ..findings import Finding
+from ..findings import Finding, Slice
+from ..findings.checks import one_row, over
 from ..findings.matching import matching
 from ..reports import Section
-from ..reports.between_editions import SinceLast, since_last
+from ..reports.between_editions import Restated, SinceLast, since_last
 from ..reports.brief import Brief
 from ..reports.edition_record import EditionRecord, PeriodTotal, ToldFinding
-from ..reports.people_edits import ADDED, WORDS, Edit, Words, edits_between, read_words
-from ..sql import expressions
+from ..reports.people_edits import WORDS
 from ..sql.expressions import quote_name
-from ..support.errors import AlmanacError, RequestError, SourceError
+from ..support.errors import SourceError
 from ..tables import Period, Table
-from ..text import dates, names
+from ..text import dates
 from ..text import edition_sentences as said
 from ..text.languages import say
-from .brief_report import BriefReport
-from .explain_change import change_of
+from .brief_report import BriefReport, explained_in
 from .report import Report
-from .table_report import PeriodReview
 
 if TYPE_CHECKING:
     from .publish_brief import Built
@@ -48,18 +44,11 @@ _SIZES = ("relative_pct", "change_pct", "gap_pct", "lead_pct", "deviations", "r"
 _GOING_ON, _READ_TWICE = 3, 2
 _MOST_GOING_ON = 4
 _PACKAGES = ("golden-almanac", "numpy", "scipy", "pandas", "duckdb", "matplotlib")
-#: Rows of a table hashed at a time where it is left in its file.
+#: The id of the section on the last edition.
 _SINCE = "since"
 
 
 # --- what was told, and what changed since -----------------------------------------------------------
-
-
-def explained_in(made: BriefReport) -> list[tuple[Finding, Explanation]]:
-    """The changes of the period that are told by themselves, the leading one first."""
-    if isinstance(made.found, PeriodReview):
-        return [(change.findings[0], change.explanation) for change in made.found.changes]
-    return []
 
 
 def told_in(made: BriefReport) -> dict[str, ToldFinding]:
@@ -130,14 +119,15 @@ def since_section(
 ) -> tuple[Report, dict[str, ToldFinding]]:
     """The report with a section on what changed since an edition, first of all, and the findings counted on."""
     found, counted = since_last(earlier, told, totals)
+    sql, expect = _restated_sql(found, made)
     section = Section(
         id=_SINCE,
         claim=said.since_claim(found.previous, len(found.new), len(found.gone), len(found.restated)),
         detail=" ".join(text for text in _since_texts(found, earlier, counted, made) if text),
         chart=None,
         evidence=((say("Edition"), found.previous),),
-        sql="",
-        expect=(),
+        sql=sql,
+        expect=expect,
         part=say("Since the last edition"),
     )
     model = report.model
@@ -159,148 +149,43 @@ def _since_texts(
     return [*texts, *(said.going_on(" ".join(headlines), editions) for editions, headlines in by_count.items())]
 
 
-def _restated(found: SinceLast, made: BriefReport) -> str:
+def _shown_restated(found: SinceLast, made: BriefReport) -> list[tuple[Restated, Measure, Period]]:
+    """The figures restated that are told, with what they are of; the latest first: they are what a reader remembers."""
     survey = made.scan.result.survey
     measures = {measure.name: measure for measure in survey.measures}
     line = survey.timeline
-    assert line is not None
     told = []
-    # The latest come first: they are what a reader remembers.
-    listed = sorted(found.restated, key=lambda one: (one.start, one.measure), reverse=True)
-    for one in listed[: said.shown_restated()]:
+    for one in sorted(found.restated, key=lambda one: (one.start, one.measure), reverse=True)[: said.MOST_RESTATED]:
+        assert line is not None
         start, end = np.datetime64(one.start, "D"), np.datetime64(one.end, "D")
         span = line.calendar.holding(line.grain, start)
         if (span.start, span.end) != (start, end):
             span = Period(start=start, end=end, calendar=line.calendar)
-        told.append(said.restated(measures[one.measure], span, one.was, one.now))
-    if len(listed) > len(told):
-        told.append(said.more_restated(len(listed)))
+        told.append((one, measures[one.measure], span))
+    return told
+
+
+def _restated(found: SinceLast, made: BriefReport) -> str:
+    told = [said.restated(measure, span, one.was, one.now) for one, measure, span in _shown_restated(found, made)]
+    if len(found.restated) > len(told):
+        told.append(said.more_restated(len(found.restated) - len(told)))
     return " ".join(told)
 
 
-# --- what people changed -------------------------------------------------------------------------------
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Edited:
-    """A report with people's changes: `words` are claim, detail and figures of each section by key as they stand in the
-    file of words, `listed` the same in order with remarks and corrections."""
-
-    report: Report
-    words: Mapping[str, Mapping[str, Any]]
-    listed: Sequence[tuple[str, Words]]
-    notices: Sequence[str]
-
-
-def edits_before(folder: Path, record: EditionRecord, before: Mapping[str, Edit] | None = None) -> dict[str, Edit]:
-    """What people changed in the words of an edition, upon what was carried into it."""
-    carried = {key: Edit.of(one) for key, one in record.edits.items()} if before is None else dict(before)
-    path = folder / WORDS
-    if not path.exists():
-        # A file that is gone is no edit: nobody takes every section out so.
-        return carried
-    try:
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError):
-        raise SourceError(
-            str(path), "the words of the edition cannot be read", "Put the file back, or publish that edition again."
-        ) from None
-    known, added = read_words(text, str(path))
-    edits = edits_between(record.words, known, carried, record.edition)
-    taken = sum(key.startswith(ADDED) for key in edits)
-    for place, one in enumerate(added, start=taken + 1):
-        edits[f"{ADDED}{place}"] = Edit(
-            claim=one.claim, detail=one.detail, remarks=one.remarks, corrections=one.corrections, edition=record.edition
-        )
-    return edits
-
-
-def edited(report: Report, made: BriefReport, edits: Mapping[str, Edit], shown: Mapping[str, Edit]) -> Edited:
-    """The report with the changes `shown`; its words with all `edits`, as they were written."""
-    keys = _keys(report, made)
-    words: dict[str, Mapping[str, Any]] = {}
-    listed: list[tuple[str, Words]] = []
-    notices = []
-    for section in report.model.sections:
-        key = keys[section.id]
-        edit = edits.get(key, Edit())
-        figures = _figures(section)
-        if edit.dropped:
+def _restated_sql(found: SinceLast, made: BriefReport) -> tuple[str, tuple[tuple[str, str], ...]]:
+    """The SELECT that gives the figures as they are now, and what it gives."""
+    survey = made.scan.result.survey
+    columns, expect = {}, []
+    for one, measure, span in _shown_restated(found, made):
+        if one.now is None or survey.timeline is None:
             continue
-        claim, detail = edit.claim or str(section.claim), section.detail if edit.detail is None else edit.detail
-        stands = made.scan.fill(f"{claim} {detail}") if edit.corrections else ""
-        holding = tuple(one for one in edit.corrections if one.was in stands)
-        notices += [
-            say(
-                "The correction of {was} by {who} is left out: the figure is no longer there.", was=one.was, who=one.who
-            )
-            for one in edit.corrections
-            if one not in holding and key in shown
-        ]
-        words[key] = {"claim": claim, "detail": str(detail), "figures": figures}
-        listed.append((key, Words(claim=claim, detail=str(detail), remarks=edit.remarks, corrections=holding)))
-    for section in report.model.sections:
-        edit = shown.get(keys[section.id], Edit())
-        if edit == Edit():
-            continue
-        if edit.dropped:
-            report = report.drop(section.id)
-            continue
-        report, told = _changed(report, section, edit, made)
-        notices += told
-    known = set(keys.values())
-    for key, edit in edits.items():
-        if key.startswith(ADDED) and edit.claim and not edit.dropped:
-            listed.append((key, Words(claim=edit.claim, detail=edit.detail or "", remarks=edit.remarks)))
-            words[key] = {"claim": edit.claim, "detail": edit.detail or "", "figures": {}}
-            if key in shown:
-                title = made.scan.fill(edit.claim)
-                report = report.note(title, _remarked(title, made.scan.fill(edit.detail or ""), edit))
-        elif key not in known and not edit.dropped and key in shown:
-            notices.append(
-                say("What was changed by hand in “{what}” is not told in this edition.", what=edit.claim or key)
-            )
-    return Edited(report=report, words=words, listed=listed, notices=notices)
+        name = f"{measure.label}, {dates.period(span)}"
+        columns[quote_name(name)] = over(measure, survey.table, Slice(), survey.timeline.column, span)
+        expect.append((name, repr(one.now)))
+    return (one_row(columns), tuple(expect)) if columns else ("", ())
 
 
-def _changed(report: Report, section: Section, edit: Edit, made: BriefReport) -> tuple[Report, list[str]]:
-    notices = []
-    claim = section.claim if edit.claim is None else made.scan.fill(edit.claim)
-    detail = section.detail if edit.detail is None else made.scan.fill(edit.detail)
-    if edit.hand_written and dict(edit.figures) != _figures(section):
-        detail = f"{detail} {said.to_review(edit.edition)}".strip()
-        notices.append(say("To be reviewed: {what}", what=claim))
-    return report.replace(section.id, claim=claim, detail=_remarked(claim, detail, edit)), notices
-
-
-def _remarked(claim: str, detail: str, edit: Edit) -> str:
-    stands = f"{claim} {detail}"
-    told = [said.remark(who, text) for who, text in edit.remarks]
-    told += [said.correction(one.who, one.was, one.now, one.why) for one in edit.corrections if one.was in stands]
-    return " ".join([detail, *told]).strip() if told else detail
-
-
-def _keys(report: Report, made: BriefReport) -> dict[str, str]:
-    """The key of each section, which it keeps from edition to edition."""
-    findings = {finding.id: matching(finding) for finding in made.scan.findings}
-    taken: dict[str, str] = {}
-    for section in report.model.sections:
-        key = findings.get(section.id, section.id)
-        taken[section.id] = key if key not in taken.values() else section.id
-    return taken
-
-
-def _figures(section: Section) -> dict[str, str]:
-    """The figures of a section by which it is seen whether its facts changed."""
-    told = section.figures if section.figures else dict(section.expect)
-    return {
-        name: repr(float(value)) if isinstance(value, int | float) else str(value)
-        for name, value in told.items()
-        if isinstance(value, int | float | str) and not isinstance(value, bool)
-    }
-
-
-# --- figures run again, alerts ---------------------------------------------------------------------------
+# --- figures run again ------------------------------------------------------------------------------------
 
 
 def figures_checked(report: Report, made: BriefReport) -> tuple[Report, dict[str, int]]:
@@ -323,99 +208,12 @@ def shown_findings(report: Report, made: BriefReport) -> list[Finding]:
     ]
 
 
-def fired_alerts(brief: Brief, made: BriefReport) -> list[str]:
-    """The alerts whose conditions hold."""
-    return [told for one in brief.get("alert", ()) if (told := _fired(one, made)) is not None]
-
-
-def _fired(alert: Mapping[str, Any], made: BriefReport) -> str | None:
-    if "when" in alert:
-        return _holds(alert, made)
-    if "unusual" in alert:
-        return _unusual(alert, made)
-    measure = parse_measure(alert["measure"], made.table).name if "measure" in alert else None
-    wanted = alert.get("where", {})
-    for finding in made.scan.findings:
-        own = dict(finding.where.conditions)
-        if finding.kind != alert["kind"] or any(own.get(column) != label for column, label in wanted.items()):
-            continue
-        if measure is None or (finding.measure is not None and finding.measure.name == measure):
-            return _told(alert["name"], str(finding.headline))
-    return None
-
-
-def _holds(alert: Mapping[str, Any], made: BriefReport) -> str | None:
-    """A condition over measures of the period, asked in SQL."""
-    table = made.table
-    condition = _condition(alert["when"], table)
-    span, column = _period_of(made)
-    where = (
-        ""
-        if span is None
-        else (f" WHERE CAST({quote_name(column)} AS DATE) BETWEEN DATE '{span.start}' AND DATE '{span.end}'")
-    )
-    value = table.sql(f"SELECT ({condition}) AS holds FROM source{where}")["holds"].iloc[0]
-    if value is None or value != value or not bool(value):
-        return None
-    when = "" if span is None else f", {dates.period(span)}"
-    return _told(alert["name"], f"{alert['when']}{when}.")
-
-
-def _condition(text: str, table: Table) -> str:
-    tree = expressions.parse(text, aggregates=True, what="a condition such as sum(revenue) < 1000000")
-    bound: Any = expressions.bind(tree, table.names, "the alert", table.private)
-    return expressions.to_sql(cast_flags(bound, table))
-
-
-def check_alerts(brief: Brief, table: Table) -> None:
-    """Refuse, before any work, alerts that cannot be asked of the table. Raises AlmanacError."""
-    for place, one in enumerate(brief.get("alert", ()), start=1):
-        if "when" in one:
-            table.sql(f"SELECT ({_condition(one['when'], table)}) AS holds FROM source LIMIT 0")
-        for key in ("unusual", "measure"):
-            if key in one:
-                parse_measure(one[key], table)
-        if "kind" in one and one["kind"] not in kinds():
-            raise RequestError(f"kind in [[alert]] {place}", one["kind"], "one of " + ", ".join(sorted(kinds())))
-
-
-def _period_of(made: BriefReport) -> tuple[Period | None, str]:
-    """The period reported on."""
-    line = made.scan.result.survey.timeline
-    if line is None:
-        return None, ""
-    explained = explained_in(made)
-    if explained:
-        return explained[0][1].period, line.column
-    return (line.period(line.complete.stop - 1) if line.complete_count else None), line.column
-
-
-def _unusual(alert: Mapping[str, Any], made: BriefReport) -> str | None:
-    measure = parse_measure(alert["unusual"], made.table)
-    known = {one.measure.name: (finding, one) for finding, one in explained_in(made)}
-    if measure.name not in known:
-        span = next((one.period for _, one in explained_in(made)), None)
-        period = None if span is None else f"{span.start}/{span.end}"
-        try:
-            change = change_of(made.scan.result.survey, measure, period, None, ())
-        except AlmanacError:
-            return None
-        known[measure.name] = (change.findings[0], change.explanation)
-    finding, one = known[measure.name]
-    if one.usual is None or one.usual.usual:
-        return None
-    return _told(alert["name"], str(finding.headline))
-
-
-def _told(name: str, why: str) -> str:
-    return f"{said.alert_told(names.capital(name).rstrip('.'))}: {why}"
-
-
 # --- the record -----------------------------------------------------------------------------------------
 
 
 def fingerprint_of(table: Table) -> str:
-    """A digest of the table's rows: the same for the same rows in the same order."""
+    """A digest of the table's rows: the same for the same rows in the same order; of a table left in its file by the
+    engine's own hashes, which another version of it may make otherwise."""
     if not table.store.abilities.in_order:
         columns = ", ".join(f"CAST({quote_name(name)} AS VARCHAR)" for name in table.names)
         every = replace(table, minimum=0)
@@ -470,12 +268,7 @@ def record_for(
     content: Sequence[tuple[Path, bytes]],
 ) -> EditionRecord:
     """The record of an edition, from all that it was made of."""
-    try:
-        home = str(brief.folder.resolve().relative_to((root / name).resolve(), walk_up=True))  # type: ignore[call-arg]
-    except (TypeError, ValueError):
-        import os
-
-        home = os.path.relpath(brief.folder.resolve(), (root / name).resolve())
+    home = os.path.relpath(brief.folder.resolve(), (root / name).resolve())
     model = built.report.model
     return EditionRecord(
         edition=name,

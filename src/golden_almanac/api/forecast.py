@@ -12,8 +12,8 @@ from ..analysis.forecast import Outlook, Wanted, foretell
 from ..analysis.scan_pipeline import survey_of
 from ..charts import Chart
 from ..charts import forecast_charts as charts
-from ..findings import Check, Note
-from ..findings.checks import between, one_row, scalar
+from ..findings import Check, Note, Slice
+from ..findings.checks import one_row, over
 from ..reports import Report as Model
 from ..support.errors import RequestError
 from ..tables import Grain, Table, Timeline
@@ -176,7 +176,7 @@ class Forecast(Result):
         last = found.periods[-1]
         check = None
         if not found.measure.level:
-            sql = one_row({"value": scalar(found.measure, between(found.line.column, last))})
+            sql = one_row({"value": over(found.measure, found.table, Slice(), found.line.column, last)})
             check = Check(sql=sql, expect={"value": found.history[-1]}).to_dict()
         return {
             "id": f"forecast-{hashlib.sha256(key.encode()).hexdigest()[:10]}",

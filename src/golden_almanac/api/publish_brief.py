@@ -24,16 +24,14 @@ from ..support.run_log import log
 from ..support.shell import file_name
 from ..tables import Table
 from ..text.languages import speaking
+from .brief_alerts import Fired, check_alerts, fired_alerts
 from .brief_report import BriefReport, brief_report, brief_table, brief_voice
+from .edited_words import edited, edits_before
 from .edition_content import (
-    check_alerts,
     check_columns,
-    edited,
-    edits_before,
     familiar_in,
     figures_checked,
     fingerprint_of,
-    fired_alerts,
     record_for,
     since_section,
     told_in,
@@ -218,7 +216,7 @@ def _edition(
         if not accept:
             check_columns(earlier[1], table)
     built = edition_report(brief, table, earlier, root / name, progress)
-    alerts = built.alerts
+    alerts = [one.text for one in built.alerts]
     progress("making the files")
     content = edition_files(brief, built, table, progress)
     record = record_for(
@@ -246,8 +244,9 @@ def _edition(
         notices=tuple(built.notices),
         record=record,
     )
-    mailed = any(one.get("mail") for one in brief.get("alert", ()))
-    return _Made(edition=edition, report=built.report, mailed=mailed)
+    # Where alerts ask for mail, it goes out only when one of those fired.
+    asked = any(one.get("mail") for one in brief.get("alert", ()))
+    return _Made(edition=edition, report=built.report, mailed=not asked or any(one.mail for one in built.alerts))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -264,7 +263,7 @@ class Built:
     totals: Sequence[Any]
     checks: Mapping[str, int]
     notices: Sequence[str]
-    alerts: Sequence[str]
+    alerts: Sequence[Fired]
     slices: Sequence[tuple[str, Report]]
 
 
@@ -276,7 +275,7 @@ def edition_report(
     made = brief_report(brief, progress, table=table, familiar=familiar)
     told, totals = told_in(made), totals_in(made)
     alerts = fired_alerts(brief, made)
-    report = made.report.opening(" ".join(alerts)) if alerts else made.report
+    report = made.report.opening(" ".join(one.text for one in alerts)) if alerts else made.report
     if earlier is not None:
         report, told = since_section(report, made, earlier[1], told, totals)
     progress("running the SQL behind the figures")
@@ -361,8 +360,8 @@ def _check_formats(brief: Brief) -> None:
 
 
 def _send(brief: Brief, made: _Made) -> None:
-    """The report by mail, where the brief has one; where its alerts ask for mail, only when one of them fired."""
+    """The report by mail, where the brief has one and it is to go out."""
     said = brief.get("mail")
-    if said is None or (made.mailed and not made.edition.alerts):
+    if said is None or not made.mailed:
         return
     made.report.send(host=said["host"], port=int(said.get("port", 25)), sender=said["from"], to=said["to"])

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..aggregation import Survey
 from ..aggregation.measures import Measure, parse_measure
 from ..analysis.change import Explanation, explain
+from ..analysis.forecast import Wanted, foretell
 from ..analysis.forecast.past import LEAST_PERIODS
 from ..charts import Chart
 from ..reports import Report as Model
@@ -25,7 +26,7 @@ from ..text.opening_summary import opening_summary
 from .explain_change import Change, change_of
 from .explanation_json import explained
 from .find_drivers import Drivers, find_drivers
-from .forecast import Forecast, forecast
+from .forecast import Forecast
 from .read_notes import as_notes
 from .request import Request, several
 from .result import Result
@@ -279,10 +280,10 @@ def _ahead(survey: Survey, measure: Measure) -> Forecast | None:
     if line is None or line.complete_count < 2 * LEAST_PERIODS:
         return None
     try:
-        made: Forecast = forecast(survey.table, measure.name, _AHEAD, time=line.column, grain=line.grain.value)
+        return Forecast(result=foretell(survey, measure, Wanted(periods=_AHEAD)))
     except AlmanacError:
+        # A past that nothing can be foretold from has no outlook.
         return None
-    return made
 
 
 @voiced

@@ -169,7 +169,9 @@ def verify(
         notes = _about_source(record, table)
         # What is published is told already: its own SQL may add it up again.
         whole = replace(table, minimum=0)
-        figures = [*_of_findings(folder, whole), *_of_totals(folder, whole, brief)]
+        where = brief.get("where")
+        kept = whole.filter(where) if where else whole
+        figures = [*_of_findings(folder, whole), *_of_totals(folder, kept, brief)]
         progress("making the edition again")
         again = _made_again(brief, folder, record, table, progress)
     differences = [_worded(one) for one in figures if not one.agrees]
@@ -344,7 +346,7 @@ def _made_again(
         fingerprint=record.source["fingerprint"],
         built=built,
         previous=record.previous,
-        alerts=built.alerts,
+        alerts=[one.text for one in built.alerts],
         content=content,
     ).to_dict()
     # What it was made with, and what it weighs, is that of its day.

@@ -81,7 +81,13 @@ def publish(
         "--baseline": baseline, "--notes": notes, "--title": title, "--format": formats,
     }  # fmt: skip
     if not source.lower().endswith(".toml"):
-        for name, given in (("--as-of", as_of), ("--accept", accept), ("--quiet", quiet), ("--log", log)):
+        for name, given in (
+            ("--as-of", as_of),
+            ("--accept", accept),
+            ("--quiet", quiet),
+            ("--log", log),
+            ("--verbose", verbose),
+        ):
             if given:
                 raise ga.RequestError(name, given, "left out where no brief is published")
         from ..api.table_report import table_report

@@ -18,11 +18,17 @@ from ..text import comparison_sentences as said
 from ..text import model_sentences as said_of_models
 from ..text.core_sentences import retold
 from ..text.languages import say
+from ..text.text_tables import TextTable
 from .page_model import Report, Section, edition_line
 
 
 def edition(table: Table, rows: int) -> str:
     return edition_line(table, rows)
+
+
+def table_section(name: str, claim: str, table: TextTable) -> Section:
+    """Figures by themselves: a slide has room for a chart or a table."""
+    return Section(id=name, claim=claim, detail="", chart=None, evidence=(), sql="", expect=(), table=table.to_frame())
 
 
 def made_of(table: Table, *more: str) -> tuple[str, ...]:

@@ -6,7 +6,6 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from pathlib import PurePath
-from typing import TYPE_CHECKING
 
 from ..aggregation import Survey
 from ..analysis.change import Explanation
@@ -14,6 +13,8 @@ from ..analysis.drivers import Found
 from ..analysis.forecast import Outlook
 from ..charts import draw, driver_charts, forecast_charts
 from ..findings import Finding
+from ..findings.checks import one_row, over
+from ..sql.expressions import quote_name
 from ..text import Summary, dates, driver_sentences, forecast_sentences, names, numbers
 from ..text import change_sentences as words_of_change
 from ..text.forecast_sentences import forecast_summary
@@ -22,10 +23,9 @@ from ..text.opening_summary import HAPPENED, ranked_news
 from ..text.text_tables import TextTable
 from ..text.text_tables.text_table import NONE
 from .driver_report import segments_section, whole_evidence
+from .forecast_report import forecast_section
+from .outcome_reports import table_section
 from .page_model import Report, Section, caveat_lines, change_pictures, edition, key_of, made_lines, section
-
-if TYPE_CHECKING:
-    import pandas as pd
 
 Told = tuple[Sequence[Finding], Explanation, Summary]
 #: Sections of the longer run, of which those that say how things are (seasons, leaders, differences) at most.
@@ -123,26 +123,17 @@ def _changed(
     """The figures side by side; of the leading measure its path, what it is made of, where it came about; of others,
     their path where they moved more than usual."""
     lead_findings, lead, _ = changes[0]
-    usual = [one for _, one, _ in changes if one.usual is None or one.usual.usual]
+    # What nothing is known of what is usual of did not move more than that.
+    usual = [one for _, one, _ in changes if one.usual is not None and one.usual.usual]
     claim = (
         say("None of the {n} measures moved more than usual {when}.", n=len(changes), when=dates.within(lead.period))
         if len(usual) == len(changes) > 1
         else lead_findings[0].headline
     )
-    table = figures_table([one for _, one, _ in changes], previous, targets)
-    check = lead_findings[0].evidence
-    sections = [
-        Section(
-            id="figures",
-            claim=claim,
-            detail="",
-            chart=None,
-            evidence=(),
-            sql=check.sql,
-            expect=tuple((name, repr(value)) for name, value in check.expect.items()),
-            table=as_frame(table),
-        )
-    ]
+    explained = [one for _, one, _ in changes]
+    table = table_section("figures", claim, figures_table(explained, previous, targets))
+    sql, expect = _checked(explained, previous)
+    sections = [replace(table, sql=sql, expect=expect)]
     told = {finding.where for finding in shown if finding.measure == lead.measure}
     pictures = change_pictures(lead_findings, lead)
     if lead.named and all(part.where in told for part in lead.named):
@@ -159,6 +150,25 @@ def _changed(
             for picture in change_pictures(findings, one)[:1]
         ]
     return sections
+
+
+def _checked(
+    changes: Sequence[Explanation], previous: Sequence[Explanation | None]
+) -> tuple[str, tuple[tuple[str, str], ...]]:
+    """One SELECT that gives every figure of the table, and what it gives."""
+    columns, expect = {}, []
+    for one, other in zip(changes, previous, strict=True):
+        line = one.survey.timeline
+        assert line is not None
+        spans = [(one.period, one.value), (one.baseline, one.before)]
+        spans += [] if other is None or other.baseline == one.baseline else [(other.baseline, other.before)]
+        for span, value in spans:
+            if span.foretold:
+                continue
+            name = f"{one.measure.label}, {dates.period(span)}"
+            columns[quote_name(name)] = over(one.measure, one.survey.table, one.where, line.column, span)
+            expect.append((name, repr(value)))
+    return one_row(columns), tuple(expect)
 
 
 def figures_table(
@@ -244,35 +254,8 @@ def _drivers(found: Found) -> list[Section]:
 
 def _outlook(found: Outlook) -> list[Section]:
     told = forecast_summary(found)
-    tables = forecast_sentences.forecast_tables(found)
+    chart = forecast_charts.draw_forecast(found, told.headline.rstrip("."))
     return [
-        Section(
-            id="forecast",
-            claim=told.headline,
-            detail=told.text,
-            chart=forecast_charts.draw_forecast(found, told.headline.rstrip(".")),
-            evidence=(
-                (say("Periods of the past"), numbers.whole(len(found.history))),
-                (say("Points tried from"), numbers.whole(found.origins)),
-            ),
-            sql=found.sql,
-            expect=(),
-        ),
-        Section(
-            id="forecast-figures",
-            claim=say("The figures"),
-            detail="",
-            chart=None,
-            evidence=(),
-            sql="",
-            expect=(),
-            table=as_frame(tables[0]),
-        ),
+        forecast_section(found, told.headline, told.text, chart),
+        table_section("forecast-figures", say("The figures"), forecast_sentences.forecast_tables(found)[0]),
     ]
-
-
-def as_frame(table: TextTable) -> pd.DataFrame:
-    """A table of text as a frame."""
-    import pandas as pd
-
-    return pd.DataFrame([list(row) for row in table.rows], columns=list(table.heads))

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import TYPE_CHECKING
 
 from ..analysis.row_lists import Listed
 from ..analysis.totals import Totals
@@ -13,11 +12,8 @@ from ..text import Summary, names, numbers
 from ..text.languages import say
 from ..text.text_tables import TextTable
 from ..text.total_sentences import head_of, rows_noun, told_as
-from .outcome_reports import edition, made_of
+from .outcome_reports import edition, made_of, table_section
 from .page_model import Report, Section
-
-if TYPE_CHECKING:
-    import pandas as pd
 
 
 def total_report(
@@ -35,14 +31,16 @@ def total_report(
         evidence=((names.capital(rows_noun(found.table)), numbers.whole(found.counted)),),
         sql=found.sql,
         expect=(),
-        table=_frame(tables) if chart is None else None,
+        table=tables[0].to_frame() if tables and chart is None else None,
     )
     return Report(
         title=title or who,
         edition=edition(found.table, found.counted),
         summary=summary,
         keys=(),
-        sections=(section, _figures(tables)) if tables and chart is not None else (section,),
+        sections=(section, table_section("figures", say("The figures"), tables[0]))
+        if tables and chart is not None
+        else (section,),
         further=(),
         caveats=(),
         made=made_of(found.table),
@@ -58,7 +56,7 @@ def rows_report(found: Listed, summary: Summary, tables: Sequence[TextTable], ti
         evidence=((say("Rows"), numbers.whole(found.matched)),),
         sql=found.sql,
         expect=(),
-        table=_frame(tables),
+        table=tables[0].to_frame() if tables else None,
     )
     return Report(
         title=title or names.capital(rows_noun(found.table)),
@@ -88,31 +86,8 @@ def figures_report(
         edition=edition(table, table.rows),
         summary=summary,
         keys=(),
-        sections=(section, _figures(tables)),
+        sections=(section, table_section("figures", say("The figures"), tables[0])),
         further=(),
         caveats=tuple(caveats),
         made=made_of(table),
     )
-
-
-def _figures(tables: Sequence[TextTable]) -> Section:
-    """The figures by themselves: a slide has room for a chart or a table."""
-    return Section(
-        id="figures",
-        claim=say("The figures"),
-        detail="",
-        chart=None,
-        evidence=(),
-        sql="",
-        expect=(),
-        table=_frame(tables),
-    )
-
-
-def _frame(tables: Sequence[TextTable]) -> pd.DataFrame | None:
-    import pandas as pd
-
-    if not tables:
-        return None
-    one = tables[0]
-    return pd.DataFrame([list(row) for row in one.rows], columns=list(one.heads))

@@ -11,7 +11,7 @@ from . import dates, names, numbers
 from .languages import count, say
 
 #: Findings of one sort that are told by their headline, and figures restated.
-_MOST, _MOST_RESTATED = 4, 6
+_MOST, MOST_RESTATED = 4, 6
 
 
 def day_of(edition: str) -> str:
@@ -74,14 +74,9 @@ def restated(measure: Measure, span: Period, was: float, now: float | None) -> s
     )
 
 
-def more_restated(size: int) -> str:
+def more_restated(more: int) -> str:
     """How many figures more were restated."""
-    more = size - _MOST_RESTATED
     return count(more, "{n} more figure was restated.", "{n} more figures were restated.", n=numbers.whole(more))
-
-
-def shown_restated() -> int:
-    return _MOST_RESTATED
 
 
 def remark(who: str, text: str) -> str:

@@ -34,7 +34,7 @@ _NEWS = 400
 #: Stories told beside the first.
 _MOST_STORIES = 3
 #: A sum as rows times amount per row, and no more.
-_TWO = 2
+_ROWS_AND_SIZE = 2
 
 
 def opening_summary(
@@ -54,14 +54,19 @@ def opening_summary(
     told = stories([one for one in happened if one.kind != "change"][: _MOST_STORIES + 1])
     opening = facts_of(lead, "standard", findings)
     leads = not told or latest_matters(lead, told[0].findings[0].score.total)
-    first = opening.pop(0) if leads else _story(told.pop(0), 0.0)
+    news = [one for one in happened if one.kind == "change" and one.measure != lead.measure]
+    if leads and news and lead.usual is not None and lead.usual.usual:
+        # A figure within its usual range is no headline where another measure's moved.
+        first = Fact(text=news[0].headline, part="change", about=(news[0].id,), place=0.0)
+    else:
+        first = opening.pop(0) if leads else _story(told.pop(0), 0.0)
     named = {finding.where for story in told for finding in story.findings}
     named |= {finding.where for finding in findings if finding.id in first.about}
     # Where it came about is told once: by the findings of those slices, where they have some.
     again = all(part.where in named for part in lead.named)
     body = _known(first, findings)
     body += [fact for fact in opening if fact.part != "where" or not again]
-    if lead.rows != lead.rows_before or (lead.factors is not None and len(lead.factors.parts) > _TWO):
+    if lead.rows != lead.rows_before or (lead.factors is not None and len(lead.factors.parts) > _ROWS_AND_SIZE):
         # Where rows stand for periods, there is no number of them to tell apart from their size.
         body += [Fact(text=text, part="why", place=0.5) for text in why_changed.through(lead)]
     if outlook is not None:

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from ...support.printable import made_visible
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -17,6 +21,12 @@ class TextTable:
     rows: tuple[tuple[str, ...], ...]
     total: tuple[str, ...] = ()
     left: int = 1
+
+    def to_frame(self) -> pd.DataFrame:
+        """The rows as a frame, without the total."""
+        import pandas as pd
+
+        return pd.DataFrame([list(row) for row in self.rows], columns=list(self.heads))
 
     @made_visible
     def __str__(self) -> str:
