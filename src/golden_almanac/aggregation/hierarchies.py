@@ -17,10 +17,15 @@ _MOST_PAIRS = 50_000_000
 def parents(table: Table, dimensions: tuple[Column, ...]) -> dict[str, str]:
     """For each dimension the nearest one it lies within: every label of it has one label of the other.
 
-    Two dimensions that rename each other (aliases) are not parent and child; see `aliases`.
+    Two dimensions that rename each other (aliases) are not parent and child; see `aliases`. What was stated goes before
+    what the rows show.
     """
     found: dict[str, str] = {}
+    names = {one.name for one in dimensions}
     for child in dimensions:
+        if table.stated.within.get(child.name) in names:
+            found[child.name] = table.stated.within[child.name]
+            continue
         above = [
             other
             for other in dimensions

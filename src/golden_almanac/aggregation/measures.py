@@ -43,7 +43,8 @@ class Measure:
     `kind` is additive (sum, count), mean (avg of a column), ratio, or other (min, max, distinct).
     `share` marks a mean of a yes/no column: it lies in 0–1 and is shown in percent. `level` marks a sum of levels
     (balances, head counts): it adds up over the rows of one moment, and of a span it is that of the last moment.
-    `column` names the column of rates that a ratio gives, weighed.
+    `column` names the column of rates that a ratio gives, weighed. `decimals` are those that its figures are written
+    with, where somebody said so.
     """
 
     name: str
@@ -57,6 +58,7 @@ class Measure:
     share: bool = False
     level: bool = False
     column: str = ""
+    decimals: int | None = None
 
     @property
     def additive(self) -> bool:
@@ -76,6 +78,21 @@ def parse_measure(text: str, table: Table) -> Measure:
 
     Raises ExpressionError or ColumnError.
     """
+    return _as_stated(_parsed(text, table), table)
+
+
+def _as_stated(measure: Measure, table: Table) -> Measure:
+    """A measure with the unit and the decimals that somebody said it has."""
+    told = table.stated.measures.get(measure.name)
+    if told is None:
+        return measure
+    if told.unit == "%" and measure.kind == "ratio" and measure.factor == 1.0:
+        # A ratio between 0 and 1 whose unit is percent is a share.
+        return replace(measure, share=True, unit=None, decimals=told.decimals)
+    return replace(measure, unit=told.unit or measure.unit, decimals=told.decimals)
+
+
+def _parsed(text: str, table: Table) -> Measure:
     from sqlglot import exp
 
     bare = text.strip().strip('"')
@@ -146,6 +163,10 @@ def default_measures(table: Table) -> list[Measure]:
 
 def of_column(column: Column, table: Table) -> Measure:
     """The sum of an amount, the average of a rate: as `parse_measure` gives it for the bare name, without a parser."""
+    return _as_stated(_of_column(column, table), table)
+
+
+def _of_column(column: Column, table: Table) -> Measure:
     if column.weighed is not None:
         return _weighed(column, table)
     if len(column.weights) == 1:

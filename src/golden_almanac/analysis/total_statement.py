@@ -10,7 +10,7 @@ import numpy as np
 
 from ..aggregation.measures import Measure
 from ..findings.checks import between
-from ..sql.expressions import quote_name
+from ..sql.expressions import quote_name, quote_value
 from ..tables import Column, Grain, Period, Table, Timeline
 
 
@@ -142,13 +142,21 @@ class Statement:
         if not keys:
             return sql
         # Labels in their own order where nothing else is asked for; equal figures too.
-        ties = ", ".join(keys)
+        ties = ", ".join(self._ordered(name, key) for (name, _), key in zip(self.keys, keys, strict=True))
         if wanted.order is not None:
             way = "DESC" if wanted.order == "descending" else "ASC"
             sql = f"{sql} ORDER BY {ranked} {way} NULLS LAST, {ties}"
         else:
             sql = f"{sql} ORDER BY {ties}"
         return f"{sql} LIMIT {wanted.top + further}" if cut and wanted.top is not None else sql
+
+    def _ordered(self, column: str, key: str) -> str:
+        """A label's key in the order that was stated for its column, those left out behind."""
+        order = self.table.stated.orders.get(column)
+        if order is None:
+            return key
+        places = " ".join(f"WHEN {quote_value(label)} THEN {place}" for place, label in enumerate(order))
+        return f"CASE {key} {places} ELSE {len(order)} END, {key}"
 
     def _compared(self, name: str, keys: list[str]) -> str:
         """Both spans side by side; of what adds up, a label that is in one of them only is nought in the other."""

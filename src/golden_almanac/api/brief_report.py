@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -14,31 +14,22 @@ from ..analysis.change import Explanation
 from ..analysis.scan_pipeline import timeline_for
 from ..charts.palette import Palette, sharing
 from ..findings import Finding, Note
-from ..reports import brief as briefs
-from ..reports.brief import WISHES, Brief
-from ..reports.brief_model import IN_WORDS
+from ..reports.brief import Brief
 from ..sql.expressions import quote_name
-from ..support.errors import PeriodError, RequestError, rather
+from ..support.errors import PeriodError, RequestError
 from ..tables import Calendar, Table
 from ..tables.io.database_servers import Server, is_address
 from ..tables.io.reading import files
 from ..tables.io.regular_files import text_of
 from ..text.languages import speaking, voice_of
-from .compare import compare
-from .draw import draw
-from .explain_change import explain_change
-from .find_drivers import find_drivers
-from .forecast import forecast
-from .growth import growth
+from .brief_sections import with_section
+from .brief_statements import as_stated
 from .read import read
 from .read_notes import as_notes, note_of
-from .regress import regress
-from .relate import relate
 from .report import Report
 from .scan import Scan, ScanRequest, finding_kinds
 from .slice_pages import pages_of, slices_of
 from .table_report import PeriodReview, PeriodReviewRequest
-from .total import total
 
 #: Keys of a brief that ask of what is worked out.
 _ASKED = ("by", "time", "grain", "where", "focus", "ignore")
@@ -84,7 +75,7 @@ def brief_report(
         scan = found.found if isinstance(found, PeriodReview) else found
         made = _pages(brief, found, scan, progress)
         for section in brief.sections:
-            made = _section(made, section, brief, own, scan)
+            made = with_section(made, section, brief, own, scan)
         return BriefReport(table=own, found=found, report=made)
 
 
@@ -117,7 +108,7 @@ def brief_table(brief: Brief, progress: Callable[[str], None], *, as_of: str | N
         joins=[_beside(brief, one) for one in brief.get("joins", ())],
         **options,
     )
-    made = _with_units(brief, made)
+    made = as_stated(brief, made)
     return made if as_of is None else table_as_of(made, as_of, brief.get("time"))
 
 
@@ -146,19 +137,6 @@ def _beside(brief: Brief, joined: str) -> str:
     name, _, rest = joined.partition(" on ")
     path = brief.folder / name.strip()
     return f"{path} on {rest}" if rest and path.is_file() else str(path) if path.is_file() else joined
-
-
-def _with_units(brief: Brief, table: Table) -> Table:
-    """The table with the units that the brief says of columns that are a measure by themselves."""
-    units = {}
-    for one in brief.get("measure", ()):
-        column = one["sql"].partition("(")[2].removesuffix(")").strip().strip('"') or one["sql"].strip()
-        if "unit" in one and column in table.names:
-            units[column] = one["unit"]
-    if not units:
-        return table
-    columns = tuple(replace(one, unit=units.get(one.name, one.unit)) for one in table.columns)
-    return replace(table, columns=columns)
 
 
 def brief_measures(brief: Brief) -> list[str]:
@@ -267,102 +245,3 @@ def _source(brief: Brief) -> Any:
                 "The source", str(brief.get("source")), "a pattern that stays in the folder of the brief"
             )
     return source
-
-
-def _section(made: Report, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:
-    """One section of the brief: a section that is there changed, or a new one."""
-    about = briefs.subject(section)
-    unasked = ("forecast", "forecast-figures")
-    if about == "forecast" and set(unasked) <= set(made.ids):
-        # What is asked for takes the place of what comes unasked.
-        made = made.drop(*unasked)
-    before = set(made.ids)
-    if about in ("id", "kind"):
-        ids = _ids(made, about, str(section[about]))
-    else:
-        made = _new(made, about, section, brief, table, scan)
-        ids = [name for name in made.ids if name not in before]
-    if section.get("drop"):
-        return made.drop(*ids)
-    for name in ids:
-        made = _changed(made, name, section, scan, fresh=about not in ("id", "kind"))
-    return made.first(*ids) if section.get("first") else made
-
-
-def _ids(report: Report, about: str, wanted: str) -> list[str]:
-    if about == "id":
-        if wanted not in report.ids:
-            raise RequestError(
-                "The section", wanted, f"one there is; {rather(wanted, report.ids, 'sections').rstrip('.')}"
-            )
-        return [wanted]
-    ids = [name for name in report.ids if name.split("-")[0] == wanted]
-    if not ids:
-        kinds = sorted({name.split("-")[0] for name in report.ids})
-        raise RequestError("The kind of section", wanted, f"one of {', '.join(kinds)}")
-    return ids
-
-
-def _new(report: Report, about: str, section: Mapping[str, Any], brief: Brief, table: Table, scan: Scan) -> Report:
-    what, where = str(section[about]), brief.get("where")
-    kept = table.filter(where) if where else table
-    if about == "note":
-        return report.note(scan.fill(what))
-    if about == "change":
-        period, baseline = (
-            IN_WORDS.get(section[key], section[key]) if key in section else brief.span(key)
-            for key in ("period", "baseline")
-        )
-        return report.add(explain_change(kept, what, period=period, baseline=baseline))
-    if about == "drivers":
-        return report.add(find_drivers(kept, what, section.get("factors")))
-    if about == "regress":
-        if not section.get("factors"):
-            raise RequestError("The section regress", what, 'with factors = ["COLUMN", …]')
-        return report.add(regress(kept, what, section["factors"]))
-    if about == "relate":
-        if len(section.get("y", ())) != 1:
-            raise RequestError("The section relate", what, 'with y = ["COLUMN"]')
-        return report.add(relate(kept, what, section["y"][0]))
-    if about == "total":
-        return report.add(total(kept, what, by=section.get("by"), top=section.get("most")))
-    if about == "growth":
-        if "by" not in section:
-            raise RequestError("The section growth", what, 'with by = "COLUMN"')
-        return report.add(growth(kept, what, section["by"]))
-    if about == "forecast":
-        outlook = forecast(
-            kept,
-            what,
-            int(section.get("periods", 6)),
-            by=section.get("by"),
-            grain=brief.get("grain"),
-            target=section.get("target"),
-        )
-        page = outlook.report()
-        alone = page.drop(*(name for name in page.ids if name != "forecast"))
-        told = outlook.summary()
-        return report.add(alone.replace("forecast", claim=told.headline, detail=told.text))
-    if about == "compare":
-        if "by" not in section:
-            raise RequestError("The section compare", what, 'with by = "COLUMN"')
-        return report.add(compare(kept, what, section["by"]))
-    frame = kept.sql(str(section["sql"]))
-    if about == "show":
-        return report.table(scan.fill(what), frame)
-    wishes = {key: section[key] for key in (*WISHES, "by") if key in section}
-    chart = draw(frame, what, title=scan.fill(str(section.get("title", what))), **wishes)
-    return report.chart(chart)
-
-
-def _changed(made: Report, name: str, section: Mapping[str, Any], scan: Scan, *, fresh: bool) -> Report:
-    if "title" in section:
-        made = made.replace(name, claim=scan.fill(str(section["title"])))
-    if "text" in section:
-        made = made.replace(name, detail=scan.fill(str(section["text"])))
-    wishes = {key: section[key] for key in WISHES if key in section}
-    if not fresh and ("chart" in section or wishes):
-        made = made.restyle(name, section.get("chart"), **wishes)
-    if "size" in section:
-        made = made.resize(name, float(section["size"]))
-    return made.new_page(name) if section.get("new_page") else made

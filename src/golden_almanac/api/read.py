@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 from ..support.errors import RequestError
@@ -46,7 +48,8 @@ def read(
     source
         A path to a CSV, Parquet or JSON file, a workbook (xlsx, xls, ods), a SQLite or DuckDB file, or one of
         these compressed (gz, zst, zip with one member); a pattern such as `sailings-*.csv` or a list of paths, whose
-        tables are put one below the other with a column for the file; a pandas DataFrame; or any object with the Arrow
+        tables are put one below the other with a column for the file; a brief (monthly.toml), whose table is read as it
+        says; a pandas DataFrame; or any object with the Arrow
         PyCapsule interface (Arrow and Polars tables, DuckDB relations). A `Table` is returned as it is, and of several
         `Tables` their star.
     name
@@ -106,6 +109,11 @@ def read(
     """
     if isinstance(source, Tables):
         source = source.star()
+    if isinstance(source, str | os.PathLike) and os.fspath(source).casefold().endswith(".toml"):
+        chosen = (roles, natures, rates, sheet, table, query, answers, repairs, calendar, private, rows)
+        if any(chosen) or joins or minimum_group:
+            raise RequestError("The brief", os.fspath(source), "read without further options: what it says holds")
+        return _briefed(Path(source), progress)
     hidden = [private] if isinstance(private, str) else list(private or ())
     least = minimum_of(minimum_group)
     if isinstance(source, Table):
@@ -141,6 +149,14 @@ def read(
     if log is not None:
         log.check(made)
     return _called(_finished(made, source, joins, hidden, least, roles, natures, rates), rows)
+
+
+def _briefed(path: Path, progress: Callable[[str], None] | None) -> Table:
+    """The table that a brief reads."""
+    from ..reports.brief import read as read_brief
+    from .brief_report import brief_table
+
+    return brief_table(read_brief(path), progress or (lambda _: None))
 
 
 #: What a table that `read` gave is known by.

@@ -22,6 +22,7 @@ from ..export.read_back import numbers_in, readable, text_in
 from ..reports import brief as briefs
 from ..reports.brief import Brief
 from ..reports.edition_record import RECORD, EditionRecord
+from ..reports.page_model import Section
 from ..reports.people_edits import WORDS
 from ..sql.expressions import quote_name
 from ..support.errors import AlmanacError, SourceError, listed
@@ -31,6 +32,7 @@ from ..text.languages import speaking
 from .brief_report import brief_table, brief_voice
 from .edition_content import fingerprint_of, record_for
 from .publish_brief import Edition, edition_files, edition_report
+from .verify_cells import checked_cells
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -173,7 +175,8 @@ def verify(
         kept = whole.filter(where) if where else whole
         figures = [*_of_findings(folder, whole), *_of_totals(folder, kept, brief)]
         progress("making the edition again")
-        again = _made_again(brief, folder, record, table, progress)
+        again, sections = _made_again(brief, folder, record, table, progress)
+        figures += _of_cells(folder, kept, brief, sections)
     differences = [_worded(one) for one in figures if not one.agrees]
     differences += _brief_differs(folder, record)
     for name, content in sorted(again.items()):
@@ -305,6 +308,19 @@ def _of_totals(folder: Path, table: Table, brief: Brief) -> Iterator[VerifiedFig
             )
 
 
+def _of_cells(folder: Path, table: Table, brief: Brief, sections: Sequence[Section]) -> Iterator[VerifiedFigure]:
+    """The cells of charts that plain groupings of the source give."""
+    for cell in checked_cells(folder, table, brief, _findings(folder), sections):
+        said = repr(cell.said)
+        yield VerifiedFigure(
+            file=cell.file,
+            place=cell.place,
+            said=said,
+            gives=said if cell.agrees else repr(cell.gives),
+            way="arithmetic" if cell.scaled else "sql",
+        )
+
+
 def _measure_texts(brief: Brief) -> list[str]:
     return [*brief.get("measures", ()), *(one["sql"] for one in brief.get("measure", ()))]
 
@@ -325,8 +341,8 @@ def _without_sql(folder: Path) -> list[str]:
 
 def _made_again(
     brief: Brief, folder: Path, record: EditionRecord, table: Table, progress: Callable[[str], None]
-) -> dict[str, bytes]:
-    """The files of the edition as the source makes them now."""
+) -> tuple[dict[str, bytes], tuple[Section, ...]]:
+    """The files of the edition as the source makes them now, and the sections of its report."""
     root = folder.parent
     earlier = None
     if record.previous is not None:
@@ -353,7 +369,7 @@ def _made_again(
     stored = record.to_dict()
     told = {**made, **{key: stored[key] for key in ("versions", "files", "brief", "source")}}
     files = {path.as_posix(): data for path, data in content if path.as_posix() not in (WORDS, "brief.toml")}
-    return {**files, RECORD: json_bytes(told)}
+    return {**files, RECORD: json_bytes(told)}, built.report.model.sections
 
 
 def _compared(folder: Path, name: str, content: bytes) -> tuple[list[VerifiedFigure], list[str]]:

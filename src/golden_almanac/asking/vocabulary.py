@@ -61,6 +61,7 @@ def _made(table: Table, known: Lexicon) -> Vocabulary:
     made = Vocabulary(table=table, columns=told, noun=row_noun(table))
     for column in table.columns:
         _name(made, column)
+    _synonyms(made)
     _further_names(made, known)
     _of_one_row(made, known)
     for column in table.columns:
@@ -147,6 +148,16 @@ def _name(made: Vocabulary, column: Column) -> None:
             and column.name not in made.words.setdefault(base, [])
         ):
             made.words[base].append(column.name)
+
+
+def _synonyms(made: Vocabulary) -> None:
+    """What somebody stated that a column is called besides: it goes before every guess."""
+    for name, others in made.table.stated.synonyms.items():
+        for other in others:
+            form = tuple(stem(token.low) for token in tokens(other))
+            if form:
+                made.exact[form] = [name]
+                made.longest = max(made.longest, len(form))
 
 
 def _further_names(made: Vocabulary, known: Lexicon) -> None:

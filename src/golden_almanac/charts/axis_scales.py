@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
@@ -48,8 +49,10 @@ def _tick(value: float, ticks: list[float], measure: Measure | None, *, index: b
 
 
 def short(value: float, measure: Measure | None, digits: int = 3, *, index: bool = False) -> str:
-    if measure is not None and measure.share and not index:
-        return numbers.share(value)
+    if measure is None or index:
+        return numbers.short(value, digits)
+    if measure.share or (measure.decimals is not None and abs(value) < numbers.WRITTEN_OUT):
+        return numbers.amount(value, replace(measure, unit=None), digits)
     return numbers.short(value, digits)
 
 
@@ -57,6 +60,10 @@ def cell_format(values: Iterable[float | None], measure: Measure | None, *, inde
     """How an office program writes the same figures: the page's scale, percent and decimals, as its number format."""
     sizes = [abs(value) for value in values if value is not None and np.isfinite(value)]
     most = max(sizes, default=0.0)
+    stated = None if measure is None or index else measure.decimals
+    if stated is not None and measure is not None and (measure.share or most < numbers.WRITTEN_OUT):
+        places = "." + "0" * stated if stated else ""
+        return f"0{places}%" if measure.share else f"#,##0{places}"
     if measure is not None and measure.share and not index:
         return "0%" if most > 0.2 else "0.0%"
     if most >= 1e6 and most < 1e15:

@@ -117,7 +117,7 @@ def bars(
         if together is not None:
             text = together.text(steps[row], signed=signed, compact=True)
         elif signed and measure is not None and measure.share:
-            text = numbers.signed(size, numbers.points(100 * size))
+            text = numbers.signed(size, numbers.difference(size, measure))
         elif signed:
             text = numbers.signed(size, short(abs(size), measure, 2 if suffix or percent else 3))
         else:

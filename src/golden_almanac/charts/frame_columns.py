@@ -38,6 +38,7 @@ class Wishes:
     events: Mapping[str, str] = field(default_factory=dict)
     size: tuple[float, float] | None = None
     partial_last: bool = False
+    decimals: int | None = None
     forecast_from: str | None = None
 
     @property

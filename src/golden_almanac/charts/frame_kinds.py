@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
+from ..aggregation.measures import ROWS
 from ..support.errors import RequestError
 from ..text import consistent_rounding, numbers
 from ..text.languages import say
@@ -38,7 +40,7 @@ def _bars(frame: Frame, plain: Plain, signed: bool = False) -> Chart:
         labels=labels,
         values=values.tolist(),
         highlight=lit,
-        measure=None,
+        measure=replace(ROWS, decimals=frame.wishes.decimals),
         by=frame.x or "row",
         adds_up=not signed and bool((values >= 0).all()),
         order=frame.wishes.order == "value" and not signed,

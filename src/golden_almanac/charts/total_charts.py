@@ -54,7 +54,8 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
             f"{dates.period(wanted.baseline)} → {dates.period(wanted.span)}",
         ]
     subtitle = " · ".join(part for part in parts if part)
-    order = "given" if over_time or wanted.order is not None else "value"
+    own = found.labels and found.heads[0] in found.table.stated.orders
+    order = "given" if over_time or wanted.order is not None or own else "value"
     partial = bool(over_time and found.line is not None and found.line.partial_last and wanted.grain is found.line.grain
                    and _reaches_the_end(found, rows))  # fmt: skip
     # Lit is what the sentence leads with.
@@ -74,6 +75,7 @@ def draw_totals(found: Totals, title: str, kind: str | None = None) -> Chart:
         order=order,
         unit=unit if unit in ("", "%") else f" {unit}",
         partial_last=partial,
+        decimals=None if compared else found.measure.decimals,
     )
     return draw_frame(pd.DataFrame(data), chosen, wishes)
 

@@ -96,8 +96,9 @@ def _pdf(content: bytes) -> list[str]:
 
 
 def _mail(content: bytes) -> list[str]:
-    lines = []
-    for part in message_from_bytes(content, policy=policy.default).walk():
+    message = message_from_bytes(content, policy=policy.default)
+    lines = [str(message[name]) for name in ("Subject", "From", "To") if message[name]]
+    for part in message.walk():
         kind = part.get_content_type()
         if kind == "text/html":
             lines += _page(part.get_content().encode("utf-8"))

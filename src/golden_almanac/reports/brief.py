@@ -210,6 +210,8 @@ def _bounds(path: Sequence[Any]) -> str:
         return "a whole number from 1 to 12"
     if key == "port":
         return "a whole number from 1 to 65535"
+    if key == "decimals":
+        return "a whole number from 0 to 6"
     if key == "periods":
         return "a whole number from 1 to 120"
     if key == "to":

@@ -71,7 +71,10 @@ class BriefMeasure(_Part):
 
     sql: str = Field(description="An SQL aggregate over the columns, such as sum(revenue) / sum(passengers).")
     name: str | None = Field(None, description="What it is called in sentences and charts.")
-    unit: str | None = Field(None, description="Its unit or currency: min, EUR.")
+    unit: str | None = Field(None, description="Its unit or currency: min, EUR; % makes a ratio a share.")
+    decimals: Annotated[int, Field(ge=0, le=6)] | None = Field(
+        None, description="With how many decimals its figures are written, below a million."
+    )
     better: Way | None = Field(None, description="Which way is better.")
     target: float | None = Field(None, description="What it should come to in the period.")
 
@@ -82,6 +85,9 @@ class BriefDimension(_Part):
     column: str = Field(description="The column.")
     name: str | None = Field(None, description="What it is called.")
     labels: dict[str, str] = Field({}, description="What its labels are called.")
+    hierarchy: list[str] = Field([], description="The columns it lies within, the nearest first: a port in a region.")
+    order: list[str] = Field([], description="Its labels in their own order: low, middle, high.")
+    synonyms: list[str] = Field([], description="What else it is called, in questions.")
 
 
 class BriefNote(_Part):
@@ -150,6 +156,7 @@ class BriefSection(_Part):
     regress: str | None = Field(None, description="A linear regression of this column on factors.")
     growth: str | None = Field(None, description="How fast the labels of by grew in this measure.")
     draw: str | None = Field(None, description="A chart of this kind, of sql.")
+    ask: str | None = Field(None, description="A question in English, answered of the rows.")
     show: str | None = Field(None, description="A table with this heading, of sql.")
     note: str | None = Field(None, description="Words of one's own under this heading.")
     drop: bool = False
@@ -188,7 +195,7 @@ class BriefSection(_Part):
 
 #: What a section may be about, one of them each.
 SUBJECTS = (
-    "id", "kind", "change", "drivers", "forecast", "compare", "relate", "total", "regress", "growth", "draw",
+    "id", "kind", "ask", "change", "drivers", "forecast", "compare", "relate", "total", "regress", "growth", "draw",
     "show", "note",
 )  # fmt: skip
 

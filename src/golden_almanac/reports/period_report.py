@@ -184,7 +184,7 @@ def figures_table(
         names.capital(dates.period(lead.period)),
         names.capital(dates.period(lead.baseline)),
         say("Change from {period}", "column", period=dates.period(lead.baseline)),
-        say("Usual", "column"),
+        say("Usual change", "column"),
     ]
     if apart and before is not None:
         heads += [

@@ -20,6 +20,7 @@ from ..support.printable import made_visible
 from .calendar import Calendar
 from .io.raw_table import Origin, Spots
 from .problems import Aside, Problem, Step
+from .stated import Stated
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -79,7 +80,7 @@ class Table:
     table comes from, `calendar` by which calendar it is told. `where` is the condition already applied, as
     SQL, or None. `private` are names of columns that were left out where it was read, and that nothing may name;
     labels of fewer rows than `minimum` are put together (see `disclosure`). `noun` is what its rows are called, where
-    somebody said so ("sailings").
+    somebody said so ("sailings"), and `stated` what else was said of measures and columns.
     """
 
     name: str
@@ -95,6 +96,7 @@ class Table:
     private: tuple[str, ...] = ()
     minimum: int = 0
     noun: str = ""
+    stated: Stated = field(default_factory=Stated)
     _cache: dict[tuple[Any, ...], Any] = field(default_factory=dict)
 
     @property

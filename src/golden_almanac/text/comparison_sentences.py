@@ -24,11 +24,13 @@ _FEW_ROWS = 30
 
 
 def figure(value: float, compared: Compared, measure: Measure | None) -> str:
-    return numbers.share(value) if compared.kind == "shares" else numbers.amount(value, measure)
+    own = measure is not None and measure.share
+    return numbers.share(value) if compared.kind == "shares" and not own else numbers.amount(value, measure)
 
 
 def gap(value: float, compared: Compared, measure: Measure | None) -> str:
-    return numbers.points(100 * value) if compared.kind == "shares" else numbers.difference(value, measure)
+    own = measure is not None and measure.share
+    return numbers.points(100 * value) if compared.kind == "shares" and not own else numbers.difference(value, measure)
 
 
 def comparison_summary(compared: Compared, measure: Measure | None) -> Summary:

@@ -60,7 +60,7 @@ class Shown:
         """So many steps as an amount of the measure ("€171,000", "12.5%"), or, `signed`, as a difference ("+€171,000",
         "+12.5 points"); `compact` leaves the unit to an axis, and shortens the scale."""
         if signed:
-            size = numbers.points(100 * abs(self._value(steps))) if self.in_points else None
+            size = numbers.difference(abs(self._value(steps)), self.measure) if self.in_points else None
             return numbers.signed(self._value(steps), size or self.text(abs(steps), compact=compact))
         exact = Decimal(steps).scaleb(self.place)
         if self.in_points:
@@ -84,7 +84,10 @@ def split(parts: Sequence[float], whole: float, measure: Measure | None) -> Show
     scale = 100.0 if points else 1.0
     values, total = [scale * float(part) for part in parts], scale * float(whole)
     largest = max((abs(value) for value in (*values, total)), default=0.0)
-    if points:
+    decimals = None if measure is None else measure.decimals
+    if decimals is not None and (points or largest < numbers.WRITTEN_OUT):
+        first = last = -decimals
+    elif points:
         first = last = -2 if 0 < largest < 0.095 else -1
     else:
         first, last = _places(values, total, largest)

@@ -49,7 +49,7 @@ def _who(found: Outlook) -> Noun:
 
 def amount(found: Outlook, value: float) -> str:
     """A figure of the measure."""
-    return numbers.share(value) if found.measure.share else numbers.amount(value, found.measure)
+    return numbers.amount(value, found.measure)
 
 
 def forecast_summary(found: Outlook) -> Summary:

@@ -24,6 +24,8 @@ _LETTERS_BEFORE_SYMBOL = frozenset({"es", "fr"})
 _LONGEST = 12
 #: Figures of tables are written in full below this.
 _IN_FULL = 1e10
+#: Numbers from here on are written in millions.
+WRITTEN_OUT = 1e6
 #: Larger numbers are written with a power of ten.
 HUGE = 1e18
 #: Smaller numbers are written with a power of ten.
@@ -43,15 +45,29 @@ def short(value: float, digits: int = 3) -> str:
 
 def amount(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A value of a measure with its unit: 91.2% for a share, 6.0 min, €1.24 million."""
+    if measure is not None and measure.decimals is not None and (text := _stated(value, measure, measure.decimals)):
+        return text
     if measure is not None and measure.share:
         return share(value)
     unit = None if measure is None else measure.unit
     return quantity(_with_unit(_scaled(value, digits, long=True), short(value, digits), unit), value)
 
 
+def _stated(value: float, measure: Measure, decimals: int) -> str | None:
+    """A value with the decimals that its measure is written with; None where it is so large that its scale is named."""
+    if measure.share:
+        return quantity(as_percent(fixed(100 * value, decimals)), value)
+    if abs(value) >= WRITTEN_OUT:
+        return None
+    text = fixed(value, decimals)
+    return quantity(_with_unit(text, text, measure.unit), value)
+
+
 def in_full(value: float, measure: Measure | None) -> str:
     """A figure to be added up by others: all digits before the point, those behind it where it is small."""
     size = abs(value)
+    if measure is not None and (measure.share or (size < WRITTEN_OUT and measure.decimals is not None)):
+        return amount(value, measure)
     if size >= _IN_FULL or (size < 1_000 and not size.is_integer()):
         return amount(value, measure, 4)
     unit = None if measure is None else measure.unit
@@ -61,8 +77,11 @@ def in_full(value: float, measure: Measure | None) -> str:
 
 def difference(value: float, measure: Measure | None, digits: int = 3) -> str:
     """A difference between two values of a measure, without sign: percentage points for shares."""
+    decimals = None if measure is None else measure.decimals
     if measure is not None and measure.share:
-        return points(100 * value, further=digits - 3)
+        return points(100 * value, further=digits - 3 if decimals is None else decimals - 1, least=decimals is None)
+    if measure is not None and decimals is not None and (text := _stated(abs(value), measure, decimals)):
+        return text
     size, unit = abs(value), None if measure is None else measure.unit
     return quantity(_with_unit(_scaled(size, digits, long=True), short(size, digits), unit), value)
 
@@ -80,10 +99,11 @@ def share(value: float) -> str:
     return quantity(as_percent(_decimal(100 * value, 0) if value in (0, 1) else fixed(100 * value, 1)), value)
 
 
-def points(value: float, further: int = 0) -> str:
-    """Percentage points without sign: 4.6 points, 0.04 points; with `further` decimals for arithmetic."""
+def points(value: float, further: int = 0, *, least: bool = True) -> str:
+    """Percentage points without sign: 4.6 points, 0.04 points; with `further` decimals for arithmetic, and one more
+    for the `least`."""
     size = abs(value)
-    places = (2 if 0 < size < 0.095 else 1) + further
+    places = (2 if least and 0 < size < 0.095 else 1) + further
     shown = rounded(size, places)
     return quantity(count(shown, "{size} point", "{size} points", size=_decimal(size, places)), value)
 

@@ -331,7 +331,7 @@ def totals_table(found: Totals, most: int = _MOST_ROWS) -> tuple[TextTable, ...]
 
 def _full(value: Any, measure: Measure) -> str:
     """A sum in a table: with the digits that others add up."""
-    return numbers.share(float(value)) if measure.share else numbers.in_full(float(value), measure)
+    return numbers.in_full(float(value), measure)
 
 
 _MORE = {

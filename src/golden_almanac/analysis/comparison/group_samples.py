@@ -67,6 +67,10 @@ def groups_of(about: Outcome, by: str) -> Parted:
         left.append(phrased("{n} smaller groups", n=len(labels) - MOST_GROUPS))
         labels, samples = [labels[i] for i in kept], [samples[i] for i in kept]
         missing, places = [missing[i] for i in kept], [places[i] for i in kept]
+    own = about.table.stated.places(by, list(labels))
+    if own is not None:
+        labels, samples = [labels[i] for i in own], [samples[i] for i in own]
+        missing, places = [missing[i] for i in own], [places[i] for i in own]
     return Parted(labels, samples, missing, left, places)
 
 
