@@ -19,6 +19,7 @@ from golden_almanac.stats.forecasting.ranges import ranges
 from golden_almanac.stats.forecasting.smoothing import fitted_forms
 
 from .established import ESTABLISHED, Foretold, all_of
+from .parts import parts_measured
 from .public_series import PublicSeries, public_series
 
 Floats = npt.NDArray[np.float64]
@@ -112,12 +113,14 @@ def planted(turns: int = 40) -> None:
 def main() -> None:
     told = argparse.ArgumentParser(description=__doc__)
     told.add_argument("--quick", action="store_true", help="every sixth series")
-    told.add_argument("--only", choices=("series", "time", "planted"), help="one part")
+    told.add_argument("--only", choices=("series", "time", "planted", "parts"), help="one part")
     given = told.parse_args()
     if given.only in (None, "time"):
         timed()
     if given.only in (None, "planted"):
         planted()
+    if given.only in (None, "parts"):
+        parts_measured(public_series())
     if given.only in (None, "series"):
         series = public_series()
         measured(series[::6] if given.quick else series)

@@ -281,3 +281,22 @@ def test_a_forecast_is_no_baseline_of_a_part_of_a_period_or_without_a_past(
 ) -> None:
     with pytest.raises(ga.PeriodError, match=part):
         ga.explain_change(routes, "sum(fee)", period=period, baseline="forecast")
+
+
+def test_two_series_in_one_column_are_not_averaged_without_a_word() -> None:
+    months = pd.date_range("2020-01-01", periods=48, freq="MS")
+    noise = np.random.default_rng(1).normal(0, 1, (2, 48))
+    frame = pd.concat(
+        [
+            pd.DataFrame({"month": months, "item": "gas", "price": 50 + noise[0]}),
+            pd.DataFrame({"month": months, "item": "water", "price": 900 + 9 * noise[1]}),
+        ]
+    )
+    with pytest.raises(ga.PeriodError, match=r"one row for each item \(gas, water\) in every month.*18 times apart"):
+        ga.forecast(frame, "price", 6)
+    assert len(ga.forecast(frame, "price", 6, by="item").to_frame()) > 0
+    gas = ga.forecast(frame[frame["item"] == "gas"], "price", 6).to_frame()
+    assert gas["forecast"].between(47, 53).all()
+    # Stations of one network have levels alike: their average is a series.
+    near = frame.assign(price=frame["price"].where(frame["item"] == "gas", frame["price"] - 800))
+    assert len(ga.forecast(near, "price", 6).to_frame()) == 6

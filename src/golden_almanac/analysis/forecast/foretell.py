@@ -19,7 +19,7 @@ from . import known_events
 from .components import components_of
 from .disturbances import without_disturbances
 from .outlook import Ahead, Candidate, Components, Floats, Outlook, Part, Target
-from .past import Past, history_sql, past_of
+from .past import Past, check_one_series, history_sql, past_of
 from .reconciliation import agreed
 from .targets import target_of
 from .wanted import Wanted
@@ -44,6 +44,8 @@ def foretell(survey: Survey, measure: Measure, wanted: Wanted) -> Outlook:
     """What to expect of a measure. Raises PeriodError, RequestError, ColumnError, SourceError."""
     known_events.check_apart(wanted.events)
     by = None if wanted.by is None else survey.table.column(wanted.by, "what to break down by")
+    if by is None:
+        check_one_series(survey, measure)
     told = past_of(survey, measure, by)
     past, disturbances = without_disturbances(told, wanted.events)
     line = told.survey.timeline

@@ -9,7 +9,8 @@ import numpy.typing as npt
 
 from ...aggregation import PERIOD, Survey, level_rows
 from ...aggregation.measures import Measure, Part
-from ...support.errors import PeriodError
+from ...sql.expressions import quote_name, quote_value
+from ...support.errors import PeriodError, listed
 from ...tables import Column, Grain, Period
 from ..known_series import known_series
 from ..total_statement import Statement
@@ -19,6 +20,9 @@ from .wanted import MOST_LABELS
 
 #: Complete periods that a forecast needs.
 LEAST_PERIODS = 8
+#: Series in one column are told apart up to so many, where nearly every period has a row of each and their levels are
+#: so many times apart.
+_MOST_SERIES, _WHOLE, _APART = 30, 0.9, 5.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,6 +91,33 @@ def past_of(survey: Survey, measure: Measure, by: Column | None) -> Past:
     if (empty & ~holes).mean() > 1 / 3:
         raise PeriodError(f"{measure.name} is missing in too many periods for a forecast. Ask by a longer period.")
     return _filled(past, holes | empty)
+
+
+def check_one_series(survey: Survey, measure: Measure) -> None:
+    """Raises PeriodError where an average would be of several series that have nothing in common: one row of each in
+    every period, at levels far apart. Which one is meant only the caller knows."""
+    line = survey.timeline
+    if measure.additive or measure.kind == "ratio" or line is None:
+        return
+    for column in survey.dimensions:
+        cells = survey.cells(column.name, PERIOD)
+        rows = cells.rows[:, line.complete]
+        kept = [
+            place for place, label in enumerate(survey.labels(column.name)) if label is not None and rows[place].any()
+        ]
+        if not 2 <= len(kept) <= _MOST_SERIES or (rows[kept] > 1).any() or (rows[kept] == 1).mean() < _WHOLE:
+            continue
+        values = cells.value(measure)[kept][:, line.complete]
+        levels = np.nanmedian(np.abs(values), axis=1)
+        if levels.min() <= 0 or levels.max() < _APART * levels.min():
+            continue
+        names = [str(labels[place]) for place in kept]
+        first = quote_value(names[int(np.argmax(levels))])
+        raise PeriodError(
+            f"There is one row for each {column.name} ({listed(names[:4])}{', …' if len(names) > 4 else ''}) in every "
+            f"{line.grain.value}, and their levels are {levels.max() / levels.min():.0f} times apart: an average of them "
+            f"is no series. Name one ({quote_name(column.name)} = {first}), or ask for each by {column.name}."
+        )
 
 
 def _check_groups(survey: Survey, by: Column | None) -> None:

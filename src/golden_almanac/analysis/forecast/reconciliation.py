@@ -18,16 +18,26 @@ _BETTER = 0.98
 
 def agreed(values: Floats, paths: Floats, origins: Origins) -> tuple[Floats, str]:
     """Paths of whole and parts that add up, shape (1 + parts, origins, horizon), and how: added up or moved."""
-    added = paths.copy()
-    added[0] = paths[1:].sum(axis=0)
-    spread = _squares(origins.errors(values, paths))
-    share = spread / np.maximum(spread.sum(), 1e-300)
-    apart = paths[0] - paths[1:].sum(axis=0)
-    moved = paths.copy()
-    moved[1:] = paths[1:] + share[1:, None, None] * apart
-    moved[0] = moved[1:].sum(axis=0)
+    added, moved = added_up(paths), moved_together(values, paths, origins)
     worse = [_squares(origins.errors(values, one)[:1])[0] for one in (added, moved)]
     return (moved, "moved towards each other") if worse[1] < _BETTER * worse[0] else (added, "added up")
+
+
+def added_up(paths: Floats) -> Floats:
+    """The whole as the sum of its parts."""
+    added = paths.copy()
+    added[0] = paths[1:].sum(axis=0)
+    return added
+
+
+def moved_together(values: Floats, paths: Floats, origins: Origins) -> Floats:
+    """Whole and parts moved by as much as each has missed by, in squares."""
+    spread = _squares(origins.errors(values, paths))
+    share = spread / np.maximum(spread.sum(), 1e-300)
+    moved = paths.copy()
+    moved[1:] = paths[1:] + share[1:, None, None] * (paths[0] - paths[1:].sum(axis=0))
+    moved[0] = moved[1:].sum(axis=0)
+    return moved
 
 
 def _squares(errors: Floats) -> Floats:
