@@ -102,9 +102,8 @@ def check_one_series(survey: Survey, measure: Measure) -> None:
     for column in survey.dimensions:
         cells = survey.cells(column.name, PERIOD)
         rows = cells.rows[:, line.complete]
-        kept = [
-            place for place, label in enumerate(survey.labels(column.name)) if label is not None and rows[place].any()
-        ]
+        labels = survey.labels(column.name)
+        kept = [place for place, label in enumerate(labels) if label is not None and rows[place].any()]
         if not 2 <= len(kept) <= _MOST_SERIES or (rows[kept] > 1).any() or (rows[kept] == 1).mean() < _WHOLE:
             continue
         values = cells.value(measure)[kept][:, line.complete]
@@ -112,10 +111,10 @@ def check_one_series(survey: Survey, measure: Measure) -> None:
         if levels.min() <= 0 or levels.max() < _APART * levels.min():
             continue
         names = [str(labels[place]) for place in kept]
-        first = quote_value(names[int(np.argmax(levels))])
+        first, apart = quote_value(names[int(np.argmax(levels))]), levels.max() / levels.min()
         raise PeriodError(
             f"There is one row for each {column.name} ({listed(names[:4])}{', …' if len(names) > 4 else ''}) in every "
-            f"{line.grain.value}, and their levels are {levels.max() / levels.min():.0f} times apart: an average of them "
+            f"{line.grain.value}, and their levels are {apart:.0f} times apart: an average of them "
             f"is no series. Name one ({quote_name(column.name)} = {first}), or ask for each by {column.name}."
         )
 
