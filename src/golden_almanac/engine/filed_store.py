@@ -6,7 +6,7 @@ import os
 import shutil
 import tempfile
 import weakref
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar
@@ -14,26 +14,24 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import numpy as np
 import numpy.typing as npt
 
+from ..sql.content_numbers import PRIME, content_number
 from ..sql.expressions import quote_name, quote_value
 from ..support.errors import BudgetError
 from ..support.parallel import stoppable
-from . import arrow_arrays, embedded_engine, memory_budget
-from .arrow_arrays import days, encoded, floats, wholes
+from . import embedded_engine, memory_budget
+from .arrow_arrays import encoded, wholes
 from .held_store import Held
-from .store import ROW, Abilities, Labels, Pairs, Store
+from .sql_store import CELL, SqlStore
+from .store import ROW, Abilities, Labels, Store
 
 if TYPE_CHECKING:
     import pyarrow as pa
 
 
+#: What answers call the number that a row is drawn by.
+_DRAWN = "\tdrawn"
 #: Rows looked at in one go where a table has many times as many: a pass can then be told of, and stopped.
 _SLAB = 10_000_000
-#: Groupings that one statement makes.
-_TOGETHER = 24
-#: What answers call the set that a row belongs to, and the rows of a group; no column can be named so.
-_SET, _COUNT = "\tset", "\trows"
-#: Bytes that a cell takes once it is in memory, with what is made of it.
-_CELL = 24
 
 
 class Scratch:
@@ -48,7 +46,7 @@ class Scratch:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Filed:
+class Filed(SqlStore):
     """Rows in Parquet files, or in a `database` that they were put into (attached as `staged`), asked through a view.
 
     `select` lists the columns as the table has them, with `ROW`; `columns` are their names; `memory` is the budget in
@@ -66,15 +64,9 @@ class Filed:
     condition: str | None = None
     _made: dict[Any, Any] = field(default_factory=dict)
 
-    @property
-    def rows(self) -> int:
-        if "rows" not in self._made:
-            self._made["rows"] = int(self.query("SELECT count(*) AS n FROM source").column("n")[0].as_py())
-        return int(self._made["rows"])
-
     def arrow(self) -> pa.Table:
         if "arrow" not in self._made:
-            size = self.rows * len(self.columns) * _CELL
+            size = self.rows * len(self.columns) * CELL
             if size > self.memory:
                 raise BudgetError(
                     f"{self.rows:,} rows are more than the memory budget of {memory_budget.said(self.memory)} holds as "
@@ -90,72 +82,6 @@ class Filed:
         if ("codes", name) not in self._made:
             self._made["codes", name] = encoded(self.arrow().column(name))
         return self._made["codes", name]  # type: ignore[no-any-return]
-
-    def label_counts(self, names: Sequence[str]) -> dict[str, tuple[Labels, npt.NDArray[np.int64]]]:
-        unknown = [name for name in dict.fromkeys(names) if ("labels", name) not in self._made]
-        for (name,), found in self._grouped([(name,) for name in unknown]):
-            codes, labels = encoded(found.column(name))
-            counts = np.bincount(codes, weights=floats(found.column(_COUNT)), minlength=len(labels))
-            self._made["labels", name] = labels, counts.astype(np.int64)
-        return {name: self._made["labels", name] for name in names}
-
-    def pairs(self, wanted: Sequence[tuple[str, str]]) -> dict[tuple[str, str], Pairs]:
-        self.label_counts([name for pair in wanted for name in pair])
-        unknown = [pair for pair in dict.fromkeys(wanted) if ("pairs", *pair) not in self._made]
-        for (first, second), found in self._grouped(unknown):
-            self._made["pairs", first, second] = tuple(
-                self._placed(name, found.column(name)) for name in (first, second)
-            )
-        return {pair: self._made["pairs", *pair] for pair in wanted}
-
-    def _placed(self, name: str, column: Any) -> npt.NDArray[np.int64]:
-        """The codes of some values of a column."""
-        place = {label: number for number, label in enumerate(self._made["labels", name][0])}
-        codes, labels = encoded(column)
-        numbers = np.array([place[label] for label in labels], dtype=np.int64)
-        return np.asarray(numbers[codes], dtype=np.int64)
-
-    def _grouped(self, groupings: Sequence[tuple[str, ...]]) -> Iterator[tuple[tuple[str, ...], pa.Table]]:
-        """Each grouping of the rows by some columns, with the rows of each group under `_COUNT`: a pass for many of
-        them, told apart by the bits of the columns that a grouping set leaves out."""
-        for start in range(0, len(groupings), _TOGETHER):
-            some = groupings[start : start + _TOGETHER]
-            names = list(dict.fromkeys(name for one in some for name in one))
-            quoted = {name: quote_name(name) for name in names}
-            sets = ", ".join(f"({', '.join(quoted[name] for name in one)})" for one in some)
-            listed = ", ".join(quoted.values())
-            found = self.query(
-                f"SELECT {listed}, grouping({listed}) AS {quote_name(_SET)}, count(*) AS {quote_name(_COUNT)} "
-                f"FROM source GROUP BY GROUPING SETS ({sets})"
-            )
-            of = wholes(found.column(_SET))
-            for one in some:
-                left_out = sum(1 << (len(names) - 1 - at) for at, name in enumerate(names) if name not in one)
-                yield one, found.take(arrow_arrays.column(np.flatnonzero(of == left_out)))
-
-    def day_counts(self, name: str) -> tuple[npt.NDArray[np.datetime64], npt.NDArray[np.int64]]:
-        key = ("days", name)
-        if key not in self._made:
-            found = self.query(
-                f"SELECT CAST({quote_name(name)} AS DATE) AS d, count(*) AS n FROM source WHERE d IS NOT NULL "
-                "GROUP BY 1 ORDER BY 1"
-            )
-            self._made[key] = days(found.column("d")), wholes(found.column("n"))
-        return self._made[key]  # type: ignore[no-any-return]
-
-    def extents(self, names: Sequence[str]) -> dict[str, tuple[Any, Any]]:
-        unknown = [name for name in dict.fromkeys(names) if ("ends", name) not in self._made]
-        if unknown:
-            listed = [f"min({q}) AS l{at}, max({q}) AS h{at}" for at, q in enumerate(map(quote_name, unknown))]
-            row = self.query(f"SELECT {', '.join(listed)} FROM source")
-            for at, name in enumerate(unknown):
-                self._made["ends", name] = row.column(f"l{at}")[0].as_py(), row.column(f"h{at}")[0].as_py()
-        return {name: self._made["ends", name] for name in names}
-
-    def total(self, name: str) -> float | None:
-        found = self.query(f"SELECT sum({quote_name(name)}) AS total FROM source").column("total")[0].as_py()
-        # The engine adds doubles in another order on every run: the last digits are not to be relied on.
-        return float(f"{found:.12g}") if isinstance(found, float) else None if found is None else int(found)
 
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
         import duckdb
@@ -201,8 +127,14 @@ class Filed:
         found = self.query(f"SELECT * FROM numbered WHERE {condition} ORDER BY {quote_name(ROW)}")
         return Held(found.drop_columns([ROW])), wholes(found.column(ROW))
 
+    def sampled(self, wanted: int, columns: Sequence[tuple[str, str]]) -> tuple[Store, npt.NDArray[np.int64]]:
+        number, bound = content_number(columns), int(PRIME * (wanted / self.rows))
+        found = self.query(f"SELECT *, {number} AS {quote_name(_DRAWN)} FROM numbered WHERE {number} < {bound}")
+        rows = found.sort_by([(_DRAWN, "ascending"), (ROW, "ascending")])
+        return Held(rows.drop_columns([ROW, _DRAWN])), wholes(rows.column(ROW))
+
     def most_held(self) -> int:
-        return int(self.memory / 4 / (len(self.columns) * _CELL))
+        return int(self.memory / 4 / (len(self.columns) * CELL))
 
     def first(self, count: int) -> pa.Table:
         found = self.query(f"SELECT * FROM numbered ORDER BY {quote_name(ROW)} LIMIT {count}")

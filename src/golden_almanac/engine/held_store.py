@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import numpy as np
 import numpy.typing as npt
 
+from ..sql.content_numbers import PRIME, content_number
 from ..sql.expressions import quote_name
 from . import arrow_arrays, embedded_engine
 from .arrow_arrays import day_counts, days, encoded, wholes
@@ -113,6 +114,14 @@ class Held:
         assert which is not None
         places = np.flatnonzero(which)
         return kept, places + first if numbers is None else numbers()[places]
+
+    def sampled(self, wanted: int, columns: Sequence[tuple[str, str]]) -> tuple[Store, npt.NDArray[np.int64]]:
+        number = content_number(columns)
+        drawn = self.query(f"SELECT {number} AS drawn FROM source").column("drawn")
+        size = wholes(drawn).astype(np.int64)
+        places = np.flatnonzero(size < int(PRIME * (wanted / self.rows)))
+        places = places[np.argsort(size[places], kind="stable")]
+        return Held(self.rows_held.take(arrow_arrays.column(places))), places + 1
 
     def most_held(self) -> int:
         return self.rows

@@ -29,10 +29,14 @@ class Abilities:
     else every look at them all is a pass, and what needs them by themselves takes an even sample
     groups_in_sql: cells are asked in SQL, over `numbered` (the source with the number of each row under `ROW`), a
     stretch of `slabs` at a time; else they are made from codes in memory
+    whole_bits: bits of the whole numbers that are added up exactly
+    estimates: it tells about how many different values there are without counting them
     """
 
     in_order: bool
     groups_in_sql: bool
+    whole_bits: int = 124
+    estimates: bool = True
 
 
 class Store(Protocol):
@@ -92,6 +96,10 @@ class Store(Protocol):
 
     def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         """The few rows that a condition keeps, in memory, and their numbers."""
+
+    def sampled(self, wanted: int, columns: Sequence[tuple[str, str]]) -> tuple[Store, npt.NDArray[np.int64]]:
+        """About so many rows, drawn evenly by what they hold (see `content_numbers`), in an order that says nothing of
+        them, in memory, and their numbers; `columns` are the table's, with their types."""
 
     def most_held(self) -> int:
         """How many rows may be taken into memory beside all else."""

@@ -39,8 +39,6 @@ class Role(StrEnum):
 
 #: Tests that need the rows themselves take about so many of them.
 MOST_SAMPLED = 250_000
-#: Columns by whose values rows are drawn into a sample.
-_SAMPLED_BY = (Role.TIME, Role.DIMENSION, Role.MEASURE, Role.KEY)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -363,11 +361,11 @@ class Table:
         return [str(value) for value in pc.unique(first).drop_null().slice(0, 3).to_pylist()]
 
     def sample(self) -> Table | None:
-        """An even sample of about `MOST_SAMPLED` rows in memory (fewer where the budget holds fewer), in their order;
-        None where there are hardly more.
+        """An even sample of about `MOST_SAMPLED` rows in memory (fewer where the budget holds fewer); None where there
+        are hardly more.
 
-        A row is taken by a hash of what it holds (its labels, dates and numbers), not by its place, so that the order
-        of the rows changes nothing, and equal rows are taken or left together.
+        A row is taken by a number worked out from what it holds (see `content_numbers`), not by its place, so that the
+        order of the rows and the engine that keeps them change nothing, and equal rows are taken or left together.
         """
         key = ("sample",)
         if key not in self._cache:
@@ -376,11 +374,10 @@ class Table:
         return self._cache[key]  # type: ignore[no-any-return]
 
     def _sampled(self, wanted: int) -> Table:
-        hashed = ", ".join(_hashable(column) for column in self.columns if column.role in _SAMPLED_BY) or "1"
-        taken = f"hash({hashed}) < {int(2**64 * (wanted / self.rows))}"
         progress.say(f"drawing a sample of {self.rows:,} rows")
-        numbers = self.row_numbers if ("row numbers",) in self._cache else None
-        kept, its = self.store.held(taken, numbers, self.first_row)
+        kept, its = self.store.sampled(wanted, [(column.name, column.type) for column in self.columns])
+        if ("row numbers",) in self._cache:
+            its = self.row_numbers()[its - 1]
         return replace(self, store=kept, _cache={("row numbers",): its})
 
     def sql(self, query: str) -> pd.DataFrame:
@@ -434,11 +431,3 @@ class Table:
         if len(self.columns) > 40:
             lines.append(f"  … and {len(self.columns) - 40} more")
         return "\n".join([head, *lines])
-
-
-def _hashable(column: Column) -> str:
-    """A column in the form in which equal values hash alike, whatever type they were stored in."""
-    name = expressions.quote_name(column.name)
-    if column.type in ("number", "boolean"):
-        return f"CAST({name} AS DOUBLE) + 0.0"  # + 0.0 makes a negative nought a nought
-    return f"CAST({name} AS {'TIMESTAMP' if column.type in ('date', 'datetime') else 'VARCHAR'})"

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field
 from typing import Any, cast
 
 from ...engine.query_bounds import ANSWER, SECONDS, too_large, within_bounds
+from ...engine.remote.adapter import Relation
 from ...sql import select_statements
 from ...support.errors import ExpressionError, SourceError, listed, rather
 from .raw_table import Loaded, Origin
@@ -58,39 +59,62 @@ def without_secrets(address: str) -> str:
     return re.sub(r"\?.*$", "", re.sub(r"//[^/@]*@", "//", address))
 
 
-def read_server(source: Server | str, table: str | None, query: str | None, private: Sequence[str] = ()) -> Loaded:
-    """A table, or the answer of one SELECT, from a database. Raises SourceError, ExpressionError, ColumnError,
-    BudgetError; no error quotes the address with what is secret in it."""
+def opened(source: Server | str, table: str | None, query: str | None, private: Sequence[str] = ()) -> Opened:
+    """A table, or one SELECT, of a database, by its address. Raises SourceError, ExpressionError, ColumnError; no error
+    quotes the address with what is secret in it."""
     server = source if isinstance(source, Server) else Server(source)
     shown = str(server)
     url = _url(server, shown)
-    kind = url.get_backend_name()
-    dialect, guards = _KINDS[kind]
     import sqlalchemy
     from sqlalchemy.exc import SQLAlchemyError
 
+    kind = url.get_backend_name()
     engine = sqlalchemy.create_engine(url, poolclass=sqlalchemy.pool.NullPool)
     try:
-        with engine.connect() as connection, connection.begin():
-            names = _tables(connection)
-            chosen = _chosen(shown, names, table, query, private, dialect, connection)
-            for guard in guards:
-                connection.exec_driver_sql(guard.format(milliseconds=int(1000 * SECONDS)))
-            raw = connection.connection.driver_connection
-            with within_bounds(
-                getattr(raw, "cancel", None) or getattr(raw, "interrupt", None) or (lambda: None)
-            ) as clock:
-                try:
-                    heads, rows = _fetched(connection, chosen)
-                except SQLAlchemyError as problem:
-                    if clock.rang:
-                        raise clock.error() from None
-                    raise _refused(shown, problem) from None
+        with engine.connect() as connection:
+            chosen = _chosen(shown, table, query, private, _KINDS[kind][0], connection)
     except SQLAlchemyError as problem:
         raise _refused(shown, problem) from None
     finally:
         engine.dispose()
-    return from_records(heads, rows, Origin(kind=kind, table=None if query else table, query=query))
+    return Opened(engine=engine, kind=kind, shown=shown, relation=chosen)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Opened:
+    """A database that answers: SQLAlchemy's `engine`, the kind of database, its address as it may be `shown`, and what
+    is read of it."""
+
+    engine: Any
+    kind: str
+    shown: str
+    relation: Relation
+
+    @property
+    def origin(self) -> Origin:
+        return Origin(kind=self.kind, table=self.relation.table, query=self.relation.query)
+
+
+def fetched(server: Opened) -> Loaded:
+    """All rows, read into memory. Raises SourceError, BudgetError."""
+    from sqlalchemy.exc import SQLAlchemyError
+
+    try:
+        with server.engine.connect() as connection, connection.begin():
+            for guard in _KINDS[server.kind][1]:
+                connection.exec_driver_sql(guard.format(milliseconds=int(1000 * SECONDS)))
+            with within_bounds(_stopping(connection.connection.driver_connection)) as clock:
+                try:
+                    heads, rows = _fetched(connection, f"SELECT * FROM {server.relation.sql}")
+                except SQLAlchemyError as problem:
+                    if clock.rang:
+                        raise clock.error() from None
+                    raise _refused(server.shown, problem) from None
+    except SQLAlchemyError as problem:
+        raise _refused(server.shown, problem) from None
+    finally:
+        server.engine.dispose()
+    return from_records(heads, rows, server.origin)
 
 
 def _stopping(raw: Any) -> Callable[[], None]:
@@ -137,34 +161,29 @@ def _url(server: Server, shown: str) -> Any:
     return url if server.secret is None else url.set(password=server.secret)
 
 
-def _tables(connection: Any) -> list[str]:
+def _chosen(
+    shown: str, table: str | None, query: str | None, private: Sequence[str], dialect: str, connection: Any
+) -> Relation:
+    """What is read: a table by its name, perhaps with its schema, or a query."""
     from sqlalchemy import inspect
 
     found = inspect(connection)
-    return sorted({*found.get_table_names(), *found.get_view_names()})
-
-
-def _chosen(
-    shown: str,
-    names: list[str],
-    table: str | None,
-    query: str | None,
-    private: Sequence[str],
-    dialect: str,
-    connection: Any,
-) -> str:
-    """The SELECT that is asked."""
+    names = sorted({*found.get_table_names(), *found.get_view_names()})
     if query is not None:
         _refuse_the_servers_own(select_statements.parsed(query, names, private, dialect), query)
-        return query
+        return Relation(sql=f"({query.strip().rstrip(';')}) AS asked", query=query)
+    quote = connection.dialect.identifier_preparer.quote
+    if table is not None and table not in names and "." in table:
+        schema, _, name = table.rpartition(".")
+        if found.has_table(name, schema=schema):
+            return Relation(sql=f"{quote(schema)}.{quote(name)}", table=table)
     if not names:
         raise SourceError(shown, "the database holds no table that may be read", "Check the address and your rights.")
     if table is not None and table not in names:
         raise SourceError(shown, f"there is no table named {table!r}", rather(table, names, "tables"))
     if table is None and len(names) > 1:
         raise SourceError(shown, f"it holds several tables ({listed(names)})", "Choose one with --table, or --query.")
-    quoted = connection.dialect.identifier_preparer.quote(table or names[0])
-    return f"SELECT * FROM {quoted}"
+    return Relation(sql=quote(table or names[0]), table=table or names[0])
 
 
 def _refuse_the_servers_own(tree: Any, query: str) -> None:

@@ -12,8 +12,9 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from ...engine import memory_budget
+from ...engine import arrow_arrays, memory_budget
 from ...engine.filed_store import Filed, Scratch, parquet_view
+from ...engine.store import Store
 from ...sql.expressions import quote_name
 from ...support import progress
 from ...support.errors import BudgetError, SourceError
@@ -74,7 +75,7 @@ def filed(
         )
     if files[0].suffix.lower() in text_files.CSV_ENDINGS:
         store, original, origin, first, problems = staged(files[0], guide, memory)
-        return _table(name, store, original, origin, calendar, first, problems)
+        return described_table(name, store, original, origin, calendar, first, problems)
     return _parquet(files, name, guide, calendar, memory, several)
 
 
@@ -106,7 +107,9 @@ def _parquet(
         scratch=Scratch(),
     )
     store = _settled(store, columns, schemas[0], [Path(path) for path in paths], part)
-    return _table(name, store, [*original, *([part] if part else [])], Origin(kind="parquet", part=part), calendar)
+    return described_table(
+        name, store, [*original, *([part] if part else [])], Origin(kind="parquet", part=part), calendar
+    )
 
 
 def _plain(quoted: str, kind: Any, guide: Guide) -> str | None:
@@ -148,9 +151,9 @@ def _settled(store: Filed, columns: dict[str, str], schema: Any, files: Sequence
     return replace(store, select=parquet_view(files, columns, part), _made={})
 
 
-def _table(
+def described_table(
     name: str,
-    store: Filed,
+    store: Store,
     original: Sequence[str],
     origin: Origin,
     calendar: Calendar,
@@ -166,7 +169,7 @@ def _table(
             name=column, original=raw, type=type_name(kinds.field(column).type), role=Role.IGNORED, adds_up=None,
             unit=None, missing=0, distinct=0,
         )
-        for column, raw in zip(store.columns, original, strict=True)
+        for column, raw in zip(kinds.names, original, strict=True)
     ]  # fmt: skip
     table = Table(
         name=name, store=store, columns=tuple(blank), rows_read=store.rows, first_row=first_row, problems=problems,
@@ -183,14 +186,19 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
     """The facts of each column: one pass for all, and one for those with few different values."""
     import pyarrow as pa
 
-    listed = ["count(*) AS n"]
+    listed, counts = ["count(*) AS n"], table.store.abilities.estimates
     for place, column in enumerate(table.columns):
         quoted = quote_name(column.name)
-        listed += [f"count({quoted}) AS c{place}", f"approx_count_distinct({quoted}) AS a{place}"]
+        listed.append(f"count({quoted}) AS c{place}")
+        listed += [f"approx_count_distinct({quoted}) AS a{place}"] if counts else []
     progress.say(f"looking through {table.rows:,} rows")
     found = table.store.query(f"SELECT {', '.join(listed)} FROM source")
     row = {name: found.column(name)[0].as_py() for name in found.column_names}
     rows = int(row["n"])
+    if not counts:
+        drawn = table.sample() or table
+        for place, column in enumerate(table.columns):
+            row[f"a{place}"] = _reckoned(drawn.arrow.column(column.name), int(row[f"c{place}"]))
     ends = table.store.extents([column.name for column in table.columns if column.type in ("number", "date")])
     few = [
         column.name
@@ -227,6 +235,19 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
             )
         )
     return facts
+
+
+def _reckoned(drawn: Any, filled: int) -> int:
+    """How many different values there are about, by those of a sample: those seen, and as many unseen as there must be
+    where so many were seen just once or twice (Chao 1984)."""
+    import pyarrow.compute as pc
+
+    counts = arrow_arrays.wholes(pc.value_counts(drawn.drop_null()).field("counts"))
+    once, twice = int((counts == 1).sum()), int((counts == 2).sum())
+    if counts.size and once == counts.size:
+        return filled
+    unseen = once * (once - 1) / (2 * (twice + 1))
+    return min(filled, int(counts.size + unseen))
 
 
 def _longest(table: Table, name: str) -> int:

@@ -21,9 +21,10 @@ from ..reading_guide import Guide
 from ..roles import describe
 from ..table import Column, Table
 from . import archives, inner_rows, large_files
-from .database_servers import is_address, read_server
+from .database_servers import is_address
 from .raw_table import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .regular_files import regular_file
+from .server_tables import server_table
 from .sheet_columns import to_column
 from .sources import Source, source_of
 
@@ -49,8 +50,10 @@ def read(
     `core.readiness`.
     """
     if is_address(source):
-        loaded = read_server(source, table, query, private)
-        return _typed(name or table or "query", loaded, guide, calendar, private)
+        found = server_table(source, name, calendar or Calendar(), table=table, query=query, hold=hold, private=private)
+        if isinstance(found, Table):
+            return found
+        return _typed(name or table or "query", found, guide, calendar, private)
     paths = files(source)
     several = not isinstance(source, str | os.PathLike) or len(paths or ()) > 1
     if paths is not None and sheet is table is query is None:

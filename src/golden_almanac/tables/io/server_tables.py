@@ -1,0 +1,103 @@
+"""Tables of a server: fetched where they are short, else left there, and asked where they are."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+from ...engine.remote.adapter import Adapter
+from ...engine.remote.postgresql import PostgreSQL, unreachable
+from ...engine.remote.remote_store import Remote
+from ...sql.expressions import quote_name
+from ...support import progress
+from ...support.errors import SourceError
+from ..calendar import Calendar
+from ..private_names import is_among, wanted_of
+from ..table import MOST_SAMPLED, Table
+from .database_servers import Opened, Server, fetched, opened
+from .large_files import described_table
+from .raw_table import Loaded, Origin, from_arrow, tidy_names
+
+#: Rows beyond which a sample is drawn, and a table is left where it is.
+_MOST_FETCHED = 512 << 20
+LONG = int(1.5 * MOST_SAMPLED)
+
+
+def server_table(
+    source: Server | str,
+    name: str | None,
+    calendar: Calendar,
+    *,
+    table: str | None,
+    query: str | None,
+    hold: bool,
+    private: Sequence[str],
+) -> Table | Loaded:
+    """The table of a database by its address, or its rows where they are few."""
+    server = opened(source, table, query, private)
+    if server.kind != "postgresql":
+        return fetched(server)
+    adapter = PostgreSQL(connect=_connecting(server), relation=server.relation, shown=server.shown)
+    return remote_table(adapter, name or server.relation.table or "query", server.origin, calendar, hold, private)
+
+
+def remote_table(
+    adapter: Adapter, name: str, origin: Origin, calendar: Calendar, hold: bool, private: Sequence[str]
+) -> Table | Loaded:
+    """The table that an adapter reaches, or its rows where they are few."""
+    found = adapter.columns()
+    original = [one[0] for one in found]
+    renamed = dict(zip(original, tidy_names(original), strict=True))
+    hidden = wanted_of(private)
+    kept = [one for one in found if not is_among(renamed[one[0]], hidden)] if private else found
+    if not kept:
+        raise SourceError(name, "all of its columns are private", "Leave at least one to report on.")
+    store = Remote(adapter=adapter, listed=tuple((renamed[raw], sql, kind) for raw, sql, kind in kept))
+    rows = store.rows
+    if rows == 0:
+        raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
+    gone = tuple(renamed[raw] for raw, _, _ in found if raw not in {one[0] for one in kept})
+    if rows <= LONG or (hold and rows * len(kept) * 24 <= _MOST_FETCHED):
+        progress.say(f"fetching {rows:,} rows")
+        loaded = replace(from_arrow(store.whole(), origin.kind), origin=origin, original=[one[0] for one in kept])
+        adapter.close()
+        return loaded
+    store = _settled(store)
+    return replace(described_table(name, store, [one[0] for one in kept], origin, calendar), private=gone)
+
+
+def _settled(store: Remote) -> Remote:
+    """Moments that all lie at midnight are dates; what is not finite counts as missing, as in every source."""
+    tests = {name: f"bool_and({quote_name(name)} = date_trunc('day', {quote_name(name)}))"
+             for name, _, kind in store.listed if kind == "datetime"}  # fmt: skip
+    tests |= {name: f"NOT (isfinite(min({quote_name(name)})) AND isfinite(max({quote_name(name)})))"
+              for name, sql, kind in store.listed if kind == "number" and "DOUBLE" in sql}  # fmt: skip
+    if not tests:
+        return store
+    found = store.query(f"SELECT {', '.join(f'{sql} AS m{at}' for at, sql in enumerate(tests.values()))} FROM source")
+    told = {name for at, name in enumerate(tests) if found.column(f"m{at}")[0].as_py()}
+    listed = []
+    for name, sql, kind in store.listed:
+        if name in told and kind == "datetime":
+            listed.append((name, f"CAST({sql} AS DATE)", "date"))
+        else:
+            listed.append((name, f"CASE WHEN isfinite({sql}) THEN {sql} END" if name in told else sql, kind))
+    return replace(store, listed=tuple(listed), _made={"rows": store.rows})
+
+
+def _connecting(server: Opened) -> Callable[[], Any]:
+    """What opens a connection of the driver's own."""
+
+    def connect() -> Any:
+        from sqlalchemy.exc import SQLAlchemyError
+
+        try:
+            lent = server.engine.raw_connection()
+        except SQLAlchemyError as problem:
+            raise unreachable(server.shown, problem) from None
+        driver = lent.driver_connection
+        lent.detach()
+        return driver
+
+    return connect
