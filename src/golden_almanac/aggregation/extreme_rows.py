@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -11,6 +13,7 @@ from ..engine.arrow_arrays import column as arrow_column
 from ..engine.arrow_arrays import floats, texts, wholes
 from ..engine.store import ROW
 from ..sql.expressions import quote_name
+from ..support.parallel import each
 from .survey import Survey
 
 Floats = npt.NDArray[np.float64]
@@ -46,10 +49,15 @@ class Far:
     deviations: Floats
 
 
-def farthest(survey: Survey, column: str, scale: Scale, count: int) -> Far:
-    """The `count` rows that lie farthest from the middle of their group; of equally far ones the first."""
+def farthest_of(survey: Survey, asked: Sequence[tuple[str, Scale]], count: int) -> list[Far]:
+    """Of each column the `count` rows that lie farthest from the middle of their group; of equally far ones the first.
+    Rows that are elsewhere are asked for all columns in one go."""
     if not survey.table.store.abilities.in_order:
-        return _in_file(survey, column, scale, count)
+        return _asked(survey, asked, count)
+    return list(each(lambda one: _in_memory(survey, one[0], one[1], count), asked, survey.size))
+
+
+def _in_memory(survey: Survey, column: str, scale: Scale, count: int) -> Far:
     rows = survey.rows()
     values = rows.table.numbers(column)
     codes = np.zeros(values.size, dtype=np.intp) if scale.by is None else rows.codes(scale.by)[0]
@@ -68,8 +76,25 @@ def farthest(survey: Survey, column: str, scale: Scale, count: int) -> Far:
     )
 
 
-def _in_file(survey: Survey, column: str, scale: Scale, count: int) -> Far:
-    """By one pass that keeps the rows beyond what is far in the sample: the farthest of all are no nearer."""
+def _asked(survey: Survey, asked: Sequence[tuple[str, Scale]], count: int) -> list[Far]:
+    """By one statement that keeps the rows beyond what is far in the sample: the farthest of all are no nearer."""
+    if not asked:
+        return []
+    texts_of, beside = [], {}
+    for place, (column, scale) in enumerate(asked):
+        known, sql = _beyond(survey, column, scale, count, place)
+        beside[f"groups_known_{place}"] = known
+        texts_of.append(sql)
+    found = survey.table.store.query(" UNION ALL ".join(texts_of), beside)
+    of = wholes(found.column("place"))
+    return [
+        _ordered(found.take(arrow_column(np.flatnonzero(of == place))), scale, count)
+        for place, (_, scale) in enumerate(asked)
+    ]
+
+
+def _beyond(survey: Survey, column: str, scale: Scale, count: int, place: int) -> tuple[Any, str]:
+    """What is far in each group, as a table, and the SELECT of the rows beyond."""
     import pyarrow as pa
 
     table, drawn = survey.table, survey.drawn()
@@ -81,25 +106,38 @@ def _in_file(survey: Survey, column: str, scale: Scale, count: int) -> Far:
     low, high = scale.middle - reach, scale.middle + reach
     if scale.log:
         low, high = np.exp(low), np.exp(high)
+    low, high = low * (1 + 1e-9 * np.sign(low)), high * (1 - 1e-9 * np.sign(high))
     labels = (None,) if scale.by is None else table.labels(scale.by)
     known = pa.table(
         {
             "label": texts(labels),
             "code": arrow_column(np.arange(len(labels), dtype=np.int32)),
-            "low": arrow_column(low * (1 + 1e-9 * np.sign(low))),
-            "high": arrow_column(high * (1 - 1e-9 * np.sign(high))),
+            "low": arrow_column(low),
+            "high": arrow_column(high),
         }
     )
-    own = "NULL" if scale.by is None else table.label_sql(scale.by)
-    value = f"CAST({quote_name(column)} AS DOUBLE)"
-    found = table.store.query(
-        f"SELECT r, v, code FROM (SELECT {quote_name(ROW)} AS r, {value} AS v, {own} AS l FROM numbered) "
-        f"JOIN groups_known ON l IS NOT DISTINCT FROM label WHERE v <> 0 AND (v <= low OR v >= high)"
+    own = "CAST(NULL AS VARCHAR)" if scale.by is None else table.label_sql(scale.by)
+    value, finite = f"CAST({quote_name(column)} AS DOUBLE)", np.isfinite(low)
+    # Few rows are beyond what is far in any group: they are picked out before groups are looked up.
+    first = (
+        f"({value} <= {float(low[finite].max())!r} OR {value} >= {float(high[finite].min())!r})"
+        if finite.any()
+        else "FALSE"
+    )
+    name = f"groups_known_{place}"
+    return known, (
+        f"SELECT {place} AS place, r, v, code FROM ("
+        f"SELECT r, v, code, row_number() OVER (PARTITION BY v, code ORDER BY r) AS nth "
+        f"FROM (SELECT {quote_name(ROW)} AS r, {value} AS v, {own} AS l FROM numbered WHERE {first}) AS rows_{place} "
+        f"JOIN {name} ON l IS NOT DISTINCT FROM label WHERE v <> 0 AND (v <= low OR v >= high)"
         f"{' AND v > 0' if scale.log else ''} AND isfinite(low)"
         # Many rows may share the value of the last: of these the first will do.
-        f" QUALIFY row_number() OVER (PARTITION BY v, code ORDER BY r) <= {count}",
-        {"groups_known": known},
+        f") AS far_{place} WHERE nth <= {count}"
     )
+
+
+def _ordered(found: Any, scale: Scale, count: int) -> Far:
+    """The rows found, the farthest first."""
     numbers, values = wholes(found.column("r")), floats(found.column("v"))
     own_codes = wholes(found.column("code")).astype(np.intp)
     deviations = scale.measured(values, own_codes)

@@ -16,18 +16,23 @@ from ..sql.expressions import quote_name
 from ..support import progress
 from ..support.errors import BudgetError
 from ..tables import Table, Timeline
+from . import known_groups
 from .measures import Part
 from .rollup import Base, BasePart, merged
 from .row_codes import PERIOD
-from .row_filter import Only
+from .row_filter import EVERY, Only
 from .sql_sums import Sum, facts_of, number
 
 #: Columns of the table of periods; no column of a source can be named so: names hold no tabs.
+_SET = "\tset"
 _DAY, _PLACE = '"\tday"', '"\tplace"'
 
 
 def group(table: Table, timeline: Timeline | None, keys: Sequence[str], parts: Sequence[Part], only: Only) -> Base:
     """The cells of rows by these keys, with these parts of each. Raises BudgetError where the memory is too small."""
+    known = already(table, timeline, keys, parts, only)
+    if known is not None:
+        return known
     store = table.store
     asked = _Asked.of(table, timeline, keys, parts, only)
     # Stretches that count a value each cannot be put together; all else can.
@@ -39,7 +44,37 @@ def group(table: Table, timeline: Timeline | None, keys: Sequence[str], parts: S
         fresh = asked.base(store.query(asked.sql(slab), beside))
         made = fresh if made is None else merged([made, fresh])
     assert made is not None
+    if only == EVERY and not asked.distinct:
+        known_groups.remember(table, timeline, made)
     return made
+
+
+def already(
+    table: Table, timeline: Timeline | None, keys: Sequence[str], parts: Sequence[Part], only: Only
+) -> Base | None:
+    """The same cells where groupings known tell them, or those of days that are asked once for all; else None."""
+    if any(part.kind == "distinct" for part in parts):
+        return None
+    found = known_groups.from_known(table, timeline, keys, parts, only)
+    days = None if found is not None or timeline is None else known_groups.days_of(table, timeline, keys, only)
+    if days is None:
+        return found
+    _ask_days(table, days[0], days[1], parts)
+    return known_groups.from_known(table, timeline, keys, parts, only)
+
+
+def _ask_days(table: Table, line: Timeline, columns: Sequence[str], parts: Sequence[Part]) -> None:
+    """The cells by day, and by day and label of each column, asked in as few statements as the engine makes sets."""
+    store = table.store
+    progress.say(f"grouping {table.rows:,} rows by day")
+    asked = _Asked.of(table, line, [*columns, PERIOD], parts, EVERY)
+    found = store.query(asked.days_sql(), {"period_of": asked.periods})
+    of = wholes(found.column(_SET))
+    for place in range(-1, len(columns)):
+        left_out = sum(1 << (len(columns) - 1 - at) for at in range(len(columns)) if at != place)
+        own = found.take(arrow_column(np.flatnonzero(of == left_out)))
+        keys = (*columns[place : place + 1], PERIOD) if place >= 0 else (PERIOD,)
+        known_groups.remember(table, line, asked.base(own, keys))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -111,12 +146,27 @@ class _Asked:
             f" GROUP BY {by}" if by else ""
         )
 
-    def base(self, found: Any) -> Base:
-        """The cells of an answer."""
-        coded = [self._codes(key, found.column(f"k{place}")) for place, key in enumerate(self.keys)]
+    def days_sql(self) -> str:
+        """The query by the last key (the day), and by it and each of the others."""
+        time = None if self.timeline is None else self.timeline.column
+        last = len(self.keys) - 1
+        by, day = ", ".join(f"k{place}" for place in range(last)), f"k{last}"
+        sets = ", ".join([f"({day})", *(f"({day}, k{place})" for place in range(last))])
+        mark = f"grouping({by})" if by else "0"
+        rows = (
+            f"SELECT {', '.join(self.inner)} FROM source LEFT JOIN period_of "
+            f"ON CAST({quote_name(str(time))} AS DATE) = {_DAY}"
+        )
+        shown = ", ".join([*([by] if by else []), day, f"{mark} AS {quote_name(_SET)}", *self.outer])
+        return f"SELECT {shown} FROM ({rows}) GROUP BY GROUPING SETS ({sets})"
+
+    def base(self, found: Any, keys: Sequence[str] | None = None) -> Base:
+        """The cells of an answer, by all keys or some of them."""
+        own = self.keys if keys is None else tuple(keys)
+        coded = [self._codes(key, found.column(f"k{self.keys.index(key)}")) for key in own]
         return Base(
-            codes={key: codes for key, (codes, _) in zip(self.keys, coded, strict=True)},
-            sizes={key: size for key, (_, size) in zip(self.keys, coded, strict=True)},
+            codes={key: codes for key, (codes, _) in zip(own, coded, strict=True)},
+            sizes={key: size for key, (_, size) in zip(own, coded, strict=True)},
             rows=floats(found.column("n")),
             parts={part: self._part(part, found) for part in self.parts},
         )

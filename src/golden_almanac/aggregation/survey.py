@@ -253,6 +253,23 @@ class Survey:
             },
         )
 
+    def _known(self, keys: tuple[str, ...]) -> Base | None:
+        """What groupings made before tell, where each new one is a pass over a file or a question to a server."""
+        if not self.table.store.abilities.groups_in_sql or (self.whole is None and PERIOD not in keys):
+            return None
+        return sql_groups.already(self.table, self.timeline, keys, self._parts(), self.only)
+
+    def _shaped(self, made: Base, keys: tuple[str, ...]) -> Cells:
+        """Cells of a grouping put together by its keys."""
+        number, shaped = _numbers(made, keys), _shaper(keys, [made.sizes[key] for key in keys])
+        total = math.prod(made.sizes[key] for key in keys)
+        return Cells(
+            keys=keys,
+            labels=tuple(self.labels(key) for key in keys),
+            rows=shaped(np.bincount(number(), weights=made.rows, minlength=total)),
+            parts={part: _rolled_part(made.parts[part], number, total, shaped) for part in self._parts()},
+        )
+
     def _group(self, keys: tuple[str, ...]) -> Cells:
         total = math.prod(len(self.labels(key)) + (key == PERIOD) for key in keys)
         if total > MOST_CELLS:
@@ -260,6 +277,9 @@ class Survey:
                 f"The grouping by {', '.join(map(said, keys))} has {total:,} groups, more than can be held "
                 f"({MOST_CELLS:,}). Name fewer columns with --by, or a longer grain."
             )
+        known = self._known(keys)
+        if known is not None:
+            return self._shaped(known, keys)
         covered, base = self._covered(keys), self.base()
         if not covered and self._short(total):
             return self._summed(keys)

@@ -128,10 +128,14 @@ class Filed(SqlStore):
         return Held(found.drop_columns([ROW])), wholes(found.column(ROW))
 
     def sampled(self, wanted: int, columns: Sequence[tuple[str, str]]) -> tuple[Store, npt.NDArray[np.int64]]:
+        key = ("sampled", wanted, tuple(columns))
+        if key in self._made:
+            return self._made[key]  # type: ignore[no-any-return]
         number, bound = content_number(columns), int(PRIME * (wanted / self.rows))
         found = self.query(f"SELECT *, {number} AS {quote_name(_DRAWN)} FROM numbered WHERE {number} < {bound}")
         rows = found.sort_by([(_DRAWN, "ascending"), (ROW, "ascending")])
-        return Held(rows.drop_columns([ROW, _DRAWN])), wholes(rows.column(ROW))
+        self._made[key] = Held(rows.drop_columns([ROW, _DRAWN])), wholes(rows.column(ROW))
+        return self._made[key]  # type: ignore[no-any-return]
 
     def most_held(self) -> int:
         return int(self.memory / 4 / (len(self.columns) * CELL))

@@ -39,6 +39,9 @@ class Held:
     def arrow(self) -> pa.Table:
         return self.rows_held
 
+    def schema(self) -> pa.Schema:
+        return self.rows_held.schema
+
     def codes(self, name: str) -> tuple[npt.NDArray[np.signedinteger[Any]], Labels]:
         if ("codes", name) not in self._made:
             self._made["codes", name] = encoded(self.rows_held.column(name))

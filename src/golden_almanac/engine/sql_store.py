@@ -37,6 +37,10 @@ class SqlStore:
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
         raise NotImplementedError
 
+    def schema(self) -> pa.Schema:
+        """The names and types of the columns."""
+        return self.query("SELECT * FROM source LIMIT 0").schema
+
     @property
     def rows(self) -> int:
         if "rows" not in self._made:

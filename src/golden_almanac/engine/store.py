@@ -64,6 +64,9 @@ class Store(Protocol):
     def extents(self, names: Sequence[str]) -> dict[str, tuple[Any, Any]]:
         """The least and the greatest value of each column; (None, None) where all are missing: asked in one go."""
 
+    def schema(self) -> pa.Schema:
+        """The names and types of the columns."""
+
     def total(self, name: str) -> float | None:
         """The sum of a column."""
 

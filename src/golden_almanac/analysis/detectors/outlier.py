@@ -16,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ...aggregation import Rows, Survey
-from ...aggregation.extreme_rows import Far, Scale, farthest
+from ...aggregation.extreme_rows import Far, Scale, farthest_of
 from ...aggregation.measures import Measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, within
@@ -94,17 +94,28 @@ class Outlier:
             if part.column and part.kind not in ("count", "distinct") and not measure.share:
                 asked.setdefault(part.column, measure)
         drawn = survey.drawn()
-        found = each(lambda one: self._column(survey, drawn, one[1], one[0]), asked.items(), survey.size)
+        scales = each(lambda column: self._scaled(survey, drawn, column), list(asked), survey.size)
+        known = [(column, scale) for column, scale in zip(asked, scales, strict=True) if scale is not None]
+        far = farthest_of(survey, known, _BELOW + _TOGETHER)
+        found = each(
+            lambda one: self._column(survey, drawn, asked[one[0][0]], *one[0], one[1]),
+            list(zip(known, far, strict=True)),
+            survey.size,
+        )
         return [candidate for column in found for candidate in column]
 
-    def _column(self, survey: Survey, drawn: Rows, measure: Measure, column: str) -> list[Candidate]:
+    def _scaled(self, survey: Survey, drawn: Rows, column: str) -> Scale | None:
+        """By what a column's values are measured; None where too few of them differ."""
         values = drawn.table.numbers(column)
         use = np.isfinite(values) & (values != 0)
         if use.sum() < 4 * _BELOW or not _varied(values[use]):
-            return []
+            return None
         by = _best_group(survey, drawn, values, use)
-        scale = _scale(survey, drawn, values, use, by, float(survey.table.extent(column)[0]) >= 0)
-        far = farthest(survey, column, scale, _BELOW + _TOGETHER)
+        return _scale(survey, drawn, values, use, by, float(survey.table.extent(column)[0]) >= 0)
+
+    def _column(
+        self, survey: Survey, drawn: Rows, measure: Measure, column: str, scale: Scale, far: Far
+    ) -> list[Candidate]:
         # Where values lie on both sides of nought their distances, not they themselves, are taken by their logarithm.
         tail = np.abs(far.deviations)
         count, statistic, p = _apart(tail if scale.log else np.log(np.maximum(tail, 1e-9)))
@@ -270,16 +281,21 @@ def _ends(table: Table, quoted: str, condition: str, most: int) -> tuple[float, 
     the column's values over all rows."""
     value = f"CAST({quoted} AS DOUBLE)"
     used = f"{condition} AND {quoted} <> 0"
-    row = table.store.query(
-        f"SELECT (SELECT median({value}) FROM source WHERE {used}) AS typical, "
-        f"(SELECT max({value}, {most}) FROM source WHERE {used}) AS highest, "
-        f"(SELECT min({value}, {most}) FROM source WHERE {used}) AS lowest, "
-        # Rounded to six figures, since sums of doubles differ from run to run in the last ones.
-        f"(SELECT sum(abs({value})) FROM source) AS size"
+    ends = " UNION ALL ".join(
+        f"SELECT * FROM (SELECT {place} AS place, {value} AS v FROM source WHERE {used} ORDER BY v {way} LIMIT {most}) "
+        f"AS ends_{place}"
+        for place, way in ((2, "DESC"), (3, "ASC"))
     )
-    cells = {name: row.column(name)[0].as_py() for name in row.column_names}
-    highest, lowest = ([float(cell) for cell in cells[name]] for name in ("highest", "lowest"))
-    return float(cells["typical"]), highest, lowest, float(f"{cells['size']:.6g}")
+    found = table.store.query(
+        f"SELECT 0 AS place, median({value}) AS v FROM source WHERE {used} UNION ALL "
+        # Rounded to six figures, since sums of doubles differ from run to run in the last ones.
+        f"SELECT 1 AS place, sum(abs({value})) AS v FROM source UNION ALL {ends}"
+    )
+    came: dict[int, list[float]] = {place: [] for place in range(4)}
+    for place, cell in zip(found.column("place").to_pylist(), found.column("v").to_pylist(), strict=True):
+        came[int(place)].append(float(cell))
+    highest, lowest = sorted(came[2], reverse=True), sorted(came[3])
+    return came[0][0], highest, lowest, float(f"{came[1][0]:.6g}")
 
 
 def _varied(values: Floats) -> bool:

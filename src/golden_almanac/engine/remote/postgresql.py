@@ -118,6 +118,8 @@ class PostgreSQL:
                 "SET LOCAL extra_float_digits TO 1",
                 "SET LOCAL bytea_output TO 'hex'",
                 "SET LOCAL standard_conforming_strings TO on",
+                # Statements are long: to compile them takes longer than to run them.
+                "SET LOCAL jit TO off",
             ):
                 made.execute(setting)
             self._connection = made

@@ -59,11 +59,20 @@ class Remote(SqlStore):
             if size > _MOST_FETCHED:
                 raise BudgetError(
                     f"{self.rows:,} rows of {self.adapter.shown} are more than is fetched at once "
-                    f"({memory_budget.said(_MOST_FETCHED)}): they take about {memory_budget.said(size)}. Keep fewer with "
-                    "a condition, or ask what needs cells only."
+                    f"({memory_budget.said(_MOST_FETCHED)}): they take about {memory_budget.said(size)}. Keep fewer "
+                    "with a condition, or ask what needs cells only."
                 )
             self._made["arrow"] = self._in_order("TRUE")[0]
         return self._made["arrow"]
+
+    def schema(self) -> pa.Schema:
+        import pyarrow as pa
+
+        kinds = {"text": pa.string(), "date": pa.date32(), "datetime": pa.timestamp("us"), "boolean": pa.bool_()}
+        whole = {name for name, sql, kind in self.listed if kind == "number" and "BIGINT" in sql}
+        return pa.schema(
+            [(name, pa.int64() if name in whole else kinds.get(kind, pa.float64())) for name, _, kind in self.listed]
+        )
 
     def whole(self) -> pa.Table:
         """All rows as the engine gives them."""

@@ -163,7 +163,7 @@ def described_table(
     """The table of a store, its columns described by passes over it."""
     if store.rows == 0:
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
-    kinds = store.query("SELECT * FROM source LIMIT 0").schema
+    kinds = store.schema()
     blank = [
         Column(
             name=column, original=raw, type=type_name(kinds.field(column).type), role=Role.IGNORED, adds_up=None,
@@ -251,5 +251,10 @@ def _reckoned(drawn: Any, filled: int) -> int:
 
 
 def _longest(table: Table, name: str) -> int:
+    sample = None if table.store.abilities.estimates else table.sample()
+    if sample is not None:
+        import pyarrow.compute as pc
+
+        return int(pc.max(pc.utf8_length(sample.arrow.column(name))).as_py() or 0)
     found = table.store.query(f"SELECT max(length({quote_name(name)})) AS n FROM source")
     return int(found.column("n")[0].as_py() or 0)
