@@ -247,7 +247,7 @@ def test_what_cannot_be_added_up_or_held(left: None, parquet_of_demo: Path, monk
             patch.setattr("golden_almanac.aggregation.survey.MOST_CELLS", 100)
             with pytest.raises(ga.BudgetError, match="more than can be held"):
                 ga.scan(table, measures=["revenue"], by=["vessel"])
-    monkeypatch.setattr(filed_store, "_CELL", 10_000)
+    monkeypatch.setattr(filed_store, "CELL", 10_000)
     small = ga.read(parquet_of_demo, memory="600MB")
     with pytest.raises(ga.BudgetError, match="Keep fewer with a condition"):
         small.to_frame()

@@ -100,7 +100,8 @@ class _Asked:
         added = list(dict.fromkeys(part.sql for part in parts if part.kind != "distinct"))
         facts = facts_of(table, added)
         names = {sql: f"v{place}" for place, sql in enumerate(added)}
-        sums = {sql: (Sum.of(v, facts[sql]), Sum.of_squares(v, facts[sql])) for sql, v in names.items()}
+        bits = table.store.abilities.whole_bits
+        sums = {sql: (Sum.of(v, facts[sql], bits), Sum.of_squares(v, facts[sql], bits)) for sql, v in names.items()}
         # Columns that lack nothing have as many values as rows.
         filled = {quote_name(column.name) for column in table.columns if not column.missing} & set(added)
         distinct = tuple(part for part in parts if part.kind == "distinct")
@@ -152,7 +153,8 @@ class _Asked:
         last = len(self.keys) - 1
         by, day = ", ".join(f"k{place}" for place in range(last)), f"k{last}"
         sets = ", ".join([f"({day})", *(f"({day}, k{place})" for place in range(last))])
-        mark = f"grouping({by})" if by else "0"
+        # The columns in the order in which the sets name them, as some engines want it.
+        mark = f"grouping({day}, {by})" if by else "0"
         rows = (
             f"SELECT {', '.join(self.inner)} FROM source LEFT JOIN period_of "
             f"ON CAST({quote_name(str(time))} AS DATE) = {_DAY}"

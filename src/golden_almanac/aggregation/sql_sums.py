@@ -114,37 +114,39 @@ class Sum:
     exponents: tuple[int, ...] = ()
 
     @classmethod
-    def of(cls, v: str, facts: Facts) -> Sum:
+    def of(cls, v: str, facts: Facts, bits: int = _BITS) -> Sum:
         scale = 10.0 ** (facts.decimals or 0)
         if facts.count == 0 or (facts.decimals is not None and facts.largest * scale * facts.count < EXACT):
             return cls((f"sum({_scaled(v, scale)})",), scale)
         if facts.decimals is not None and facts.largest * scale < EXACT:
-            return cls((f"sum(CAST({_scaled(v, scale)} AS HUGEINT))",), scale, (0,))
+            return cls((f"sum({_huge(_scaled(v, scale), bits)})",), scale, (0,))
         lowest = max(int(np.frexp(facts.least)[1]) - 53, LEAST_EXPONENT) if facts.least else LEAST_EXPONENT
-        return cls._whole(v, facts.largest, facts.count, lowest)
+        return cls._whole(v, facts.largest, facts.count, lowest, bits)
 
     @classmethod
-    def of_squares(cls, v: str, facts: Facts) -> Sum:
+    def of_squares(cls, v: str, facts: Facts, bits: int = _BITS) -> Sum:
         square, scale = facts.largest * facts.largest, 10.0 ** (facts.decimals or 0)
         if facts.count == 0 or (facts.decimals == 0 and square * facts.count < EXACT):
             return cls((f"sum({v} * {v})",))
         if facts.decimals is not None and facts.largest * scale < _ROOT:
             whole = f"CAST({_scaled(v, scale)} AS BIGINT)"
-            return cls((f"sum({whole} * {whole})",), scale * scale, (0,))
+            product = f"{whole} * {whole}"
+            return cls((f"sum({product if bits >= _BITS else f'CAST({product} AS HUGEINT)'})",), scale * scale, (0,))
         if not np.isfinite(square * facts.count):
             return cls((f"max(CASE WHEN {v} IS NOT NULL THEN 'infinity'::DOUBLE END)",))
-        return cls._whole(f"({v} * {v})", square, facts.count, None)
+        return cls._whole(f"({v} * {v})", square, facts.count, None, bits)
 
     @classmethod
-    def _whole(cls, v: str, largest: float, count: int, lowest: int | None) -> Sum:
+    def _whole(cls, v: str, largest: float, count: int, lowest: int | None, most: int) -> Sum:
         """Sums of whole multiples of powers of two, down to 2**lowest; one sum where that is None."""
-        bits = _BITS - int(np.ceil(np.log2(count + 1)))
+        # Where each value has 64 bits and their sums more, only the values must fit.
+        bits = most - int(np.ceil(np.log2(count + 1))) if most >= _BITS else most
         exponent = max(int(np.frexp(largest)[1]) - bits, LEAST_EXPONENT)
         texts, exponents = [], []
         rest = v
         while True:
             whole = f"trunc({_times(rest, -exponent)})"
-            texts.append(f"sum(CAST({whole} AS HUGEINT))")
+            texts.append(f"sum({_huge(whole, most)})")
             exponents.append(exponent)
             if lowest is None or exponent <= lowest:
                 return cls(tuple(texts), 1.0, tuple(exponents))
@@ -161,6 +163,11 @@ class Sum:
             for column, exponent in zip(columns, self.exponents, strict=True)
             for cut in _pieces(column, exponent, self.scale)
         )
+
+
+def _huge(text: str, bits: int) -> str:
+    """A whole number as one of 128 bits; by way of 64 where an engine would round it otherwise."""
+    return f"CAST({text} AS HUGEINT)" if bits >= _BITS else f"CAST(CAST({text} AS BIGINT) AS HUGEINT)"
 
 
 def _scaled(v: str, scale: float) -> str:

@@ -256,6 +256,11 @@ def _known(node: Any) -> Any:
 
     if isinstance(node, exp.StrPosition):
         return exp.Anonymous(this="strpos", expressions=[node.this.copy(), node.args["substr"].copy()])
+    if isinstance(node, exp.Cast) and node.to.this is exp.DataType.Type.INT128:
+        inner = node.this.unnest()
+        if isinstance(inner, exp.Mul) or (isinstance(inner, exp.Cast) and inner.to.this is exp.DataType.Type.BIGINT):
+            # Sums of whole numbers of 64 bits are exact here, whatever their number.
+            return node.this
     if isinstance(node, exp.DataType) and node.this in (exp.DataType.Type.INT128, exp.DataType.Type.UINT128):
         return exp.DataType.build("numeric(38, 0)", dialect="postgres")
     return node

@@ -74,6 +74,12 @@ def _plain(node: Any) -> Any:
     if name == "isfinite":
         ends = [exp.cast(exp.Literal.string(word), "double") for word in ("infinity", "-infinity", "nan")]
         return exp.Paren(this=exp.not_(exp.In(this=node.expressions[0].copy(), expressions=ends)))
+    if isinstance(node, exp.Div) and not isinstance(node.expression, exp.Literal | exp.Nullif):
+        # Nothing is divided by nought, where some engines stop.
+        below = exp.Nullif(this=node.expression.copy(), expression=exp.Literal.number(0))
+        return exp.Div(
+            this=node.this.copy(), expression=below, typed=node.args.get("typed"), safe=node.args.get("safe")
+        )
     if isinstance(node, exp.DayOfWeekIso):
         return exp.Extract(this=exp.var("ISODOW"), expression=node.this.copy())
     return node

@@ -24,7 +24,7 @@ from . import archives, inner_rows, large_files
 from .database_servers import is_address
 from .raw_table import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .regular_files import regular_file
-from .server_tables import server_table
+from .server_tables import is_spark, server_table, spark_table
 from .sheet_columns import to_column
 from .sources import Source, source_of
 
@@ -49,8 +49,9 @@ def read(
     Columns that are `private` go before anything is looked at. Nothing is checked for fitness here: that is
     `core.readiness`.
     """
-    if is_address(source):
-        found = server_table(source, name, calendar or Calendar(), table=table, query=query, hold=hold, private=private)
+    if is_address(source) or is_spark(source):
+        opener = spark_table if is_spark(source) else server_table
+        found = opener(source, name, calendar or Calendar(), table=table, query=query, hold=hold, private=private)
         if isinstance(found, Table):
             return found
         return _typed(name or table or "query", found, guide, calendar, private)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
+from ...engine.remote import spark
 from ...engine.remote.adapter import Adapter
 from ...engine.remote.postgresql import PostgreSQL, unreachable
 from ...engine.remote.remote_store import Remote
@@ -40,6 +41,27 @@ def server_table(
         return fetched(server)
     adapter = PostgreSQL(connect=_connecting(server), relation=server.relation, shown=server.shown)
     return remote_table(adapter, name or server.relation.table or "query", server.origin, calendar, hold, private)
+
+
+def is_spark(source: Any) -> bool:
+    """Whether a source is a frame of Spark, or a cluster by its address."""
+    return spark.is_address(source) or spark.is_frame(source)
+
+
+def spark_table(
+    source: Any,
+    name: str | None,
+    calendar: Calendar,
+    *,
+    table: str | None,
+    query: str | None,
+    hold: bool,
+    private: Sequence[str],
+) -> Table | Loaded:
+    """The table of a Spark frame, or of a cluster by its address, or its rows where they are few."""
+    adapter = spark.of_frame(source) if spark.is_frame(source) else spark.of_address(source, table, query)
+    origin = Origin(kind="spark", table=table, query=query)
+    return remote_table(adapter, name or table or ("query" if query else "table"), origin, calendar, hold, private)
 
 
 def remote_table(
