@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from .api.explain_changes import explain_changes
     from .api.find_drivers import Drivers, find_drivers
     from .api.first_brief import write_brief
+    from .api.follow_cohorts import Cohorts, cohorts
     from .api.forecast import Forecast, forecast
     from .api.growth import GrowthRates, growth
     from .api.join import join, read_all
@@ -73,6 +74,7 @@ _ROOMS = {
     "api.first_brief": ("write_brief",),
     "api.find_drivers": ("Drivers", "find_drivers"),
     "api.forecast": ("Forecast", "forecast"),
+    "api.follow_cohorts": ("Cohorts", "cohorts"),
     "api.growth": ("GrowthRates", "growth"),
     "api.join": ("join", "read_all"),
     "api.list_rows": ("list_rows",),
@@ -115,6 +117,7 @@ __all__ = [
     "BudgetError",
     "Calendar",
     "Change",
+    "Cohorts",
     "ColumnError",
     "Comparison",
     "Conversation",
@@ -142,6 +145,7 @@ __all__ = [
     "__version__",
     "ask",
     "check",
+    "cohorts",
     "compare",
     "conversation",
     "draw",

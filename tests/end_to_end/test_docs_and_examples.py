@@ -14,6 +14,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.demo import season_passes
 from tests.commands import run
 
 ROOT = Path(__file__).parents[2]
@@ -27,6 +28,7 @@ def desk(tmp_path: Path, sailings: Path, monkeypatch: pytest.MonkeyPatch) -> Pat
     shutil.copy(tmp_path / "sailings.csv", tmp_path / "your-own.csv")
     shutil.copy(ROOT / "src/golden_almanac/demo/notes.csv", tmp_path)
     shutil.copy(ROOT / "examples/monthly.toml", tmp_path)
+    (tmp_path / "trips.csv").write_bytes(season_passes.trips_csv())
     monkeypatch.chdir(tmp_path)
     return tmp_path
 

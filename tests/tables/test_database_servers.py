@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import os
-import shutil
 import sqlite3
-import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -16,49 +14,18 @@ import golden_almanac as ga
 
 from ..commands import run
 from ..editions.ferry_log import BRIEF, crossings, tree
+from ..engine.servers import postgres_cluster
 
 pytest.importorskip("sqlalchemy")
 
 
-def _programs() -> Path | None:
-    """Where PostgreSQL keeps its programs, which are on no path."""
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
-    plain = shutil.which("initdb")
-    return found[-1].parent if found else Path(plain).parent if plain else None
-
-
 @pytest.fixture(scope="module")
 def postgres(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """A cluster of its own, started as an ordinary user; its address."""
-    programs = _programs()
-    if programs is None:
-        pytest.skip("no PostgreSQL on this machine")
-    home = tmp_path_factory.mktemp("pg")
-    user = ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
-    for folder in (home, *home.parents):
-        if folder.is_relative_to("/tmp") and folder != Path("/tmp"):
-            folder.chmod(0o755)
-    if user:
-        shutil.chown(home, "postgres")
-    data, port = home / "data", str(40000 + os.getpid() % 20000)
-    subprocess.run(
-        [*user, programs / "initdb", "-D", data, "-A", "trust", "--no-sync", "-E", "UTF8", "--locale=C.UTF-8"],
-        check=True, capture_output=True, cwd="/",
-    )  # fmt: skip
-    control = [*user, programs / "pg_ctl", "-D", data]
-    options = f"-k {home} -p {port} -c listen_addresses='' -c fsync=off"
-    subprocess.run([*control, "-w", "-l", home / "log", "-o", options, "start"], check=True, cwd="/")
-    address = f"postgresql://postgres@/postgres?host={home}&port={port}"
-    try:
-        import sqlalchemy
-
-        engine = sqlalchemy.create_engine(address.replace("postgresql", "postgresql+psycopg", 1))
-        crossings().to_sql("crossings", engine, index=False)
-        pd.DataFrame({"quay": ["North", "South"], "berths": [2, 5]}).to_sql("quays", engine, index=False)
-        engine.dispose()
-        yield address
-    finally:
-        subprocess.run([*control, "-m", "immediate", "stop"], check=True, cwd="/", capture_output=True)
+    """The address of a cluster of its own with two tables."""
+    with postgres_cluster(tmp_path_factory.mktemp("pg")) as cluster:
+        cluster.load("crossings", crossings())
+        cluster.load("quays", pd.DataFrame({"quay": ["North", "South"], "berths": [2, 5]}))
+        yield cluster.address
 
 
 def test_a_table_of_a_server_is_read_as_from_a_file(postgres: str) -> None:

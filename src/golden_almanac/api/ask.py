@@ -160,7 +160,7 @@ class Answer(Result):
         return {
             "question": self.question,
             "call": None if request is None else request.as_call(),
-            "command": None if request is None else request.as_command(self.table.name),
+            "command": None if request is None else request.as_command(self.table.called),
         }
 
     def _summed(self, length: str, technical: bool) -> Summary:

@@ -14,6 +14,7 @@ from .compare import compare
 from .draw import draw
 from .explain_change import explain_change
 from .find_drivers import find_drivers
+from .follow_cohorts import cohorts
 from .forecast import forecast
 from .growth import growth
 from .regress import regress
@@ -97,6 +98,15 @@ def _growth(table: Table, what: str, section: _Said, _: Brief) -> Any:
     return growth(table, what, _by(section, "growth", what))
 
 
+def _cohorts(table: Table, what: str, section: _Said, brief: Brief) -> Any:
+    if "active" not in section:
+        raise RequestError("The section cohorts", what, 'with active = "COLUMN"')
+    asked = {key: section[key] for key in ("joined", "measure", "by") if key in section}
+    found = cohorts(table, what, section["active"], grain=brief.get("grain"), **asked)
+    told = found.summary()
+    return found.report().replace("cohorts", claim=told.headline, detail=told.text)
+
+
 def _comparison(table: Table, what: str, section: _Said, _: Brief) -> Any:
     return compare(table, what, _by(section, "compare", what))
 
@@ -138,6 +148,7 @@ def _led(found: Any) -> Report:
 _ANALYSES: Mapping[str, Callable[[Table, str, _Said, Brief], Any]] = {
     "ask": _answer,
     "change": _change,
+    "cohorts": _cohorts,
     "compare": _comparison,
     "drivers": lambda table, what, section, _: find_drivers(table, what, section.get("factors")),
     "forecast": _outlook,

@@ -44,7 +44,7 @@ class Question:
     @property
     def command(self) -> str:
         """The command line, with the source's name in its place."""
-        return self.request.as_command(self.table.name)
+        return self.request.as_command(self.table.called)
 
     def run(self) -> Any:
         """The answer: a comparison, relation, drivers or change."""

@@ -49,9 +49,9 @@ def read(
         A path to a CSV, Parquet or JSON file, a workbook (xlsx, xls, ods), a SQLite or DuckDB file, or one of
         these compressed (gz, zst, zip with one member); a pattern such as `sailings-*.csv` or a list of paths, whose
         tables are put one below the other with a column for the file; a brief (monthly.toml), whose table is read as it
-        says; a pandas DataFrame; or any object with the Arrow
-        PyCapsule interface (Arrow and Polars tables, DuckDB relations). A `Table` is returned as it is, and of several
-        `Tables` their star.
+        says; a database's or cluster's address (postgresql://…, spark://…, sc://…) with its `table` or a `query`, a
+        Spark frame (see `docs/scale.md`); a pandas DataFrame; or any object with the Arrow PyCapsule interface (Arrow
+        and Polars tables, DuckDB relations). A `Table` is returned as it is, and of several `Tables` their star.
     name
         What to call the table; the file's name by default.
     roles
@@ -66,7 +66,7 @@ def read(
         perhaps one of dates from which they hold. Amounts are then turned into the one whose rate is 1.
     sheet, table, query
         Which sheet of a workbook (the largest table by default, with the sheets of the same columns), which table of
-        a database file, or one SELECT over it.
+        a database (with its schema: "shop.sales"), or one SELECT over it.
     answers
         Answers to questions of an earlier reading, by their key: `{"date order/Date": "day first"}`. A key without
         a column answers for all columns.
@@ -206,7 +206,8 @@ def _rates(rates: Any) -> Table:
 def _ready(guide: Guide, raw: Callable[[bool], Table]) -> Table:
     """The table made ready; one that was left in its file though it fits is read whole where something is amiss."""
     made = ready(raw(False), guide)
-    if made.store.abilities.in_order or not doubtful(made):
+    if made.store.abilities.in_order or not made.store.abilities.estimates or not doubtful(made):
+        # What is on a server stays there.
         return made
     whole = raw(True)
     return ready(whole, guide) if whole.store.abilities.in_order else made

@@ -125,7 +125,7 @@ class Scan(Result):
         """
         if side not in (None, "improvement", "decline", "data"):
             raise RequestError("The side", side, "one of improvement, decline, data")
-        return suggestions(self.findings, self.result.survey.table.name, most, side)
+        return suggestions(self.findings, self.result.survey.table.called, most, side)
 
     @in_voice
     def values(self) -> dict[str, Live]:

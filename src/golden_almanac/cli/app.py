@@ -13,6 +13,7 @@ from . import (
     brief_command,
     change_command,
     check_command,
+    cohorts_command,
     compare_command,
     demo_command,
     drivers_command,
@@ -52,6 +53,7 @@ app.command("total", help=total_command.HELP)(total_command.total)
 app.command("rows", help=rows_command.HELP)(rows_command.rows)
 app.command("regress", help=regress_command.HELP)(regress_command.regress)
 app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
+app.command("cohorts", help=cohorts_command.HELP)(cohorts_command.cohorts)
 app.command("growth", help=growth_command.HELP)(growth_command.growth)
 app.command("project", help=project_command.HELP)(project_command.project)
 app.command("brief", help=brief_command.HELP)(brief_command.brief)

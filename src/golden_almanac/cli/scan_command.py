@@ -94,6 +94,9 @@ def scan(
         bool, typer.Option("--kinds", is_eager=True, callback=_kinds, help="List the kinds of finding, and leave.")
     ] = False,
     plan: Annotated[bool, typer.Option("--plan", help="Show how the groups were made, in place of findings.")] = False,
+    dry_run: Annotated[
+        bool, typer.Option("--dry-run", help="Say what would be asked and sent, and of how many rows; ask nothing.")
+    ] = False,
     switch: Annotated[
         str | None,
         typer.Option(
@@ -125,6 +128,12 @@ def scan(
         key: shared_options.number("--floor", text)
         for key, text in shared_options.pairs("--floor", floor, "trend=10").items()
     }
+    if dry_run:
+        from ..api.expected_work import expected_work
+
+        for line in expected_work(opening.source, table=opening.choice["table"], query=opening.choice["query"]):
+            streams.say(line)
+        return
     began = clock.perf_counter()
     show = shared_options.progress()
     opened = opening.table(show)

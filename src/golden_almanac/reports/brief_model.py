@@ -155,6 +155,7 @@ class BriefSection(_Part):
     total: str | None = Field(None, description="This measure by the labels of by.")
     regress: str | None = Field(None, description="A linear regression of this column on factors.")
     growth: str | None = Field(None, description="How fast the labels of by grew in this measure.")
+    cohorts: str | None = Field(None, description="Who stays, of the members that this column names, by active.")
     draw: str | None = Field(None, description="A chart of this kind, of sql.")
     ask: str | None = Field(None, description="A question in English, answered of the rows.")
     show: str | None = Field(None, description="A table with this heading, of sql.")
@@ -172,6 +173,9 @@ class BriefSection(_Part):
     periods: Annotated[int, Field(ge=1, le=120)] | None = None
     target: float | None = None
     by: str | None = None
+    active: str | None = Field(None, description="With cohorts: the dates of activity.")
+    joined: str | None = Field(None, description="With cohorts: the dates of joining.")
+    measure: str | None = Field(None, description="With cohorts: a sum, told a member.")
     factors: list[str] | None = None
     x: str | None = None
     y: list[str] | None = None
@@ -195,7 +199,8 @@ class BriefSection(_Part):
 
 #: What a section may be about, one of them each.
 SUBJECTS = (
-    "id", "kind", "ask", "change", "drivers", "forecast", "compare", "relate", "total", "regress", "growth", "draw",
+    "id", "kind", "ask", "change", "drivers", "forecast", "compare", "relate", "total", "regress", "growth", "cohorts",
+    "draw",
     "show", "note",
 )  # fmt: skip
 

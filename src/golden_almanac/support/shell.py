@@ -10,16 +10,28 @@ from .printable import visible
 _UNNAMED = "SOURCE"
 
 
+class Named(str):
+    """A source as commands name it, with the `options` that go with it: a database's address, and the table of it."""
+
+    options: tuple[str, ...]
+
+    def __new__(cls, source: str, *options: str) -> Named:
+        made = super().__new__(cls, source)
+        made.options = options
+        return made
+
+
 def suggested(command: str, source: str, *arguments: str) -> str:
     """A command line that can be pasted: `golden-almanac COMMAND SOURCE ARGUMENT …`, each argument one word to a shell.
 
     A source that would be taken for an option is named from its folder.
     """
-    if visible(source) != source or "\n" in source:
+    if visible(source) != str(source) or "\n" in source:
         source = _UNNAMED
     elif source.startswith("-"):
         source = f"./{source}"
-    return shlex.join(["golden-almanac", command, source, *map(visible, arguments)])
+    with_it = map(visible, getattr(source, "options", ()))
+    return shlex.join(["golden-almanac", command, str(source), *with_it, *map(visible, arguments)])
 
 
 def option(name: str, value: str) -> str:

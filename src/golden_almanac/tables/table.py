@@ -17,6 +17,7 @@ from ..support import progress
 from ..support.errors import ColumnError, ExpressionError, RequestError, SourceError, shorten
 from ..support.phrasing import phrased
 from ..support.printable import made_visible
+from ..support.shell import Named
 from .calendar import Calendar
 from .io.raw_table import Origin, Spots
 from .problems import Aside, Problem, Step
@@ -134,6 +135,16 @@ class Table:
         part = self.origin.part
         parts = self.arrow.column(part) if part is not None and part in self.arrow.column_names else None
         return Spots(numbers=self.row_numbers(), parts=parts).example(place, text)
+
+    @property
+    def called(self) -> str:
+        """The source as a command that is suggested names it."""
+        origin = self.origin
+        if origin.address is None:
+            return self.name
+        if origin.query is not None:
+            return Named(origin.address, "--query", origin.query)
+        return Named(origin.address, *(("--table", origin.table) if origin.table else ()))
 
     @property
     def names(self) -> list[str]:

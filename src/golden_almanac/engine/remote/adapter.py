@@ -18,6 +18,14 @@ class Relation:
     query: str | None = None
 
 
+@dataclass(frozen=True, slots=True)
+class Expected:
+    """Rows, and bytes of one, as an engine's planner reckons."""
+
+    rows: int
+    width: int
+
+
 class Adapter(Protocol):
     """One engine. Statements come in its own dialect and may only read."""
 
@@ -28,6 +36,8 @@ class Adapter(Protocol):
     #: Groupings that one statement may make, and columns that they may tell apart.
     groupings: tuple[int, int]
     relation: Relation
+    #: Rows that the relation had when the reading began, to which a later connection is held; None before that.
+    expected: int | None
 
     def rewritten(self, tree: Any) -> Any:
         """A statement's tree with what sqlglot would otherwise leave as the engine does not know it."""
@@ -42,6 +52,9 @@ class Adapter(Protocol):
     def columns(self) -> list[tuple[str, str, str]]:
         """The columns of the relation: name, SQL of the house in a type that it knows, and that type: number, text,
         date, datetime or boolean."""
+
+    def expected_size(self) -> Expected:
+        """How many rows the engine thinks there are, and of how many bytes, without looking at them."""
 
     def cancel(self) -> None:
         """Stops what runs, on the server too. May be called from another thread."""

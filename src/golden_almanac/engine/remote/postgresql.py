@@ -13,15 +13,15 @@ from ...sql.expressions import quote_name
 from ...support.errors import AlmanacError, ExpressionError, SourceError
 from ...support.run_log import log
 from ..query_bounds import ANSWER, SECONDS, Clock, too_large
-from .adapter import Relation
+from .adapter import Expected, Relation
 
 if TYPE_CHECKING:
     import pyarrow as pa
 
 #: Times that a statement is tried where the connection is lost, and seconds waited at most before the next.
 _TIMES, _WAITED = 4, 8.0
-#: Seconds that a statement of the house may take.
-_PATIENCE = 3_600
+#: Seconds that a statement of the house may take, and that a connection is kept after the last one may have ended.
+_PATIENCE, _IDLE = 3_600, 60
 #: Object numbers of types, as the protocol has them.
 _BOOLEAN, _WHOLE, _FLOAT, _NUMERIC, _DATE, _MOMENT, _ZONED = 16, (20, 21, 23, 26), (700, 701), 1700, 1082, 1114, 1184
 _TEXTS = (25, 1043, 1042, 18, 19)
@@ -36,10 +36,10 @@ class PostgreSQL:
     shown: str
     dialect: str = "postgres"
     groupings: tuple[int, int] = (24, 31)
-    #: Rows that the relation had when it was first asked, by which a later connection is held to it.
     _connection: Any = None
     _lock: Any = field(default_factory=threading.RLock)
-    _began: bool = False
+    expected: int | None = None
+    _timer: Any = None
 
     def run(self, sql: str) -> pa.Table:
         return self._tried(lambda connection: _answer(connection, sql, None), sql, _PATIENCE)
@@ -52,6 +52,11 @@ class PostgreSQL:
         kinds = self._tried(lambda connection: _described(connection, sql), sql, SECONDS)
         return [(name, *_plain(quote_name(name), kind)) for name, kind in kinds]
 
+    def expected_size(self) -> Expected:
+        sql = f"EXPLAIN (FORMAT JSON) SELECT * FROM {self.relation.sql}"
+        plan = self._tried(lambda connection: connection.execute(sql).fetchone()[0], sql, SECONDS)[0]["Plan"]
+        return Expected(int(plan["Plan Rows"]), int(plan["Plan Width"]))
+
     def cancel(self) -> None:
         connection = self._connection
         if connection is not None:
@@ -60,6 +65,8 @@ class PostgreSQL:
 
     def close(self) -> None:
         connection, self._connection = self._connection, None
+        if self._timer is not None:
+            self._timer.cancel()
         if connection is not None:
             with suppress(Exception):
                 connection.close()
@@ -74,11 +81,13 @@ class PostgreSQL:
 
         def once() -> Any:
             with self._lock:
-                connection = self._open(seconds)
+                if self._timer is not None:
+                    self._timer.cancel()
                 try:
-                    return work(connection)
+                    made = work(self._open(seconds))
+                    self._rest()
+                    return made
                 except psycopg.errors.QueryCanceled as problem:
-                    connection.rollback()
                     self.close()
                     raise Clock(seconds).error() from problem
                 except psycopg.OperationalError:
@@ -123,8 +132,36 @@ class PostgreSQL:
             ):
                 made.execute(setting)
             self._connection = made
+            self._hold_to_it(made)
         self._connection.execute(f"SET LOCAL statement_timeout = {int(1000 * seconds)}")
         return self._connection
+
+    def _rest(self) -> None:
+        """A transaction left open keeps the server from tidying up, and others from changing the table: it ends soon
+        after the last statement."""
+        self._timer = threading.Timer(_IDLE, self._let_go)
+        self._timer.daemon = True
+        self._timer.start()
+
+    def _let_go(self) -> None:
+        if self._lock.acquire(blocking=False):
+            try:
+                self.close()
+            finally:
+                self._lock.release()
+
+    def _hold_to_it(self, connection: Any) -> None:
+        """Refuses to go on with other rows than those that were begun with, where a connection is a new one."""
+        if self.expected is None:
+            return
+        rows = int(connection.execute(f"SELECT count(*) FROM {self.relation.sql}").fetchone()[0])
+        if rows != self.expected:
+            self.close()
+            raise SourceError(
+                self.shown,
+                f"its rows changed while they were read ({self.expected:,} before, {rows:,} now)",
+                "Run it again.",
+            )
 
 
 def _is_lost(problem: BaseException) -> bool:

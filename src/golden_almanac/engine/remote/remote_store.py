@@ -170,8 +170,8 @@ class Remote(SqlStore):
         return int(_MOST_FETCHED / (len(self.columns) * CELL))
 
     def first(self, count: int) -> pa.Table:
-        if self.rows <= count:
-            return self.arrow()
+        if self.rows <= max(count, _SHORT):
+            return self.arrow().slice(0, count)
         # Of the sample that is drawn anyway where there is one.
         drawn = next((made for (key, *_), made in self._keyed("sampled")), None)
         if drawn is None:

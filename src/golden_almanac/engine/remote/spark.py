@@ -12,10 +12,13 @@ from typing import TYPE_CHECKING, Any
 from ...sql.expressions import quote_name
 from ...support.errors import AlmanacError, ExpressionError, SourceError
 from ..query_bounds import ANSWER, Clock, too_large
-from .adapter import Relation
+from .adapter import Expected, Relation
 
 if TYPE_CHECKING:
     import pyarrow as pa
+
+#: Bytes of the units that Spark tells sizes in.
+_UNITS = {"B": 1, "KiB": 1 << 10, "MiB": 1 << 20, "GiB": 1 << 30, "TiB": 1 << 40, "PiB": 1 << 50}
 
 
 @dataclass(slots=True, eq=False)
@@ -27,6 +30,7 @@ class Spark:
     shown: str
     dialect: str = "spark"
     groupings: tuple[int, int] = (24, 60)
+    expected: int | None = None
     #: What jobs of this table are known by, so that no one else's are stopped.
     _group: str = field(default_factory=lambda: f"golden-almanac-{uuid.uuid4().hex}")
 
@@ -65,6 +69,21 @@ class Spark:
     def columns(self) -> list[tuple[str, str, str]]:
         schema = self._asked(f"SELECT * FROM {self.relation.sql} LIMIT 0")
         return [(one.name, *_typed(quote_name(one.name), one.dataType.typeName())) for one in schema.fields]
+
+    def expected_size(self) -> Expected:
+        # Only some formats tell how many rows there are: else they are counted by what they would take.
+        sql = f"EXPLAIN COST SELECT * FROM {self.relation.sql}"
+        try:
+            told = self.session.sql(sql).toArrow().column(0)[0].as_py()
+        except Exception as problem:  # noqa: BLE001  as in run
+            raise _refused(self.shown, sql, problem) from None
+        width = 8 * max(1, len(self.columns()))
+        match = re.search(r"sizeInBytes=([\d.]+) (\w+)(?:, rowCount=([\d.E+]+))?", told)
+        size = float(match[1]) * _UNITS.get(match[2], 1) if match else 0.0
+        if match is not None and match[3] is not None:
+            rows = int(float(match[3]))
+            return Expected(rows, int(size / max(rows, 1)))
+        return Expected(int(size / width), width)
 
     def _asked(self, sql: str) -> Any:
         try:

@@ -13,6 +13,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from ...sql.expressions import quote_name, quote_value
+from ...sql.server_functions import refuse_reaching
 from ...support.errors import BudgetError, ExpressionError
 from .adapter import Adapter
 
@@ -38,6 +39,7 @@ def translated(sql: str, adapter: Adapter, relations: Mapping[str, str]) -> str:
         tree: Any = sqlglot.parse_one(sql, read="duckdb")
     except (errors.SqlglotError, RecursionError, ValueError) as problem:
         raise ExpressionError(sql, "is not SQL that can be read", "Write one SELECT … FROM source.") from problem
+    refuse_reaching(tree, sql)
     own = {one.alias.casefold() for one in tree.find_all(exp.CTE)}
     for table in list(tree.find_all(exp.Table)):
         name = table.name.casefold()

@@ -13,7 +13,8 @@ from typing import Any, cast
 from ...engine.query_bounds import ANSWER, SECONDS, too_large, within_bounds
 from ...engine.remote.adapter import Relation
 from ...sql import select_statements
-from ...support.errors import ExpressionError, SourceError, listed, rather
+from ...sql.server_functions import refuse_reaching
+from ...support.errors import SourceError, listed, rather
 from .raw_table import Loaded, Origin
 from .structured_files import from_records
 
@@ -28,11 +29,6 @@ _KINDS = {
 #: The driver that is taken where an address names none.
 _DRIVERS = {"postgresql": "psycopg"}
 _FETCHED = 20_000
-#: Functions of servers that reach past the tables that are asked.
-_SERVERS_OWN = re.compile(
-    r"(pg_|lo_|dblink|txid_|inet_|xml|.*_to_xml|current_setting|set_config|nextval|setval|currval|load_file|sleep|"
-    r"benchmark|.*_lock|version|current_(user|role|database|schema)|session_user|user$|database$|load_extension)"
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +73,7 @@ def opened(source: Server | str, table: str | None, query: str | None, private: 
         raise _refused(shown, problem) from None
     finally:
         engine.dispose()
-    return Opened(engine=engine, kind=kind, shown=shown, relation=chosen)
+    return Opened(engine=engine, kind=kind, shown=shown, address=server.address, relation=chosen)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,11 +84,12 @@ class Opened:
     engine: Any
     kind: str
     shown: str
+    address: str
     relation: Relation
 
     @property
     def origin(self) -> Origin:
-        return Origin(kind=self.kind, table=self.relation.table, query=self.relation.query)
+        return Origin(kind=self.kind, table=self.relation.table, query=self.relation.query, address=self.address)
 
 
 def fetched(server: Opened) -> Loaded:
@@ -170,7 +167,7 @@ def _chosen(
     found = inspect(connection)
     names = sorted({*found.get_table_names(), *found.get_view_names()})
     if query is not None:
-        _refuse_the_servers_own(select_statements.parsed(query, names, private, dialect), query)
+        refuse_reaching(select_statements.parsed(query, names, private, dialect), query)
         return Relation(sql=f"({query.strip().rstrip(';')}) AS asked", query=query)
     quote = connection.dialect.identifier_preparer.quote
     if table is not None and table not in names and "." in table:
@@ -184,17 +181,6 @@ def _chosen(
     if table is None and len(names) > 1:
         raise SourceError(shown, f"it holds several tables ({listed(names)})", "Choose one with --table, or --query.")
     return Relation(sql=quote(table or names[0]), table=table or names[0])
-
-
-def _refuse_the_servers_own(tree: Any, query: str) -> None:
-    """Refuses functions by which a query reaches past its tables: files, settings, locks, other servers, time. Raises
-    ExpressionError."""
-    from sqlglot import exp
-
-    for node in tree.find_all(exp.Anonymous, exp.Func):
-        name = (node.name if isinstance(node, exp.Anonymous) else node.sql_name()).lower()
-        if _SERVERS_OWN.match(name):
-            raise ExpressionError(query, f"calls {name}, which reaches past the tables", "Select from the tables only")
 
 
 def _fetched(connection: Any, query: str) -> tuple[list[str], list[Any]]:

@@ -20,7 +20,8 @@ _MOST_COMPARED = 300_000
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Origin:
     """Where a table comes from: the kind of source, sheet or table read, others that hold tables too, and how a
-    text file is written. `part` is the column that names the file or sheet where several were stacked."""
+    text file is written. `part` is the column that names the file or sheet where several were stacked; `address` where
+    a database is, without what is secret in it."""
 
     kind: str
     sheet: str | None = None
@@ -30,6 +31,7 @@ class Origin:
     encoding: str | None = None
     delimiter: str | None = None
     part: str | None = None
+    address: str | None = None
 
     def to_dict(self) -> dict[str, Any]:
         return {

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from ...engine.remote import spark
-from ...engine.remote.adapter import Adapter
+from ...engine.remote.adapter import Adapter, Expected
 from ...engine.remote.postgresql import PostgreSQL, unreachable
 from ...engine.remote.remote_store import Remote
 from ...sql.expressions import quote_name
@@ -16,7 +16,7 @@ from ...support.errors import SourceError
 from ..calendar import Calendar
 from ..private_names import is_among, wanted_of
 from ..table import MOST_SAMPLED, Table
-from .database_servers import Opened, Server, fetched, opened
+from .database_servers import Opened, Server, fetched, is_address, opened
 from .large_files import described_table
 from .raw_table import Loaded, Origin, from_arrow, tidy_names
 
@@ -60,8 +60,31 @@ def spark_table(
 ) -> Table | Loaded:
     """The table of a Spark frame, or of a cluster by its address, or its rows where they are few."""
     adapter = spark.of_frame(source) if spark.is_frame(source) else spark.of_address(source, table, query)
-    origin = Origin(kind="spark", table=table, query=query)
+    origin = Origin(kind="spark", table=table, query=query, address=source if isinstance(source, str) else None)
     return remote_table(adapter, name or table or ("query" if query else "table"), origin, calendar, hold, private)
+
+
+def is_remote(source: Any) -> bool:
+    """Whether rows of a source are elsewhere: on a database server, on a cluster."""
+    return is_spark(source) or is_address(source)
+
+
+def expected_size(source: Any, *, table: str | None, query: str | None) -> Expected:
+    """How long a table is, as its engine reckons. Raises SourceError."""
+    if is_spark(source):
+        return (
+            spark.of_frame(source) if spark.is_frame(source) else spark.of_address(source, table, query)
+        ).expected_size()
+    server = opened(source, table, query)
+    if server.kind != "postgresql":
+        raise SourceError(
+            server.shown, "its size is not known beforehand", "Its rows are read once, whatever their number."
+        )
+    adapter = PostgreSQL(connect=_connecting(server), relation=server.relation, shown=server.shown)
+    try:
+        return adapter.expected_size()
+    finally:
+        adapter.close()
 
 
 def remote_table(
@@ -77,6 +100,7 @@ def remote_table(
         raise SourceError(name, "all of its columns are private", "Leave at least one to report on.")
     store = Remote(adapter=adapter, listed=tuple((renamed[raw], sql, kind) for raw, sql, kind in kept))
     rows = store.rows
+    adapter.expected = rows
     if rows == 0:
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
     gone = tuple(renamed[raw] for raw, _, _ in found if raw not in {one[0] for one in kept})

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from ...engine.held_store import Held
 from ...sql.expressions import quote_name
 from ...support.phrasing import phrased, phrased_count
 from .. import Role, Table
@@ -68,12 +69,17 @@ def _totals(table: Table) -> list[Problem]:
     return problems
 
 
+def _drawn(table: Table) -> Table:
+    """A sample of the rows, or all where they are few, in memory."""
+    return table.sample() or replace(table, store=Held(table.arrow))
+
+
 def _texts(table: Table) -> list[Problem]:
     """Columns of text that read as numbers or dates throughout (in the sample)."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
-    sample = table.sample() or table
+    sample = _drawn(table)
     problems = []
     for column in table.columns:
         if column.type != "text" or column.name == table.origin.part:
@@ -122,7 +128,7 @@ def _repeats(table: Table) -> list[Problem]:
     """Equal rows are drawn into the sample together, so it shows whether there are many."""
     if table.private or len(table.columns) < 3 or any(column.distinct == table.rows for column in table.columns):
         return []
-    sample = table.sample() or table
+    sample = _drawn(table)
     every = ", ".join(quote_name(column.name) for column in sample.columns)
     answer = sample.store.query(f"SELECT count(*) - count(DISTINCT hash({every})) AS n FROM source")
     again = int(answer.column("n")[0].as_py())
@@ -134,6 +140,6 @@ def _repeats(table: Table) -> list[Problem]:
         "{n} row repeats an earlier one in every column and was kept.",
         "{n} rows repeat an earlier one in every column and were kept.",
     )
-    if sample is not table:
+    if sample.rows < table.rows:
         message = phrased("{text} Reckoned from an even sample of {n} rows.", text=message, n=sample.rows)
     return [Problem(check="repeated rows", severity="note", column=None, rows=rows, message=message)]

@@ -14,6 +14,8 @@ from ..message import Message
 from ..suggestions import Suggestion
 
 NAME = mark("outlier", "kind")
+#: Numbers from here on are worked out from what a row holds: nobody sees them beside it.
+_NUMBERED = 10**12
 
 
 def message(finding: Finding) -> Message:
@@ -27,18 +29,20 @@ def message(finding: Finding) -> Message:
     if finding.where.conditions:
         size = say("{size} for {label}", size=size, label=names.where_label(finding.where))
     name = names.column(f["column"])
-    places = {
-        "row": numbers.whole(f["row"]),
-        "name": name,
-        "value": numbers.amount(f["value"], finding.measure),
-        "size": size,
-    }
+    places = {"row": _row(f), "name": name, "value": numbers.amount(f["value"], finding.measure), "size": size}
     claim = (
         say("row {row} has an {name} of {value}, {size}", **places)
         if name[:1].lower() in "aeiou"
         else say("row {row} has a {name} of {value}, {size}", **places)
     )
     return Message(claim=claim, evidence=_outlier_evidence(finding))
+
+
+def _row(f: Mapping[str, Any]) -> str:
+    """What a row is known by: its number in the file; on a server, where rows have none, its key."""
+    if f["row"] < _NUMBERED:
+        return numbers.whole(f["row"])
+    return str(f["key"]) if f["key"] is not None else f"{f['row']:x}"
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
@@ -50,7 +54,7 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
         text=say(
             "Check row {row} before anything is sent: {name} {value} ({fault}) moves every total it is in by about "
             "{size}.",
-            row=numbers.whole(f["row"]),
+            row=_row(f),
             name=names.column(f["column"]),
             value=numbers.amount(f["value"], measure),
             fault=fault(f),
