@@ -21,7 +21,7 @@ from golden_almanac.engine.remote import postgresql, spark
 
 _MILLION = 1_000_000
 #: Columns and their labels.
-_LABELS = {"region": 5, "shop": 40, "kind": 8, "channel": 4, "band": 12}
+_LABELS = {"region": 5, "shop": 12, "kind": 4, "channel": 3, "band": 2}
 _MEASURES = ("revenue", "cost", "items")
 _MAKE = """SELECT DATE '2022-01-01' + CAST(h % 1095 AS INT) AS day,
 {labels}, (h * 7919 % 100003) / 100.0 * (1 + (h % 1095) / 3000.0) AS revenue, (h * 104729 % 70001) / 100.0 AS cost,

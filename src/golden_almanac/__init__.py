@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from .api.draw import draw, gallery
     from .api.explain_change import Change, explain_change
     from .api.explain_changes import explain_changes
+    from .api.figures_at_a_glance import Figures, key_figures
     from .api.find_drivers import Drivers, find_drivers
     from .api.first_brief import write_brief
     from .api.follow_cohorts import Cohorts, cohorts
@@ -72,6 +73,7 @@ _ROOMS = {
     "api.explain_change": ("Change", "explain_change"),
     "api.explain_changes": ("explain_changes",),
     "api.first_brief": ("write_brief",),
+    "api.figures_at_a_glance": ("Figures", "key_figures"),
     "api.find_drivers": ("Drivers", "find_drivers"),
     "api.forecast": ("Forecast", "forecast"),
     "api.follow_cohorts": ("Cohorts", "cohorts"),
@@ -124,6 +126,7 @@ __all__ = [
     "Drivers",
     "Edition",
     "ExpressionError",
+    "Figures",
     "Finding",
     "Forecast",
     "GrowthRates",
@@ -157,6 +160,7 @@ __all__ = [
     "gallery",
     "growth",
     "join",
+    "key_figures",
     "list_rows",
     "load_model",
     "model_outcome",

@@ -18,6 +18,7 @@ from . import (
     demo_command,
     drivers_command,
     editions_command,
+    figures_command,
     forecast_command,
     growth_command,
     project_command,
@@ -53,6 +54,7 @@ app.command("total", help=total_command.HELP)(total_command.total)
 app.command("rows", help=rows_command.HELP)(rows_command.rows)
 app.command("regress", help=regress_command.HELP)(regress_command.regress)
 app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
+app.command("figures", help=figures_command.HELP)(figures_command.figures)
 app.command("cohorts", help=cohorts_command.HELP)(cohorts_command.cohorts)
 app.command("growth", help=growth_command.HELP)(growth_command.growth)
 app.command("project", help=project_command.HELP)(project_command.project)

@@ -41,6 +41,7 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     show("following the holders of season passes")
     passes = ga.cohorts(folder / "trips.csv", "pass_id", "day", measure="sum(fare)", by=["channel"])
     passes.report(title="Season passes").publish(folder / "cohorts.html")
+    ga.key_figures(sailings).report(title="Key figures").publish(folder / "figures.html")
     shared_options.clear_progress()
     found = review.found
     screen.show(screen.terminal(), review.lines(10))
@@ -54,6 +55,7 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     streams.say(f"  {folder / 'charts'}/         its {charts} charts, as PNG and SVG")
     streams.say(f"  {folder / 'gallery'}/        every kind of chart that ga.draw makes of a frame")
     streams.say(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
+    streams.say(f"  {folder / 'figures.html'}   key figures, each with whether to look")
     streams.say(f"  {folder / 'cohorts.html'}   who of those with a season pass stay, from {folder / 'trips.csv'}")
     streams.say(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
     streams.say(f"  {folder / 'notes.csv'}  what the company knows, set beside the findings of that time")
