@@ -43,7 +43,7 @@ def test_values_are_those_of_an_independent_query() -> None:
     where = f"day BETWEEN DATE '{span.start}' AND DATE '{span.end}'"
     row = duckdb.sql(
         f"SELECT sum(sales) a, avg(wait_min) b, sum(sales) / sum(orders) c FROM log WHERE {where}"
-    ).fetchone()
+    ).fetchall()[0]
 
     told = found.to_frame().set_index("measure")["value"]
     assert told.loc[["sum(sales)", "avg(wait_min)", "sum(sales) / sum(orders)"]].tolist() == pytest.approx(list(row))

@@ -104,7 +104,7 @@ class Figures(Result):
             (
                 names.capital(names.measure_name(one.measure)),
                 numbers.amount(one.value, one.measure),
-                said.change(one, self.result),
+                said.change_short(one),
                 [value for _, value in one.series],
             )
             for one in self.result.figures

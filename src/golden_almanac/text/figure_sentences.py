@@ -76,16 +76,26 @@ def change(one: KeyFigure, found: KeyFigures) -> str:
     )
 
 
+def change_short(one: KeyFigure) -> str:
+    """The change since the span before, with its sign: "−19%", "+0.3 points"."""
+    if one.before is None:
+        return NONE
+    gap = one.value - one.before
+    if one.measure.share or one.before <= 0:
+        return numbers.signed(gap, numbers.difference(gap, one.measure))
+    return numbers.per_cent(100 * gap / one.before)
+
+
 def figures_table(found: KeyFigures) -> TextTable:
     """A row a figure: value, change, usual range, target, whether to look."""
-    aimed = any(one.target is not None for one in found.figures)
+    aimed, odd = any(one.target is not None for one in found.figures), any(one.outside for one in found.figures)
     heads = [
         say("Figure", "column"),
         say("Value", "column"),
         say("Change", "column"),
         say("Usual range", "column"),
         *([say("Target", "column")] if aimed else []),
-        say("Look", "column"),
+        *([say("Look", "column")] if odd else []),
     ]
     rows = []
     for one in found.figures:
@@ -94,7 +104,7 @@ def figures_table(found: KeyFigures) -> TextTable:
             low, high = (numbers.amount(end, one.measure) for end in (one.low, one.high))
             usual = say("{low} to {high}", low=low, high=high)
         aim = [] if not aimed else [NONE if one.target is None else numbers.amount(one.target, one.measure)]
-        look = {1: say("above", "usual"), -1: say("below", "usual"), 0: ""}[one.outside]
+        look = [] if not odd else [{1: say("above", "usual"), -1: say("below", "usual"), 0: ""}[one.outside]]
         row = [names.capital(names.measure_name(one.measure)), numbers.amount(one.value, one.measure)]
-        rows.append((*row, change(one, found), usual, *aim, look))
+        rows.append((*row, change(one, found), usual, *aim, *look))
     return TextTable(title="", heads=tuple(heads), rows=tuple(rows), left=1)
