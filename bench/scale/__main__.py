@@ -30,8 +30,8 @@ h * 15485863 % 9 + 1 AS items FROM (SELECT CAST(n AS BIGINT) * 2654435761 % 1000
 
 def _make(numbers: str, day: str) -> str:
     labels = ", ".join(
-        f"'{name} ' || CAST(h / {place + 3} % {size} AS {'STRING' if day else 'TEXT'}) AS {name}"
-        for place, (name, size) in enumerate(_LABELS.items())
+        f"'{name} ' || CAST(h % {prime} % {size} AS {'STRING' if day else 'TEXT'}) AS {name}"
+        for prime, (name, size) in zip((1_009, 1_013, 1_019, 1_021, 1_031), _LABELS.items(), strict=True)
     )
     made = _MAKE.format(labels=labels, numbers=numbers)
     return made.replace("DATE '2022-01-01' + CAST(h % 1095 AS INT)", day) if day else made

@@ -199,3 +199,14 @@ def test_a_cohort_of_one_and_a_log_of_a_day() -> None:
     assert len(one.to_frame()) > 0
     with pytest.raises(ga.PeriodError):
         ga.cohorts(pd.DataFrame({"who": ["a", "b"], "day": pd.to_datetime(["2024-01-03", "2024-01-03"])}), "who", "day")
+
+
+def test_a_log_of_the_same_few_and_odd_names_are_told_of() -> None:
+    days = pd.date_range("2020-01-01", periods=400)
+    same = ga.cohorts(pd.DataFrame({"m": list("ab") * 200, "d": days}), "m", "d")
+    assert "Of those who join, 100% are active after 3 months" in same.headline
+    odd = pd.DataFrame({"=cmd()": list("ab") * 20, "<b>x</b>": days[::10], "o'r\"": range(40)})
+    page = ga.cohorts(odd, "=cmd()", "<b>x</b>", measure="count(*)").report().made("html").decode()
+    assert "<b>x</b>" not in page
+    with pytest.raises(ga.ColumnError, match="not dates"):
+        ga.cohorts(pd.DataFrame({"m": [None, "a"] * 10, "d": [pd.NaT] * 20}), "m", "d")

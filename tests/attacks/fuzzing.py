@@ -129,6 +129,8 @@ def command(rng: np.random.Generator, path: Path, names: list[str], folder: Path
                 "rows",
                 "forecast",
                 "growth",
+                "cohorts",
+                "figures",
             ]
         )
     )
@@ -145,6 +147,10 @@ def command(rng: np.random.Generator, path: Path, names: list[str], folder: Path
         return ["forecast", str(path), "-m", word(), "-b", word(), "--periods", str(int(rng.integers(-1, 30)))]
     elif kind == "growth":
         return ["growth", str(path), "-m", word(), "-b", word()]
+    elif kind == "cohorts":
+        return ["cohorts", str(path), "--member", word(), "--active", word(), "-m", word(), "-b", word()]
+    elif kind == "figures":
+        return ["figures", str(path), "-m", word(), "--period", str(rng.choice(["last 7 days", "2024-05", word()]))]
     elif kind == "relate":
         made += ["-x", word(), "-y", word()]
     elif kind == "regress":

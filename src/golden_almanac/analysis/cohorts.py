@@ -223,7 +223,9 @@ def _made(
     # Those of the first period of a log may have joined long before.
     compared = [place for place in range(size) if not (since is None and place == 0)]
     survival = _survival(pairs, set(compared))
-    pooled, observed = _pooled([cohorts[place] for place in compared] or list(cohorts), size)
+    # Where nobody joined later, they are all that there is to tell of.
+    several = [cohorts[place] for place in compared if cohorts[place].size]
+    pooled, observed = _pooled(several or list(cohorts), size)
     return CohortTable(
         table=table,
         member=who,
