@@ -323,3 +323,21 @@ def test_a_long_scan_is_stopped_at_once(tmp_path: Path) -> None:
     assert time.monotonic() - began < 10  # moments on a quiet machine
     assert not out
     assert not list(folder.iterdir())
+
+
+def test_rows_of_a_sample_keep_the_numbers_that_a_person_sees(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("golden_almanac.tables.table.MOST_SAMPLED", 200)
+    path = tmp_path / "log.csv"
+    frame = pd.DataFrame({"key": [f"K{one:04d}" for one in range(2_000)], "size": np.arange(2_000) * 1.25})
+    frame.to_csv(path, index=False)
+    table = ga.read(path)
+    monkeypatch.setattr(type(table.store), "most_held", lambda self: 200)
+    sample = table.sample()
+    assert sample is not None
+    assert 120 < sample.rows < 300
+    keys = sample.arrow.column("key").to_pylist()
+    # The first row of data stands in line 2.
+    assert [int(key[1:]) + 2 for key in keys] == sample.row_numbers().tolist()
+    kept = table.filter("size > 500").sample()
+    assert kept is not None
+    assert [int(key[1:]) + 2 for key in kept.arrow.column("key").to_pylist()] == kept.row_numbers().tolist()

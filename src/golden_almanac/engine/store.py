@@ -102,7 +102,8 @@ class Store(Protocol):
 
     def sampled(self, wanted: int, columns: Sequence[tuple[str, str]]) -> tuple[Store, npt.NDArray[np.int64]]:
         """About so many rows, drawn evenly by what they hold (see `content_numbers`), in an order that says nothing of
-        them, in memory, and their numbers; `columns` are the table's, with their types."""
+        them, in memory, and their numbers (where rows are in order: their places, from one); `columns` are the table's,
+        with their types."""
 
     def most_held(self) -> int:
         """How many rows may be taken into memory beside all else."""

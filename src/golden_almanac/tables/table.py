@@ -387,7 +387,8 @@ class Table:
     def _sampled(self, wanted: int) -> Table:
         progress.say(f"drawing a sample of {self.rows:,} rows")
         kept, its = self.store.sampled(wanted, [(column.name, column.type) for column in self.columns])
-        if ("row numbers",) in self._cache:
+        if self.store.abilities.in_order:
+            # There the places are given; the numbers that a person sees are the table's.
             its = self.row_numbers()[its - 1]
         return replace(self, store=kept, _cache={("row numbers",): its})
 
