@@ -47,6 +47,14 @@ class SqlStore:
             self._made["rows"] = int(self.query("SELECT count(*) AS n FROM source").column("n")[0].as_py())
         return int(self._made["rows"])
 
+    def remember_rows(self, rows: int) -> None:
+        """How many rows there are, where it was counted along with something else."""
+        self._made["rows"] = rows
+
+    def remember_extents(self, ends: Mapping[str, tuple[Any, Any]]) -> None:
+        """The ends of columns, where they were asked for along with something else."""
+        self._made.update({("ends", name): end for name, end in ends.items()})
+
     def label_counts(self, names: Sequence[str]) -> dict[str, tuple[Labels, npt.NDArray[np.int64]]]:
         unknown = [name for name in dict.fromkeys(names) if ("labels", name) not in self._made]
         for (name,), found in self._grouped([(name,) for name in unknown]):

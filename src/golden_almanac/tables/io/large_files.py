@@ -14,7 +14,8 @@ from typing import Any
 
 from ...engine import arrow_arrays, memory_budget
 from ...engine.filed_store import Filed, Scratch, parquet_view
-from ...engine.store import Store
+from ...engine.remote.remote_store import Remote
+from ...engine.sql_store import SqlStore
 from ...sql.expressions import quote_name
 from ...support import progress
 from ...support.errors import BudgetError, SourceError
@@ -153,7 +154,7 @@ def _settled(store: Filed, columns: dict[str, str], schema: Any, files: Sequence
 
 def described_table(
     name: str,
-    store: Store,
+    store: Filed | Remote,
     original: Sequence[str],
     origin: Origin,
     calendar: Calendar,
@@ -177,12 +178,12 @@ def described_table(
     )  # fmt: skip
     columns = tuple(
         described(column.name, column.original, facts)
-        for column, facts in zip(blank, _facts(table, kinds), strict=True)
+        for column, facts in zip(blank, _facts(table, store, kinds), strict=True)
     )
     return replace(table, columns=columns)
 
 
-def _facts(table: Table, kinds: Any) -> list[Facts]:
+def _facts(table: Table, store: SqlStore, kinds: Any) -> list[Facts]:
     """The facts of each column: one pass for all, and one for those with few different values."""
     import pyarrow as pa
 
@@ -191,6 +192,8 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
         quoted = quote_name(column.name)
         listed.append(f"count({quoted}) AS c{place}")
         listed += [f"approx_count_distinct({quoted}) AS a{place}"] if counts else []
+        if column.type in ("number", "date"):
+            listed += [f"min({quoted}) AS l{place}", f"max({quoted}) AS h{place}"]
     progress.say(f"looking through {table.rows:,} rows")
     found = table.store.query(f"SELECT {', '.join(listed)} FROM source")
     row = {name: found.column(name)[0].as_py() for name in found.column_names}
@@ -199,7 +202,12 @@ def _facts(table: Table, kinds: Any) -> list[Facts]:
         drawn = table.sample() or table
         for place, column in enumerate(table.columns):
             row[f"a{place}"] = _reckoned(drawn.arrow.column(column.name), int(row[f"c{place}"]))
-    ends = table.store.extents([column.name for column in table.columns if column.type in ("number", "date")])
+    ends = {
+        column.name: (row[f"l{place}"], row[f"h{place}"])
+        for place, column in enumerate(table.columns)
+        if column.type in ("number", "date")
+    }
+    store.remember_extents(ends)
     few = [
         column.name
         for place, column in enumerate(table.columns)

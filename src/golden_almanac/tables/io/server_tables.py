@@ -99,6 +99,7 @@ def remote_table(
     if not kept:
         raise SourceError(name, "all of its columns are private", "Leave at least one to report on.")
     store = Remote(adapter=adapter, listed=tuple((renamed[raw], sql, kind) for raw, sql, kind in kept))
+    told = _first_look(store)
     rows = store.rows
     adapter.expected = rows
     if rows == 0:
@@ -109,27 +110,36 @@ def remote_table(
         loaded = replace(from_arrow(store.whole(), origin.kind), origin=origin, original=[one[0] for one in kept])
         adapter.close()
         return loaded
-    store = _settled(store)
+    store = _settled(store, told)
     return replace(described_table(name, store, [one[0] for one in kept], origin, calendar), private=gone)
 
 
-def _settled(store: Remote) -> Remote:
-    """Moments that all lie at midnight are dates; what is not finite counts as missing, as in every source."""
+def _first_look(store: Remote) -> set[str]:
+    """How many rows there are, which the store remembers; the columns of moments that all lie at midnight, and those of
+    numbers that are not all finite: by one statement."""
     tests = {name: f"bool_and({quote_name(name)} = date_trunc('day', {quote_name(name)}))"
              for name, _, kind in store.listed if kind == "datetime"}  # fmt: skip
     tests |= {name: f"NOT (isfinite(min({quote_name(name)})) AND isfinite(max({quote_name(name)})))"
               for name, sql, kind in store.listed if kind == "number" and "DOUBLE" in sql}  # fmt: skip
-    if not tests:
+    listed = ["count(*) AS n", *(f"{sql} AS m{at}" for at, sql in enumerate(tests.values()))]
+    found = store.query(f"SELECT {', '.join(listed)} FROM source")
+    store.remember_rows(int(found.column("n")[0].as_py()))
+    return {name for at, name in enumerate(tests) if found.column(f"m{at}")[0].as_py()}
+
+
+def _settled(store: Remote, told: set[str]) -> Remote:
+    """Moments that all lie at midnight are dates; what is not finite counts as missing, as in every source."""
+    if not told:
         return store
-    found = store.query(f"SELECT {', '.join(f'{sql} AS m{at}' for at, sql in enumerate(tests.values()))} FROM source")
-    told = {name for at, name in enumerate(tests) if found.column(f"m{at}")[0].as_py()}
     listed = []
     for name, sql, kind in store.listed:
         if name in told and kind == "datetime":
             listed.append((name, f"CAST({sql} AS DATE)", "date"))
         else:
             listed.append((name, f"CASE WHEN isfinite({sql}) THEN {sql} END" if name in told else sql, kind))
-    return replace(store, listed=tuple(listed), _made={"rows": store.rows})
+    made = replace(store, listed=tuple(listed), _made={})
+    made.remember_rows(store.rows)
+    return made
 
 
 def _connecting(server: Opened) -> Callable[[], Any]:
