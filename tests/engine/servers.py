@@ -79,19 +79,23 @@ def postgres_cluster(home: Path) -> Iterator[Cluster]:
 
 
 @contextmanager
-def spark_session(workers: int = 2) -> Iterator[Any]:
-    """A session with workers, each a process of its own."""
+def spark_session(workers: int = 2, *, compiled: bool = True) -> Iterator[Any]:
+    """A session with workers, each a process of its own; for few rows statements are better not compiled."""
     pytest.importorskip("pyspark", reason="no Spark on this machine")
     if shutil.which("java") is None:
         pytest.skip("no Java on this machine")
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        pytest.skip("Spark takes all processors: pytest -p no:xdist -o addopts= tests/engine/test_remote_engines.py")
     from pyspark.sql import SparkSession
 
     os.environ["PYSPARK_PYTHON"] = sys.executable
     settings = {
         "spark.driver.bindAddress": "127.0.0.1", "spark.driver.host": "127.0.0.1", "spark.ui.enabled": "false",
         "spark.sql.session.timeZone": "UTC", "spark.ui.showConsoleProgress": "false",
-        "spark.sql.shuffle.partitions": "4", "spark.driver.memory": "1g",
+        "spark.sql.shuffle.partitions": "2", "spark.driver.memory": "1g",
     }  # fmt: skip
+    if not compiled:
+        settings |= {"spark.sql.codegen.wholeStage": "false", "spark.sql.codegen.factoryMode": "NO_CODEGEN"}
     builder: Any = SparkSession.builder
     for key, value in settings.items():
         builder = builder.config(key, value)
