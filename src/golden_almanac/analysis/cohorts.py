@@ -169,9 +169,9 @@ def _asked(
 ) -> Any:  # fmt: skip
     """Each member in each period: its code, the first day of the period (none: no activity), what was measured, the
     day of joining, and labels."""
-    member, day = table.label_sql(who.name), f"CAST({quote_name(when.name)} AS DATE)"
+    member = table.label_sql(who.name)
     period = f"CAST({line.calendar.sql(line.grain, quote_name(when.name))} AS DATE)"
-    columns = [f"{member} AS member", f"{period} AS period", f"min({day}) AS first_day"]
+    columns = [f"{member} AS member", f"{period} AS period"]
     columns.append(f"{'NULL' if told is None else told.sql} AS value")
     columns.append("NULL AS joined" if since is None else f"min(CAST({quote_name(since.name)} AS DATE)) AS joined")
     columns += [f"min({table.label_sql(one.name)}) AS label{place}" for place, one in enumerate(by)]
