@@ -96,6 +96,7 @@ def aggregated(query: str, minimum: int, private: Sequence[str] = ()) -> str:
     aggregates = list(tree.find_all(exp.AggFunc, exp.AnonymousAggFunc, exp.ParameterizedAgg))
     odd = [node for node in aggregates if not isinstance(node, allowed)] + list(tree.find_all(exp.Anonymous))
     # A condition inside an aggregate could single out a row.
+    odd += [one for one in tree.expressions if isinstance(one, exp.Star) or one.is_star]
     odd += [node for aggregate in aggregates for node in aggregate.walk() if type(node).__name__ not in _ARITHMETIC]
     group = tree.args.get("group")
     if not plain or odd or (not aggregates and group is None):
@@ -112,15 +113,26 @@ def aggregated(query: str, minimum: int, private: Sequence[str] = ()) -> str:
     inner = tree.copy()
     inner.set("limit", None)
     inner.set("order", None)
-    # Beside each group the rows it has.
-    inner.append("expressions", exp.alias_(exp.Count(this=exp.Star()), _ROWS, quoted=True))
+    # Each column by its name, as every engine can be asked for it, and beside each group the rows it has.
+    heads: list[str] = []
+    for one in tree.expressions:
+        head = one.alias_or_name or one.sql(dialect="duckdb")
+        heads.append(head if head not in heads else f"{head} {len(heads) + 1}")
+    inner.set(
+        "expressions",
+        [
+            *(exp.alias_(one.unalias(), head, quoted=True) for one, head in zip(tree.expressions, heads, strict=True)),
+            exp.alias_(exp.Count(this=exp.Star()), _ROWS, quoted=True),
+        ],
+    )
+    shown = ", ".join(f'"{head.replace(chr(34), chr(34) * 2)}"' for head in heads)
     rows, gone, small, place = (f'"{name}"' for name in (_ROWS, "\tgone", "\tsmall", "\tplace"))
     kept = (
-        f"SELECT * EXCLUDE ({rows}, {place}, {gone}, {small}) FROM ("
-        f"SELECT *, row_number() OVER (ORDER BY {rows}, CAST(groups AS VARCHAR)) AS {place}, "
-        f"sum({rows}) FILTER ({rows} < {minimum}) OVER () AS {gone}, "
-        f"count(*) FILTER ({rows} < {minimum}) OVER () AS {small} "
-        f"FROM ({inner.sql(dialect='duckdb')}) AS groups) "
+        f"SELECT {shown} FROM ("
+        f"SELECT {shown}, {rows}, row_number() OVER (ORDER BY {rows}, {shown}) AS {place}, "
+        f"sum(CASE WHEN {rows} < {minimum} THEN {rows} END) OVER () AS {gone}, "
+        f"count(CASE WHEN {rows} < {minimum} THEN 1 END) OVER () AS {small} "
+        f"FROM ({inner.sql(dialect='duckdb')}) AS groups) AS told "
         f"WHERE {rows} >= {minimum} AND (coalesce({gone}, 0) = 0 OR ({gone} >= {minimum} AND {small} > 1) "
         f"OR {place} > {small} + 1)"
     )
