@@ -121,3 +121,14 @@ def test_a_short_past_is_said() -> None:
     found = ga.key_figures(_shop(5, months=4), ["sum(sales)"], grain="month", steps=False)
     assert found.to_frame()["low"].isna().all()
     assert "too short to say what is usual" in found.headline
+
+
+def test_spans_of_few_rows_are_not_told_where_small_groups_are_not_shown() -> None:
+    log = _shop(6)
+    table = ga.read(log, minimum_group=20)
+    daily = ga.key_figures(table, ["sum(sales)"], period="last 30 days", steps=False)
+    assert daily.result.figures[0].value == pytest.approx(
+        ga.key_figures(log, ["sum(sales)"], period="last 30 days", steps=False).result.figures[0].value
+    )
+    with pytest.raises(ga.PeriodError, match="no rows in the span"):
+        ga.key_figures(table, ["sum(sales)"], period="last 7 days", steps=False)

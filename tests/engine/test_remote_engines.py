@@ -275,6 +275,23 @@ def test_decimals_zones_and_odd_types_are_read_as_what_they_are(cluster: Cluster
 
 
 @pytest.mark.usefixtures("left_there")
+def test_what_is_not_to_be_shown_is_not_there(opened: Opener, monkeypatch: pytest.MonkeyPatch) -> None:
+    frame = _sales(3_000)
+    frame.loc[:2, "shop"] = "tiny one"
+    plain = ga.read(frame, private=["key"], minimum_group=20)
+    table = ga.read(opened("hidden", frame), private=["key"], minimum_group=20)
+    assert "key" not in table.names
+    assert "tiny one" not in table.labels("shop")
+    query = "SELECT shop, sum(items) AS n, count(*) AS c FROM source GROUP BY shop ORDER BY n DESC LIMIT 4"
+    told, wanted = (one.sql(query).astype({"n": float, "c": float}) for one in (table, plain))
+    pd.testing.assert_frame_equal(told, wanted, check_dtype=False)
+    for refused in ("SELECT key FROM source", "SELECT max(key) AS m FROM source", "SELECT * FROM source GROUP BY ALL"):
+        with pytest.raises(ga.AlmanacError):
+            table.sql(refused)
+    assert "tiny one" not in str(ga.scan(table, kinds=["difference", "ranking"]).to_dict())
+
+
+@pytest.mark.usefixtures("left_there")
 def test_what_a_person_asks_can_only_read(cluster: Cluster) -> None:
     cluster.load("guarded", _sales(2_000))
     table = ga.read(cluster.address, table="guarded")

@@ -76,7 +76,7 @@ def _derived(
     codes: dict[str, Any] = {}
     for key in (*keys, *(column for column, _ in only.conditions)):
         if key == PERIOD:
-            places = None if line is None or known.line is None else _places(known.line, line)
+            places = None if line is None or known.line is None else places_of(known.line, line)
             own = None if places is None else places[known.base.codes[PERIOD]]
         else:
             own = known.told(table, key)
@@ -88,32 +88,32 @@ def _derived(
         labels = table.labels(column)
         which &= codes[column] == (labels.index(label) if label in labels else -1)
     if only.span is not None:
-        inside = None if known.line is None else _inside(known.line, *only.span)
-        if inside is None:
+        ends = None if known.line is None else inside(known.line, *only.span)
+        if ends is None:
             return None
-        which &= (known.base.codes[PERIOD] >= inside[0]) & (known.base.codes[PERIOD] < inside[1])
+        which &= (known.base.codes[PERIOD] >= ends[0]) & (known.base.codes[PERIOD] < ends[1])
     sizes = {key: line.count + 1 if key == PERIOD and line is not None else len(table.labels(key)) for key in keys}
     kept = known.base if which.all() else known.base.kept(which)
     told = {key: codes[key] if which.all() else codes[key][which] for key in keys}
     return replace(kept, codes=told, sizes=sizes, parts={part: kept.parts[part] for part in parts})
 
 
-def _places(short: Timeline, line: Timeline) -> npt.NDArray[np.int64] | None:
+def places_of(short: Timeline, line: Timeline) -> npt.NDArray[np.int64] | None:
     """The place on a timeline of each period of another that nests in it; None where it does not."""
     if short.column != line.column or short.calendar != line.calendar:
         return None
     if short.grain is line.grain and short.first == line.first and short.count == line.count:
         return np.arange(line.count + 1)
-    if short.grain is not Grain.DAY and not (line.grain in NESTED and short.grain in NESTED):
-        return None
-    if short.grain is not Grain.DAY and NESTED.index(line.grain) < NESTED.index(short.grain):
+    both = line.grain in NESTED and short.grain in NESTED
+    nests = short.grain is Grain.DAY or (both and NESTED.index(line.grain) >= NESTED.index(short.grain))
+    if short.grain is not line.grain and not nests:
         return None
     starts = np.array([short.period(place).start for place in range(short.count)])
     places = np.append(line.places(starts), line.count)
     return places if places[:-1].min() >= 0 and places[:-1].max() < line.count else None
 
 
-def _inside(line: Timeline, first: np.datetime64, last: np.datetime64) -> tuple[int, int] | None:
+def inside(line: Timeline, first: np.datetime64, last: np.datetime64) -> tuple[int, int] | None:
     """The places (first, past the last) of the periods that a span of days is made of; None where it cuts one."""
     first, last = max(first, line.first_day), min(last, line.last_day)
     if first > last:

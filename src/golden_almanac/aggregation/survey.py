@@ -11,8 +11,8 @@ import numpy as np
 import numpy.typing as npt
 
 from ..support.errors import BudgetError
-from ..tables import Column, Grain, Table, Timeline
-from . import memory_groups, sql_groups
+from ..tables import Column, Table, Timeline
+from . import known_groups, memory_groups, sql_groups
 from .cells import Cells, PartCells
 from .exact_sums import Slice, added
 from .grouping_plan import Plan
@@ -34,8 +34,6 @@ _DENSE = 8
 #: The numbers of so many rows, or base cells, are kept for what is asked of them later.
 _KEPT = 50_000
 Shape = Callable[[npt.NDArray[Any]], npt.NDArray[np.float64]]
-#: Periods that months nest in.
-NESTED = (Grain.MONTH, Grain.QUARTER, Grain.YEAR)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -191,36 +189,19 @@ class Survey:
             labels = self.labels(column)
             which &= base.codes[column] == (labels.index(label) if label in labels else -1)
         if only.span is not None:
-            places = self._whole_periods(*only.span)
+            places = None if self.timeline is None else known_groups.inside(self.timeline, *only.span)
             if places is None or PERIOD not in base.codes:
                 return None
             which &= (base.codes[PERIOD] >= places[0]) & (base.codes[PERIOD] < places[1])
         return base.kept(which)
 
-    def _whole_periods(self, first: np.datetime64, last: np.datetime64) -> tuple[int, int] | None:
-        """The places (first, past the last) of the periods that a span of days is made of; None if it cuts one."""
-        line = self.timeline
-        if line is None:
-            return None
-        first, last = max(first, line.first_day), min(last, line.last_day)
-        if first > last:
-            return 0, 0
-        low, high = (int(place) for place in line.places(np.array([first, last])))
-        begins = max(line.calendar.start(line.grain, line.first + low), line.first_day)
-        ends = min(line.calendar.end(line.grain, line.first + high), line.last_day)
-        return (low, high + 1) if begins == first and ends == last else None
-
     def _coarser_base(self, finer: Survey) -> Base | None:
         """The base of a survey by shorter periods, its periods put together; None where they do not nest."""
         base, line, short = finer.base(), self.timeline, finer.timeline
-        if base is None or line is None or short is None or short.column != line.column:
+        if base is None or line is None or short is None:
             return None
-        nests = short.grain is Grain.DAY or (line.grain in NESTED and short.grain in NESTED)
-        if short.grain is not line.grain and not nests:
-            return None
-        starts = np.array([short.period(place).start for place in range(short.count)])
-        place = np.append(line.places(starts), line.count)
-        if place[:-1].min() < 0 or place[:-1].max() >= line.count:
+        place = known_groups.places_of(short, line)
+        if place is None:
             return None
         codes = dict(base.codes) | {PERIOD: place[base.codes[PERIOD]]}
         return replace(base, codes=codes, sizes=dict(base.sizes) | {PERIOD: line.count + 1})

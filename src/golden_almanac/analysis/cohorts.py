@@ -1,9 +1,7 @@
 """Cohorts: those who joined in one period, followed through the periods after it.
 
 Of each cohort the share that was active at each age, and what was counted of a member; periods that are not over, or
-that lie in the future, are blank. Which cohorts differ from the others is tested on members: at how many of the ages
-observed each was active, against what the others' shares let expect (a member's ages go together, so they are one
-observation), wider where cohorts differ among themselves in any case; all cohorts are one family.
+that lie in the future, are blank.
 """
 
 from __future__ import annotations
@@ -18,61 +16,20 @@ import numpy.typing as npt
 from ..aggregation.measures import Measure, parse_measure
 from ..engine.arrow_arrays import floats, wholes
 from ..sql.expressions import quote_name
-from ..stats.survival import Survival, kaplan_meier, wilson_ranges
+from ..stats.share_ranges import wilson_ranges
+from ..stats.survival import Survival, kaplan_meier
 from ..support.errors import ColumnError, PeriodError, RequestError
-from ..tables import Column, Grain, Period, Table, Timeline
+from ..tables import Column, Grain, Table, Timeline
+from .cohort_log import Cohort, Floats, MemberPeriods
+from .odd_cohorts import LEAST_COHORTS, LEAST_MEMBERS, OddCohort, normal_p, odd_cohorts
 from .scan_pipeline import timeline_for
 
-Floats = npt.NDArray[np.float64]
-#: Members of a cohort, and complete ages, from which it is compared with the others; cohorts that this needs.
-_LEAST_MEMBERS, _LEAST_COHORTS = 20, 4
-#: How sure a difference must be, as a share of false ones among those told, how large, as a share of members, and how
-#: many are told.
-_SURE, _LEAST_GAP, _MOST_ODD = 0.01, 0.02, 6
 #: Members without a hole between their first and last period, from which members are said to end once.
 _ONCE = 0.97
 #: Cohorts, and ages, that are followed at most.
 _MOST = 240
-#: How sure a change of the mix of newcomers must be.
-_MIXED = 0.005
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Cohort:
-    """Those who joined in `period`: `size` members; by age from 0 on, `active` of them, the `low` and `high` end of the
-    95% range of their share, and `value`, the measure over all of them. Ages that are not over are NaN."""
-
-    period: Period
-    size: int
-    active: Floats
-    low: Floats
-    high: Floats
-    value: Floats
-
-    @property
-    def share(self) -> Floats:
-        return self.active / self.size if self.size else np.full(self.active.shape, np.nan)
-
-    @property
-    def per_member(self) -> Floats:
-        """The measure a member, by age."""
-        return self.value / self.size if self.size else np.full(self.value.shape, np.nan)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class OddCohort:
-    """A cohort that differs: at `age`, the last observed, `share` of it was active, against `expected` by the others;
-    from the age `since` on it lies on one side of them. `gap` is how many more (or fewer) of its ages a member was
-    active at."""
-
-    period: Period
-    age: int
-    since: int
-    share: float
-    expected: float
-    gap: float
-    p: float
-    q: float
+#: How sure a change of the mix of newcomers must be, and how large.
+_MIXED, _LEAST_SHIFT = 0.005, 0.02
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,17 +73,11 @@ class CohortTable:
     def ages(self) -> int:
         return int(self.pooled.size)
 
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Pairs:
-    """Each member in each period: codes of members, ages, values; and of each member its cohort and how far it is
-    observed (its last complete age)."""
-
-    member: npt.NDArray[np.intp]
-    age: npt.NDArray[np.int64]
-    value: Floats
-    cohort: npt.NDArray[np.int64]
-    last: npt.NDArray[np.int64]
+    @property
+    def followed(self) -> tuple[Cohort, ...]:
+        """The cohorts that all together are told of: without founders, where others joined later."""
+        later = self.cohorts[1:] if self.founders else self.cohorts
+        return later if any(one.size for one in later) else self.cohorts
 
 
 def cohorts_of(
@@ -140,6 +91,11 @@ def cohorts_of(
     by: Sequence[str] = (),
 ) -> CohortTable:
     """The cohorts of a log of activities. Raises ColumnError, PeriodError, RequestError."""
+    if table.minimum > 1:
+        raise RequestError(
+            "Cohorts", member, f"left out where groups of fewer than {table.minimum} rows are not shown: they follow "
+            "members one by one"
+        )  # fmt: skip
     who, when = table.column(member, "the members"), table.column(active, "the days of activity")
     since = None if joined is None else table.column(joined, "the days of joining")
     for column in (when, since):
@@ -217,7 +173,7 @@ def _made(
         raise PeriodError(f"There are {last - first + 1} cohorts ({line.grain.value}). Ask by a longer period.")
     cohort = np.where(usable & (start <= last), start - first, -1)
     values = np.nan_to_num(floats(found.column("value"))) if told is not None else np.zeros(member.size)
-    pairs = _Pairs(member=member[kept], age=age[kept], value=values[kept], cohort=cohort, last=size - 1 - cohort)
+    pairs = MemberPeriods(member=member[kept], age=age[kept], value=values[kept], cohort=cohort, last=size - 1 - cohort)
     cohorts = _cohorts(pairs, line, first, size)
     founders = cohorts[0].size if since is None and cohorts else 0
     # Those of the first period of a log may have joined long before.
@@ -237,14 +193,14 @@ def _made(
         pooled=pooled,
         observed=observed,
         half_life=_half_life(pooled),
-        odd=_odd(pairs, cohorts, compared, size, once=survival is not None),
+        odd=odd_cohorts(pairs, cohorts, compared, size, once=survival is not None),
         survival=survival,
         shifts=_shifts(found, member, cohort, compared, by),
         members=int((cohort >= 0).sum()),
         early=int(np.unique(member[early]).size),
         unfinished=int(late.sum()),
         founders=founders,
-        sql=_check_sql(table, who, when, since, line),
+        sql=_check_sql(table, who, when, since, line, told),
     )
 
 
@@ -262,7 +218,7 @@ def _days(column: Any) -> npt.NDArray[np.datetime64]:
     return days(column.cast(pa.date32()))
 
 
-def _cohorts(pairs: _Pairs, line: Timeline, first: int, size: int) -> tuple[Cohort, ...]:
+def _cohorts(pairs: MemberPeriods, line: Timeline, first: int, size: int) -> tuple[Cohort, ...]:
     sizes = np.bincount(pairs.cohort[pairs.cohort >= 0], minlength=size)
     place = pairs.cohort[pairs.member] * size + pairs.age
     active = np.bincount(place, minlength=size * size).reshape(size, size).astype(float)
@@ -308,155 +264,14 @@ def _half_life(pooled: Floats) -> float | None:
     return place - 1 + (above - 0.5) / (above - under)
 
 
-def _odd(
-    pairs: _Pairs, cohorts: tuple[Cohort, ...], compared: Sequence[int], size: int, *, once: bool
-) -> tuple[OddCohort, ...]:
-    """The cohorts that differ from the others, the surest first; what one was found to do is taken out of what is
-    expected of the rest."""
-    spread = None if once else _spread_by_age(pairs, set(compared), size)
-    left = list(compared)
-    told: list[OddCohort] = []
-    while len(told) < _MOST_ODD:
-        found = _compared(cohorts, left, size, spread)
-        if len(found) < _LEAST_COHORTS:
-            break
-        farthest = max(found, key=lambda one: (abs(one.z), -one.place)).place
-        left.remove(farthest)
-        odd = _surest(found, _compared(cohorts, left, size, spread), cohorts)
-        if odd is None:
-            break
-        told.append(odd)
-    return tuple(told)
-
-
-def _spread_by_age(pairs: _Pairs, compared: set[int], size: int) -> Floats:
-    """The variance of how many of the ages from 1 to each a member was active at, over those for whom that age is
-    over; shape (ages,), NaN where there are too few."""
-    order = np.argsort(pairs.age.astype(np.int16), kind="stable")
-    ends = np.searchsorted(pairs.age[order], np.arange(size + 1))
-    running = np.zeros(pairs.cohort.size)
-    eligible = np.isin(pairs.cohort, list(compared))
-    made = np.full(size, np.nan)
-    for age in range(1, size):
-        running[pairs.member[order[ends[age] : ends[age + 1]]]] += 1
-        kept = running[eligible & (pairs.last >= age)]
-        if kept.size >= _LEAST_MEMBERS:
-            made[age] = float(kept.var(ddof=1))
-    return made
-
-
-@dataclass(frozen=True, slots=True)
-class _Against:
-    """A cohort against the others: how many more of its ages a member was active at, that in standard errors, the ages,
-    and the shares expected."""
-
-    place: int
-    gap: float
-    z: float
-    ages: npt.NDArray[np.int64]
-    expected: Floats
-
-
-def _compared(cohorts: tuple[Cohort, ...], compared: Sequence[int], size: int, spread: Floats | None) -> list[_Against]:
-    active = np.nan_to_num(np.array([one.active for one in cohorts]))
-    sizes = np.array([one.size for one in cohorts], dtype=float)
-    over = (np.arange(size)[None, :] <= (size - 1 - np.arange(size))[:, None]) & np.isin(
-        np.arange(size), list(compared)
-    )[:, None]
-    n, counted = (over * sizes[:, None]).sum(axis=0), np.where(over, active, 0.0).sum(axis=0)
-    made = []
-    for place in compared:
-        last = size - 1 - place
-        if sizes[place] < _LEAST_MEMBERS or last < 1:
-            continue
-        beside = n[1 : last + 1] - sizes[place]
-        ages = np.arange(1, last + 1)[beside >= _LEAST_MEMBERS]
-        if not ages.size or (spread is not None and not np.isfinite(spread[ages[-1]])):
-            continue
-        expected = (counted[ages] - active[place, ages]) / (n[ages] - sizes[place])
-        gap = float(active[place, ages].sum() / sizes[place] - expected.sum())
-        if spread is None:
-            z = _log_rank(active, over, place, ages)
-        else:
-            error = float(np.sqrt(spread[ages[-1]] * (1 / sizes[place] + 1 / (n[ages[-1]] - sizes[place]))))
-            z = gap / error if error else 0.0
-        made.append(_Against(place, gap, z, ages, expected))
-    return made
-
-
-def _log_rank(active: Floats, over: npt.NDArray[np.bool_], place: int, ages: npt.NDArray[np.int64]) -> float:
-    """How many more of a cohort stayed than the others let expect, in standard errors, where members end once (Mantel
-    1966): at each age, of those there at the one before."""
-    others = over.copy()
-    others[place] = False
-    before, after = active[place, ages - 1], active[place, ages]
-    beside = np.where(others[:, ages], active[:, ages - 1], 0.0).sum(axis=0)
-    there = np.where(others[:, ages], active[:, ages], 0.0).sum(axis=0)
-    at_risk, ended = before + beside, (before - after) + (beside - there)
-    use = (at_risk > 1) & (before > 0) & (beside > 0)
-    expected = before[use] * ended[use] / at_risk[use]
-    variance = (expected * (beside[use] / at_risk[use]) * (at_risk[use] - ended[use]) / (at_risk[use] - 1)).sum()
-    return float((expected - (before - after)[use]).sum() / np.sqrt(variance)) if variance > 0 else 0.0
-
-
-def _surest(found: Sequence[_Against], rest: Sequence[_Against], cohorts: tuple[Cohort, ...]) -> OddCohort | None:
-    """The cohort that lies farthest from the others, where it does for sure; `rest` are the others without it."""
-    from scipy.special import stdtr
-
-    one = max(found, key=lambda other: (abs(other.z), -other.place))
-    wide = _wide(np.array([other.z for other in rest]))
-    p = _normal(one.z) if wide == 1.0 else float(2 * stdtr(max(len(rest) - 1, 3), -abs(one.z / wide)))
-    # The surest of so many, by Benjamini and Hochberg.
-    q = min(1.0, p * len(found))
-    if q > _SURE or abs(one.gap) / one.ages.size < _LEAST_GAP:
-        return None
-    return _told(one, cohorts[one.place], p, q)
-
-
-def _wide(z: Floats) -> float:
-    """By how much cohorts differ in any case, in standard errors: one where that may be chance. The tenth that lie
-    farthest out are left aside, as they may be odd themselves."""
-    kept = np.sort(np.abs(z - np.median(z)))[: max(3, int(np.ceil(0.9 * z.size)))]
-    # Nine tenths of a normal sample, cut at 1.645, have a mean square of 0.624.
-    wide = float(np.sqrt((kept**2).mean() / 0.624))
-    return wide if wide > 1 + 1.645 / np.sqrt(2 * kept.size) else 1.0
-
-
-def _told(one: _Against, cohort: Cohort, p: float, q: float) -> OddCohort:
-    """What is said of a cohort: its share at the age where it lies farthest apart, and from which age on it does."""
-    own, side = cohort.share[one.ages], np.sign(one.gap)
-    far = side * (own - one.expected)
-    # Shares of the others are known well; its own within two standard errors.
-    unsure = 2 * np.sqrt(one.expected * (1 - one.expected) / cohort.size)
-    apart = np.flatnonzero(far > unsure)
-    first = int(apart[0]) if apart.size else int(np.argmax(far))
-    last = int(apart[int(np.argmax(far[apart]))]) if apart.size else first
-    return OddCohort(
-        period=cohort.period,
-        age=int(one.ages[last]),
-        since=int(one.ages[first]),
-        share=float(own[last]),
-        expected=float(one.expected[last]),
-        gap=one.gap,
-        p=p,
-        q=q,
-    )
-
-
-def _normal(z: float) -> float:
-    from scipy.special import ndtr
-
-    return float(2 * ndtr(-abs(z)))
-
-
-def _survival(pairs: _Pairs, compared: set[int]) -> Survival | None:
+def _survival(pairs: MemberPeriods, compared: set[int]) -> Survival | None:
     """How long members stay, where they end once: hardly any has a hole between its first and last period."""
     count = pairs.cohort.size
     ages = np.bincount(pairs.member, minlength=count)
     last = np.full(count, -1)
     np.maximum.at(last, pairs.member, pairs.age)
     own = np.isin(pairs.cohort, list(compared)) & (ages > 0)
-    if own.sum() < _LEAST_MEMBERS:
+    if own.sum() < LEAST_MEMBERS:
         return None
     longer = own & (last >= 2)
     if not longer.any() or (ages[longer] == last[longer] + 1).mean() < _ONCE:
@@ -472,7 +287,7 @@ def _shifts(
     """Labels whose share of newcomers changed between the halves of the periods."""
     from ..engine.arrow_arrays import encoded
 
-    if len(compared) < _LEAST_COHORTS:
+    if len(compared) < LEAST_COHORTS:
         return ()
     middle = compared[len(compared) // 2]
     looked: list[NewcomerShift] = []
@@ -485,7 +300,7 @@ def _shifts(
         halves = [np.bincount(own[inside & side], minlength=len(labels)).astype(float)
                   for side in (cohort < middle, cohort >= middle)]  # fmt: skip
         totals = [half.sum() for half in halves]
-        if min(totals) < _LEAST_MEMBERS:
+        if min(totals) < LEAST_MEMBERS:
             continue
         for code, label in enumerate(labels):
             if label is None:
@@ -494,9 +309,9 @@ def _shifts(
             shares = [half[code] / total for half, total in zip(halves, totals, strict=True)]
             both = (halves[0][code] + halves[1][code]) / sum(totals)
             error = np.sqrt(both * (1 - both) * (1 / totals[0] + 1 / totals[1]))
-            p = _normal((shares[1] - shares[0]) / error) if error else 1.0
+            p = normal_p((shares[1] - shares[0]) / error) if error else 1.0
             looked.append(NewcomerShift(column=column.name, label=label, before=shares[0], now=shares[1], p=p))
-    kept = [one for one in looked if one.p * max(tested, 1) <= _MIXED and abs(one.now - one.before) >= _LEAST_GAP]
+    kept = [one for one in looked if one.p * max(tested, 1) <= _MIXED and abs(one.now - one.before) >= _LEAST_SHIFT]
     told: list[NewcomerShift] = []
     for one in sorted(kept, key=lambda one: (-abs(one.now - one.before), -one.now, one.column, one.label)):
         # Of two labels what one gains the other loses: one of them is told.
@@ -506,15 +321,21 @@ def _shifts(
     return tuple(told)
 
 
-def _check_sql(table: Table, who: Column, when: Column, since: Column | None, line: Timeline) -> str:
-    """Members and activities by cohort and age, for anyone to run: ages in periods of the grain."""
+def _check_sql(
+    table: Table, who: Column, when: Column, since: Column | None, line: Timeline, told: Measure | None
+) -> str:
+    """Active members, and what was measured of them, by cohort and period, for anyone to run over the source."""
     name, day = quote_name(who.name), quote_name(when.name)
+    kept = f"{name} IS NOT NULL" + ("" if table.where is None else f" AND ({table.where})")
     joined = f"min(CAST({day if since is None else quote_name(since.name)} AS DATE))"
     period = f"CAST({line.calendar.sql(line.grain, day)} AS DATE)"
     cohort = f"CAST({line.calendar.sql(line.grain, 'j.joined')} AS DATE)"
+    # What lies in a period that is not over takes no part.
+    end = line.period(line.complete.stop - 1).end
+    own, added = ("", "") if told is None else (f", {told.sql} AS value", ", sum(a.value) AS value")
     return (
-        f"WITH j AS (SELECT {name} AS member, {joined} AS joined FROM source WHERE {name} IS NOT NULL GROUP BY 1), "
-        f"a AS (SELECT DISTINCT {name} AS member, {period} AS period FROM source WHERE {day} IS NOT NULL) "
-        f"SELECT {cohort} AS cohort, a.period AS period, count(*) AS active FROM j JOIN a ON a.member = j.member "
-        f"WHERE a.period >= {cohort} GROUP BY 1, 2 ORDER BY 1, 2"
+        f"WITH j AS (SELECT {name} AS member, {joined} AS joined FROM source WHERE {kept} GROUP BY 1), "
+        f"a AS (SELECT {name} AS member, {period} AS period{own} FROM source WHERE {kept} AND "
+        f"CAST({day} AS DATE) <= DATE '{end}' GROUP BY 1, 2) SELECT {cohort} AS cohort, a.period AS period, count(*) AS active{added} "
+        f"FROM j JOIN a ON a.member = j.member WHERE a.period >= {cohort} GROUP BY 1, 2 ORDER BY 1, 2"
     )

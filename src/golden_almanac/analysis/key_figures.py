@@ -36,7 +36,7 @@ _IN_A_YEAR = {Grain.MONTH: 12, Grain.QUARTER: 4}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class KeyFigure:
+class JudgedFigure:
     """A measure over a span: its `value`, that of the span `before`, the usual range (`low`, `high`; None where the
     past is too short), the values of the spans up to it, a `target`; `better` which way is better, where known."""
 
@@ -64,7 +64,7 @@ class KeyFigures:
     survey: Survey
     period: Period
     before: Period
-    figures: tuple[KeyFigure, ...]
+    figures: tuple[JudgedFigure, ...]
 
 
 def key_figures_of(
@@ -84,13 +84,13 @@ def key_figures_of(
     ways = {parse_measure(sql, survey.table).name: way for sql, way in better.items()}
     made = []
     for measure in chosen:
-        values = _values(own, measure, places)
+        values = _told(own, places, _values(own, measure, places))
         if not np.isfinite(values[-1]):
             continue
         low, high = _usual(values, measure, spans)
         known = [(span, float(value)) for span, value in zip(spans, values, strict=True) if np.isfinite(value)]
         made.append(
-            KeyFigure(
+            JudgedFigure(
                 measure=measure,
                 value=float(values[-1]),
                 before=float(values[-2]) if values.size > 1 and np.isfinite(values[-2]) else None,
@@ -191,6 +191,13 @@ def _values(survey: Survey, measure: Measure, places: npt.NDArray[np.int64]) -> 
     bottom = np.array([float(np.nansum(cells.linear(measure.bottom)[first:past])) for first, past in places])
     with np.errstate(divide="ignore", invalid="ignore"):
         return measure.factor * np.where(bottom != 0, np.array(top) / bottom, np.nan)
+
+
+def _told(survey: Survey, places: npt.NDArray[np.int64], values: Floats) -> Floats:
+    """Values of spans that have rows enough to be told of."""
+    rows = survey.cells(PERIOD).rows
+    enough = [rows[first:past].sum() >= survey.table.minimum for first, past in places]
+    return np.where(enough, values, np.nan)
 
 
 def _with(survey: Survey, measure: Measure) -> Survey:

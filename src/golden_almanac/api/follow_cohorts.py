@@ -88,7 +88,10 @@ class Cohorts(Result):
         return {
             "sql": self.sql,
             "cohorts": self.to_frame().to_dict("records"),
-            "pooled": [None if not np.isfinite(share) else float(share) for share in found.pooled],
+            "pooled": [
+                {"age": age, "members": int(found.observed[age]), "share": float(share)}
+                for age, share in enumerate(found.pooled) if np.isfinite(share)
+            ],
             "half_life": found.half_life,
             "odd": [{**asdict(one), "period": str(one.period.start)} for one in found.odd],
             "survival": None

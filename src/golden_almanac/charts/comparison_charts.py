@@ -9,9 +9,9 @@ import numpy as np
 
 from ..aggregation.measures import Measure
 from ..analysis.comparison import Compared
-from ..analysis.drivers.segments import wilson
 from ..analysis.regression import Regression
 from ..analysis.relation import Relation
+from ..stats.share_ranges import wilson
 from ..support.errors import RequestError
 from ..tables import Table
 from ..text import comparison_sentences as said

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -22,7 +23,7 @@ _SET, _COUNT = "\tset", "\trows"
 CELL = 24
 
 
-class SqlStore:
+class SqlStore(ABC):
     """Answers by statements over `source`; what was asked of a column is kept in `_made`."""
 
     __slots__ = ()
@@ -34,8 +35,9 @@ class SqlStore:
     def together(self) -> tuple[int, int]:
         return 24, 48
 
+    @abstractmethod
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
-        raise NotImplementedError
+        """The answer to one SELECT over `source`."""
 
     def schema(self) -> pa.Schema:
         """The names and types of the columns."""

@@ -43,12 +43,3 @@ def kaplan_meier(steps: npt.NDArray[np.integer], ended: npt.NDArray[np.bool_]) -
     left = np.cumprod(1 - hazard)
     error = left * np.sqrt(np.cumsum(spread))
     return Survival(at_risk, ends, left, np.maximum(0.0, left - _Z95 * error), np.minimum(1.0, left + _Z95 * error))
-
-
-def wilson_ranges(yes: Floats, n: Floats) -> tuple[Floats, Floats]:
-    """95% ranges of shares (Wilson, "Probable inference", 1927), NaN where there is none to count."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        share = yes / n
-        middle = (share + _Z95**2 / (2 * n)) / (1 + _Z95**2 / n)
-        half = _Z95 / (1 + _Z95**2 / n) * np.sqrt(share * (1 - share) / n + _Z95**2 / (4 * n**2))
-    return middle - half, middle + half

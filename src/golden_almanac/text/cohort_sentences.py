@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..analysis.cohorts import CohortTable, Floats, OddCohort
+from ..analysis.cohort_log import Floats
+from ..analysis.cohorts import CohortTable
+from ..analysis.odd_cohorts import OddCohort
 from ..tables import Grain
 from . import dates, names, numbers
 from .languages import count, say
@@ -56,6 +58,18 @@ def _odd(found: CohortTable, one: OddCohort) -> str:
         "expected": numbers.share(one.expected),
         "age": age(one.age, found.grain),
     }
+    if found.survival is None and one.gap < 0:
+        return say(
+            "Fewer of those who joined in {period} kept coming: {share} were active after {age}, against {expected} of "
+            "the others.",
+            **places,
+        )
+    if found.survival is None:
+        return say(
+            "More of those who joined in {period} kept coming: {share} were active after {age}, against {expected} of "
+            "the others.",
+            **places,
+        )
     if one.gap < 0:
         return say(
             "Those who joined in {period} left faster: {share} were active after {age}, against {expected} of the "
@@ -75,7 +89,8 @@ def _general(found: CohortTable) -> str:
     first = min(_quarter(found.grain), last)
     far = min(_year(found.grain), last)
     share = numbers.share(float(found.pooled[first]))
-    if far <= first:
+    # Where members end once, how many stay longer is told with its range.
+    if far <= first or _survival(found) is not None:
         return say("Of those who join, {share} are active after {age}.", share=share, age=age(first, found.grain))
     return say(
         "Of those who join, {share} are active after {age} and {later} after {end}.",
@@ -106,7 +121,7 @@ def _survival(found: CohortTable) -> str | None:
         return None
     place = min(_year(found.grain), left.left.size) - 1
     return say(
-        "Who leaves does not come back; {left} are expected to stay beyond {age} (95% range {low} to {high}).",
+        "Hardly anyone who leaves comes back; {left} are expected to stay beyond {age} (95% range {low} to {high}).",
         left=numbers.share(float(left.left[place])),
         age=age(place + 1, found.grain),
         low=numbers.share(float(left.low[place])),
@@ -132,8 +147,8 @@ def _worth(found: CohortTable) -> str | None:
 
 def per_member(found: CohortTable) -> Floats:
     """The measure a member, by age, over the cohorts for which that age is over."""
-    value = np.array([one.value for one in found.cohorts])
-    sizes = np.array([[one.size] for one in found.cohorts], dtype=float)
+    value = np.array([one.value for one in found.followed])
+    sizes = np.array([[one.size] for one in found.followed], dtype=float)
     seen = np.isfinite(value)
     n = (seen * sizes).sum(axis=0)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -175,7 +190,7 @@ def cohort_table(found: CohortTable) -> TextTable:
         if one.size
     ]
     shares = (_percent(float(one)) for one in found.pooled[:ages])
-    rows.append((say("All", "column"), numbers.whole(found.members), *shares))
+    rows.append((say("All", "column"), numbers.whole(sum(one.size for one in found.followed)), *shares))
     return TextTable(title=say("Share active by age"), heads=heads, rows=tuple(rows), left=1)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..analysis.key_figures import KeyFigure, KeyFigures
+from ..analysis.key_figures import JudgedFigure, KeyFigures
 from . import dates, names, numbers
 from .languages import count, say
 from .summary import Summary, fit
@@ -35,7 +35,7 @@ def figures_summary(found: KeyFigures, steps: list[str], length: str = "standard
     return fit(headline, [*body, *told], [], length)
 
 
-def sentence(one: KeyFigure, found: KeyFigures) -> str:
+def sentence(one: JudgedFigure, found: KeyFigures) -> str:
     """The figure, its change, and whether it is usual."""
     who = names.measure_name(one.measure)
     places = {
@@ -57,7 +57,7 @@ def sentence(one: KeyFigure, found: KeyFigures) -> str:
 NONE = "–"
 
 
-def change(one: KeyFigure, found: KeyFigures) -> str:
+def change(one: JudgedFigure, found: KeyFigures) -> str:
     """Against the span before: "11% above July 2025"."""
     if one.before is None:
         return say("nothing to compare with")
@@ -76,7 +76,7 @@ def change(one: KeyFigure, found: KeyFigures) -> str:
     )
 
 
-def change_short(one: KeyFigure) -> str:
+def change_short(one: JudgedFigure) -> str:
     """The change since the span before, with its sign: "−19%", "+0.3 points"."""
     if one.before is None:
         return NONE

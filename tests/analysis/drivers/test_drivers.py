@@ -17,7 +17,7 @@ from golden_almanac.analysis.drivers.factors import factors_of
 from golden_almanac.analysis.drivers.outcome import outcome_of
 from golden_almanac.analysis.drivers.permutation_importance import cramer
 from golden_almanac.analysis.drivers.robust_fits import least_squares
-from golden_almanac.analysis.drivers.segments import wilson
+from golden_almanac.stats.share_ranges import wilson
 
 
 def planted(seed: int = 5, n: int = 2400) -> pd.DataFrame:

@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ...stats.exact_tests import fisher_p
-from ..drivers.segments import wilson
+from ...stats.share_ranges import wilson
 from .comparison_results import Pair, Sized, Tested
 from .rank_tests import holm
 

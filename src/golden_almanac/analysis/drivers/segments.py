@@ -17,6 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ...sql import expressions
+from ...stats.share_ranges import wilson
 from ...tables import Table
 from .effect_shapes import roundest
 from .factors import Factor
@@ -379,14 +380,6 @@ def _mean(y: Floats, w: Floats, clusters: npt.NDArray[np.intp] | None) -> tuple[
         return mean, float("inf"), 1.0
     own = float(score @ score) * y.size / (y.size - 1)
     return mean, sqrt(max(own, float(sums @ sums) * groups / (groups - 1))), groups - 1
-
-
-def wilson(yes: float, n: float, z: float = 1.959963984540054) -> tuple[float, float]:
-    """95% interval of a share (Wilson 1927)."""
-    p = yes / n
-    middle = (p + z * z / (2 * n)) / (1 + z * z / n)
-    half = z / (1 + z * z / n) * sqrt(p * (1 - p) / n + z * z / (4 * n * n))
-    return max(0.0, middle - half), min(1.0, middle + half)
 
 
 def _holm(segments: list[Segment]) -> list[Segment]:

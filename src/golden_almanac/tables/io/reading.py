@@ -21,10 +21,9 @@ from ..reading_guide import Guide
 from ..roles import describe
 from ..table import Column, Table
 from . import archives, inner_rows, large_files
-from .database_servers import is_address
 from .raw_table import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .regular_files import regular_file
-from .server_tables import is_spark, server_table, spark_table
+from .server_tables import is_remote, remote_source
 from .sheet_columns import to_column
 from .sources import Source, source_of
 
@@ -49,9 +48,10 @@ def read(
     Columns that are `private` go before anything is looked at. Nothing is checked for fitness here: that is
     `core.readiness`.
     """
-    if is_address(source) or is_spark(source):
-        opener = spark_table if is_spark(source) else server_table
-        found = opener(source, name, calendar or Calendar(), table=table, query=query, hold=hold, private=private)
+    if is_remote(source):
+        found = remote_source(
+            source, name, calendar or Calendar(), table=table, query=query, hold=hold, private=private
+        )
         if isinstance(found, Table):
             return found
         return _typed(name or table or "query", found, guide, calendar, private)

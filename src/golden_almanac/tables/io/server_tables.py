@@ -16,7 +16,7 @@ from ...support.errors import SourceError
 from ..calendar import Calendar
 from ..private_names import is_among, wanted_of
 from ..table import MOST_SAMPLED, Table
-from .database_servers import Opened, Server, fetched, is_address, opened
+from .database_servers import Opened, fetched, is_address, opened
 from .large_files import described_table
 from .raw_table import Loaded, Origin, from_arrow, tidy_names
 
@@ -25,30 +25,7 @@ _MOST_FETCHED = 512 << 20
 LONG = int(1.5 * MOST_SAMPLED)
 
 
-def server_table(
-    source: Server | str,
-    name: str | None,
-    calendar: Calendar,
-    *,
-    table: str | None,
-    query: str | None,
-    hold: bool,
-    private: Sequence[str],
-) -> Table | Loaded:
-    """The table of a database by its address, or its rows where they are few."""
-    server = opened(source, table, query, private)
-    if server.kind != "postgresql":
-        return fetched(server)
-    adapter = PostgreSQL(connect=_connecting(server), relation=server.relation, shown=server.shown)
-    return remote_table(adapter, name or server.relation.table or "query", server.origin, calendar, hold, private)
-
-
-def is_spark(source: Any) -> bool:
-    """Whether a source is a frame of Spark, or a cluster by its address."""
-    return spark.is_address(source) or spark.is_frame(source)
-
-
-def spark_table(
+def remote_source(
     source: Any,
     name: str | None,
     calendar: Calendar,
@@ -58,10 +35,26 @@ def spark_table(
     hold: bool,
     private: Sequence[str],
 ) -> Table | Loaded:
-    """The table of a Spark frame, or of a cluster by its address, or its rows where they are few."""
-    adapter = spark.of_frame(source) if spark.is_frame(source) else spark.of_address(source, table, query)
-    origin = Origin(kind="spark", table=table, query=query, address=source if isinstance(source, str) else None)
-    return remote_table(adapter, name or table or ("query" if query else "table"), origin, calendar, hold, private)
+    """The table of a database or cluster by its address, or of a Spark frame; its rows where they are few."""
+    if is_spark(source):
+        adapter: Adapter = _spark(source, table, query)
+        address = source if isinstance(source, str) else None
+        origin = Origin(kind="spark", table=table, query=query, address=address)
+        return remote_table(adapter, name or table or ("query" if query else "table"), origin, calendar, hold, private)
+    server = opened(source, table, query, private)
+    if server.kind != "postgresql":
+        return fetched(server)
+    adapter = PostgreSQL(connect=_connecting(server), relation=server.relation, shown=server.shown)
+    return remote_table(adapter, name or server.relation.table or "query", server.origin, calendar, hold, private)
+
+
+def _spark(source: Any, table: str | None, query: str | None) -> spark.Spark:
+    return spark.of_frame(source) if spark.is_frame(source) else spark.of_address(source, table, query)
+
+
+def is_spark(source: Any) -> bool:
+    """Whether a source is a frame of Spark, or a cluster by its address."""
+    return spark.is_address(source) or spark.is_frame(source)
 
 
 def is_remote(source: Any) -> bool:
@@ -72,9 +65,7 @@ def is_remote(source: Any) -> bool:
 def expected_size(source: Any, *, table: str | None, query: str | None) -> Expected:
     """How long a table is, as its engine reckons. Raises SourceError."""
     if is_spark(source):
-        return (
-            spark.of_frame(source) if spark.is_frame(source) else spark.of_address(source, table, query)
-        ).expected_size()
+        return _spark(source, table, query).expected_size()
     server = opened(source, table, query)
     if server.kind != "postgresql":
         raise SourceError(
