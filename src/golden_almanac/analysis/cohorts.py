@@ -335,7 +335,8 @@ def _check_sql(
     own, added = ("", "") if told is None else (f", {told.sql} AS value", ", sum(a.value) AS value")
     return (
         f"WITH j AS (SELECT {name} AS member, {joined} AS joined FROM source WHERE {kept} GROUP BY 1), "
-        f"a AS (SELECT {name} AS member, {period} AS period{own} FROM source WHERE {kept} AND "
-        f"CAST({day} AS DATE) <= DATE '{end}' GROUP BY 1, 2) SELECT {cohort} AS cohort, a.period AS period, count(*) AS active{added} "
+        f"a AS (SELECT {name} AS member, {period} AS period{own} FROM source WHERE {kept} "
+        f"AND CAST({day} AS DATE) <= DATE '{end}' GROUP BY 1, 2) "
+        f"SELECT {cohort} AS cohort, a.period AS period, count(*) AS active{added} "
         f"FROM j JOIN a ON a.member = j.member WHERE a.period >= {cohort} GROUP BY 1, 2 ORDER BY 1, 2"
     )
