@@ -7,6 +7,8 @@ from pathlib import Path
 import pandas as pd
 import pytest
 
+import golden_almanac as ga
+
 from .test_command_line import refused, run
 
 
@@ -73,3 +75,13 @@ def test_a_brief_is_published(short: Path, tmp_path: Path) -> None:
     assert "'mesures'" in told
     assert "measures" in told
     assert "no such file" in refused("publish", tmp_path / "nothing.toml")
+
+
+def test_a_folder_is_not_called_as_a_page_would_be(tmp_path: Path) -> None:
+    frame = pd.DataFrame({"day": pd.date_range("2024-01-01", periods=200), "fare": range(200)})
+    report = ga.total(frame, ["sum(fare)"], grain="month").report()
+    with pytest.raises(ga.OutputError, match=r"publish makes a folder.*Use write for one"):
+        report.publish(tmp_path / "page.html")
+    assert not (tmp_path / "page.html").exists()
+    report.write(tmp_path / "page.html")
+    assert (tmp_path / "page.html").is_file()

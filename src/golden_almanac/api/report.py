@@ -22,7 +22,7 @@ from ..export.pointer_marks import overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
 from ..reports.brief import Brief
-from ..support.errors import RequestError, rather
+from ..support.errors import OutputError, RequestError, rather
 from ..support.printable import made_visible
 from ..support.shell import file_name
 from ..text import Summary
@@ -272,6 +272,9 @@ class Report:
             if name not in FORMATS:
                 raise RequestError("The format", name, "one of " + ", ".join(FORMATS))
         root = Path(folder)
+        if root.suffix.lower().removeprefix(".") in FORMATS and not root.is_dir():
+            # A folder called page.html opens as a list of files.
+            raise OutputError(str(root), "publish makes a folder, and this is the name of a file", "Use write for one.")
         check_folder(root)
         with keeping(self._wanted(formats), progress):
             made = self._files(formats, progress)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time as clock
+from dataclasses import replace
 from pathlib import Path
 from typing import Annotated
 
@@ -40,8 +41,10 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
         write_whole(folder / "gallery" / f"{place:02d}-{chart.name.split('-')[0]}.png", chart.png())
     show("following the holders of season passes")
     passes = ga.cohorts(folder / "trips.csv", "pass_id", "day", measure="sum(fare)", by=["channel"])
-    passes.report(title="Season passes").publish(folder / "cohorts.html")
-    ga.key_figures(sailings).report(title="Key figures").publish(folder / "figures.html")
+    passes.report(title="Season passes").write(folder / "cohorts.html")
+    # What is to be done is known from the scan that was made.
+    figures = replace(ga.key_figures(sailings, steps=False), found=review.found)
+    figures.report(title="Key figures").write(folder / "figures.html")
     shared_options.clear_progress()
     found = review.found
     screen.show(screen.terminal(), review.lines(10))
