@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from .api.relate import relate
     from .api.report import Report, report
     from .api.result_language import speaking
+    from .api.review_books import LedgerBooks, review_ledger
     from .api.scan import Scan, scan
     from .api.total import total
     from .api.verify_edition import Verification, verify
@@ -89,6 +90,7 @@ _ROOMS = {
     "api.relate": ("relate",),
     "api.report": ("Report", "report"),
     "api.result_language": ("speaking",),
+    "api.review_books": ("LedgerBooks", "review_ledger"),
     "api.scan": ("Scan", "scan"),
     "api.project_scenarios": ("Scenarios", "read_scenarios", "scenarios"),
     "api.total": ("total",),
@@ -131,6 +133,7 @@ __all__ = [
     "Forecast",
     "GrowthRates",
     "JoinError",
+    "LedgerBooks",
     "Note",
     "OutcomeModel",
     "OutputError",
@@ -174,6 +177,7 @@ __all__ = [
     "regress",
     "relate",
     "report",
+    "review_ledger",
     "scan",
     "scenarios",
     "speaking",

@@ -139,8 +139,10 @@ def test_nothing_is_foretold_of_noise_or_of_a_walk() -> None:
     noise = 30 + random.normal(size=(20, 80))
     walks = 50 + np.cumsum(random.normal(size=(20, 80)), axis=1)
     seasonal = noise + 3 * np.sin(np.arange(80) * np.pi / 6)
-    told = {name: [plain_guess(series, origins, combined(series, origins), place) for place in range(20)]
-            for name, series in (("noise", noise), ("walks", walks), ("seasonal", seasonal))}  # fmt: skip
+    told = {}
+    for name, series in (("noise", noise), ("walks", walks), ("seasonal", seasonal)):
+        both = combined(series, origins)
+        told[name] = [plain_guess(series, origins, both, place) for place in range(20)]
     assert told["noise"].count("mean") >= 16
     assert told["walks"].count("last value") >= 15
     assert told["seasonal"].count(None) == 20

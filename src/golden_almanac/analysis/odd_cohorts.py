@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from ..stats.extra_spread import extra_spread
 from ..tables import Period
 from .cohort_log import Cohort, Floats, MemberPeriods
 
@@ -135,22 +136,13 @@ def _surest(found: Sequence[_Against], rest: Sequence[_Against], cohorts: tuple[
     from scipy.special import stdtr
 
     one = max(found, key=lambda other: (abs(other.z), -other.place))
-    wide = _wide(np.array([other.z for other in rest]))
+    wide = extra_spread(np.array([other.z for other in rest]))
     p = normal_p(one.z) if wide == 1.0 else float(2 * stdtr(max(len(rest) - 1, 3), -abs(one.z / wide)))
     # The surest of so many, by Benjamini and Hochberg.
     q = min(1.0, p * len(found))
     if q > _SURE or abs(one.gap) / one.ages.size < _LEAST_GAP:
         return None
     return _told(one, cohorts[one.place], p, q)
-
-
-def _wide(z: Floats) -> float:
-    """By how much cohorts differ in any case, in standard errors: one where that may be chance. The tenth that lie
-    farthest out are left aside, as they may be odd themselves."""
-    kept = np.sort(np.abs(z - np.median(z)))[: max(3, int(np.ceil(0.9 * z.size)))]
-    # Nine tenths of a normal sample, cut at 1.645, have a mean square of 0.624.
-    wide = float(np.sqrt((kept**2).mean() / 0.624))
-    return wide if wide > 1 + 1.645 / np.sqrt(2 * kept.size) else 1.0
 
 
 def _told(one: _Against, cohort: Cohort, p: float, q: float) -> OddCohort:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -30,10 +30,12 @@ def multiples(
     spans: Sequence[tuple[float, float]],
     measure: Measure,
     highlight: int,
+    beside: Callable[[Any, int, Any], None] | None = None,
 ) -> Chart:
     """A panel for each series (label, values over periods from `offset` on); the first `highlight` are in gold.
 
-    `spans` are places (first, past the last) to be shaded.
+    `spans` are places (first, past the last) to be shaded; `beside` draws more on a panel (its axes, which series, the
+    places of the periods).
     """
     import pandas as pd
 
@@ -52,6 +54,8 @@ def multiples(
         lit = index < highlight
         drawn = axes.plot(places, known, color=theme.ACCENT if lit else theme.CONTEXT, linewidth=1.8, zorder=3)
         marks.append(Mark(artist=drawn[0], column=label, lit=lit))
+        if beside is not None:
+            beside(axes, index, places)
         finite = known[np.isfinite(known)]
         low, high = float(finite.min(initial=0.0)), float(finite.max(initial=0.0))
         axes.set_ylim(1.1 * min(0.0, low), 1.1 * max(0.0, high) or 1.0)

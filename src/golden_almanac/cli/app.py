@@ -21,6 +21,7 @@ from . import (
     figures_command,
     forecast_command,
     growth_command,
+    ledger_command,
     project_command,
     publish_command,
     regress_command,
@@ -56,6 +57,7 @@ app.command("regress", help=regress_command.HELP)(regress_command.regress)
 app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
 app.command("figures", help=figures_command.HELP)(figures_command.figures)
 app.command("cohorts", help=cohorts_command.HELP)(cohorts_command.cohorts)
+app.command("ledger", help=ledger_command.HELP)(ledger_command.ledger)
 app.command("growth", help=growth_command.HELP)(growth_command.growth)
 app.command("project", help=project_command.HELP)(project_command.project)
 app.command("brief", help=brief_command.HELP)(brief_command.brief)

@@ -58,24 +58,32 @@ def query(sql: str, tables: Mapping[str, Any]) -> Any:
         return answer(connection, sql, tables)
 
 
-#: The connection that a thread of a process asks its own questions through, one after the other: to make and lock one
-#: takes longer than most answers.
+def foreign(sql: str, tables: Mapping[str, Any], rows: int) -> Any:
+    """The answer to a query that a person wrote over Arrow tables of so many rows, within bounds; as
+    `bounded_answer`."""
+    with _lent(bounded=True) as connection:
+        return bounded_answer(connection, sql, tables, rows)
+
+
+#: The connections that a thread of a process asks through, one question after the other, its own and those of people
+#: apart: to make and lock one takes longer than most answers.
 _kept = threading.local()
 
 
 @contextmanager
-def _lent() -> Iterator[Any]:
+def _lent(bounded: bool = False) -> Iterator[Any]:
     """A locked connection with nothing in it; one through which something went wrong is not used again."""
-    held = getattr(_kept, "held", None)
+    name = "bounded" if bounded else "own"
+    held = getattr(_kept, name, None)
     # One that came with a fork of the process, or that is in use, is left alone.
-    connection = held[1] if held is not None and held[0] == os.getpid() else locked()
-    _kept.held = None
+    connection = held[1] if held is not None and held[0] == os.getpid() else locked(bounded=bounded)
+    setattr(_kept, name, None)
     try:
         yield connection
     except BaseException:
         connection.close()
         raise
-    _kept.held = os.getpid(), connection
+    setattr(_kept, name, (os.getpid(), connection))
 
 
 def answer(connection: Any, sql: str, beside: Mapping[str, Any]) -> Any:

@@ -87,11 +87,7 @@ class Held:
         return embedded_engine.query(sql, {"source": self.rows_held, **(beside or {})})
 
     def foreign(self, sql: str) -> pa.Table:
-        connection = embedded_engine.locked(bounded=True)
-        try:
-            return embedded_engine.bounded_answer(connection, sql, {"source": self.rows_held}, self.rows)
-        finally:
-            connection.close()
+        return embedded_engine.foreign(sql, {"source": self.rows_held}, self.rows)
 
     def dropped(self, names: Sequence[str]) -> Store:
         return Held(self.rows_held.drop_columns(list(names)))

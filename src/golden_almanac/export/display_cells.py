@@ -28,6 +28,13 @@ class Cells:
     rows: tuple[tuple[tuple[str, str], ...], ...]
     foot: tuple[str, ...] = ()
 
+    @property
+    def words(self) -> tuple[bool, ...]:
+        """Of each column, whether it is read as words, from the left, and not as figures; the first always is."""
+        return tuple(
+            place == 0 or _worded([row[place][0] for row in self.rows]) for place in range(len(self.heads))
+        )  # fmt: skip
+
     def first(self, most: int) -> list[list[str]]:
         """At most so many rows as shown, then how many more there are, then the total."""
         rows = [[shown for shown, _ in row] for row in self.rows[:most]]
@@ -61,6 +68,17 @@ def _cells(frame: Any, shown: Mapping[str, Sequence[str]], total: Mapping[str, s
         rows=tuple(tuple(row) for row in zip(*columns, strict=True)),
         foot=tuple(foot) if any(foot) else (),
     )
+
+
+def _worded(cells: Sequence[str]) -> bool:
+    """Whether cells are words: most begin with a letter, or what is left of them without digits is different in each
+    ("6100 Insurance"), where figures have a unit in common ("17.4 million")."""
+    told = [cell for cell in cells if cell and cell != "–"]
+    bare = ["".join(letter for letter in cell if letter.isalpha()) for cell in told]
+    if sum(map(bool, bare)) * 2 <= len(told):
+        return False
+    begun = sum(cell[0].isalpha() for cell in told)
+    return begun * 2 > len(told) or (len(told) > 2 and len(set(bare)) * 2 > len(told))
 
 
 def _cell(value: Any, told: str | None) -> tuple[str, str]:

@@ -35,7 +35,7 @@
     #if section.chart != none { image(section.chart, width: eval(section.width), alt: section.alternative) }
     #if section.table.len() > 0 {
       let columns = section.table.at(0).len()
-      table(columns: columns, stroke: none, inset: (x: 6pt, y: 3pt), align: (x, _) => if x == 0 { left } else { right },
+      table(columns: columns, stroke: none, inset: (x: 6pt, y: 3pt), align: (x, _) => if section.words.at(x) { left } else { right },
         table.hline(stroke: 0.7pt + ink),
         table.header(..section.table.at(0).map(cell => text(weight: 600)[#cell])),
         table.hline(stroke: 0.5pt + rule),

@@ -98,6 +98,7 @@ def _data(report: Report) -> dict[str, Any]:
                 "new_page": section.new_page,
                 "width": f"{86 * section.size:.0f}%",
                 "table": _table(section),
+                "words": [] if section.table is None else list(frame_cells(section.table).words),
                 "expect": _shown(page_labels.to_check(section.expect)),
             }
             for place, section in enumerate(report.sections)

@@ -141,7 +141,7 @@ def _table(slide: Any, section: Section, top: float) -> None:
     assert section.table is not None
     cells = frame_cells(section.table)
     most = max(1, min(_MOST_TABLE_ROWS, int((_BOTTOM - top) / 0.36) - 2))
-    head, rows = cells.heads, cells.first(most)
+    head, rows, words = cells.heads, cells.first(most), cells.words
     shape = slide.shapes.add_table(
         len(rows) + 1, len(head), Inches(_LEFT), Inches(top), Inches(_WIDTH), Inches(0.36 * (len(rows) + 1))
     )
@@ -152,7 +152,7 @@ def _table(slide: Any, section: Section, top: float) -> None:
             cell.text = clean(text, 200)
             cell.fill.background()
             for paragraph in cell.text_frame.paragraphs:
-                paragraph.alignment = 1 if across == 0 else 3
+                paragraph.alignment = 1 if words[across] else 3
                 for run in paragraph.runs:
                     run.font.size, run.font.bold, run.font.name = Pt(12), down == 0, _FONT
                     run.font.color.rgb = RGBColor.from_string(theme.INK[1:])

@@ -51,6 +51,7 @@ def render(report: Report) -> bytes:
             document,
             [page_labels.column(name) for name in ("figure", "value", "change")],
             [[key.name, key.value, key.change] for key in report.keys],
+            (True, False, False),
         )
     for section in report.sections:
         if section.new_page:
@@ -64,10 +65,10 @@ def render(report: Report) -> bytes:
             document.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4 * section.size))
             document.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
             cells = chart_cells(section.chart)
-            _table(document, cells.heads, cells.first(_MOST_ROWS))
+            _table(document, cells.heads, cells.first(_MOST_ROWS), cells.words)
         if section.table is not None:
             cells = frame_cells(section.table)
-            _table(document, cells.heads, cells.first(_MOST_TABLE_ROWS))
+            _table(document, cells.heads, cells.first(_MOST_TABLE_ROWS), cells.words)
         for word, text in section.evidence:
             paragraph = document.add_paragraph()
             paragraph.paragraph_format.space_after = Pt(1)
@@ -95,7 +96,7 @@ def render(report: Report) -> bytes:
     return steady(buffer.getvalue())
 
 
-def _table(made: Any, heads: Sequence[str], rows: list[list[str]]) -> None:
+def _table(made: Any, heads: Sequence[str], rows: list[list[str]], words: Sequence[bool]) -> None:
     from docx.enum.text import WD_ALIGN_PARAGRAPH
     from docx.shared import Pt
 
@@ -107,7 +108,7 @@ def _table(made: Any, heads: Sequence[str], rows: list[list[str]]) -> None:
             cell.text = clean(text, 200)
             for paragraph in cell.paragraphs:
                 paragraph.paragraph_format.space_after = Pt(0)
-                if place:
+                if not words[place]:
                     paragraph.alignment = WD_ALIGN_PARAGRAPH.RIGHT
                 for run in paragraph.runs:
                     run.font.size, run.font.bold = Pt(9), row is heads
