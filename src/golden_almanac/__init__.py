@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from .analysis.stated_scenarios import Scenario
     from .api.ask import Answer, ask
+    from .api.beside_peers import PeerComparison, peers
     from .api.check import Readiness, check
     from .api.compare import Comparison, compare
     from .api.conversation import Conversation, conversation
@@ -31,6 +32,7 @@ if TYPE_CHECKING:
     from .api.join import join, read_all
     from .api.list_rows import list_rows
     from .api.model_outcome import OutcomeModel, load_model, model_outcome
+    from .api.print_table import Printed, table_of
     from .api.project_scenarios import Scenarios, read_scenarios, scenarios
     from .api.publish_brief import Edition, editions, publish_brief, read_brief
     from .api.questions import questions
@@ -67,6 +69,7 @@ __version__ = "0.1.0"
 _ROOMS = {
     "analysis.stated_scenarios": ("Scenario",),
     "api.ask": ("Answer", "ask"),
+    "api.beside_peers": ("PeerComparison", "peers"),
     "api.check": ("Readiness", "check"),
     "api.compare": ("Comparison", "compare"),
     "api.conversation": ("Conversation", "conversation"),
@@ -92,6 +95,7 @@ _ROOMS = {
     "api.result_language": ("speaking",),
     "api.review_books": ("LedgerBooks", "review_ledger"),
     "api.scan": ("Scan", "scan"),
+    "api.print_table": ("Printed", "table_of"),
     "api.project_scenarios": ("Scenarios", "read_scenarios", "scenarios"),
     "api.total": ("total",),
     "api.verify_edition": ("Verification", "verify"),
@@ -138,7 +142,9 @@ __all__ = [
     "OutcomeModel",
     "OutputError",
     "Palette",
+    "PeerComparison",
     "PeriodError",
+    "Printed",
     "Readiness",
     "Report",
     "RequestError",
@@ -167,6 +173,7 @@ __all__ = [
     "list_rows",
     "load_model",
     "model_outcome",
+    "peers",
     "publish_brief",
     "questions",
     "read",
@@ -181,6 +188,7 @@ __all__ = [
     "scan",
     "scenarios",
     "speaking",
+    "table_of",
     "total",
     "verify",
     "write_brief",

@@ -99,7 +99,7 @@ class Statement:
             far, unit = int((now.astype("datetime64[M]") - then.astype("datetime64[M]")).astype(np.int64)), "MONTH"
         return f"CAST({sql} + INTERVAL {far} {unit} AS DATE)"
 
-    def _grouped(self, span: Period | None, *, shifted: bool = False) -> str:
+    def grouped(self, span: Period | None, *, shifted: bool = False) -> str:
         figures = [f"{self._figure(measure)} AS {quote_name(measure.name)}" for measure in self.wanted.measures]
         keys = [f"{self._shifted(name, sql) if shifted else sql} AS {quote_name(name)}" for name, sql in self.keys]
         group = f" GROUP BY {', '.join(str(place) for place in range(1, len(keys) + 1))}" if keys else ""
@@ -123,15 +123,15 @@ class Statement:
                 quote_name(wanted.ranked_by) if wanted.ranked_by != "value" else name,
             )
         elif wanted.share and keys:
-            sql = f"SELECT *, {name} / sum({name}) OVER () AS share FROM ({self._grouped(wanted.span)}) AS groups"
+            sql = f"SELECT *, {name} / sum({name}) OVER () AS share FROM ({self.grouped(wanted.span)}) AS groups"
         elif wanted.running and keys:
             parts = f"PARTITION BY {', '.join(keys[:-1])} " if keys[:-1] else ""
             sql = (
                 f"SELECT {', '.join(keys)}, sum({name}) OVER ({parts}ORDER BY period) AS {name} "
-                f"FROM ({self._grouped(wanted.span)}) AS groups"
+                f"FROM ({self.grouped(wanted.span)}) AS groups"
             )
         else:
-            sql = self._grouped(wanted.span)
+            sql = self.grouped(wanted.span)
         bounds = [
             f"{name} {sign} {bound!r}"
             for sign, bound in ((">", wanted.above), ("<", wanted.below))
@@ -161,7 +161,7 @@ class Statement:
     def _compared(self, name: str, keys: list[str]) -> str:
         """Both spans side by side; of what adds up, a label that is in one of them only is nought in the other."""
         wanted = self.wanted
-        now, then = self._grouped(wanted.span), self._grouped(wanted.baseline, shifted=True)
+        now, then = self.grouped(wanted.span), self.grouped(wanted.baseline, shifted=True)
         zero = wanted.measures[0].additive
         new = f"coalesce(n.{name}, 0)" if zero else f"n.{name}"
         old = f"coalesce(b.{name}, 0)" if zero else f"b.{name}"

@@ -22,6 +22,7 @@ from . import (
     forecast_command,
     growth_command,
     ledger_command,
+    peers_command,
     project_command,
     publish_command,
     regress_command,
@@ -30,6 +31,7 @@ from . import (
     scan_command,
     shared_options,
     streams,
+    table_command,
     total_command,
     verify_command,
 )
@@ -56,7 +58,9 @@ app.command("rows", help=rows_command.HELP)(rows_command.rows)
 app.command("regress", help=regress_command.HELP)(regress_command.regress)
 app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
 app.command("figures", help=figures_command.HELP)(figures_command.figures)
+app.command("table", help=table_command.HELP)(table_command.table)
 app.command("cohorts", help=cohorts_command.HELP)(cohorts_command.cohorts)
+app.command("peers", help=peers_command.HELP)(peers_command.peers)
 app.command("ledger", help=ledger_command.HELP)(ledger_command.ledger)
 app.command("growth", help=growth_command.HELP)(growth_command.growth)
 app.command("project", help=project_command.HELP)(project_command.project)

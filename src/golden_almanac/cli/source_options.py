@@ -112,6 +112,8 @@ def reads(command: Callable[..., None], *, says: bool = True) -> Callable[..., N
     more = dict(inspect.signature(_reading).parameters)
     if says:
         more |= inspect.signature(_saying).parameters
+    # An option of the command's own goes before: the rows of a table that is printed.
+    more = {name: parameter for name, parameter in more.items() if name not in own.parameters}
 
     @wraps(command)
     def run(**given: Any) -> None:
@@ -125,8 +127,8 @@ def reads(command: Callable[..., None], *, says: bool = True) -> Callable[..., N
         with ga.speaking(told["locale"] or "en", names):
             command(opening=_opening(given.pop("source"), told), **given)
 
-    hints = get_type_hints(command, include_extras=True) | get_type_hints(_reading, include_extras=True)
-    hints |= get_type_hints(_saying, include_extras=True)
+    hints = get_type_hints(_reading, include_extras=True) | get_type_hints(_saying, include_extras=True)
+    hints |= get_type_hints(command, include_extras=True)
     hints["source"] = Source
     first = inspect.Parameter("source", inspect.Parameter.POSITIONAL_OR_KEYWORD)
     parameters = [
@@ -149,7 +151,8 @@ def _opening(source: str, told: dict[str, Any]) -> Opening:
     chosen = {name: value for name, value in calendar.items() if value is not None}
     answers = pairs("--answer", told["answer"], 'a key and a choice, such as "date order/Date=day first"')
     choice = {
-        name: told[name] for name in ("sheet", "table", "query", "memory", "private", "minimum_group", "rates", "rows")
+        name: told.get(name)
+        for name in ("sheet", "table", "query", "memory", "private", "minimum_group", "rates", "rows")
     }
     natures = pairs("--nature", told["nature"], 'a column and a kind, such as "closing_balance=stock"')
     choice |= {"natures": natures or None}

@@ -169,6 +169,14 @@ def period(span: Period) -> str:
     return span_of(span)
 
 
+def head(span: Period) -> str:
+    """A period as the head of a column: "Q3 2024", "Aug 2025"; else as in a sentence."""
+    short = {Grain.MONTH: "yMMM", Grain.QUARTER: "yQQQ"}.get(span.grain) if span.grain is not None else None
+    if short is None or span.name or span.foretold or span.calendar.fiscal or not span.is_whole():
+        return period(span)
+    return _by_skeleton(span.start, short)
+
+
 def year(span: Period) -> str:
     """The year a period lies in: "2025", "fiscal 2025"."""
     name = span.calendar.year_name(span.start)

@@ -74,7 +74,7 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
             )
     bodies = [_SPACES.sub("", match["digits"]) for match in found]
     decimal = told.get("decimal") or _decimal_mark(bodies)
-    if decimal is None:
+    if decimal is None or (not told and _numbered(found, texts)):
         return None
     doubt = None
     if not told and decimal == "." and _could_be_thousands(bodies):
@@ -133,6 +133,18 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
         units=split,
         doubt=doubt,
     )
+
+
+def _numbered(found: list[re.Match[str]], texts: list[str]) -> bool:
+    """Whether numbers are those of what stands behind them ("4000 Revenue", "5000 Fuel"): each word has a number of its
+    own, and a unit would come again."""
+    words = {match: _unit(match, False)[1] for match in found}
+    behind: dict[str, set[str]] = {}
+    for match, word in words.items():
+        if not word:
+            return False
+        behind.setdefault(word, set()).add(match["digits"])
+    return len(behind) >= 3 and len(found) == len(texts) and all(len(digits) == 1 for digits in behind.values())
 
 
 def _could_be_thousands(bodies: list[str]) -> bool:
