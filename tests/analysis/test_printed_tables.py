@@ -63,7 +63,7 @@ def test_a_year_that_is_not_over_is_marked_and_set_against_none() -> None:
 def test_levels_are_those_of_the_last_moment() -> None:
     months = pd.date_range("2024-01-31", periods=12, freq="ME")
     frame = pd.DataFrame(
-        [(month, branch, 100.0 * place + at) for at, month in enumerate(months) for place, branch in ((1, "A"), (2, "B"))],
+        [(month, "AB"[size - 1], 100.0 * size + at) for at, month in enumerate(months) for size in (1, 2)],
         columns=["month", "branch", "closing_balance"],
     )  # fmt: skip
     found = ga.table_of(frame, "branch", "quarter", "sum(closing_balance)")

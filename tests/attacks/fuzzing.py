@@ -131,6 +131,9 @@ def command(rng: np.random.Generator, path: Path, names: list[str], folder: Path
                 "growth",
                 "cohorts",
                 "figures",
+                "ledger",
+                "peers",
+                "table",
             ]
         )
     )
@@ -149,6 +152,12 @@ def command(rng: np.random.Generator, path: Path, names: list[str], folder: Path
         return ["growth", str(path), "-m", word(), "-b", word()]
     elif kind == "cohorts":
         return ["cohorts", str(path), "--member", word(), "--active", word(), "-m", word(), "-b", word()]
+    elif kind == "ledger":
+        return ["ledger", str(path), "--account", word(), "--amount", word(), "--base", word(), "--since", word()]
+    elif kind == "peers":
+        return ["peers", str(path), str(path), "-m", word(), "--size", word(), "--category", word()]
+    elif kind == "table":
+        return ["table", str(path), "--rows", word(), "--columns", word(), "-m", word(), "-n", "2"]
     elif kind == "figures":
         return ["figures", str(path), "-m", word(), "--period", str(rng.choice(["last 7 days", "2024-05", word()]))]
     elif kind == "relate":

@@ -107,7 +107,8 @@ def test_two_runs_of_the_demo_give_the_same_bytes_and_say_where_to_look(tmp_path
     for folder, seed, zone in ((first, "1", "UTC"), (second, "99", "Asia/Kolkata")):
         done = in_a_process("demo", "--to", folder, PYTHONHASHSEED=seed, TZ=zone)
         assert done.returncode == 0
-        for name in ("report.html", "findings.json", "sailings.csv", "stories.toml", "cohorts.html", "figures.html"):
+        pages = [f"{page}.html" for page in ("report", "cohorts", "figures", "ledger", "peers", "table")]
+        for name in (*pages, "findings.json", "sailings.csv", "stories.toml"):
             assert name in done.stdout
             assert (folder / name).is_file()
         assert "Done in" in done.stdout

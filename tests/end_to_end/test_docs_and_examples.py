@@ -14,7 +14,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.demo import season_passes
+from golden_almanac.demo import account_books, operators, season_passes
 from tests.commands import run
 
 ROOT = Path(__file__).parents[2]
@@ -29,6 +29,9 @@ def desk(tmp_path: Path, sailings: Path, monkeypatch: pytest.MonkeyPatch) -> Pat
     shutil.copy(ROOT / "src/golden_almanac/demo/notes.csv", tmp_path)
     shutil.copy(ROOT / "examples/monthly.toml", tmp_path)
     (tmp_path / "trips.csv").write_bytes(season_passes.trips_csv())
+    (tmp_path / "ledger.csv").write_bytes(account_books.ledger_csv())
+    (tmp_path / "own.csv").write_bytes(operators.own_csv())
+    (tmp_path / "operators.csv").write_bytes(operators.operators_csv())
     monkeypatch.chdir(tmp_path)
     return tmp_path
 

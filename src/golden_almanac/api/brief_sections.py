@@ -10,16 +10,20 @@ from ..reports.brief_model import IN_WORDS
 from ..support.errors import RequestError, rather
 from ..tables import Table
 from .ask import ask
+from .beside_peers import peers
 from .compare import compare
 from .draw import draw
 from .explain_change import explain_change
+from .figures_at_a_glance import key_figures
 from .find_drivers import find_drivers
 from .follow_cohorts import cohorts
 from .forecast import forecast
 from .growth import growth
+from .print_table import table_of
 from .regress import regress
 from .relate import relate
 from .report import Report
+from .review_books import review_ledger
 from .scan import Scan
 from .total import total
 
@@ -107,6 +111,34 @@ def _cohorts(table: Table, what: str, section: _Said, brief: Brief) -> Any:
     return found.report().replace("cohorts", claim=told.headline, detail=told.text)
 
 
+def _figures(table: Table, what: str, section: _Said, brief: Brief) -> Any:
+    span = IN_WORDS.get(what, what)
+    found = key_figures(table, section.get("measures"), period=span, grain=brief.get("grain"), steps=False)
+    told = found.summary()
+    return found.report().replace("key-figures", claim=told.headline, detail=told.text)
+
+
+def _ledger(table: Table, what: str, section: _Said, brief: Brief) -> Any:
+    asked = {key: section[key] for key in ("amount", "base") if key in section}
+    return review_ledger(table, what, period=brief.get("time"), grain=brief.get("grain"), **asked)
+
+
+def _peers(table: Table, what: str, section: _Said, brief: Brief) -> Any:
+    asked = {"name": section.get("company"), "size": section.get("like"), "category": section.get("category")}
+    found = peers(table, brief.folder / what, section.get("measures"), **asked)
+    told = found.summary()
+    return found.report().replace("peers", claim=told.headline, detail=told.text)
+
+
+def _table(table: Table, what: str, section: _Said, brief: Brief) -> Any:
+    rows = [one.strip() for one in what.split(",")]
+    measures = section.get("measures") or section.get("measure")
+    found = table_of(table, rows, section.get("columns"), measures, time=brief.get("time"))
+    told = found.summary()
+    page = found.report().drop("table-drawn")
+    return page.replace("table", claim=told.headline, detail=" ".join(found.caveats()))
+
+
 def _comparison(table: Table, what: str, section: _Said, _: Brief) -> Any:
     return compare(table, what, _by(section, "compare", what))
 
@@ -150,6 +182,10 @@ _ANALYSES: Mapping[str, Callable[[Table, str, _Said, Brief], Any]] = {
     "change": _change,
     "cohorts": _cohorts,
     "compare": _comparison,
+    "figures": _figures,
+    "ledger": _ledger,
+    "peers": _peers,
+    "table": _table,
     "drivers": lambda table, what, section, _: find_drivers(table, what, section.get("factors")),
     "forecast": _outlook,
     "growth": _growth,

@@ -45,6 +45,12 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     # What is to be done is known from the scan that was made.
     figures = replace(ga.key_figures(sailings, steps=False), found=review.found)
     figures.report(title="Key figures").write(folder / "figures.html")
+    show("reviewing the ledger, and beside peers")
+    ga.review_ledger(folder / "ledger.csv", "account").report(title="The books").write(folder / "ledger.html")
+    beside = ga.peers(folder / "own.csv", folder / "operators.csv", size="revenue", category="trade")
+    beside.report(title="Beside other operators").write(folder / "peers.html")
+    printed = ga.table_of(sailings, ["region", "route"], ["2024-Q3", "2025-Q3"], ["sum(revenue)"])
+    printed.report(title="Revenue by region and route").write(folder / "table.html")
     shared_options.clear_progress()
     found = review.found
     screen.show(screen.terminal(), review.lines(10))
@@ -60,6 +66,9 @@ def demo(to: Annotated[str, typer.Option("--to", metavar="DIR", help="Where to w
     streams.say(f"  {folder / 'findings.json'}  every finding with its figures and the SQL that checks them")
     streams.say(f"  {folder / 'figures.html'}   key figures, each with whether to look")
     streams.say(f"  {folder / 'cohorts.html'}   who of those with a season pass stay, from {folder / 'trips.csv'}")
+    streams.say(f"  {folder / 'ledger.html'}    what to ask of the books, from {folder / 'ledger.csv'}")
+    streams.say(f"  {folder / 'peers.html'}     where the company stands, from {folder / 'operators.csv'}")
+    streams.say(f"  {folder / 'table.html'}     a table to print: region and route, this summer and the last")
     streams.say(f"  {sailings}   the data; what is planted in it stands in {folder / 'stories.toml'}")
     streams.say(f"  {folder / 'notes.csv'}  what the company knows, set beside the findings of that time")
     streams.say(f"  {folder / 'harbour-office.xlsx'}  a workbook with every disease: golden-almanac check it")

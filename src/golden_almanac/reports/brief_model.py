@@ -156,6 +156,10 @@ class BriefSection(_Part):
     regress: str | None = Field(None, description="A linear regression of this column on factors.")
     growth: str | None = Field(None, description="How fast the labels of by grew in this measure.")
     cohorts: str | None = Field(None, description="Who stays, of the members that this column names, by active.")
+    figures: str | None = Field(None, description="Key figures of this span, against what is usual.")
+    ledger: str | None = Field(None, description="A review of the accounts that this column names.")
+    peers: str | None = Field(None, description="The figures, one row, beside those of this table of peers.")
+    table: str | None = Field(None, description="A table of measures by this column, or by two with a comma.")
     draw: str | None = Field(None, description="A chart of this kind, of sql.")
     ask: str | None = Field(None, description="A question in English, answered of the rows.")
     show: str | None = Field(None, description="A table with this heading, of sql.")
@@ -175,7 +179,14 @@ class BriefSection(_Part):
     by: str | None = None
     active: str | None = Field(None, description="With cohorts: the dates of activity.")
     joined: str | None = Field(None, description="With cohorts: the dates of joining.")
-    measure: str | None = Field(None, description="With cohorts: a sum, told a member.")
+    measure: str | None = Field(None, description="With cohorts: a sum, told a member; with table, what is told.")
+    measures: list[str] | None = Field(None, description="With figures or table: what is told.")
+    columns: list[str] | None = Field(None, description="With table: a column, a grain, or spans.")
+    amount: str | None = Field(None, description="With ledger: the amounts.")
+    base: list[str] | None = Field(None, description="With ledger: the accounts that amounts are weighed against.")
+    company: str | None = Field(None, description="With peers: the column of their names.")
+    like: str | None = Field(None, description="With peers: the figure that they are about equal in.")
+    category: str | None = Field(None, description="With peers: the column whose label they share.")
     factors: list[str] | None = None
     x: str | None = None
     y: list[str] | None = None
@@ -200,8 +211,7 @@ class BriefSection(_Part):
 #: What a section may be about, one of them each.
 SUBJECTS = (
     "id", "kind", "ask", "change", "drivers", "forecast", "compare", "relate", "total", "regress", "growth", "cohorts",
-    "draw",
-    "show", "note",
+    "figures", "ledger", "peers", "table", "draw", "show", "note",
 )  # fmt: skip
 
 
