@@ -77,7 +77,7 @@ def clinic(seed: int, what: str | None) -> tuple[pd.DataFrame, str]:
             times = 2 if what == "twice" and place == account and at == month else 1
             side = -1 if what == "sign" and place == account and at == month else 1
             for part in parts:
-                day = (period + shift).to_timestamp() + pd.Timedelta(days=int(random.integers(0, 28)))
+                day = (period + int(shift)).to_timestamp() + pd.Timedelta(days=int(random.integers(0, 28)))
                 rows += [(day, name, round(side * part, 2))] * times
     return pd.DataFrame(rows, columns=["booked", "account", "amount"]), names[account]
 

@@ -289,3 +289,30 @@ def test_a_report_of_several_answers_says_each() -> None:
     summary = talk.report().model.summary
     assert "Outer Bar" in summary.headline
     assert "Passengers" in summary.text
+
+
+@pytest.mark.parametrize(
+    ("file", "question", "call", "said"),
+    [
+        ("sailings.csv", "key figures of August 2025", "key_figures", "August 2025"),
+        ("sailings.csv", "Is anything worth a look?", "key_figures", "figures of September 2025"),
+        ("trips.csv", "who stays?", "cohorts", "May 2024 left faster"),
+        ("ledger.csv", "What is odd in the books?", "review_ledger", "6100 Insurance was"),
+        ("ledger.csv", "review the accounts in Skerry Haven", "review_ledger", "5000 Fuel"),
+    ],
+)
+def test_standing_jobs_can_be_asked_for(sailings: Path, file: str, question: str, call: str, said: str) -> None:
+    answer = ga.ask(sailings.parent / file, question)
+    assert answer.status == "answered", answer.sentence
+    assert answer.reading.call is not None
+    assert answer.reading.call.name == call
+    assert said in str(answer.summary())
+    again = ga.ask(sailings.parent / file, answer.as_read)
+    assert again.reading.call == answer.reading.call
+
+
+def test_a_standing_job_that_the_table_has_no_column_for_is_refused(sailings: Path) -> None:
+    for question in ("who stays?", "review the ledger"):
+        answer = ga.ask(sailings, question)
+        assert answer.status == "refused"
+        assert "column" in answer.sentence

@@ -227,7 +227,7 @@ def table_of(
     Parameters
     ----------
     source
-        Anything `ga.read` takes, or a `Table`. Missing labels are a row of their own.
+        Anything `ga.read` takes, or a `Table`. Labels that are missing are a row of their own.
     rows
         One or two columns, the outer one first; or a grain ("month").
     columns

@@ -33,8 +33,9 @@ class Filter:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Asked:
-    """`intent` is total, rows, why, drivers, relation, difference, trend, season, unusual, describe or outlook; the
-    rest is what was said of it. `assumed` names what nobody said and was taken; `said_span` how the span was said."""
+    """`intent` is total, rows, why, drivers, relation, difference, trend, season, unusual, describe, outlook, glance
+    (key figures), staying (cohorts) or books (a ledger); the rest is what was said of it. `assumed` names what nobody
+    said and was taken; `said_span` how the span was said."""
 
     intent: str = "total"
     measures: tuple[Measured, ...] = ()

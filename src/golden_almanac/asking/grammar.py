@@ -8,9 +8,13 @@ from .asked import Asked, Measured, Problem
 from .clauses import Parts, chart_of, check_dates, check_repeated, check_spans, joints, left_over, not_read, subject_of
 from .intents import difference, drivers, outlook, relation, scan, why
 from .parse import Parse
+from .standing_jobs import books, glance, staying
 from .total_questions import total
 
-_INTENTS = ("why", "outlook", "drivers", "relation", "difference", "season", "trend", "unusual", "describe", "list")
+_INTENTS = (
+    "books", "staying", "glance", "why", "outlook", "drivers", "relation", "difference", "season", "trend", "unusual",
+    "describe", "list",
+)  # fmt: skip
 
 
 def asked_of(parse: Parse) -> Asked:
@@ -51,7 +55,8 @@ def asked_of(parse: Parse) -> Asked:
     check_spans(parse, parts.periods)
     intent = _intent(parse)
     reader = {
-        "why": why, "outlook": outlook, "drivers": drivers, "relation": relation, "difference": difference,
+        "books": books, "staying": staying, "glance": glance, "why": why, "outlook": outlook, "drivers": drivers,
+        "relation": relation, "difference": difference,
         "season": scan, "trend": scan, "unusual": scan, "describe": scan,
     }.get(intent)  # fmt: skip
     made = reader(parse, parts, intent) if reader is not None else total(parse, parts, figures, intent)

@@ -10,6 +10,7 @@ from ..tables import Table
 from .asked import Asked, Measured, Problem
 from .lexicon import lexicon
 from .measuring import sql_of
+from .standing_jobs import dates_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,6 +64,15 @@ def call_of(asked: Asked, table: Table, defined: Mapping[str, str] | None = None
     if asked.intent == "difference":
         given |= {"outcome": asked.measures[0].column, "by": asked.by[0]}
         return Call(name="compare", arguments=given)
+    if asked.intent == "glance":
+        given |= _told(measures=measures or None, period=asked.period)
+        return Call(name="key_figures", arguments=given)
+    if asked.intent == "staying":
+        active, joined = dates_of(table)
+        given |= _told(member=asked.by[0], active=active, joined=joined)
+        return Call(name="cohorts", arguments=given)
+    if asked.intent == "books":
+        return Call(name="review_ledger", arguments=given | {"account": asked.by[0]})
     if asked.intent in _KINDS:
         given |= _told(measures=measures or None, by=asked.by or None, grain=asked.grain, kinds=_KINDS[asked.intent])
         return Call(name="scan", arguments=given)

@@ -34,6 +34,12 @@ def question_of(asked: Asked, table: Table) -> str:
         return _joined(
             "forecast of", measures, ahead, "" if not asked.by else f"by {_column(asked.by[0], table)}", where
         )
+    if asked.intent == "glance":
+        return _joined("key figures", measures and f"of {measures}", where, span)
+    if asked.intent == "staying":
+        return _joined("retention of", _column(asked.by[0], table), where)
+    if asked.intent == "books":
+        return _joined("review of the books by", _column(asked.by[0], table), where)
     if asked.intent == "drivers":
         return _joined("what drives", _column(asked.measures[0].column, table), where)
     if asked.intent == "relation" and asked.pair is not None:

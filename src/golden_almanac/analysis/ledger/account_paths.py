@@ -33,6 +33,10 @@ _PLACE, _TURN, _CLEARLY = 2, 4, 6.0
 #: Twice the usual is what a posting made twice gives: it is likelier than any other size, and its p counts for so much
 #: less (weighted tests, Genovese et al. 2006) where it lies within so many standard deviations of twice.
 _TWICE, _TWICE_WEIGHT, _TWICE_NEAR = float(np.log(2)), 0.04, 1.5
+#: Standard errors put on top of the memory that a single series shows, by shape: what goes on is what memory makes of
+#: chance, a step most of all. Of a slope beside those of other accounts, which are as wide as theirs.
+_MARGIN: dict[Shape, float] = {"month": 0.5, "pair": 0.5, "drift": 1.0, "step": 1.5}
+_SLOPE_MARGIN = 0.75
 #: The 95% range of a month.
 _RANGE = 0.975
 
@@ -290,7 +294,7 @@ def _surest(
         if float(2 * stdtr(df, -np.sqrt(gain[place] / inner * df))) * family > SURE:
             return None
         column = columns[place]
-        fit = _tested(np.column_stack([own, column[known]]), seen)
+        fit = _tested(np.column_stack([own, column[known]]), seen, _MARGIN[shape])
         p = min(1.0, fit.p(fit.beta.size - 1) * family)
         if p > SURE:
             return None
@@ -298,10 +302,10 @@ def _surest(
     return None
 
 
-def _tested(design: Floats, y: Floats) -> Fit:
-    """The fit with the memory of what it leaves: none is believed below nought."""
+def _tested(design: Floats, y: Floats, margin: float) -> Fit:
+    """The fit with the memory of what it leaves, `margin` standard errors more; none is believed below nought."""
     fit = ols(design, y)
-    phi = autocorrelation(fit.residual, design.shape[1], margin=0.5)
+    phi = autocorrelation(fit.residual, design.shape[1], margin)
     return gls(design, y, min(phi, 0.9)) if phi > 0.1 else fit
 
 
@@ -375,5 +379,5 @@ def _slope(fitted: _Fitted, q: Floats, count: int) -> tuple[float, float]:
         place = own.shape[1] - 1 - count
     if own.shape[0] - own.shape[1] < 3:
         return 0.0, np.inf
-    fit = _tested(own, fitted.y[fitted.known])
+    fit = _tested(own, fitted.y[fitted.known], _SLOPE_MARGIN)
     return float(fit.beta[place]) / n, float(fit.error[place]) / n

@@ -24,9 +24,9 @@ _SIGNED, _RARE, _CANCELS = 24, 0.02, 62
 #: Amounts that count as round are whole thousands; a heap needs so many beyond what others let expect, and so sure,
 #: and so many different ones.
 _ROUND, _HEAP, _SURE, _KINDS = 1000, 10, 0.001, 6
-#: First digits: postings, orders of magnitude, mean absolute deviation (Nigrini 2012: beyond 0.015 they do not
-#: conform).
-_MANY, _ORDERS, _APART = 300, 3.0, 0.015
+#: First digits: postings; orders of magnitude that they spread over, as a standard deviation (amounts spread evenly
+#: over three orders have 0.87); mean absolute deviation (Nigrini 2012: beyond 0.015 they do not conform).
+_MANY, _ORDERS, _APART = 300, 0.75, 0.015
 #: Postings a month from which they are looked at one by one.
 _SINGLE = 3
 #: First digits are told of amounts from here on: below, rounding to cents decides.
@@ -162,14 +162,14 @@ def _cancelled(books: AccountMonths, rows: Sequence[tuple[str, Any, Any, float]]
 @dataclass(frozen=True, slots=True, eq=False)
 class _Sizes:
     """Of each account, by its size from `_LEAST_AMOUNT` on: postings by first digit, shape (accounts, 9), how many are
-    `large` and of these `round`, the smallest and the largest."""
+    `large` and of these `round`, and how many orders of magnitude they spread over (a standard deviation)."""
 
     names: tuple[str, ...]
     digits: Floats
     large: Floats
     round: Floats
-    least: Floats
-    most: Floats
+    orders: Floats
+    whole: float
 
 
 def heaps(books: AccountMonths) -> Iterator[LedgerQuestion]:
@@ -192,7 +192,8 @@ def _sizes(books: AccountMonths) -> _Sizes:
         "SELECT account, CAST(floor(size / power(10, floor(log10(size)))) AS INTEGER) AS digit, count(*) AS postings, "
         f"CAST(sum(CASE WHEN size >= {_ROUND} THEN 1 ELSE 0 END) AS BIGINT) AS large, "
         f"CAST(sum(CASE WHEN {_whole('size')} THEN 1 ELSE 0 END) AS BIGINT) AS round, "
-        f"min(size) AS least, max(size) AS most FROM (SELECT {name} AS account, CAST({size} AS DOUBLE) AS size "
+        "sum(log10(size)) AS logs, sum(log10(size) * log10(size)) AS squares "
+        f"FROM (SELECT {name} AS account, CAST({size} AS DOUBLE) AS size "
         f"FROM source WHERE {quote_name(books.account.name)} IS NOT NULL AND {size} >= {_LEAST_AMOUNT}) AS sizes "
         "GROUP BY 1, 2"
     )
@@ -201,16 +202,22 @@ def _sizes(books: AccountMonths) -> _Sizes:
     place = {label: at for at, label in enumerate(names)}
     row = np.array([place[one] for one in labels], dtype=np.int64)
     digit = np.clip(wholes(found.column("digit")), 1, 9) - 1
-    made = _Sizes(
-        names, np.zeros((len(names), 9)), np.zeros(len(names)), np.zeros(len(names)), np.full(len(names), np.inf),
-        np.zeros(len(names)),
-    )  # fmt: skip
-    np.add.at(made.digits, (row, digit), wholes(found.column("postings")))
-    np.add.at(made.large, row, wholes(found.column("large")))
-    np.add.at(made.round, row, wholes(found.column("round")))
-    np.minimum.at(made.least, row, floats(found.column("least")))
-    np.maximum.at(made.most, row, floats(found.column("most")))
-    return made
+    digits = np.zeros((len(names), 9))
+    np.add.at(digits, (row, digit), wholes(found.column("postings")))
+
+    def summed(column: str) -> Floats:
+        return np.bincount(row, weights=floats(found.column(column)), minlength=len(names)).astype(np.float64)
+
+    logs, squares, n = summed("logs"), summed("squares"), digits.sum(axis=1)
+    spread = _spread(n, logs, squares)
+    whole = _spread(*(np.array([one.sum()]) for one in (n, logs, squares)))
+    return _Sizes(names, digits, summed("large"), summed("round"), spread, float(whole[0]) if names else 0.0)
+
+
+def _spread(n: Floats, sums: Floats, squares: Floats) -> Floats:
+    """The standard deviation of values by their number, sum and sum of squares."""
+    mean = sums / np.maximum(n, 1)
+    return np.asarray(np.sqrt(np.maximum(squares / np.maximum(n, 1) - mean**2, 0.0)))
 
 
 def _round(books: AccountMonths, sizes: _Sizes) -> Iterator[LedgerQuestion]:
@@ -237,14 +244,12 @@ def _digits(books: AccountMonths, sizes: _Sizes) -> Iterator[LedgerQuestion]:
 
     span, size = books.span(0, books.count - 1), f"abs({books.amount_sql})"
     expected = np.log10(1 + 1 / np.arange(1, 10))
-    looked: list[tuple[str | None, Floats, float, float]] = list(
-        zip(sizes.names, sizes.digits, sizes.least, sizes.most, strict=True)
-    )
+    looked: list[tuple[str | None, Floats, float]] = list(zip(sizes.names, sizes.digits, sizes.orders, strict=True))
     if looked:
-        looked.append((None, sizes.digits.sum(axis=0), float(sizes.least.min()), float(sizes.most.max())))
-    for account, counts, low, high in looked:
+        looked.append((None, sizes.digits.sum(axis=0), sizes.whole))
+    for account, counts, orders in looked:
         n = float(counts.sum())
-        if n < _MANY or np.log10(high / low) < _ORDERS:
+        if n < _MANY or orders < _ORDERS:
             continue
         apart = counts / n - expected
         p = float(chdtrc(8, float((n * apart**2 / expected).sum()))) * len(looked)
