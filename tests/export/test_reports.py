@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import shutil
 from pathlib import Path
 
 import pandas as pd
@@ -269,3 +270,26 @@ def test_spaces_within_numbers_are_kept_in_every_format(small: ga.Scan) -> None:
     for kind, reader in READERS.items():
         text = reader(made.made(kind)).replace("\u202f", "\u00a0").replace("\u00a0", "~").replace(" ", "~")
         assert "25~452~lignes" in text.replace("\n", "~"), kind
+
+
+def test_standing_jobs_are_sections_of_a_brief(sailings: Path, tmp_path: Path) -> None:
+    for name in ("ledger.csv", "own.csv", "operators.csv"):
+        shutil.copy(sailings.parent / name, tmp_path / name)
+    (tmp_path / "books.toml").write_text(
+        'source = "ledger.csv"\ntime = "day"\nmeasures = ["sum(amount)"]\nby = ["port"]\ntop = 1\n'
+        '[[section]]\nledger = "account"\nbase = ["4000 Fare revenue", "4100 Freight revenue"]\n'
+        '[[section]]\ntable = "port"\ncolumns = ["2024-Q3", "2025-Q3"]\nmeasure = "sum(amount)"\n'
+        '[[section]]\nfigures = "last complete month"\nmeasures = ["sum(amount)"]\n',
+        encoding="utf-8",
+    )
+    made = ga.report(ga.read_brief(tmp_path / "books.toml"))
+    assert {"ledger-accounts", "ledger-questions", "margin-bridge", "table", "key-figures"} <= set(made.ids)
+    claims = {section.id: section.claim for section in made.model.sections}
+    assert "6100 Insurance was" in claims["ledger-accounts"]
+    assert "Q3 2024" in claims["table"]
+    (tmp_path / "peers.toml").write_text(
+        'source = "operators.csv"\ntop = 1\n[[section]]\npeers = "own.csv"\nlike = "revenue"\ncategory = "trade"\n',
+        encoding="utf-8",
+    )
+    made = ga.report(ga.read_brief(tmp_path / "peers.toml"))
+    assert "Maintenance as a share of revenue is 8.8%" in next(s.claim for s in made.model.sections if s.id == "peers")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from os import PathLike
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation.measures import Measure, parse_measure
@@ -13,6 +14,7 @@ from ..charts.peer_charts import draw_strips
 from ..reports import Report as Model
 from ..sql.expressions import quote_name
 from ..support.errors import RequestError
+from ..support.shell import suggested
 from ..tables import Table, Timeline
 from ..text import Summary
 from ..text import peer_sentences as said
@@ -129,9 +131,9 @@ class PeersRequest(Request):
 
     call: ClassVar[str] = "peers"
     command: ClassVar[str] = "peers"
-    options: ClassVar[Mapping[str, str]] = {"measures": "-m", "where": "-w"}
+    options: ClassVar[Mapping[str, str]] = {"measures": "-m", "where": "-w", "named": "--peers"}
 
-    own: Any
+    own: Any = None
     measures: tuple[str, ...] | None = None
     per: tuple[str, ...] | None = None
     size: str | None = None
@@ -139,6 +141,16 @@ class PeersRequest(Request):
     named: tuple[str, ...] | None = None
     name: str | None = None
     better: Mapping[str, str] | None = None
+
+    def as_call(self) -> str:
+        """The call in Python: `ga.peers(own, source, size='revenue')`."""
+        given = ", ".join(f"{name}={value!r}" for name, value in self.given().items() if name != "own")
+        return f"ga.peers(own, source, {given})" if given else "ga.peers(own, source)"
+
+    def as_command(self, source: str) -> str:
+        """The command line: the own figures, then the peers' source."""
+        own = str(self.own) if isinstance(self.own, str | PathLike) else "own.csv"
+        return suggested(self.command, own, source, *replace(self, own=None)._words())
 
     def _answered(self, table: Table) -> PeerComparison:
         own = read(self.own)

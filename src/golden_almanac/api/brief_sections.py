@@ -120,12 +120,15 @@ def _figures(table: Table, what: str, section: _Said, brief: Brief) -> Any:
 
 def _ledger(table: Table, what: str, section: _Said, brief: Brief) -> Any:
     asked = {key: section[key] for key in ("amount", "base") if key in section}
-    return review_ledger(table, what, period=brief.get("time"), grain=brief.get("grain"), **asked)
+    found = review_ledger(table, what, period=brief.get("time"), grain=brief.get("grain"), **asked)
+    page = found.report()
+    # The headline stands above a page of its own; here it is the claim of its first section.
+    return page.replace(page.ids[0], claim=found.headline) if page.ids else page
 
 
 def _peers(table: Table, what: str, section: _Said, brief: Brief) -> Any:
     asked = {"name": section.get("company"), "size": section.get("like"), "category": section.get("category")}
-    found = peers(table, brief.folder / what, section.get("measures"), **asked)
+    found = peers(brief.folder / what, table, section.get("measures"), **asked)
     told = found.summary()
     return found.report().replace("peers", claim=told.headline, detail=told.text)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated
 
 import typer
@@ -53,17 +54,10 @@ def peers(
     ways = shared_options.pairs("--better", better, 'a column and a way, such as "dues=down"')
     show = shared_options.progress()
     own = opening.table(show)
+    # Both tables are read alike: what is private in one is so in the other, or refused where it is not there.
+    table = replace(opening, source=others, joins=()).table(show)
     found = ga.peers(
-        own,
-        others,
-        measure,
-        per=per,
-        size=size,
-        category=category,
-        named=named,
-        better=ways,
-        where=where,
-        progress=show,
+        own, table, measure, per=per, size=size, category=category, named=named, better=ways, where=where, progress=show
     )
     shared_options.clear_progress()
     if targets:

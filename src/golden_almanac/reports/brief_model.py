@@ -158,7 +158,7 @@ class BriefSection(_Part):
     cohorts: str | None = Field(None, description="Who stays, of the members that this column names, by active.")
     figures: str | None = Field(None, description="Key figures of this span, against what is usual.")
     ledger: str | None = Field(None, description="A review of the accounts that this column names.")
-    peers: str | None = Field(None, description="The figures, one row, beside those of this table of peers.")
+    peers: str | None = Field(None, description="The own figures, of this file, beside the rows, which are peers.")
     table: str | None = Field(None, description="A table of measures by this column, or by two with a comma.")
     draw: str | None = Field(None, description="A chart of this kind, of sql.")
     ask: str | None = Field(None, description="A question in English, answered of the rows.")
