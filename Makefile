@@ -32,5 +32,7 @@ $(VENV)/.run: $(VENV)/bin/python pyproject.toml
 	touch $@
 
 $(VENV)/.dev: $(VENV)/bin/python pyproject.toml
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -e '.[dev]'
+	@# Compiled by all processors at once, which takes half the time of one after the other.
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile -e '.[dev]'
+	-$(BIN)/python -m compileall -q -j 0 $(VENV)/lib > /dev/null 2>&1
 	touch $@ $(VENV)/.run

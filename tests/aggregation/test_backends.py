@@ -105,7 +105,7 @@ def asked(table: Table, dated: bool) -> Survey:
 
 
 @pytest.mark.parametrize("backend", BACKENDS[:-1])
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=5, deadline=None)
 @given(table=rows, only=slices)
 def test_cells_are_the_dictionary_of_groups(backend: str, table: list[tuple[Any, ...]], only: Only) -> None:
     dated = any(row[4] is not None for row in table)

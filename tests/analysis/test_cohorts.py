@@ -226,3 +226,11 @@ def test_a_log_of_the_same_few_and_odd_names_are_told_of() -> None:
     assert "<b>x</b>" not in page
     with pytest.raises(ga.ColumnError, match="not dates"):
         ga.cohorts(pd.DataFrame({"m": [None, "a"] * 10, "d": [pd.NaT] * 20}), "m", "d")
+
+
+def test_json_holds_each_cohort_with_its_ages() -> None:
+    found = ga.cohorts(HAND, "who", "day").to_dict()["cohorts"]
+    assert [(one["cohort"], one["size"]) for one in found] == [("2024-01-01", 2), ("2024-02-01", 2), ("2024-04-01", 1)]
+    ages = [(one["age"], one["active"], one["rate"]) for one in found[0]["ages"]]
+    assert ages == [(0, 2, 1.0), (1, 1, 0.5), (2, 0, 0.0), (3, 1, 0.5)]
+    assert {"low", "high"} <= set(found[0]["ages"][1])

@@ -99,7 +99,9 @@ def test_every_command_under_every_condition(condition: str, tmp_path: Path) -> 
     ]  # fmt: skip
     (tmp_path / "t.csv").write_text("date,quay,fare,late\n" + "\n".join(rows) + "\n", "utf-8")
     (tmp_path / "b.toml").write_text('source = "t.csv"\nformats = ["html", "json", "png"]\n', "utf-8")
-    (tmp_path / "commands.json").write_text(json.dumps(COMMANDS), "utf-8")
+    # What streams and widths are is nothing to files: those are written where the machine itself is another.
+    commands = [one for one in COMMANDS if "STD" not in str(CONDITIONS[condition]) or "-o" not in one]
+    (tmp_path / "commands.json").write_text(json.dumps(commands), "utf-8")
     environment = {
         key: value for key, value in os.environ.items() if key not in ("COLUMNS", "GOLDEN_ALMANAC_TRACE", "FORCE_COLOR")
     }
@@ -113,7 +115,7 @@ def test_every_command_under_every_condition(condition: str, tmp_path: Path) -> 
     assert ended.returncode == 0, ended.stderr
     told = json.loads((tmp_path / "told.json").read_text("utf-8"))
     lost = condition == "stdout full"
-    for number, (command, status) in enumerate(zip(COMMANDS, told, strict=True)):
+    for number, (command, status) in enumerate(zip(commands, told, strict=True)):
         if command in REFUSED:
             assert status == 2, (command, status)
         else:
@@ -123,16 +125,16 @@ def test_every_command_under_every_condition(condition: str, tmp_path: Path) -> 
             assert "Warning" not in text, (command, text)
             assert "A fault of this program" not in text, (command, text)
     if condition == "narrow":
-        for number in range(len(COMMANDS)):
+        for number in range(len(commands)):
             if (
-                "--json" not in COMMANDS[number]
-                and "--help" not in COMMANDS[number]
-                and "--sql" not in COMMANDS[number]
+                "--json" not in commands[number]
+                and "--help" not in commands[number]
+                and "--sql" not in commands[number]
             ):
                 assert all(
                     cell_len(LOOKS.sub("", line)) <= 40
                     for line in read(tmp_path, number)[0].splitlines()
-                    if COMMANDS[number][0] != "publish" and "--kinds" not in COMMANDS[number]
+                    if commands[number][0] != "publish" and "--kinds" not in commands[number]
                 )
 
 

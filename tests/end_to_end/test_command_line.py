@@ -212,3 +212,16 @@ def test_check(tmp_path: Path) -> None:
     assert "no sheet named" in refused("check", book, "--sheet", "Nowhere")
     assert run("scan", book, "--sheet", "Quay dues").returncode == 0
     assert "source itself" in refused("check", tmp_path / "dues.csv", "--fix", tmp_path / "dues.csv")
+
+
+def test_a_source_alone_says_what_it_holds_and_what_to_try(shop: Path, sailings: Path) -> None:
+    done = run(shop)
+    assert done.returncode == 0, done.stderr
+    assert "shop.csv: 6 rows and 5 columns" in done.stdout
+    assert "Figures: price, units" in done.stdout
+    tried = [line.split() for line in done.stdout.splitlines() if line.startswith("  golden-almanac")]
+    assert len(tried) == 3
+    for words in tried[:1]:
+        assert run(*words[1:]).returncode == 0
+    # What is neither a command nor a file is told as before.
+    assert "No such command" in run("nothing.csv").stderr

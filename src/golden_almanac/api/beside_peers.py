@@ -77,13 +77,14 @@ class PeerComparison(Result):
         return said.peers_caveats(self.result, self.size, self.category)
 
     def to_frame(self) -> pd.DataFrame:
-        """One row a figure: measure, per, own, median, best_quarter, quantile, low and high (of its 95% range), gap,
-        gap_amount (to the better quarter), half_gap_amount (half the way to the median), better, n."""
+        """One row a figure: measure, per, times (so many of per: a thousand, a million), own, median, best_quarter,
+        quantile, low and high (of its 95% range), gap, gap_amount (to the better quarter), half_gap_amount (half the
+        way to the median), better, n."""
         import pandas as pd
 
         return pd.DataFrame([
             {
-                "measure": line.measure, "per": line.per, "own": line.own, "median": line.median,
+                "measure": line.measure, "per": line.per, "times": line.times, "own": line.own, "median": line.median,
                 "best_quarter": line.best, "quantile": line.quantile, "low": line.low, "high": line.high,
                 "gap": line.gap, "gap_amount": line.gap_amount, "half_gap_amount": line.half_worth,
                 "better": line.way, "n": line.n,

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 
+from ..analysis.cohort_log import Cohort
 from ..analysis.cohorts import CohortTable, cohorts_of
 from ..charts import Chart
 from ..charts.cohort_charts import draw_curves, draw_triangle
@@ -82,12 +83,26 @@ class Cohorts(Result):
         """A row a cohort: its members, and the share active by age; all together last."""
         return (said.cohort_table(self.result),)
 
+    def _cohort(self, one: Cohort) -> dict[str, Any]:
+        """A cohort with its ages that are over."""
+        measured = self.result.measure is not None
+        return {
+            "cohort": str(one.period.start),
+            "size": one.size,
+            "ages": [
+                {"age": age, "active": int(one.active[age]), "rate": float(one.share[age]), "low": float(one.low[age]),
+                 "high": float(one.high[age])}
+                | ({"value": float(one.value[age]), "value_per_member": float(one.per_member[age])} if measured else {})
+                for age in range(self.result.ages) if np.isfinite(one.active[age])
+            ],
+        }  # fmt: skip
+
     def _figures(self) -> dict[str, Any]:
         found = self.result
         left = found.survival
         return {
             "sql": self.sql,
-            "cohorts": self.to_frame().to_dict("records"),
+            "cohorts": [self._cohort(one) for one in found.cohorts if one.size],
             "pooled": [
                 {"age": age, "members": int(found.observed[age]), "share": float(share)}
                 for age, share in enumerate(found.pooled) if np.isfinite(share)

@@ -30,7 +30,8 @@ def staying(parse: Parse, parts: Parts, intent: str) -> Asked:
     aside(parse, "aggregate", "share", "rows")
     if parse.table.with_role(Role.TIME) == []:
         raise Problem("Who stays can only be told of a table with dates.", "no dates")
-    member = _named(parse, "dk") or members_of(parse.table)
+    known = _members(parse.table)
+    member = _named(parse, known) or (known[0] if known else None)
     if member is None:
         raise Problem("Which column names those who stay or leave? No column does.", "no members")
     return Asked(intent="staying", by=(member,), filters=conditions(parse, parts))
@@ -39,18 +40,20 @@ def staying(parse: Parse, parts: Parts, intent: str) -> Asked:
 def books(parse: Parse, parts: Parts, intent: str) -> Asked:
     """ "review the accounts", "what should I ask the bookkeeper"."""
     aside(parse, "aggregate", "unusual")
-    account = _named(parse, "d") or accounts_of(parse.table)
+    known = _accounts(parse.table)
+    account = _named(parse, known) or (known[0] if known else None)
     if account is None:
         raise Problem("Which column holds the accounts? No column is called so.", "no accounts")
     return Asked(intent="books", by=(account,), filters=conditions(parse, parts))
 
 
-def _named(parse: Parse, codes: str) -> str | None:
-    """The first column of such a kind that is named, and the others set aside; "by" before it says nothing more."""
+def _named(parse: Parse, known: list[str]) -> str | None:
+    """The first of some columns that is named, and the others set aside; "by" before it says nothing more. Any other
+    column is left, so that the question is refused: routes do not lapse."""
     named = []
-    for place in parse.columns(codes):
+    for place in parse.free("column"):
         column = parse.column(place)
-        if column is not None:
+        if column is not None and column.name in known:
             before = parse.back(place)
             if parse.kind(before) == "by":
                 parse.use(before, "by")
@@ -59,22 +62,24 @@ def _named(parse: Parse, codes: str) -> str | None:
     return named[0] if named else None
 
 
-def members_of(table: Table) -> str | None:
-    """The column that names those who come again: by its words, else by what identifiers look like."""
+def _members(table: Table) -> list[str]:
+    """The columns that may name those who come again, the likeliest first: by their words, else by what identifiers
+    look like."""
     texts = [
         one for one in table.columns
         if one.role in (Role.KEY, Role.TEXT, Role.DIMENSION) and 1 < one.distinct < table.rows and one.type != "boolean"
     ]  # fmt: skip
     called = [one for one in texts if any(word in fold(one.name) for word in _MEMBERS)]
     ids = [one for one in texts if fold(one.name).endswith(("_id", " id", "nr", "number")) or one.role is Role.KEY]
-    found = called or ids
-    return max(found, key=lambda one: one.distinct).name if found else None
+    return [one.name for one in sorted(called or ids, key=lambda one: -one.distinct)]
 
 
-def accounts_of(table: Table) -> str | None:
-    """The column of accounts, by its name."""
-    found = [one for one in table.columns if any(word in fold(one.name) for word in _ACCOUNTS) and one.type == "text"]
-    return found[0].name if found else None
+def _accounts(table: Table) -> list[str]:
+    """The columns of accounts, by their names."""
+    return [
+        one.name for one in table.columns
+        if any(word in fold(one.name) for word in _ACCOUNTS) and one.type == "text"
+    ]  # fmt: skip
 
 
 def dates_of(table: Table) -> tuple[str, str | None]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import sys
 from typing import Any, NoReturn
 
 import typer
@@ -19,6 +20,7 @@ from . import (
     drivers_command,
     editions_command,
     figures_command,
+    first_look,
     forecast_command,
     growth_command,
     ledger_command,
@@ -90,8 +92,9 @@ def _common(
 def main() -> NoReturn:
     """Entry point: 0 done, 2 when the request or the data cannot be used, 141 when the reader of the output left."""
     streams.prepare()
+    alone = first_look.wanted(sys.argv[1:], {str(one.name) for one in app.registered_commands})
     try:
-        status = app(standalone_mode=False)
+        status = app(standalone_mode=False) if alone is None else first_look.first_look(alone)
     except KeyboardInterrupt:
         status = _STOPPED
     except Exception as problem:  # noqa: BLE001
