@@ -14,7 +14,7 @@ import pandas as pd
 
 import golden_almanac as ga
 
-MONTHS = pd.period_range("2022-04", periods=36, freq="M")
+MONTHS = pd.period_range("2022-01", periods=36, freq="M")
 _ACCOUNTS = 40
 SLIPS = ("twice", "sign", "shifted", "drift")
 

@@ -89,6 +89,25 @@ def test_figures_are_those_of_an_independent_query(rows: list[tuple[int, int, in
     assert sum(part["own"] - part["peers"] for part in gap) == pytest.approx(sum(part["gap"] for part in gap))
 
 
+def test_a_total_among_the_costs_does_not_count_twice() -> None:
+    plain = ga.peers(OWN, PEERS).to_dict()["gap"]
+    both = [frame.assign(all_costs=frame["material"] + frame["wages"]) for frame in (OWN, PEERS)]
+    found = ga.peers(*both)
+    assert [part["measure"] for part in found.to_dict()["gap"]] == [part["measure"] for part in plain]
+    assert "all_costs" in set(found.to_frame()["measure"])
+
+
+def test_what_counts_heads_is_not_told_as_money() -> None:
+    own = OWN.assign(staff=30, customers=10)
+    peers = PEERS.assign(customers=[100, 220, 90, 130, 160, 150, 2100])
+    text = str(ga.peers(own, peers, better={"customers": "up"}).summary("long"))
+    assert "half the gap is" in text
+    assert "in customers" in text
+    assert not any("Customers" in line and "worth" in line for line in text.splitlines())
+    # A thing that is larger than revenue, or hardly there beside it, is no share of it.
+    assert "share of revenue is 10%" not in text
+
+
 def test_peers_that_are_alike_are_not_told_apart() -> None:
     import numpy as np
 

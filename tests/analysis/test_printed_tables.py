@@ -51,12 +51,71 @@ def test_the_others_stand_together_and_shares_add_up() -> None:
     assert printed.total == ("Total", "150", "100%")
 
 
+def test_the_others_of_rates_are_worked_out_from_their_rows() -> None:
+    printed = ga.table_of(TRADE, "town", "item", "sum(sales) / sum(units)", top=1).tables()[0]
+    first, rest = printed.rows
+    # Bergen 20 over 1; of the others tea is 70 over 20, cake 60 over 2.
+    assert (first[0], first[1]) == ("Bergen", "20")
+    assert rest == ("3 others", "30", "3.500", "5.909")
+    nested = ga.table_of(TRADE, ["region", "town"], None, "sum(sales)", top=1).tables()[0]
+    assert [row[0].strip() for row in nested.rows] == ["South", "Rome", "1 other", "North", "Oslo", "1 other"]
+    assert [row[1] for row in nested.rows] == ["105", "100", "5", "45", "25", "20"]
+
+
+def test_months_down_and_years_across() -> None:
+    days = pd.date_range("2022-01-01", "2024-06-30")
+    frame = pd.DataFrame(
+        {"day": days, "site": "A", "sales": [float(day.month * (1 + (day.year == 2023))) for day in days]}
+    )
+    found = ga.table_of(frame, "month", "year", "sum(sales)")
+    printed = found.tables()[0]
+    assert printed.heads == ("Period", "2022", "2023", "2024 (part)")
+    assert [row[0] for row in printed.rows][:2] == ["January", "February"]
+    assert printed.rows[11] == ("December", "372", "744", "–")
+    # Months of which there are three and months of which there are two are not added up beside each other.
+    assert found.headline == "Sales, 2023: December is highest with 744."
+    assert ga.table_of(frame, "quarter", "year", "sum(sales)").tables()[0].rows[3][0] == "Q4"
+    told = ga.read(frame).sql(found.sql)
+    assert told["sum(sales)"].sum() == pytest.approx(frame["sales"].sum())
+    german = found.in_language("de").tables()[0]
+    assert german.rows[0][0] == "Januar"
+
+
+def test_what_was_planned_is_no_part_of_the_sum() -> None:
+    both = pd.concat([TRADE.assign(scenario="Actual"), TRADE.assign(scenario="Budget", sales=TRADE["sales"] * 3)])
+    found = ga.table_of(both, "region", None, "sum(sales)")
+    assert found.tables()[0].total == ("Total", "150")
+    assert any("Budget" in text for text in found.caveats())
+    # Told apart they stand beside each other.
+    beside = ga.table_of(both, "region", "scenario", "sum(sales)").to_frame()
+    assert beside[beside["region"].isna()]["value"].tolist() == [450.0, 150.0]
+    # The same of a total, and of what members bring.
+    assert ga.total(both, "sum(sales)").value == 150.0
+    assert any("Budget" in text for text in ga.total(both, "sum(sales)").caveats())
+    assert ga.total(both, "count(*)").value == 12
+    brought = ga.cohorts(both, "town", "day", measure="sum(sales)").to_frame()
+    assert brought["value"].sum() <= 150.0
+
+
+def test_one_statement_gives_the_cells_of_all_spans() -> None:
+    found = ga.table_of(TRADE, "region", ["2024-Q1", "2025-Q1"], ["sum(sales)", "sum(units)"])
+    told = ga.read(TRADE).sql(found.sql)
+    cells = found.to_frame().dropna(subset=["region"])
+    for _, row in cells.iterrows():
+        own = told[(told["span"] == row["column"]) & (told["region"] == row["region"])]
+        assert own[row["measure"]].iloc[0] == row["value"]
+
+
 def test_a_year_that_is_not_over_is_marked_and_set_against_none() -> None:
     days = pd.date_range("2023-01-01", "2025-04-20")
     frame = pd.DataFrame({"day": days, "site": ["A", "B"] * (len(days) // 2) + ["A"] * (len(days) % 2), "sales": 1.0})
     found = ga.table_of(frame, "site", ["2024", "2025"], "sum(sales)")
     assert found.tables()[0].heads == ("Site", "2024", "2025 (part)")
     assert "Not all of the data of 2025 are there." in found.caveats()
+    # Without a change the value of the last year that is over is what matters.
+    assert found.headline.startswith("Sales, 2024: A is highest")
+    with pytest.raises(ga.RequestError, match="that are over"):
+        ga.table_of(frame, "site", ["2024", "2025"], "sum(sales)", order="change")
     assert ga.table_of(frame, "site", "year", "sum(sales)").tables()[0].heads[-2:] == ("2025 (part)", "Total")
 
 
@@ -102,7 +161,7 @@ def test_every_cell_is_what_an_independent_query_gives(rows: list[tuple[int, str
         ({"rows": "region", "columns": ["2024-Q1", "2024-Q1"]}, "different"),
         ({"rows": "region", "cells": "stars"}, "heat or bars"),
         ({"rows": "region", "order": "change"}, "no two spans"),
-        ({"rows": "month", "columns": "year"}, "rows are periods"),
+        ({"rows": "year", "columns": "month"}, "months or quarters"),
         ({"rows": "region", "columns": "day"}, "24 at most"),
     ],
 )

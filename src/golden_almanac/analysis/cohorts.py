@@ -7,7 +7,7 @@ that lie in the future, are blank.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -22,6 +22,7 @@ from ..support.errors import ColumnError, PeriodError, RequestError
 from ..tables import Column, Grain, Table, Timeline
 from .cohort_log import Cohort, Floats, MemberPeriods
 from .odd_cohorts import LEAST_COHORTS, LEAST_MEMBERS, OddCohort, normal_p, odd_cohorts
+from .one_kind import Note, of_one_kind
 from .scan_pipeline import timeline_for
 
 #: Members without a hole between their first and last period, from which members are said to end once.
@@ -68,6 +69,7 @@ class CohortTable:
     unfinished: int
     founders: int
     sql: str
+    notes: tuple[Note, ...] = ()
 
     @property
     def ages(self) -> int:
@@ -96,6 +98,8 @@ def cohorts_of(
             "Cohorts", member, f"left out where groups of fewer than {table.minimum} rows are not shown: they follow "
             "members one by one"
         )  # fmt: skip
+    # What members bring is added up: of one currency, and of what was, not of what was planned.
+    table, notes = of_one_kind(table, by) if measure is not None else (table, ())
     who, when = table.column(member, "the members"), table.column(active, "the days of activity")
     since = None if joined is None else table.column(joined, "the days of joining")
     for column in (when, since):
@@ -109,7 +113,7 @@ def cohorts_of(
     told = None if measure is None else _measure(measure, table)
     asked = [table.column(name, "--by") for name in by]
     found = _asked(table, who, when, since, line, told, asked)
-    return _made(table, who, when, since, line, told, asked, found)
+    return replace(_made(table, who, when, since, line, told, asked, found), notes=notes)
 
 
 def _measure(text: str, table: Table) -> Measure:

@@ -7,7 +7,7 @@ average of rates.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
@@ -19,19 +19,23 @@ from ..engine.arrow_arrays import floats
 from ..support.errors import PeriodError, RequestError
 from ..tables import Column, Grain, Period, Table, Timeline
 from .change.compared_periods import span_of
+from .one_kind import Note, of_one_kind
 from .scan_pipeline import timeline_for
-from .total_statement import Statement, Wanted
+from .settled_figures import settled
+from .total_statement import Cycle, Statement, Wanted
 
 Floats = npt.NDArray[np.float64]
 Key = tuple[Any, ...]
+#: Rows that come again in every column.
+_CYCLES = {(Grain.MONTH, Grain.YEAR): Cycle.MONTH, (Grain.QUARTER, Grain.YEAR): Cycle.QUARTER}
 #: Columns of one measure at most, and measures.
 _ACROSS, _MEASURES = 24, 8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PrintedRow:
-    """A row: its labels, from the outer to the inner one, `depth` 0 for an outer one that others follow; `key` is None
-    for the labels that are put together, the total has none."""
+    """A row: its labels, from the outer to the inner one, `depth` 0 for an outer one that others follow; `others`
+    counts the labels that are put together in it."""
 
     labels: Key
     depth: int = 0
@@ -42,8 +46,9 @@ class PrintedRow:
 class PrintedTable:
     """`values` of each measure, shape (measures, rows, columns); `totals` of each column, shape (measures, columns);
     `whole` of each row over all columns, shape (measures, rows), and `all` of the whole table, shape (measures,): both
-    None where columns are spans. `change` tells the last span against the first, shape (measures, rows), `total_change`
-    that of the totals. `sql` gives the figures again, one statement a span."""
+    None where columns are spans, or rows the months of any year (`cycle`). `change` tells the last span against the
+    first, shape (measures, rows), `total_change` that of the totals. `sql` gives the cells again, in one statement;
+    `notes` say what of other scenarios and currencies is left out."""
 
     table: Table
     line: Timeline | None
@@ -60,6 +65,8 @@ class PrintedTable:
     total_change: Floats | None
     sorted_by: str
     sql: str
+    cycle: Cycle | None
+    notes: tuple[Note, ...]
 
     def span(self, column: Any) -> Period | None:
         """The period that a column is, or a row that is one."""
@@ -67,7 +74,7 @@ class PrintedTable:
             return column
         if not isinstance(column, date) or self.line is None:
             return None
-        grain = Grain(self.across) if self.across in tuple(Grain) else Grain(self.down[0])
+        grain = Grain(str(self.across) if self.across in tuple(Grain) else self.down[0])
         calendar = self.line.calendar
         number = int(calendar.number(grain, np.array([column], dtype="datetime64[D]"))[0])
         return calendar.period(grain, number)
@@ -91,6 +98,7 @@ def printed_table_of(
     top: int | None,
 ) -> PrintedTable:
     """The table. Raises ColumnError, ExpressionError, PeriodError, RequestError."""
+    table, notes = of_one_kind(table, [*rows, *columns])
     line = timeline_for(table, time, None)
     down, grain = _down(table, rows)
     chosen = tuple(parse_measure(text, table) for text in measures) if measures else (ROWS,)
@@ -99,9 +107,16 @@ def printed_table_of(
     across, spans = _across(table, line, columns)
     if (spans or grain is not None or isinstance(across, Grain)) and line is None:
         raise PeriodError(f"{table.name} has no dates, so no period can be told. Name the column of dates.")
-    grid = _Grid(table, line, chosen, down, grain, across, spans)
+    cycle = None
+    if isinstance(across, Grain) and grain is not None:
+        # Months down and years across: each row is a month of any year.
+        cycle = _CYCLES.get((grain, across))
+        if cycle is None:
+            raise RequestError("The columns", str(across), "year where the rows are months or quarters; else no grain")
+        grain = None
+    grid = _Grid(table, line, chosen, down, grain, cycle, across, spans)
     cells, keys = grid.cells()
-    return _kept(grid, cells, keys, order, top)
+    return _kept(grid, cells, keys, order, top, notes)
 
 
 def _down(table: Table, rows: Sequence[str]) -> tuple[tuple[Column, ...], Grain | None]:
@@ -140,8 +155,14 @@ class _Grid:
     measures: tuple[Measure, ...]
     down: tuple[Column, ...]
     grain: Grain | None
+    cycle: Cycle | None
     across: Column | Grain | None
     spans: tuple[Period, ...]
+
+    @property
+    def depth(self) -> int:
+        """How many labels a row has."""
+        return max(len(self.down), 1)
 
     def statement(self, down: int, across: bool, span: Period | None) -> Statement:
         """By the first so many labels of a row, and by column."""
@@ -152,43 +173,51 @@ class _Grid:
         elif across and isinstance(self.across, Grain):
             grain = self.across
         least = (*self.measures, ROWS) if self.table.minimum > 1 and ROWS not in self.measures else self.measures
-        return Statement(self.table, Wanted(measures=least, by=tuple(by), grain=grain, span=span), self.line)
+        cycle = self.cycle if down else None
+        wanted = Wanted(measures=least, by=tuple(by), grain=grain, cycle=cycle, span=span)
+        return Statement(self.table, wanted, self.line)
 
     def asked(self, down: int, across: bool) -> dict[Key, dict[Any, Floats]]:
         """The measures by the labels of a row, then by column."""
         made: dict[Key, dict[Any, Floats]] = {}
         for span in self.spans or (None,):
-            found = self.table.store.query(self.statement(down, across, span).grouped(span))
-            names = found.column_names
+            statement = self.statement(down, across, span)
+            found = self.table.store.query(statement.grouped(span))
             if self.table.minimum > 1 and (floats(found.column(ROWS.name)) < self.table.minimum).any():
                 raise RequestError(
                     "The table", " by ".join(column.name for column in self.down),
                     f"one whose every cell has {self.table.minimum} rows: ask for fewer columns",
                 )  # fmt: skip
-            values = np.array([floats(found.column(measure.name)) for measure in self.measures])
-            labels = [
-                found.column(place).to_pylist()
-                for place in range(len(names))
-                if names[place] in self._keys(down, across)
-            ]
+            values = np.array(
+                [settled(self.table, measure, floats(found.column(measure.name))) for measure in self.measures]
+            )
+            labels = [found.column(place).to_pylist() for place in range(len(statement.keys))]
             for place in range(found.num_rows):
                 key = [column[place] for column in labels]
                 top = (str(span.start), str(span.end)) if span is not None else None
                 if across and self.across is not None:
-                    # Dates stand last, so the column is the last label but where rows are periods.
-                    top = key.pop(0 if self.grain is not None and isinstance(self.across, Column) else -1)
+                    top = key.pop(self._column_at)
                 made.setdefault(tuple(key), {})[top] = values[:, place]
         return made
 
-    def _keys(self, down: int, across: bool) -> set[str]:
-        return {name for name, _ in self.statement(down, across, None).keys}
+    @property
+    def _column_at(self) -> int:
+        """Where the column stands among the labels: dimensions first, then the period, then its place in the year."""
+        if self.cycle is not None or (self.grain is not None and isinstance(self.across, Column)):
+            return 0
+        return -1
+
+    def without(self, rows: Sequence[Key]) -> _Grid:
+        """The same over the rows of the table that none of some rows stands for, all of one outer label."""
+        own = [" AND ".join(self.table.equals(column.name, label) for column, label in zip(self.down, row, strict=True))
+               for row in rows]  # fmt: skip
+        outer = [] if len(self.down) < 2 else [self.table.equals(self.down[0].name, rows[0][0])]
+        condition = " AND ".join([*outer, f"NOT ({' OR '.join(f'({one})' for one in own)})"])
+        return replace(self, table=self.table.filter(condition), down=())
 
     def cells(self) -> tuple[dict[Key, dict[Any, Floats]], list[Any]]:
         """The cells, and the columns in their order."""
-        if isinstance(self.across, Grain) and self.grain is not None:
-            raise RequestError("The columns", str(self.across), "a dimension or spans where the rows are periods")
-        depth = max(len(self.down), 1)
-        cells = self.asked(depth, True)
+        cells = self.asked(self.depth, True)
         tops = {top for row in cells.values() for top in row}
         if self.spans:
             ordered: list[Any] = [(str(span.start), str(span.end)) for span in self.spans]
@@ -206,25 +235,31 @@ class _Grid:
 
 
 def _kept(
-    grid: _Grid, cells: dict[Key, dict[Any, Floats]], columns: list[Any], order: str | None, top: int | None
-) -> PrintedTable:
+    grid: _Grid, cells: dict[Key, dict[Any, Floats]], columns: list[Any], order: str | None, top: int | None,
+    notes: tuple[Note, ...],
+) -> PrintedTable:  # fmt: skip
     """The rows in their order, with the outer ones among them and the total below."""
     none = np.full(len(grid.measures), np.nan)
     spread = [one.get(()) or {} for one in (grid.asked(0, True), grid.asked(0, False))]
-    whole = None if grid.spans else grid.asked(max(len(grid.down), 1), False)
+    whole = None if grid.spans else grid.asked(grid.depth, False)
     outer = grid.asked(1, True) if len(grid.down) == 2 else {}
     outer_whole = grid.asked(1, False) if len(grid.down) == 2 and not grid.spans else {}
-    wanted = order or ("label" if grid.grain is not None else "change" if len(grid.spans) > 1 else "value")
+    # A span that is not over is not set against one that is.
+    whole_spans = grid.line is not None and all(
+        one.end <= grid.line.reported_to and one.start >= grid.line.period(0).start for one in grid.spans
+    )
+    changed = len(grid.spans) > 1 and whole_spans
+    periods = grid.grain is not None or grid.cycle is not None
+    wanted = order or ("label" if periods else "change" if changed else "value")
     if wanted not in ("value", "change", "label"):
         raise RequestError("The order", wanted, "value, change or label")
-    if wanted == "change" and len(grid.spans) < 2:
-        raise RequestError(
-            "The order", "change", "value or label where there are no two spans to set beside each other"
-        )
+    if wanted == "change" and not changed:
+        instead = "value or label where there are no two spans that are over to set beside each other"
+        raise RequestError("The order", "change", instead)
 
     def weight(key: Key, source: dict[Key, dict[Any, Floats]], sums: dict[Key, dict[Any, Floats]] | None) -> Any:
         row = source.get(key, {})
-        label = tuple((one is None, str(one)) for one in key)
+        label = tuple((one is None, one if isinstance(one, int) else 0, str(one)) for one in key)
         if wanted == "label":
             return label
         if wanted == "change":
@@ -242,33 +277,34 @@ def _kept(
         values.append(np.array([source.get(top, none) for top in columns]).T)
         sums.append(total)
 
+    def put_all(keys: list[Key]) -> None:
+        ordered = sorted(keys, key=lambda key: weight(key, cells, whole))
+        for key in ordered[:top]:
+            put(PrintedRow(labels=key, depth=1), cells[key], (whole or {}).get(key, {}).get(None, none))
+        count = len(ordered[top:]) if top is not None and not periods else 0
+        if count:
+            rest = grid.without(ordered[:top])
+            beside = {} if grid.spans else rest.asked(0, False)
+            put(
+                PrintedRow(labels=(*ordered[0][:-1], None), depth=1, others=count),
+                rest.asked(0, True).get((), {}), beside.get((), {}).get(None, none),
+            )  # fmt: skip
+
     if outer:
         for first in sorted(outer, key=lambda key: weight(key, outer, outer_whole or None)):
             put(PrintedRow(labels=first), outer[first], outer_whole.get(first, {}).get(None, none))
-            inner = [key for key in cells if key[:1] == first]
-            for key in sorted(inner, key=lambda key: weight(key, cells, whole))[:top]:
-                put(PrintedRow(labels=key, depth=1), cells[key], (whole or {}).get(key, {}).get(None, none))
+            put_all([key for key in cells if key[:1] == first])
     else:
-        ordered = sorted(cells, key=lambda key: weight(key, cells, whole))
-        for key in ordered[:top]:
-            put(PrintedRow(labels=key, depth=1), cells[key], (whole or {}).get(key, {}).get(None, none))
-        rest = ordered[top:] if top is not None else []
-        if rest and all(measure.additive and not measure.level for measure in grid.measures):
-            summed = {column: np.nansum([cells[key].get(column, none) for key in rest], axis=0) for column in columns}
-            total = np.nansum([(whole or {}).get(key, {}).get(None, none) for key in rest], axis=0)
-            put(PrintedRow(labels=(None,), depth=1, others=len(rest)), summed, total)
+        put_all(list(cells))
     body = np.stack(values, axis=1)
     totals = np.array([spread[0].get(column, none) for column in columns]).T
-    # A span that is not over is not set against one that is.
-    whole_spans = grid.line is not None and all(
-        one.end <= grid.line.reported_to and one.start >= grid.line.period(0).start for one in grid.spans
-    )
-    changed = len(grid.spans) > 1 and whole_spans
+    # Of the months of any year some are there oftener than others: their sums say nothing.
+    added = not grid.spans and grid.cycle is None
     return PrintedTable(
         table=grid.table,
         line=grid.line,
         measures=grid.measures,
-        down=tuple(column.name for column in grid.down) or (str(grid.grain),),
+        down=tuple(column.name for column in grid.down) or (str(grid.grain or grid.cycle),),
         across=None
         if grid.across is None
         else grid.across.name
@@ -278,12 +314,21 @@ def _kept(
         rows=tuple(rows),
         values=body,
         totals=totals,
-        whole=None if grid.spans else np.array(sums).T,
-        all=None if grid.spans else spread[1].get(None, none),
+        whole=np.array(sums).T if added else None,
+        all=spread[1].get(None, none) if added else None,
         change=body[:, :, -1] - body[:, :, 0] if changed else None,
         total_change=totals[:, -1] - totals[:, 0] if changed else None,
         sorted_by=wanted,
-        sql=";\n".join(
-            grid.statement(max(len(grid.down), 1), True, span).grouped(span) for span in grid.spans or (None,)
-        ),
+        sql=_check(grid),
+        cycle=grid.cycle,
+        notes=notes,
     )
+
+
+def _check(grid: _Grid) -> str:
+    """The cells in one statement: those of several spans below each other, with their days."""
+    made = [grid.statement(grid.depth, True, span).grouped(span) for span in grid.spans or (None,)]
+    if len(made) == 1:
+        return made[0]
+    days = [f"'{span.start} to {span.end}'" for span in grid.spans]
+    return " UNION ALL ".join(f"SELECT {day} AS span, * FROM ({one})" for day, one in zip(days, made, strict=True))

@@ -17,11 +17,10 @@ from ..support import progress
 from ..support.errors import ColumnError, RequestError, SourceError
 from ..tables import Column, Grain, Role, Table, Timeline
 from ..tables.disclosure import folded
-from ..tables.meaning.mixed_units import mixed_units_of
-from ..tables.meaning.scenarios import scenarios_of
 from ..tables.timeline import FEWEST_ROWS, timeline_of
 from . import detectors
 from .change import why
+from .one_kind import of_one_kind
 from .planned_survey import planned_survey
 from .scan_options import Steering
 from .weighing import found_in, sure_but_small, weigh
@@ -56,7 +55,7 @@ def survey_of(
     Raises ColumnError, ExpressionError or RequestError.
     """
     whole = table
-    table, notes = _of_one_kind(table, by or ())
+    table, notes = of_one_kind(table)
     if table.minimum > 1 and by:
         # A number that groups are made by is a label like others.
         numbers = [name for name in by if table.column(name, "--by").type == "number"]
@@ -79,22 +78,6 @@ def survey_of(
         notes=notes,
         least_rows=max(least_rows, table.minimum),
     )
-
-
-def _of_one_kind(table: Table, by: Sequence[str]) -> tuple[Table, tuple[tuple[str, dict[str, Any]], ...]]:
-    """The rows whose amounts may be added up: those of one scenario and of one currency or unit; with what is to be
-    said of the others."""
-    notes: list[tuple[str, dict[str, Any]]] = []
-    plans = scenarios_of(table)
-    if plans is not None:
-        table = table.filter(table.equals(plans.column, plans.read))
-        notes.append(("scenarios", {"column": plans.column, "read": plans.read, "others": list(plans.others)}))
-    units = mixed_units_of(table)
-    if units is not None:
-        table = table.filter(table.equals(units.column, units.read))
-        facts = {"column": units.column, "read": units.read, "others": list(units.others)}
-        notes.append(("currencies" if units.currency else "units", facts))
-    return table, tuple(notes)
 
 
 def scan(

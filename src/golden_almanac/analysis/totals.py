@@ -19,10 +19,13 @@ from ..support.errors import ExpressionError, PeriodError, RequestError
 from ..tables import Grain, Period, Role, Table, Timeline
 from .change.compared_periods import check_apart, check_inside, is_unfinished, span_of
 from .scan_pipeline import timeline_for
+from .settled_figures import settled
 from .total_statement import Cycle, Statement, Wanted, of_levels
 
 #: How groups may be ranked: by the figure, by its change since the baseline, or by that in percent.
 RANKED_BY = ("value", "change", "change_pct")
+#: What stands for a figure with any number of decimals.
+_ANY = Measure(name="share", sql="", label="share", kind="other", top=())
 _MEDIAN = re.compile(r"\s*median\s*\((.+)\)\s*", re.IGNORECASE | re.DOTALL)
 
 
@@ -163,6 +166,7 @@ def totals(table: Table, wanted: Wanted, line: Timeline | None) -> Totals:
     heads = tuple(answer.column_names)
     rows = [tuple(map(_plain, row.values())) for row in answer.to_pylist()]
     labels = statement.labels
+    rows = _settled(table, wanted, heads, labels, rows)
     groups, runner_up = len(rows), None
     if wanted.top is not None and labels and len(rows) > wanted.top:
         runner_up, rows = rows[wanted.top], rows[: wanted.top]
@@ -193,11 +197,37 @@ def _beside(made: Totals, statement: Statement) -> Totals:
         if before.start >= begun:
             value = _scalar(table, f"SELECT {measure.sql} FROM source WHERE {statement.rows_of(before)}")
             if value is not None:
-                return replace(made, year_before=(before, float(value)))
+                return replace(made, year_before=(before, _one(table, measure, value)))
     if made.labels and not of_levels((measure,)) and measure.kind in ("additive", "mean", "ratio"):
         value = _scalar(table, f"SELECT {measure.sql} FROM source WHERE {statement.condition(wanted.span)}")
-        return replace(made, whole=None if value is None else float(value))
+        return replace(made, whole=None if value is None else _one(table, measure, value))
     return made
+
+
+def _settled(
+    table: Table, wanted: Wanted, heads: Sequence[str], labels: int, rows: list[tuple[Any, ...]]
+) -> list[tuple[Any, ...]]:
+    """The rows with figures that do not hang on the order in which the engine added them."""
+    named = {measure.name: measure for measure in wanted.measures}
+    columns: list[Sequence[Any]] = list(zip(*rows, strict=True))
+    for place, head in enumerate(heads[labels:] if columns else (), start=labels):
+        kept = [at for at, value in enumerate(columns[place]) if isinstance(value, float)]
+        if not kept:
+            continue
+        # A baseline and a change have the decimals of their measure; a share, a percentage, an average have not.
+        measure = named.get(head) or (named[heads[labels]] if head in ("baseline", "change") else _ANY)
+        if wanted.per is not None:
+            measure = _ANY
+        told = settled(table, measure, np.array([columns[place][at] for at in kept]))
+        column = list(columns[place])
+        for at, value in zip(kept, told.tolist(), strict=True):
+            column[at] = value
+        columns[place] = column
+    return list(zip(*columns, strict=True)) if columns else rows
+
+
+def _one(table: Table, measure: Measure, value: Any) -> float:
+    return float(settled(table, measure, np.array([float(value)]))[0])
 
 
 def _plain(value: Any) -> Any:

@@ -26,6 +26,7 @@ from ..reports.between_editions import Restated, SinceLast, since_last
 from ..reports.brief import Brief
 from ..reports.edition_record import EditionRecord, PeriodTotal, ToldFinding
 from ..reports.people_edits import WORDS
+from ..sql.content_numbers import rows_number
 from ..sql.expressions import quote_name
 from ..support.errors import SourceError
 from ..tables import Period, Table
@@ -212,12 +213,11 @@ def shown_findings(report: Report, made: BriefReport) -> list[Finding]:
 
 
 def fingerprint_of(table: Table) -> str:
-    """A digest of the table's rows: the same for the same rows in the same order; of a table left in its file by the
-    engine's own hashes, which another version of it may make otherwise."""
+    """A digest of the table's rows: the same for the same rows in the same order; of a table left where it is, in
+    any order, by a number worked out from each row, the same on every engine."""
     if not table.store.abilities.in_order:
-        columns = ", ".join(f"CAST({quote_name(name)} AS VARCHAR)" for name in table.names)
-        every = replace(table, minimum=0)
-        found = every.sql(f"SELECT count(*) AS n, sum(CAST(hash({columns}) AS HUGEINT)) AS s FROM source").iloc[0]
+        told = rows_number([(column.name, column.type) for column in table.columns])
+        found = table.store.query(f"SELECT count(*) AS n, sum({told}) AS s FROM source").to_pylist()[0]
         return hashlib.sha256(f"{found['n']} {found['s']}".encode()).hexdigest()
     import pyarrow as pa
     import pyarrow.csv as csv

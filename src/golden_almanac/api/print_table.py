@@ -42,7 +42,7 @@ class Printed(Result):
 
     @property
     def sql(self) -> str:
-        """The SELECT, one a span, that gives every cell again."""
+        """The SELECT that gives every cell again, spans below each other."""
         return self.result.sql
 
     def _about(self) -> Table:
@@ -141,12 +141,9 @@ class Printed(Result):
             for m, place in shown
             for by_ in [names.capital(str(names.measure_name(found.measures[m])))]
         ]  # fmt: skip
-        at = [printed.heads.index(head) for head in heads] if set(heads) <= set(printed.heads) else None
         texts = [
-            [row[place] for place in at]
-            if at
-            else [said.cell(found.values[m][r][c], found.measures[m]) for m, c in shown]
-            for r, row in enumerate(printed.rows)
+            [said.cell(found.values[m][row][column], found.measures[m]) for m, column in shown]
+            for row in range(len(found.rows))
         ]
         return cell_bars(
             name="table", title=title, subtitle=say("{measure} by {part}", measure=by, part=printed.heads[0]),

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation.measures import Measure, parse_measure
-from ..analysis.ledger import LedgerQuestion, LedgerReview, MarginBridge, Materiality, bridge_of, review_of
+from ..analysis.ledger import LedgerQuestion, LedgerReview, MarginBridge, Materiality, bridge_of, check_of, review_of
 from ..charts import Chart
 from ..charts.ledger_charts import draw_accounts, draw_bridge
 from ..findings import Note
 from ..reports import Report as Model
 from ..sql.expressions import quote_name
+from ..support.errors import RequestError
 from ..tables import Table
 from ..text import Summary
 from ..text import ledger_sentences as said
@@ -45,17 +46,14 @@ class LedgerBooks(Result):
         books = self.result.books
         condition = "" if books.table.where is None else f" WHERE {books.table.where}"
         return (
-            f"SELECT {quote_name(books.account.name)} AS account, {books.period_sql()} AS period, "
+            f"SELECT {quote_name(books.account.name)} AS account, {books.period_sql} AS period, "
             f"sum({books.amount_sql}) AS amount, count({books.amount_sql}) AS postings FROM source{condition} "
             "GROUP BY 1, 2 ORDER BY 1, 2"
         )
 
     def check_sql(self, question: LedgerQuestion) -> str:
         """The SELECT that gives what a question is about again."""
-        where = self.result.books.table.where
-        condition = question.where if where is None else f"({where}) AND {question.where}"
-        amount = self.result.books.amount_sql
-        return f"SELECT sum({amount}) AS value, count({amount}) AS postings FROM source WHERE {condition}"
+        return check_of(self.result.books, question)
 
     def _about(self) -> Table:
         return self.result.books.table
@@ -200,6 +198,9 @@ class LedgerRequest(Request):
         margin = None
         if found.base is not None and found.base.values.sum() > 0:
             margin = bridge_of(found.books, found.base, found.questions, self.notes or (), self.bridge, self.baseline)
+        if margin is None and (self.bridge or self.baseline):
+            wanted = "of a ledger with accounts of revenue and of costs; name those of revenue as the base"
+            raise RequestError("The bridge", self.bridge or self.baseline, wanted)
         names = [f"sum({quote_name(name)})" for name in found.books.columns]
         return LedgerBooks(result=found, margin=margin, money=parse_measure(" - ".join(names), table))
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..analysis.conditions import Condition, conditions_of
+from ..analysis.one_kind import Note, of_one_kind
 from ..analysis.totals import Totals, totals, wanted_of
 from ..charts import Chart
 from ..charts.total_charts import chart_kind, draw_totals
@@ -15,6 +16,7 @@ from ..reports import Report as Model
 from ..tables import Table, Timeline
 from ..text import Summary
 from ..text import total_sentences as said
+from ..text.caveats import sentence
 from ..text.condition_words import condition_words
 from ..text.text_tables import TextTable
 from .request import Request, several
@@ -35,6 +37,7 @@ class Total(Result):
     where: Slice
     rest: tuple[Condition, ...]
     kind: str | None = None
+    notes: tuple[Note, ...] = ()
 
     @property
     def sql(self) -> str:
@@ -57,6 +60,9 @@ class Total(Result):
 
     def _about(self) -> Table:
         return self.result.table
+
+    def _caveats(self) -> list[str]:
+        return [sentence(name, facts) for name, facts in self.notes]
 
     def _line(self) -> Timeline | None:
         return self.result.line
@@ -169,13 +175,16 @@ class TotalRequest(Request):
     kind: str | None = None
 
     def _answered(self, table: Table) -> Total:
+        # Amounts of two currencies, or of what was and what was planned, are not added; rows may be counted.
+        added = [text for text in self.measures or () if not text.lower().startswith("count(")]
+        table, notes = of_one_kind(table, self.by or ()) if added else (table, ())
         wanted, line = wanted_of(
             table, measures=self.measures, by=self.by, time=self.time, grain=self.grain, cycle=self.cycle,
             period=self.period, baseline=self.baseline, per=self.per, share=self.share, running=self.running,
             order=self.order, ranked_by=self.ranked_by, top=self.top, above=self.above, below=self.below,
         )  # fmt: skip
         where, rest = conditions_of(table)
-        return Total(result=totals(table, wanted, line), where=where, rest=rest, kind=self.kind)
+        return Total(result=totals(table, wanted, line), where=where, rest=rest, kind=self.kind, notes=notes)
 
 
 @voiced

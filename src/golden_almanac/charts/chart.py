@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from ..aggregation import Survey
 from ..aggregation.measures import Measure
 from ..findings import Slice
-from ..support.printable import made_visible
+from ..support.printable import made_visible, visible
 from ..tables import Table
 from ..text import names, numbers
 from ..text.languages import mark, say
@@ -90,7 +90,8 @@ class Chart:
                     format="svg",
                     metadata={"Date": None, "Creator": MADE_BY},
                 )
-            return buffer.getvalue()
+            # Comments hold the letters that outlines stand for, and no XML may hold control characters.
+            return visible(buffer.getvalue())
 
         drawn: str = remembered(self, ("svg", (("text", text), ("title", title), ("dark", dark))), made)
         return drawn
@@ -124,7 +125,7 @@ class Chart:
     def _repr_html_(self) -> str:
         from markupsafe import escape
 
-        return f'<figure aria-label="{escape(self.alternative)}">{self.svg()}</figure>'
+        return f'<figure aria-label="{escape(visible(self.alternative))}">{self.svg()}</figure>'
 
     def _repr_png_(self) -> bytes:
         return self.png()
@@ -233,7 +234,7 @@ def wrap(text: str, width: int) -> list[str]:
 
 def wrapped(text: str, width: int) -> str:
     """A label on one line of so many letters, or on two; what is longer than that is cut at the end."""
-    line = " ".join(text.split())
+    line = visible(" ".join(text.split()))
     if clip(line, width) == line:
         return line
     first, *rest = wrap(clip(line, 2 * width + 1), width)
@@ -265,7 +266,7 @@ def row_names(labels: Sequence[str], width: int = 28) -> RowNames:
 
 def clip(text: str, width: int) -> str:
     """A label no wider than `width` usual letters, on one line."""
-    line = " ".join(text.split())
+    line = visible(" ".join(text.split()))
     if len(line) <= width and sum(map(_wide, line)) <= width:
         return line
     room, kept = width - 1.0, []

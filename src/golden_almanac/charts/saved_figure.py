@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
+from ..support.printable import visible
 from . import theme
 
 #: What of an artist has a colour: getter and setter.
@@ -29,15 +30,14 @@ def unwarned() -> Iterator[None]:
 
 @contextmanager
 def saved(figure: Any, *, dark: bool, shaped: bool) -> Iterator[None]:
-    """The figure in its dark colours, and with its right-to-left texts `shaped` for a renderer that only goes left to
-    right; afterwards it is as it was."""
+    """The figure in its dark colours, without control characters in its texts, those from right to left `shaped` for a
+    renderer that only goes left to right; afterwards it is as it was."""
     undo: list[tuple[Any, Any]] = []
     try:
         for artist in figure.findobj():
             if dark:
                 undo += _turned(artist)
-            if shaped:
-                undo += _shaped(artist)
+            undo += _lettered(artist, shaped)
         yield
     finally:
         for setter, value in reversed(undo):
@@ -72,13 +72,14 @@ def _dark(colour: str) -> str:
     return theme.DARK.get(colour.upper(), colour)
 
 
-def _shaped(artist: Any) -> list[tuple[Any, Any]]:
+def _lettered(artist: Any, shaped: bool) -> list[tuple[Any, Any]]:
+    """A text as it can be drawn: control characters spelled out, which no SVG may hold, and its letters in order."""
     from matplotlib.text import Text
 
     if not isinstance(artist, Text):
         return []
     before = artist.get_text()
-    after = in_order(before)
+    after = in_order(visible(before)) if shaped else visible(before)
     if after == before:
         return []
     artist.set_text(after)

@@ -97,6 +97,8 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         light=_categories(CATEGORIES),
         dark=_categories(DARK_CATEGORIES),
     )
+    # Drawings bring what is not put in as text: the words for those who cannot see them, the parts under a pointer.
+    page = visible(page)
     letters = frozenset(page)
     # Nothing in the data can be this mark: its brackets would be escaped.
     return page.replace("<!--fonts-->", _fonts(_letter_set(letters - _CONTROLS)), 1).encode("utf-8")

@@ -21,7 +21,7 @@ def printed_report(
     frame = printed.to_frame()
     total = pd.DataFrame([list(printed.total)], columns=list(printed.heads))
     drawn = Section(
-        id="table-drawn", claim=chart.subtitle, detail="", chart=chart, evidence=(), sql=found.sql.split(";\n")[0],
+        id="table-drawn", claim=chart.subtitle, detail="", chart=chart, evidence=(), sql=found.sql,
         expect=(),
     )  # fmt: skip
     whole = Section(

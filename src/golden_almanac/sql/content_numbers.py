@@ -33,6 +33,18 @@ def row_number(columns: Sequence[tuple[str, str]]) -> str:
     return f"({content_number(columns)}) * {2**31} + ({_linear(columns, _ELSE)})"
 
 
+def rows_number(columns: Sequence[tuple[str, str]]) -> str:
+    """SQL for a number that tells of all columns of a row, from 0 to `PRIME` - 1. Added up over rows it tells whether
+    they are the same rows, in any order and on any engine; hundredths of numbers are looked at, and whole texts."""
+    known = [_term(name, kind) for name, kind in columns if kind in ("number", "date", "datetime")]
+    texts = [name for name, kind in columns if kind not in ("number", "date", "datetime")]
+    # Powers of a factor are other factors for every place.
+    terms = [f"({term}) * {pow(_BY[0], place, PRIME)} % {PRIME}" for place, term in enumerate(known, start=1)]
+    terms += [f"{_of_texts(texts)} * {_ELSE[0]} % {PRIME}"] if texts else []
+    linear = f"(({' + '.join(terms)}) % {PRIME})"
+    return f"({linear} * ({linear} * {_SQUARE} % {PRIME} + {_LINE})) % {PRIME}"
+
+
 def _linear(columns: Sequence[tuple[str, str]], factors: Sequence[int]) -> str:
     terms = [_term(name, kind) for name, kind in _chosen(columns)]
     if not terms:

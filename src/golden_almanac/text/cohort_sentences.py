@@ -9,6 +9,7 @@ from ..analysis.cohorts import CohortTable
 from ..analysis.odd_cohorts import OddCohort
 from ..tables import Grain
 from . import dates, names, numbers
+from .caveats import sentence
 from .languages import count, say
 from .summary import Summary, fit
 from .text_tables import TextTable
@@ -156,7 +157,7 @@ def per_member(found: CohortTable) -> Floats:
 
 
 def cohort_caveats(found: CohortTable) -> list[str]:
-    told = []
+    told = [sentence(name, facts) for name, facts in found.notes]
     if found.early:
         told.append(
             count(

@@ -177,6 +177,12 @@ def head(span: Period) -> str:
     return _by_skeleton(span.start, short)
 
 
+def place_in_year(place: int, *, quarters: bool) -> str:
+    """The month or quarter of any year, from 1 on: "August", "Q3"."""
+    month = 3 * place if quarters else place
+    return _formatted(np.datetime64(f"2001-{month:02d}-01"), "QQQ" if quarters else "LLLL")
+
+
 def year(span: Period) -> str:
     """The year a period lies in: "2025", "fiscal 2025"."""
     name = span.calendar.year_name(span.start)

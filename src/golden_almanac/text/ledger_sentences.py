@@ -7,6 +7,7 @@ from dataclasses import replace
 from ..aggregation.measures import ROWS, Measure
 from ..analysis.ledger import BridgeLine, LedgerReview, MarginBridge
 from . import consistent_rounding, dates, names, numbers
+from .caveats import sentence
 from .languages import count, say, statement
 from .ledger_asking import told
 from .summary import Summary, fit
@@ -152,7 +153,7 @@ def _line(line: BridgeLine, bridge: MarginBridge, money: Measure) -> str:
 
 def ledger_caveats(found: LedgerReview, bridge: MarginBridge | None) -> list[str]:
     """What was assumed, and what could not be judged."""
-    said = []
+    said = [sentence(name, facts) for name, facts in found.books.notes]
     if found.assumed and found.base is not None:
         said.append(say("Amounts are weighed against {base}, chosen by its name.", base=base_name(found)))
     if found.base is not None and not found.base.usable:

@@ -76,6 +76,12 @@ def _behind(line: PeerLine, amounts: Mapping[str, Measure]) -> str:
         "n": numbers.whole(line.n),
         "worth": numbers.amount(line.half_worth or 0.0, amounts[line.measure]),
     }
+    if not line.share and line.per is not None:
+        # No money: so many more or fewer passengers, heads.
+        return say(
+            "{line} is {own}, behind {k} of {n} peers (middle: {middle}); half the gap is {worth} in {measure}.",
+            measure=names.column(line.measure), **places,
+        )  # fmt: skip
     return say(
         "{line} is {own}, behind {k} of {n} peers (middle: {middle}); closing half the gap is worth {worth}.", **places
     )
@@ -181,7 +187,7 @@ def peers_table(found: Peers, amounts: Mapping[str, Measure]) -> TextTable:
         say("Middle", "column"),
         say("Better quarter", "column"),
         say("Peers below", "column"),
-        say("Worth", "column"),
+        say("To the better quarter", "column"),
     )
     rows = [
         (

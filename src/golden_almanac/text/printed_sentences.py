@@ -8,8 +8,10 @@ import numpy as np
 
 from ..aggregation.measures import Measure
 from ..analysis.printed_table import PrintedRow, PrintedTable
+from ..analysis.total_statement import Cycle
 from ..tables import Period
 from . import dates, names, numbers
+from .caveats import sentence
 from .languages import count, say
 from .summary import Summary, fit
 from .text_tables import TextTable
@@ -21,6 +23,8 @@ _INNER = "\u2003"
 
 def label(found: PrintedTable, one: Any) -> str:
     """A label, or a period, as a head says it."""
+    if found.cycle is not None and isinstance(one, int):
+        return dates.place_in_year(one, quarters=found.cycle is Cycle.QUARTER)
     span = one if isinstance(one, Period) else found.span(one)
     if span is None:
         return names.label(one)
@@ -59,12 +63,17 @@ def _headline(found: PrintedTable) -> str:
             if change[place] >= 0:
                 return say("{measure}: {row} moved most, {size} up from {first} to {last}.", **moved)
             return say("{measure}: {row} moved most, {size} down from {first} to {last}.", **moved)
-    values = found.values[0][:, -1] if found.whole is None else found.whole[0]
+    # Of columns that are no parts of a whole, the last that is over.
+    over = [place for place, column in enumerate(found.columns) if not found.unfinished(found.span(column))]
+    at = over[-1] if over else -1
+    values = found.values[0][:, at] if found.whole is None else found.whole[0]
     known = [place for place in leaves if np.isfinite(values[place])]
     if not known:
         return say("There is nothing to tell.")
     place = max(known, key=lambda one: values[one])
     led = {"row": row_name(found, found.rows[place]), "value": numbers.amount(float(values[place]), measure), **places}
+    if found.whole is None:
+        return say("{measure}, {column}: {row} is highest with {value}.", column=label(found, found.columns[at]), **led)
     whole = None if found.all is None else float(found.all[0])
     if measure.additive and not measure.level and whole and whole > 0:
         return say(
@@ -75,11 +84,14 @@ def _headline(found: PrintedTable) -> str:
 
 
 def printed_caveats(found: PrintedTable) -> list[str]:
-    """Which columns are not over, and of what nothing is said therefore."""
-    parts = [label(found, one) for one in found.columns if found.unfinished(found.span(one))]
-    if not parts:
-        return []
-    told = [say("Not all of the data of {which} are there.", which=names.listed([one.split(" (")[0] for one in parts]))]
+    """What is left out, which columns are not over, and of what nothing is said therefore."""
+    told = [sentence(name, facts) for name, facts in found.notes]
+    spans = [span for span in map(found.span, found.columns) if span is not None and found.unfinished(span)]
+    if not spans:
+        return told
+    told.append(
+        say("Not all of the data of {which} are there.", which=names.listed([dates.head(span) for span in spans]))
+    )
     if len(found.columns) > 1 and isinstance(found.columns[0], Period):
         told.append(say("So no change is told."))
     return told
@@ -135,6 +147,7 @@ def _columns(found: PrintedTable, place: int, measure: Measure, shares: bool) ->
 
 
 def cell(value: float, measure: Measure) -> str:
+    """A figure with all its digits, so that it can be added up."""
     return numbers.in_full(float(value), measure) if np.isfinite(value) else NONE
 
 

@@ -1,36 +1,35 @@
-"""Accounts by month: what was posted to each, summed exactly, and what its postings look like."""
+"""Accounts by month: what was posted to each, summed exactly, of one scenario and one currency."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation.sql_sums import facts_of, number
-from ...engine.arrow_arrays import days, floats, wholes
+from ...aggregation import PERIOD
+from ...findings.checks import between
 from ...sql.expressions import quote_name
 from ...support.errors import ColumnError, PeriodError, RequestError, rather
-from ...tables import Column, Period, Table, Timeline
-from ..scan_pipeline import timeline_for
+from ...tables import Column, Grain, Period, Table, Timeline
+from ..one_kind import Note
+from ..scan_pipeline import survey_of, timeline_for
 
 Floats = npt.NDArray[np.float64]
 Counts = npt.NDArray[np.int64]
-#: Names of columns that hold amounts and accounts, where none are named: those of a wide table, and the trade's words.
+#: Names of columns that hold amounts, where none are named: those of a wide table, and the trade's words.
 _AMOUNTS = ("amount", "value", "balance", "betrag", "importe", "montant")
-#: Amounts with more decimals are added up as doubles.
+#: Decimals that amounts may have to be told as whole numbers of their last one.
 _MOST_DECIMALS = 4
-#: Accounts that are looked at, at most.
-MOST_ACCOUNTS = 20_000
+#: Periods of a year, where the place in it can be told.
+_IN_A_YEAR = {Grain.MONTH: 12, Grain.QUARTER: 4}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class AccountMonths:
     """What was posted, shape (accounts, periods), over the complete periods of `line`: `amounts` with their sign and
-    `postings`, how many; `scale` times an amount is a whole number (0: not of all). `day` whether postings carry days,
-    not only periods. `amount_sql` is one posting's amount, for any row."""
+    `postings`, how many; `scale` times an amount is a whole number (0: not of all). `amount_sql` is one posting's
+    amount, for any row of `table`, which holds one scenario and one currency; `notes` say what of the others."""
 
     table: Table
     account: Column
@@ -42,12 +41,19 @@ class AccountMonths:
     amounts: Floats
     postings: Counts
     scale: int
-    day: bool
+    notes: tuple[Note, ...]
 
     @property
     def count(self) -> int:
         """How many periods there are."""
         return int(self.amounts.shape[1])
+
+    @property
+    def year(self) -> tuple[int, int]:
+        """The place of the first period in its year, and how many of them make one; (0, 0) where no season is told."""
+        size = _IN_A_YEAR.get(self.line.grain, 0)
+        month = int(self.period(0).start.astype("datetime64[M]").astype(int)) % 12
+        return (month * size // 12, size) if size else (0, 0)
 
     def period(self, place: int) -> Period:
         return self.line.period(self.line.complete.start + place)
@@ -56,23 +62,44 @@ class AccountMonths:
         """From one period to another, both included, by their places."""
         return self.line.span(self.line.complete.start + first, self.line.complete.start + last)
 
+    def places(self, days: npt.NDArray[np.datetime64]) -> Counts:
+        """The places of the periods that days fall in; below nought and from `count` on where they are not complete."""
+        return np.asarray(self.line.places(days) - self.line.complete.start, dtype=np.int64)
+
     def place(self, name: str) -> int:
         """Where an account stands. Raises RequestError for one that there is not."""
         if name not in self.names:
             raise RequestError("The account", name, f"one there is; {rather(name, list(self.names), 'accounts')}")
         return self.names.index(name)
 
+    @property
+    def name_sql(self) -> str:
+        """A row's account, as text."""
+        return self.table.label_sql(self.account.name)
+
+    @property
+    def day_sql(self) -> str:
+        return f"CAST({quote_name(self.when.name)} AS DATE)"
+
+    @property
     def period_sql(self) -> str:
         """The first day of a row's period."""
         return f"CAST({self.line.calendar.sql(self.line.grain, quote_name(self.when.name))} AS DATE)"
 
+    def sum_sql(self, amount: str) -> str:
+        """A sum of amounts, the same whatever the order of the rows where they are whole numbers of a decimal."""
+        if not self.scale:
+            return f"sum({amount})"
+        return f"CAST(sum(CAST(round(({amount}) * {self.scale}) AS BIGINT)) AS DOUBLE) / {self.scale}"
+
     def within(self, period: Period, account: str | None = None) -> str:
         """The condition that picks the postings of a period, of one account or of all."""
-        name = quote_name(self.when.name)
-        parts = [f"CAST({name} AS DATE) BETWEEN DATE '{period.start}' AND DATE '{period.end}'"]
-        if account is not None:
-            parts.insert(0, self.table.equals(self.account.name, account))
-        return " AND ".join(parts)
+        inside = between(self.when.name, period)
+        return inside if account is None else f"{self.table.equals(self.account.name, account)} AND {inside}"
+
+    def checked(self, condition: str) -> str:
+        """A condition, with the one that the rows meet already: for SQL over the source."""
+        return condition if self.table.where is None else f"({self.table.where}) AND {condition}"
 
 
 def account_months(
@@ -91,30 +118,38 @@ def account_months(
     line = _line(table, when, grain)
     if who.name in (line.column, *columns):
         raise RequestError("The accounts", who.name, "another column than the amounts and the periods")
-    decimals = facts_of(table, [sql])[sql].decimals
-    exact = decimals is not None and decimals <= _MOST_DECIMALS
-    scale = 10**decimals if exact and decimals is not None else 0
-    cell = f"CAST(sum(CAST(round(({sql}) * {scale}) AS BIGINT)) AS DOUBLE)" if exact else f"sum({number(sql)})"
-    period = f"CAST({line.calendar.sql(line.grain, quote_name(line.column))} AS DATE)"
-    found = table.store.query(
-        f"SELECT {table.label_sql(who.name)} AS account, {period} AS period, {cell} AS amount, "
-        f"count({number(sql)}) AS postings FROM source WHERE {quote_name(who.name)} IS NOT NULL "
-        f"AND {quote_name(line.column)} IS NOT NULL GROUP BY 1, 2"
-    )
-    names, amounts, postings = _laid_out(found, line, max(scale, 1))
+    survey = survey_of(table, measures=[f"sum({sql})"], by=[who.name], time=line.column, grain=line.grain.value)
+    if survey.timeline is None or survey.timeline.complete_count < 2:
+        raise PeriodError(
+            f"There are fewer than two complete periods ({line.grain.value}); a review needs two at least."
+        )
+    cells, measure = survey.cells(who.name, PERIOD), survey.measures[0]
+    kept = [place for place, name in enumerate(cells.labels[0]) if name is not None]
+    complete = survey.timeline.complete
+    part = measure.top[0][1]
+    amounts = np.array(cells.linear(measure.top)[kept][:, complete])
     return AccountMonths(
-        table=table,
-        account=who,
-        when=table.column(line.column),
-        amount_sql=sql,
+        table=survey.table,
+        account=survey.table.column(who.name),
+        when=survey.table.column(line.column),
+        amount_sql=part.sql if len(columns) == 1 else f"({part.sql})",
         columns=columns,
-        line=line,
-        names=names,
+        line=survey.timeline,
+        names=tuple(str(cells.labels[0][place]) for place in kept),
         amounts=amounts,
-        postings=postings,
-        scale=scale,
-        day=table.day_counts(line.column)[0].size > line.count,
+        postings=np.asarray(cells.parts[part].count[kept][:, complete], dtype=np.int64),
+        scale=_scale(amounts),
+        notes=survey.notes,
     )
+
+
+def _scale(amounts: Floats) -> int:
+    """What makes whole numbers of all amounts; 0 where nothing small does."""
+    for decimals in range(_MOST_DECIMALS + 1):
+        whole = amounts * 10**decimals
+        if np.abs(whole - np.round(whole)).max(initial=0.0) < 1e-3 and np.abs(whole).max(initial=0.0) < 2**53:
+            return int(10**decimals)
+    return 0
 
 
 def _line(table: Table, when: str | None, grain: str | None) -> Timeline:
@@ -124,11 +159,6 @@ def _line(table: Table, when: str | None, grain: str | None) -> Timeline:
     line = timeline_for(table, when, grain or "month")
     if line is None:
         raise PeriodError(f"{table.name} has no dates, so no month can be told. Name the column of periods.")
-    if line.complete_count < 2:
-        raise PeriodError(
-            f"There is {line.complete_count} complete {line.grain.value} in {line.column!r}; a review needs two at "
-            "least."
-        )  # fmt: skip
     return line
 
 
@@ -156,29 +186,3 @@ def _number(table: Table, name: str) -> Column:
     if column.type != "number":
         raise ColumnError(name, f"The column {name!r} holds {column.type}, not amounts.", "Name a column of numbers.")
     return column
-
-
-def _laid_out(found: Any, line: Timeline, scale: int) -> tuple[tuple[str, ...], Floats, Counts]:
-    import pyarrow as pa
-
-    labels = found.column("account").to_pylist()
-    names = tuple(sorted(set(labels)))
-    if len(names) > MOST_ACCOUNTS:
-        raise RequestError("The accounts", f"{len(names)} labels", f"{MOST_ACCOUNTS} at most: name another column")
-    place_of = {name: place for place, name in enumerate(names)}
-    row = np.array([place_of[one] for one in labels], dtype=np.int64)
-    number_ = line.calendar.number(line.grain, days(found.column("period").cast(pa.date32())))
-    place = np.asarray(number_, dtype=np.int64) - line.first - line.complete.start
-    count = line.complete_count
-    inside = (place >= 0) & (place < count)
-    amounts, postings = np.zeros((len(names), count)), np.zeros((len(names), count), dtype=np.int64)
-    amounts[row[inside], place[inside]] = floats(found.column("amount"))[inside] / scale
-    postings[row[inside], place[inside]] = wholes(found.column("postings"))[inside]
-    return names, amounts, postings
-
-
-def like(names: Sequence[str], words: Sequence[str]) -> list[int]:
-    """The places of names that hold one of some words."""
-    return [
-        place for place, name in enumerate(names) if any(word in name.casefold() for word in words)
-    ]  # fmt: skip

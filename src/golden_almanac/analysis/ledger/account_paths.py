@@ -17,7 +17,8 @@ import numpy as np
 import numpy.typing as npt
 from scipy.special import stdtr, stdtrit
 
-from ...stats.autocorrelated_fits import Fit, autocorrelation, basis, gls, ols
+from ...stats.autocorrelated_fits import Fit, autocorrelation, basis, bic, gls, ols
+from ...stats.batched_fits import bic as bic_each
 
 Floats = npt.NDArray[np.float64]
 Flags = npt.NDArray[np.bool_]
@@ -26,13 +27,15 @@ Shape = Literal["month", "pair", "step", "drift"]
 SURE = 0.002
 #: Events of one account at most; months from which there is a course; months that a step or a bend stands apart from
 #: either end; seasons are told from two years on.
-_MOST, LEAST, _APART, _CYCLE = 5, 8, 4, 12
+_MOST, LEAST, _APART = 5, 8, 4
 #: What the search for a place costs, in parameters: of a month, and of a turn, which a plain line must not pass for; by
 #: how much BIC must speak for the base.
 _PLACE, _TURN, _CLEARLY = 2, 4, 6.0
 #: Twice the usual is what a posting made twice gives: it is likelier than any other size, and its p counts for so much
 #: less (weighted tests, Genovese et al. 2006) where it lies within so many standard deviations of twice.
 _TWICE, _TWICE_WEIGHT, _TWICE_NEAR = float(np.log(2)), 0.04, 1.5
+#: What counts as nothing left, of all; and as a shape that a design does not hold already.
+_EXACT, _SEEN = 1e-20, 1e-3
 #: Standard errors put on top of the memory that a single series shows, by shape: what goes on is what memory makes of
 #: chance, a step most of all. Of a slope beside those of other accounts, which are as wide as theirs.
 _MARGIN: dict[Shape, float] = {"month": 0.5, "pair": 0.5, "drift": 1.0, "step": 1.5}
@@ -70,7 +73,6 @@ class Course:
     of_base: bool
     slope: float
     error: float
-    left: Floats
     known: Flags
 
     def without(self, event: Event) -> Floats:
@@ -81,14 +83,15 @@ class Course:
         return np.asarray(self.fitted - event.effect * shape)
 
 
-def course_of(values: Floats, known: Flags, phase: int, base: Floats | None) -> Course | None:
-    """The course of values, shape (months,), in the months `known`; the first is month `phase` of its year. `base`, all
-    above nought, is what the account may go with. None where there are too few months."""
-    return courses_of(values[None], known[None], phase, [base])[0]
+def course_of(values: Floats, known: Flags, year: tuple[int, int], base: Floats | None) -> Course | None:
+    """The course of values, shape (months,), in the months `known`. `year` is the place of the first in its
+    year, and how many make one (0: no season is told). `base`, all above nought, is what the account may go with. None
+    where there are too few months."""
+    return courses_of(values[None], known[None], year, [base])[0]
 
 
 def courses_of(
-    values: Floats, known: Flags, phase: int, bases: Sequence[Floats | None]
+    values: Floats, known: Flags, year: tuple[int, int], bases: Sequence[Floats | None]
 ) -> list[Course | None]:  # fmt: skip
     """The same of many accounts, shape (accounts, months): those known in the same months are looked at together, and
     one by one only where something may lie off."""
@@ -97,11 +100,11 @@ def courses_of(
     sides = np.array([0.0 if not sign.size or sign.min() != sign.max() else float(sign[0]) for sign in signs])
     alone = np.where(sides[:, None] == 0, values, logs)
     divided = np.array([place for place, base in enumerate(bases) if base is not None and sides[place] != 0], dtype=int)
-    first = _all_chosen(alone, known, phase, sides != 0)
+    first = _all_chosen(alone, known, year, sides != 0)
     beside: dict[int, _Fitted | None] = {}
     if divided.size:
         shares = np.array([logs[place] - np.log(base) for place in divided if (base := bases[place]) is not None])
-        found = _all_chosen(shares, known[divided], phase, np.ones(divided.size, dtype=bool))
+        found = _all_chosen(shares, known[divided], year, np.ones(divided.size, dtype=bool))
         beside = dict(zip(divided.tolist(), found, strict=True))
     made: list[Course | None] = []
     for place, own in enumerate(first):
@@ -116,7 +119,7 @@ def courses_of(
     return made
 
 
-def _all_chosen(y: Floats, known: Flags, phase: int, logs: Flags) -> list[_Fitted | None]:
+def _all_chosen(y: Floats, known: Flags, year: tuple[int, int], logs: Flags) -> list[_Fitted | None]:
     """The best fit of each row, shape (rows, months)."""
     made: list[_Fitted | None] = [None] * len(y)
     groups: dict[bytes, list[int]] = {}
@@ -125,41 +128,45 @@ def _all_chosen(y: Floats, known: Flags, phase: int, logs: Flags) -> list[_Fitte
             groups.setdefault(own.tobytes(), []).append(place)
     for packed, places in groups.items():
         months = np.frombuffer(packed, dtype=bool)
-        calm = _calm(y[places][:, months], packed, phase, logs[places])
+        calm = _calm(y[places][:, months], packed, year, logs[places])
         for place, design in zip(places, calm, strict=True):
             if design < 0:
-                made[place] = _chosen(y[place], months, phase, logs=bool(logs[place]))
+                made[place] = _chosen(y[place], months, year, logs=bool(logs[place]))
             else:
-                made[place] = _plain(_designs(packed, phase)[design], y[place], months)
+                made[place] = _fit(_designs(packed, year)[design], y[place], months, [])
     return made
 
 
-def _calm(seen: Floats, packed: bytes, phase: int, logs: Flags) -> npt.NDArray[np.int64]:
+def _calm(seen: Floats, packed: bytes, year: tuple[int, int], logs: Flags) -> npt.NDArray[np.int64]:
     """Of rows, shape (rows, known months), the design that BIC takes where no event may be sure beside any; -1 where
     one may be."""
     n = seen.shape[1]
     names, _ = _candidates(packed)
     months = np.array([shape == "month" for shape, _ in names])
     best, taken = np.full(len(seen), np.inf), np.zeros(len(seen), dtype=np.int64)
-    for place, prepared in enumerate(_prepared(packed, phase)):
+    for place, prepared in enumerate(_prepared(packed, year)):
         left = seen - (seen @ prepared.q) @ prepared.q.T
         rss = np.einsum("ij,ij->i", left, left)
         size = prepared.q.shape[1]
         df = n - size - 1
         along = left @ prepared.apart
-        gain = along**2
-        inner = np.maximum(rss[:, None] - gain, 1e-12 * rss[:, None] + 1e-300)
-        family = np.full(gain.shape, float(len(names)))
-        effect = along / prepared.norm
-        twice = months & logs[:, None] & (np.abs(effect - _TWICE) <= _TWICE_NEAR * np.sqrt(inner / df))
-        family[twice] *= _TWICE_WEIGHT
-        p = 2 * stdtr(df, -np.sqrt(gain / inner * df)) * family
-        exact = rss <= 1e-20 * np.einsum("ij,ij->i", seen, seen) + 1e-300
-        taken[(p.min(axis=1) <= SURE) & ~exact] = -1
-        bic = n * np.log(np.maximum(rss / n, 1e-30)) + size * np.log(n)
-        better = (bic < best - 1e-9) & (taken >= 0)
-        best[better], taken[better] = bic[better], place
+        p, family = _odds(along, along / prepared.norm, rss[:, None], df, months & logs[:, None])
+        exact = rss <= _EXACT * np.einsum("ij,ij->i", seen, seen) + 1e-300
+        taken[((p * family).min(axis=1) <= SURE) & ~exact] = -1
+        judged = bic_each(np.maximum(rss, _EXACT * n), n, size)
+        better = (judged < best - 1e-9) & (taken >= 0)
+        best[better], taken[better] = judged[better], place
     return taken
+
+
+def _odds(along: Floats, effect: Floats, rss: Floats, df: int, months: Flags) -> tuple[Floats, Floats]:
+    """The p of events, and among how many they count: `along` is what lies along each, of length one, `effect` what it
+    comes to, `rss` what is left without them; single `months` at twice the usual are likelier than others."""
+    gain = along**2
+    inner = np.maximum(rss - gain, 1e-12 * rss + 1e-300)
+    family = np.full(gain.shape, float(gain.shape[-1]))
+    family[months & (np.abs(effect - _TWICE) <= _TWICE_NEAR * np.sqrt(inner / df))] *= _TWICE_WEIGHT
+    return 2 * stdtr(df, -np.sqrt(gain / inner * df)), family
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -173,28 +180,20 @@ class _Prepared:
 
 
 @lru_cache(maxsize=256)
-def _prepared(packed: bytes, phase: int) -> tuple[_Prepared, ...]:
+def _prepared(packed: bytes, year: tuple[int, int]) -> tuple[_Prepared, ...]:
     known = np.frombuffer(packed, dtype=bool)
     _, columns = _candidates(packed)
     made = []
-    for design in _designs(packed, phase):
+    for design in _designs(packed, year):
         q = basis(design[known])
         apart = columns[:, known].T
         apart = apart - q @ (q.T @ apart)
         norm = np.sqrt(np.einsum("ij,ij->j", apart, apart))
-        usable = norm > 1e-3
+        usable = norm > _SEEN
         made.append(
             _Prepared(q, np.where(usable, apart / np.where(usable, norm, 1.0), 0.0), np.where(usable, norm, np.inf))
         )
     return tuple(made)
-
-
-def _plain(design: Floats, y: Floats, known: Flags) -> _Fitted:
-    """A design without events."""
-    fit = ols(design[known], y[known])
-    n = int(known.sum())
-    bic = float(n * np.log(max(fit.rss / n, 1e-30)) + design.shape[1] * np.log(n))
-    return _Fitted(design, (), fit, y, known, bic)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -209,11 +208,11 @@ class _Fitted:
     bic: float
 
 
-def _chosen(y: Floats, known: Flags, phase: int, *, logs: bool = True) -> _Fitted:
+def _chosen(y: Floats, known: Flags, year: tuple[int, int], *, logs: bool = True) -> _Fitted:
     """The best of the seasons and lines, each with its own events."""
     packed = known.tobytes()
     best: _Fitted | None = None
-    for design in _designs(packed, phase):
+    for design in _designs(packed, year):
         fitted = _searched(design, y, known, logs)
         if best is None or fitted.bic < best.bic - 1e-9:
             best = fitted
@@ -222,46 +221,47 @@ def _chosen(y: Floats, known: Flags, phase: int, *, logs: bool = True) -> _Fitte
 
 
 @lru_cache(maxsize=256)
-def _designs(packed: bytes, phase: int) -> tuple[Floats, ...]:
-    """Seasons (none, one wave, two, a level a month) with and without a line, over all months."""
+def _designs(packed: bytes, year: tuple[int, int]) -> tuple[Floats, ...]:
+    """Seasons (none, one wave, two, a level a month or quarter) with and without a line, over all months."""
     known = np.frombuffer(packed, dtype=bool)
     n = known.size
     along = np.arange(n, dtype=float)
     one, line = np.ones((n, 1)), ((along - along.mean()) / n)[:, None]
     seasons: list[Floats] = [np.empty((n, 0))]
-    if known.sum() >= 2 * _CYCLE:
-        turn = 2 * np.pi * (along + phase) / _CYCLE
-        waves = [np.column_stack([np.sin(k * turn), np.cos(k * turn)]) for k in (1, 2)]
-        seasons += [waves[0], np.column_stack(waves)]
-        place = ((along + phase) % _CYCLE).astype(int)
-        if np.bincount(place[known], minlength=_CYCLE).min() >= 2:
-            seasons.append(np.eye(_CYCLE)[place][:, 1:])
+    phase, cycle = year
+    if cycle and known.sum() >= 2 * cycle:
+        turn = 2 * np.pi * (along + phase) / cycle
+        waves = [np.column_stack([np.sin(k * turn), np.cos(k * turn)]) for k in (1, 2) if k < cycle / 2]
+        seasons += [np.column_stack(waves[: k + 1]) for k in range(len(waves))]
+        place = ((along + phase) % cycle).astype(int)
+        if np.bincount(place[known], minlength=cycle).min() >= 2:
+            seasons.append(np.eye(cycle)[place][:, 1:])
     return tuple(np.column_stack([one, season, *more]) for season in seasons for more in ((), (line,)))
 
 
 def _searched(design: Floats, y: Floats, known: Flags, logs: bool) -> _Fitted:
     """The design with the events that are sure beside it."""
     events: list[Event] = []
-    own, seen = design[known], y[known]
-    n = int(known.sum())
-    fit = ols(own, seen)
-    while len(events) < _MOST and n - own.shape[1] > 4:
-        found = _surest(own, seen, known, events, logs)
+    seen = y[known]
+    while len(events) < _MOST and seen.size - design.shape[1] > 4:
+        found = _surest(design[known], seen, known, events, logs)
         if found is None:
             break
-        event, column = found
-        events.append(event)
-        design = np.column_stack([design, column])
-        own = design[known]
-        fit = ols(own, seen)
-    # Effects as they are beside all the others.
+        events.append(found[0])
+        design = np.column_stack([design, found[1]])
+    return _fit(design, y, known, events)
+
+
+def _fit(design: Floats, y: Floats, known: Flags, events: list[Event]) -> _Fitted:
+    """The fit of a design whose last columns are those of some events; effects as they are beside all the others."""
+    n, fit = int(known.sum()), ols(design[known], y[known])
     effects = fit.beta[fit.beta.size - len(events) :]
     told = tuple(
         Event(shape=one.shape, place=one.place, effect=float(effect), p=one.p)
         for one, effect in zip(events, effects, strict=True)
     )
     size = design.shape[1] + sum(_TURN if one.shape in ("step", "drift") else _PLACE for one in events)
-    return _Fitted(design, told, fit, y, known, float(n * np.log(max(fit.rss / n, 1e-30)) + size * np.log(n)))
+    return _Fitted(design, told, fit, y, known, bic(max(fit.rss, _EXACT * n), n, size))
 
 
 def _surest(
@@ -273,32 +273,26 @@ def _surest(
     names, columns = _candidates(known.tobytes())
     apart = columns[:, known].T
     apart = apart - q @ (q.T @ apart)
-    size = np.einsum("ij,ij->j", apart, apart)
-    usable = size > 1e-6
-    with np.errstate(divide="ignore", invalid="ignore"):
-        gain = np.where(usable, (left @ apart) ** 2 / size, 0.0)
-    taken = {(one.shape, one.place) for one in events}
+    norm = np.sqrt(np.einsum("ij,ij->j", apart, apart))
+    usable = norm > _SEEN
+    along = np.where(usable, left @ apart / np.where(usable, norm, 1.0), 0.0)
     rss, df = float(left @ left), seen.size - own.shape[1] - 1
-    if rss <= 1e-20 * float(seen @ seen) + 1e-300:
+    if rss <= _EXACT * float(seen @ seen) + 1e-300:
         return None
+    months = np.array([shape == "month" for shape, _ in names]) & logs
+    p, family = _odds(along, along / np.where(usable, norm, np.inf), np.array(rss), df, months)
+    taken = {(one.shape, one.place) for one in events}
     # Shapes that explain as much: the simplest, which stand first.
-    for place in np.argsort(-np.round(gain / rss, 9), kind="stable")[:3]:
+    for place in np.argsort(-np.round(along**2 / rss, 9), kind="stable")[:3]:
         shape, at = names[place]
         if (shape, at) in taken:
             continue
-        inner = max(rss - float(gain[place]), 1e-12 * rss)
-        family = float(len(names))
-        effect = float(left @ apart[:, place]) / float(size[place])
-        if logs and shape == "month" and abs(effect - _TWICE) <= _TWICE_NEAR * np.sqrt(inner / df):
-            family *= _TWICE_WEIGHT
-        if float(2 * stdtr(df, -np.sqrt(gain[place] / inner * df))) * family > SURE:
+        if float(p[place] * family[place]) > SURE:
             return None
         column = columns[place]
         fit = _tested(np.column_stack([own, column[known]]), seen, _MARGIN[shape])
-        p = min(1.0, fit.p(fit.beta.size - 1) * family)
-        if p > SURE:
-            return None
-        return Event(shape=shape, place=at, effect=float(fit.beta[-1]), p=p), column
+        sure = min(1.0, fit.p(fit.beta.size - 1) * float(family[place]))
+        return None if sure > SURE else (Event(shape=shape, place=at, effect=float(fit.beta[-1]), p=sure), column)
     return None
 
 
@@ -350,8 +344,6 @@ def _money(fitted: _Fitted, base: Floats | None, side: float) -> Course:
     inverse = np.linalg.pinv(design[fitted.known])
     lever = np.einsum("ij,ij->i", design @ inverse, design @ inverse)
     half = float(stdtrit(fit.df, _RANGE)) * sd * np.sqrt(1 + np.minimum(lever, 1.0))
-    left = np.zeros(line.size)
-    left[fitted.known] = fit.residual
     slope, error = _slope(fitted, q, count)
     bounds: Iterator[Floats] = iter((usual, usual - half, usual + half, line))
     if side:
@@ -360,8 +352,7 @@ def _money(fitted: _Fitted, base: Floats | None, side: float) -> Course:
     middle, low, high, course = bounds
     return Course(
         usual=middle, low=np.minimum(low, high), high=np.maximum(low, high), fitted=course, events=fitted.events,
-        spread=sd, relative=bool(side), of_base=base is not None, slope=slope, error=error, left=left,
-        known=fitted.known,
+        spread=sd, relative=bool(side), of_base=base is not None, slope=slope, error=error, known=fitted.known,
     )  # fmt: skip
 
 

@@ -58,7 +58,7 @@ def base_of(books: AccountMonths, names: tuple[str, ...]) -> Base:
     rows = [books.place(name) for name in names]
     values = books.amounts[rows].sum(axis=0)
     values = values if values.sum() >= 0 else -values
-    course = course_of(values, values != 0, phase_of(books), None)
+    course = course_of(values, values != 0, books.year, None)
     usual = np.abs(values) if course is None else np.abs(course.usual)
     odd = {} if course is None else {
         place: event.effect for event in course.events for place in _months(event)
@@ -72,21 +72,15 @@ def _months(event: Event) -> tuple[int, ...]:
     return (event.place, event.place + 1) if event.shape == "pair" else ()
 
 
-def phase_of(books: AccountMonths) -> int:
-    """The place of the first period in its year."""
-    return int(books.period(0).start.astype("datetime64[M]").astype(int)) % 12
-
-
 def judged(books: AccountMonths, base: Base | None) -> list[Judged]:
     """Each account with its rhythm and course."""
-    phase = phase_of(books)
     skipped = books.postings.sum(axis=0) == 0
     divided = base.values if base is not None and base.usable else None
     posted = (books.postings > 0) & (books.amounts != 0)
     flipped = [_flipped(values, own) for values, own in zip(books.amounts, posted, strict=True)]
     known = posted & ~np.array(flipped).reshape(posted.shape)
     bases = [divided if base is not None and name not in base.names else None for name in books.names]
-    courses = courses_of(books.amounts, known, phase, bases)
+    courses = courses_of(books.amounts, known, books.year, bases)
     rhythms: dict[bytes, Flags] = {}
     for own in posted:
         if own.tobytes() not in rhythms:
@@ -219,12 +213,10 @@ def _events(
     books: AccountMonths, one: Judged, course: Course, values: Floats, base: Base | None, q: float
 ) -> Iterator[LedgerQuestion]:
     """The events of an account's course."""
-    pairs = []
     for event in course.events:
         if event.shape in ("step", "drift"):
             yield _turn(books, one, course, event, values, q)
         elif event.shape == "pair":
-            pairs.append(event.place)
             yield _timing(books, one, values, event.place, event.place + 1, course, p=event.p, q=q)
     months = sorted((event for event in course.events if event.shape == "month"), key=lambda event: event.place)
     used: set[int] = set()
@@ -263,7 +255,7 @@ def _goes_with(
     that stands by itself went with it for once."""
     if base is None or not base.usable or event.place not in base.odd or one.name in base.names:
         return False
-    other = course_of(values, one.known, phase_of(books), None if course.of_base else base.values)
+    other = course_of(values, one.known, books.year, None if course.of_base else base.values)
     if other is None:
         return False
     return not any(two.shape == "month" and two.place == event.place for two in other.events)
@@ -350,7 +342,7 @@ def _drifts(
     turned = {one.account for one in told if one.kind in ("step", "drift", "begins", "stops")}
     common = None
     if base is not None and base.usable:
-        common = course_of(base.values, base.values != 0, phase_of(books), None)
+        common = course_of(base.values, base.values != 0, books.year, None)
     inner = [
         one for one in accounts
         if one.course is not None and one.course.relative and np.isfinite(one.course.error) and one.course.error > 0

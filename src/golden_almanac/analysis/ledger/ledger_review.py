@@ -105,7 +105,7 @@ def review_of(
     kept = [
         one for one in weighed
         if (abs(one.amount) >= materiality.floor or one.kind in ("round", "digits"))
-        and (begin is None or _reaches(one, books, begin))
+        and (begin is None or _reaches(one, begin))
     ]  # fmt: skip
     kept.sort(key=lambda one: (_ORDER.index(one.weight), -one.share, one.account or "", str(one.period.start)))
     totals = books.postings.sum(axis=1)
@@ -151,9 +151,11 @@ def _begin(books: AccountMonths, since: str | None) -> np.datetime64 | None:
     return begin
 
 
-def _reaches(one: LedgerQuestion, books: AccountMonths, begin: np.datetime64) -> bool:
-    """Whether a question is of the time from `begin` on: what lies over the whole time is."""
-    return bool(one.period.end >= begin or (one.other is not None and one.kind == "timing" and one.other.end >= begin))
+def _reaches(one: LedgerQuestion, begin: np.datetime64) -> bool:
+    """Whether a question is of the time from `begin` on; an account that stops is silent from the day after on."""
+    if one.kind == "timing" and one.other is not None:
+        return bool(max(one.period.end, one.other.end) >= begin)
+    return bool(one.period.end + np.timedelta64(int(one.kind == "stops"), "D") >= begin)
 
 
 def _merged(asked: Sequence[LedgerQuestion]) -> list[LedgerQuestion]:
@@ -188,16 +190,13 @@ def _weighed(
     """With its share of the base of its month, and what that makes it."""
     against = level or 0.0
     if base is not None:
-        place = int(np.searchsorted(
-            np.array([books.period(at).start for at in range(books.count)]), one.period.start, side="right"
-        )) - 1  # fmt: skip
-        at = books.count - 1 if one.kind == "drift" else max(place, 0)
+        place = int(books.places(np.array([one.period.start]))[0])
+        at = books.count - 1 if one.kind == "drift" else min(max(place, 0), books.count - 1)
         against = float(base.usual[at]) or against
     elif one.account is None:
         against = float(np.abs(books.amounts).sum(axis=0).mean()) / 2
     if one.kind in ("round", "digits"):
         return replace(one, weight="minor")
     share = abs(one.amount) / against if against > 0 else float("inf") if one.amount else 0.0
-    # As a reader sees it: a share that reads as the threshold meets it.
     weight: Weight = "major" if share >= limits.major else "minor" if share >= limits.minor else "small"
     return replace(one, share=share, weight=weight)

@@ -8,17 +8,17 @@ told.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
 
 from ...engine.arrow_arrays import floats
 from ...findings.known_notes import Note
-from ...sql.expressions import quote_name
+from ...sql.expressions import quote_name, quote_value
 from ...support.errors import PeriodError
 from ...tables import Period, Role
-from ..change.compared_periods import span_of
+from ..change.compared_periods import check_apart, span_of
 from .account_months import AccountMonths
 from .account_questions import Base
 from .questions_asked import LedgerQuestion
@@ -146,21 +146,20 @@ def _spans(books: AccountMonths, period: str | None, baseline: str | None) -> tu
     else:
         then = span_of(baseline, line)
     for span, said in ((now, period), (then, baseline)):
-        if span.start < books.period(0).start or span.end > books.period(books.count - 1).end:
+        low, high = _place(books, span.start), _place(books, span.end)
+        if low < 0 or high >= books.count:
             raise PeriodError(
                 f"{said or 'The span'} does not lie within the complete periods, {books.period(0).start} to "
                 f"{books.period(books.count - 1).end}."
             )  # fmt: skip
+        if (books.period(low).start, books.period(high).end) != (span.start, span.end):
+            raise PeriodError(f"{said} cuts a {line.grain.value}: a margin is bridged between whole ones.")
+    check_apart(now, then)
     return now, then
 
 
 def _place(books: AccountMonths, day: np.datetime64) -> int:
-    number = int(books.line.calendar.number(books.line.grain, np.array([day]))[0])
-    return int(number - books.line.first - books.line.complete.start)
-
-
-def _within(books: AccountMonths, span: Period) -> str:
-    return f"CAST({quote_name(books.when.name)} AS DATE) BETWEEN DATE '{span.start}' AND DATE '{span.end}'"
+    return int(books.places(np.array([day]))[0])
 
 
 def _check(books: AccountMonths, now: Period, then: Period) -> str:
@@ -168,7 +167,7 @@ def _check(books: AccountMonths, now: Period, then: Period) -> str:
     table = books.table
     name, condition = quote_name(books.account.name), "" if table.where is None else f" WHERE {table.where}"
     sums = ", ".join(
-        f"sum(CASE WHEN {_within(books, span)} THEN {books.amount_sql} ELSE 0 END) AS {called}"
+        f"sum(CASE WHEN {books.within(span)} THEN {books.amount_sql} ELSE 0 END) AS {called}"
         for span, called in ((then, '"before"'), (now, '"now"'))
     )
     return f"SELECT {name} AS account, {sums} FROM source{condition} GROUP BY 1 ORDER BY 1"
@@ -180,7 +179,7 @@ def _slices(
     """Of each account the label, of any column, that makes most of its change, as posted."""
     table = books.table
     best: dict[str, LineSlice] = {}
-    own = ", ".join("'" + name.replace("'", "''") + "'" for name in accounts)
+    own = ", ".join(map(quote_value, accounts))
     for column in table.with_role(Role.DIMENSION):
         if column.name in (books.account.name, books.when.name) or column.type != "text":
             continue
@@ -188,12 +187,12 @@ def _slices(
         if not 2 <= len(labels) <= _LABELS:
             continue
         sums = ", ".join(
-            f"CAST(sum(CASE WHEN {_within(books, span)} THEN {books.amount_sql} ELSE 0 END) AS DOUBLE) AS s{place}"
+            f"{books.sum_sql(f'CASE WHEN {books.within(span)} THEN {books.amount_sql} ELSE 0 END')} AS s{place}"
             for place, span in enumerate((then, now))
         )
         found = table.store.query(
-            f"SELECT {table.label_sql(books.account.name)} AS account, {table.label_sql(column.name)} AS label, {sums} "
-            f"FROM source WHERE {table.label_sql(books.account.name)} IN ({own}) GROUP BY 1, 2 ORDER BY 1, 2"
+            f"SELECT {books.name_sql} AS account, {table.label_sql(column.name)} AS label, {sums} "
+            f"FROM source WHERE {books.name_sql} IN ({own}) GROUP BY 1, 2 ORDER BY 1, 2"
         )
         rows = list(zip(
             found.column("account").to_pylist(), found.column("label").to_pylist(), floats(found.column("s0")),
@@ -224,8 +223,6 @@ def _with_story(
     line: BridgeLine, slice_: LineSlice | None, side: float, questions: Sequence[LedgerQuestion],
     notes: Sequence[Note], now: Period, then: Period, books: AccountMonths,
 ) -> BridgeLine:  # fmt: skip
-    from dataclasses import replace
-
     def inside(one: LedgerQuestion) -> bool:
         return any(span.start <= one.period.end and span.end >= one.period.start for span in (now, then))
 

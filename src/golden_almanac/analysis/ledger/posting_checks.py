@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from math import fsum
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,7 @@ import numpy.typing as npt
 from ...engine.arrow_arrays import days, floats, wholes
 from ...sql.expressions import quote_name, quote_value
 from .account_months import AccountMonths
-from .questions_asked import LedgerQuestion
+from .questions_asked import LEAST_AMOUNT, ROUND, LedgerQuestion
 
 Floats = npt.NDArray[np.float64]
 #: Months in which an account may have equal postings on one day, before that is its habit.
@@ -21,16 +22,13 @@ _HABIT = 2
 #: Postings of an account from which a rare sign is told, the share up to which it is rare, days within which an equal
 #: posting cancels another.
 _SIGNED, _RARE, _CANCELS = 24, 0.02, 62
-#: Amounts that count as round are whole thousands; a heap needs so many beyond what others let expect, and so sure,
-#: and so many different ones.
-_ROUND, _HEAP, _SURE, _KINDS = 1000, 10, 0.001, 6
+#: A heap of round amounts needs so many beyond what others let expect, and so sure, and so many different ones.
+_HEAP, _SURE, _KINDS = 10, 0.001, 6
 #: First digits: postings; orders of magnitude that they spread over, as a standard deviation (amounts spread evenly
 #: over three orders have 0.87); mean absolute deviation (Nigrini 2012: beyond 0.015 they do not conform).
 _MANY, _ORDERS, _APART = 300, 0.75, 0.015
 #: Postings a month from which they are looked at one by one.
 _SINGLE = 3
-#: First digits are told of amounts from here on: below, rounding to cents decides.
-_LEAST_AMOUNT = 10
 #: Rows that are fetched of one kind, at most.
 _FETCHED = 2_000
 #: What does not add up by less than half a cent is rounding.
@@ -39,10 +37,11 @@ _NOTHING = 0.005
 
 def repeated(books: AccountMonths) -> Iterator[LedgerQuestion]:
     """Postings of one account, day and amount that stand there more than once, of accounts in which that is rare."""
-    day, name = f"CAST({quote_name(books.when.name)} AS DATE)", books.table.label_sql(books.account.name)
+    day, name = books.day_sql, books.name_sql
     found = books.table.store.query(
-        "SELECT account, period, sum(amount * (times - 1)) AS extra, CAST(sum(times - 1) AS BIGINT) AS postings FROM ("
-        f"SELECT {name} AS account, {day} AS day, min({books.period_sql()}) AS period, {books.amount_sql} AS amount, "
+        f"SELECT account, period, {books.sum_sql('amount * (times - 1)')} AS extra, "
+        "CAST(sum(times - 1) AS BIGINT) AS postings FROM ("
+        f"SELECT {name} AS account, {day} AS day, min({books.period_sql}) AS period, {books.amount_sql} AS amount, "
         f"count(*) AS times FROM source WHERE {quote_name(books.account.name)} IS NOT NULL "
         f"AND {quote_name(books.when.name)} IS NOT NULL GROUP BY 1, 2, 4 HAVING count(*) > 1) AS twice "
         "WHERE amount IS NOT NULL AND amount <> 0 GROUP BY 1, 2 ORDER BY 1, 2"
@@ -76,15 +75,13 @@ def repeated(books: AccountMonths) -> Iterator[LedgerQuestion]:
 def _places(books: AccountMonths, column: Any) -> npt.NDArray[np.int64]:
     import pyarrow as pa
 
-    number = books.line.calendar.number(books.line.grain, days(column.cast(pa.date32())))
-    places: npt.NDArray[np.int64] = np.asarray(number, dtype=np.int64) - books.line.first - books.line.complete.start
-    return places
+    return books.places(days(column.cast(pa.date32())))
 
 
 def opposite(books: AccountMonths) -> Iterator[LedgerQuestion]:
     """Postings with another sign than all but a few of their account, no smaller than its usual one, that cancel
     none."""
-    name, amount = books.table.label_sql(books.account.name), books.amount_sql
+    name, amount = books.name_sql, books.amount_sql
     told = books.table.store.query(
         f"SELECT {name} AS account, count(*) AS postings, "
         f"CAST(sum(CASE WHEN {amount} < 0 THEN 1 ELSE 0 END) AS BIGINT) AS below, "
@@ -101,13 +98,14 @@ def opposite(books: AccountMonths) -> Iterator[LedgerQuestion]:
             continue
         sign = "<" if below == rare else ">"
         own = books.table.equals(books.account.name, account)
-        parts.append(f"({own} AND {amount} {sign} 0 AND abs({amount}) >= {float(size / postings)!r})")
+        # A little below the mean: where all are alike, it is not known to the last digit.
+        parts.append(f"({own} AND {amount} {sign} 0 AND abs({amount}) >= {0.999 * float(size / postings)!r})")
     if not parts:
         return
-    day = f"CAST({quote_name(books.when.name)} AS DATE)"
+    day = books.day_sql
     # As many as a reader would look at: accounts beyond are told by their months.
     found = books.table.store.query(
-        f"SELECT {name} AS account, {day} AS day, {books.period_sql()} AS period, {amount} AS amount FROM source "
+        f"SELECT {name} AS account, {day} AS day, {books.period_sql} AS period, {amount} AS amount FROM source "
         f"WHERE {' OR '.join(parts[:200])} ORDER BY 1, 2, 4 LIMIT {_FETCHED}"
     )
     rows = list(zip(
@@ -115,23 +113,23 @@ def opposite(books: AccountMonths) -> Iterator[LedgerQuestion]:
         floats(found.column("amount")), strict=True,
     ))  # fmt: skip
     cancelled = _cancelled(books, rows)
-    summed: dict[tuple[str, int], tuple[float, int]] = {}
+    alone: dict[tuple[str, int], list[float]] = {}
     for (account, _, place, size), gone in zip(rows, cancelled, strict=True):
         if not gone and 0 <= place < books.count:
-            so_far = summed.get((account, int(place)), (0.0, 0))
-            summed[account, int(place)] = (so_far[0] + float(size), so_far[1] + 1)
-    for (account, place), (amount_, count) in sorted(summed.items()):
-        period = books.period(place)
+            alone.setdefault((account, int(place)), []).append(float(size))
+    for (account, place), sizes in sorted(alone.items()):
+        period, total = books.period(place), fsum(sizes)
+        own = ", ".join(sorted({repr(size) for size in sizes}))
         yield LedgerQuestion(
             kind="opposite",
             account=account,
             period=period,
             # Against the same amount with the usual sign.
-            amount=2 * amount_,
-            value=amount_,
-            usual=-amount_,
-            postings=count,
-            where=f"{books.within(period, account)} AND {books.amount_sql} {'<' if amount_ < 0 else '>'} 0",
+            amount=2 * total,
+            value=total,
+            usual=-total,
+            postings=len(sizes),
+            where=f"{books.within(period, account)} AND {books.amount_sql} IN ({own})",
         )
 
 
@@ -139,8 +137,8 @@ def _cancelled(books: AccountMonths, rows: Sequence[tuple[str, Any, Any, float]]
     """Of postings, whether an equal one with the other sign lies within two months of it."""
     if not rows:
         return []
-    name, amount = books.table.label_sql(books.account.name), books.amount_sql
-    day = f"CAST({quote_name(books.when.name)} AS DATE)"
+    name, amount = books.name_sql, books.amount_sql
+    day = books.day_sql
     accounts = ", ".join(quote_value(one) for one in sorted({row[0] for row in rows}))
     sizes = ", ".join(sorted({repr(-float(row[3])) for row in rows}))
     found = books.table.store.query(
@@ -161,7 +159,7 @@ def _cancelled(books: AccountMonths, rows: Sequence[tuple[str, Any, Any, float]]
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Sizes:
-    """Of each account, by its size from `_LEAST_AMOUNT` on: postings by first digit, shape (accounts, 9), how many are
+    """Of each account, by its size from `LEAST_AMOUNT` on: postings by first digit, shape (accounts, 9), how many are
     `large` and of these `round`, and how many orders of magnitude they spread over (a standard deviation)."""
 
     names: tuple[str, ...]
@@ -183,18 +181,18 @@ def heaps(books: AccountMonths) -> Iterator[LedgerQuestion]:
 
 
 def _whole(size: str) -> str:
-    return f"{size} >= {_ROUND} AND {size} / {_ROUND} = floor({size} / {_ROUND})"
+    return f"{size} >= {ROUND} AND {size} / {ROUND} = floor({size} / {ROUND})"
 
 
 def _sizes(books: AccountMonths) -> _Sizes:
-    name, size = books.table.label_sql(books.account.name), f"abs({books.amount_sql})"
+    name, size = books.name_sql, f"abs({books.amount_sql})"
     found = books.table.store.query(
         "SELECT account, CAST(floor(size / power(10, floor(log10(size)))) AS INTEGER) AS digit, count(*) AS postings, "
-        f"CAST(sum(CASE WHEN size >= {_ROUND} THEN 1 ELSE 0 END) AS BIGINT) AS large, "
+        f"CAST(sum(CASE WHEN size >= {ROUND} THEN 1 ELSE 0 END) AS BIGINT) AS large, "
         f"CAST(sum(CASE WHEN {_whole('size')} THEN 1 ELSE 0 END) AS BIGINT) AS round, "
         "sum(log10(size)) AS logs, sum(log10(size) * log10(size)) AS squares "
         f"FROM (SELECT {name} AS account, CAST({size} AS DOUBLE) AS size "
-        f"FROM source WHERE {quote_name(books.account.name)} IS NOT NULL AND {size} >= {_LEAST_AMOUNT}) AS sizes "
+        f"FROM source WHERE {quote_name(books.account.name)} IS NOT NULL AND {size} >= {LEAST_AMOUNT}) AS sizes "
         "GROUP BY 1, 2"
     )
     labels = found.column("account").to_pylist()
@@ -259,7 +257,7 @@ def _digits(books: AccountMonths, sizes: _Sizes) -> Iterator[LedgerQuestion]:
         yield LedgerQuestion(
             kind="digits", account=account, period=span, amount=0.0, value=float(counts[digit] / n),
             usual=float(expected[digit]), p=p, postings=int(counts[digit]), monthly=float(digit + 1),
-            where=f"{books.within(span, account)} AND {size} >= {_LEAST_AMOUNT} AND "
+            where=f"{books.within(span, account)} AND {size} >= {LEAST_AMOUNT} AND "
             f"floor({size} / power(10, floor(log10({size})))) = {digit + 1}",
         )  # fmt: skip
 
@@ -300,7 +298,8 @@ def _entries(books: AccountMonths, entry: str) -> Iterator[LedgerQuestion]:
     column = books.table.column(entry, "the entries")
     name, amount = books.table.label_sql(column.name), books.amount_sql
     found = books.table.store.query(
-        f"SELECT {name} AS entry, min({books.period_sql()}) AS period, sum({amount}) AS amount, count(*) AS postings "
+        f"SELECT {name} AS entry, min({books.period_sql}) AS period, {books.sum_sql(amount)} AS amount, "
+        "count(*) AS postings "
         f"FROM source WHERE {quote_name(column.name)} IS NOT NULL GROUP BY 1 HAVING abs(sum({amount})) > {_NOTHING} "
         f"ORDER BY 3 DESC, 1 LIMIT {_FETCHED}"
     )

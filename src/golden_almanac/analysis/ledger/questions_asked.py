@@ -13,6 +13,9 @@ Kind = Literal[
     "round", "digits", "unbalanced",
 ]  # fmt: skip
 Weight = Literal["major", "minor", "small"]
+#: Amounts that count as round are whole thousands; first digits are told of amounts from here on: below, rounding to
+#: cents decides.
+ROUND, LEAST_AMOUNT = 1000, 10
 #: Kinds whose amount comes again every month from their period on.
 LASTING = frozenset({"step", "drift", "begins", "stops"})
 
@@ -35,6 +38,7 @@ class LedgerQuestion:
     `share` is the amount against the base of that month, or against what is usual for the account where there is no
     base; `weight` says how much that matters. `p` is among all that the account could have shown, `q` among all
     accounts; both None where nothing is tested. `postings` counts those concerned; `where` picks their rows.
+    `monthly` is the pace beside the accounts together of a `drift` told so, and the digit of `digits`.
     """
 
     kind: Kind

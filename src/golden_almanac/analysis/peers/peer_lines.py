@@ -7,9 +7,9 @@ the share of peers below, with the range that so few of them leave (Wilson 1927)
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import combinations
 from typing import Literal
 
 import numpy as np
@@ -19,6 +19,7 @@ from ...stats.share_ranges import wilson
 from ...support.better_directions import better_way
 from ...support.errors import RequestError, rather
 from ...tables import Table
+from ...tables.meaning.name_words import COUNTS, MONEY, tells, words
 from .peer_choice import Chosen, Floats
 
 Way = Literal["up", "down"]
@@ -28,8 +29,12 @@ _HEADS = frozenset(
     "staff head heads headcount employee employees fte ftes people mitarbeiter personal empleados effectif".split()
 )
 _UNITS = (1.0, 1e3, 1e6, 1e9)
+#: The share of revenue below which a figure without a telling name is hardly an amount.
+_HARDLY = 0.0005
 #: Peers from which a place can be said to lie apart from the middle.
 _FEWEST = 4
+#: Other costs among which those that a total holds are sought in every combination.
+_MOST_HELD = 10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -134,9 +139,14 @@ def _base(chosen: Chosen) -> str | None:
     return found[0] if found else None
 
 
-def _is_count(peers: Table, name: str) -> bool:
-    words = re.split(r"[^a-zà-ÿ]+", name.casefold())
-    return bool(_HEADS & set(words)) or peers.column(name).nature == "count"
+def _is_part(peers: Table, name: str, shares: Floats) -> bool:
+    """Whether a figure is an amount that revenue pays for or leaves, by its name; or, where that says nothing, by its
+    size in all of `shares` of revenue: what is larger than it, or hardly there, is no part of it."""
+    told = words(name)
+    if _HEADS & set(told) or tells(told, COUNTS) or peers.column(name).nature == "count":
+        return False
+    seen = shares[np.isfinite(shares)]
+    return tells(told, MONEY) is not None or bool(seen.size and seen.max() <= 1 and np.median(seen) >= _HARDLY)
 
 
 def _line(chosen: Chosen, peers: Table, name: str, per: str | None, better: Mapping[str, str]) -> PeerLine:
@@ -146,7 +156,7 @@ def _line(chosen: Chosen, peers: Table, name: str, per: str | None, better: Mapp
         values = chosen.figures[name] / (1.0 if below is None else np.where(below > 0, below, np.nan))
     own = chosen.own[name] / own_below
     revenue = per is not None and any(word in per.casefold() for word in _REVENUE)
-    share = revenue and not _is_count(peers, name)
+    share = revenue and _is_part(peers, name, np.append(values, own))
     times = 1.0
     seen = values[np.isfinite(values)]
     if per is not None and not share and seen.size:
@@ -186,6 +196,7 @@ def _weight(line: PeerLine) -> tuple[bool, float, str]:
 def _parts(chosen: Chosen, lines: Sequence[PeerLine], base: str | None) -> tuple[GapPart, ...]:
     """The gap in costs, line by line, against the peers together: the sum of each over the sum of their revenue."""
     costs = [line for line in lines if line.share and line.way == "down" and line.per == base]
+    costs = [line for line in costs if not _holds_others(chosen, line.measure, [one.measure for one in costs])]
     if base is None or len(costs) < 2:
         return ()
     whole = np.isfinite(chosen.figures[base]) & (chosen.figures[base] > 0)
@@ -201,6 +212,23 @@ def _parts(chosen: Chosen, lines: Sequence[PeerLine], base: str | None) -> tuple
         gap = own - together
         made.append(GapPart(measure=line.measure, own=own, peers=together, gap=gap, amount=gap * chosen.own[base]))
     return tuple(sorted(made, key=lambda part: (-abs(part.gap), part.measure)))
+
+
+def _holds_others(chosen: Chosen, measure: str, costs: Sequence[str]) -> bool:
+    """Whether a cost is the sum of others among them, in the own figures and in those of all peers: what it holds would
+    count twice."""
+    rest = [name for name in costs if name != measure]
+    # Of many costs only the sum of all the others is tried.
+    sizes = range(2, len(rest) + 1) if len(rest) <= _MOST_HELD else [len(rest)]
+    for size in sizes:
+        for parts in combinations(rest, size):
+            own = sum(chosen.own[name] for name in parts)
+            peers = np.sum([chosen.figures[name] for name in parts], axis=0)
+            apart = np.abs(np.append(peers - chosen.figures[measure], own - chosen.own[measure]))
+            # Rounded figures miss their sum by a half each.
+            if np.nanmax(apart, initial=0.0) <= max(0.5 * (size + 1), 1e-6 * abs(chosen.own[measure])):
+                return True
+    return False
 
 
 def _check(peers: Table, chosen: Chosen, lines: Sequence[PeerLine]) -> str:
