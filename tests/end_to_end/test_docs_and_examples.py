@@ -14,7 +14,6 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
-from golden_almanac.demo import account_books, operators, season_passes
 from tests.commands import run
 
 ROOT = Path(__file__).parents[2]
@@ -26,12 +25,9 @@ def desk(tmp_path: Path, sailings: Path, monkeypatch: pytest.MonkeyPatch) -> Pat
     """A folder with all that the guide speaks of, a quarter of the demo's rows among it, as the working directory."""
     pd.read_csv(sailings, dtype=str).iloc[::4].to_csv(tmp_path / "sailings.csv", index=False)
     shutil.copy(tmp_path / "sailings.csv", tmp_path / "your-own.csv")
-    shutil.copy(ROOT / "src/golden_almanac/demo/notes.csv", tmp_path)
+    for name in ("notes", "trips", "ledger", "own", "operators"):
+        shutil.copy(sailings.parent / f"{name}.csv", tmp_path)
     shutil.copy(ROOT / "examples/monthly.toml", tmp_path)
-    (tmp_path / "trips.csv").write_bytes(season_passes.trips_csv())
-    (tmp_path / "ledger.csv").write_bytes(account_books.ledger_csv())
-    (tmp_path / "own.csv").write_bytes(operators.own_csv())
-    (tmp_path / "operators.csv").write_bytes(operators.operators_csv())
     monkeypatch.chdir(tmp_path)
     return tmp_path
 
@@ -74,13 +70,13 @@ for shown in reversed(PAGES):
 
 
 @pytest.mark.parametrize("page", PAGES, ids=lambda page: page.name)
-def test_commands_of_the_guide_run(page: Path, desk: Path) -> None:
+def test_commands_of_the_guide_run(page: Path, desk: Path, sailings: Path) -> None:
     lines = [line for line in commands(page) if SHOWN[line] == page or line.startswith("demo ")]
     slim(desk / "sailings.csv", "\n".join(lines) + (desk / "monthly.toml").read_text(encoding="utf-8"))
     for line in lines:
         if line == "demo --to ferries":
             # The whole of what it does is tested by itself; here its files are wanted.
-            ga.write_demo(desk / "ferries")
+            shutil.copytree(sailings.parent, desk / "ferries")
             continue
         done = run(*shlex.split(line))
         assert done.returncode == 0, (line, done.stderr)

@@ -163,11 +163,14 @@ class _Asked:
         return f"SELECT {shown} FROM ({rows}) GROUP BY GROUPING SETS ({sets})"
 
     def base(self, found: Any, keys: Sequence[str] | None = None) -> Base:
-        """The cells of an answer, by all keys or some of them."""
+        """The cells of an answer, by all keys or some of them, in the order of their keys: engines give them in another
+        one each time, and what is added up of doubles later must not hang on that."""
         own = self.keys if keys is None else tuple(keys)
         coded = [self._codes(key, found.column(f"k{self.keys.index(key)}")) for key in own]
+        order = np.lexsort([codes for codes, _ in reversed(coded)]) if coded else np.arange(found.num_rows)
+        found = found.take(arrow_column(order))
         return Base(
-            codes={key: codes for key, (codes, _) in zip(own, coded, strict=True)},
+            codes={key: codes[order] for key, (codes, _) in zip(own, coded, strict=True)},
             sizes={key: size for key, (_, size) in zip(own, coded, strict=True)},
             rows=floats(found.column("n")),
             parts={part: self._part(part, found) for part in self.parts},

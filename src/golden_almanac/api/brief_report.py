@@ -13,6 +13,7 @@ import numpy as np
 from ..analysis.change import Explanation
 from ..analysis.scan_pipeline import timeline_for
 from ..charts.palette import Palette, sharing
+from ..engine.remote.closed_periods import Shelf
 from ..findings import Finding, Note
 from ..reports.brief import Brief
 from ..sql.expressions import quote_name
@@ -21,6 +22,7 @@ from ..tables import Calendar, Table
 from ..tables.io.database_servers import Server, is_address
 from ..tables.io.reading import files
 from ..tables.io.regular_files import text_of
+from ..tables.io.server_tables import KeptSource, is_remote
 from ..text.languages import speaking, voice_of
 from .brief_sections import with_section
 from .brief_statements import as_stated
@@ -89,11 +91,15 @@ def brief_voice(brief: Brief) -> Any:
     return voice_of(brief.get("locale"), names or None)
 
 
-def brief_table(brief: Brief, progress: Callable[[str], None], *, as_of: str | None = None) -> Table:
-    """The table that a brief reads, as of a day where one is given."""
+def brief_table(
+    brief: Brief, progress: Callable[[str], None], *, as_of: str | None = None, shelf: Shelf | None = None
+) -> Table:
+    """The table that a brief reads, as of a day where one is given; what is over of a server's is kept on a shelf."""
     said = brief.get("calendar", {})
     options = {key: brief.get(key) for key in ("sheet", "table", "query") if key in brief.said}
     source: Any = _source(brief)
+    if shelf is not None and is_remote(source):
+        source = KeptSource(source, shelf, brief.get("time"))
     made = read(
         source,
         calendar=Calendar(**said) if said else None,

@@ -15,6 +15,7 @@ from ..export.edition_folders import alone, before, indexed, name_for
 from ..export.files import check_folder
 from ..export.folders import put_folder
 from ..export.formats import FORMATS
+from ..export.kept_cells import FOLDER, FolderShelf
 from ..reports import brief as briefs
 from ..reports.brief import Brief
 from ..reports.edition_record import RECORD, EditionRecord
@@ -130,10 +131,14 @@ def publish_brief(
     began = time.monotonic()
     progress = _also_logged(progress)
     with speaking(brief_voice(own)):
-        table = brief_table(own, progress, as_of=as_of)
+        shelf = _shelf(own, root)
+        table = brief_table(own, progress, as_of=as_of, shelf=shelf)
         check_alerts(own, table)
         with alone(own.path, progress):
             made = _edition(own, root, table, progress, accept=accept, replace=replace)
+            if shelf is not None:
+                shelf.settle()
+            table.store.release()
             took = time.monotonic() - began
             indexed(root, {made.name: took})
     assert made.edition.record is not None
@@ -151,6 +156,12 @@ def publish_brief(
         log.warning("%s", alert)
     _send(own, made)
     return made.edition
+
+
+def _shelf(brief: Brief, root: Path) -> FolderShelf | None:
+    """Where cells of closed periods are kept for the next edition; None where no cell may lie about."""
+    careful = brief.get("minimum_group", 0) > 1 or brief.get("row_samples") is False
+    return None if careful or brief.get("keep_cells") is False else FolderShelf(root / FOLDER)
 
 
 def editions(brief: Brief | str | os.PathLike[str], *, out: str | os.PathLike[str] | None = None) -> pd.DataFrame:

@@ -21,7 +21,6 @@ from ..export.formats import FORMATS, OVERLAY, endings
 from ..export.pointer_marks import overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
-from ..reports.brief import Brief
 from ..support.errors import OutputError, RequestError, rather
 from ..support.printable import made_visible
 from ..support.shell import file_name
@@ -405,6 +404,8 @@ def report(
     RequestError
         A colour is none.
     """
+    from ..reports.brief import Brief
+
     if isinstance(result, Brief):
         from .brief_report import brief_report
 

@@ -23,8 +23,7 @@ def axis_texts(axes: Any, measure: Measure | None, *, index: bool = False, which
     low, high = axis.get_view_interval()
     ticks = [float(tick) for tick in axis.get_major_locator().tick_values(low, high)]
     axis.set_major_formatter(FuncFormatter(lambda value, _: _tick(value, ticks, measure, index=index)))
-    for label in axis.get_ticklabels():
-        label.set(**theme.font())
+    axis.set_tick_params(labelfontfamily=theme.font()["family"])
 
 
 def _tick(value: float, ticks: list[float], measure: Measure | None, *, index: bool) -> str:

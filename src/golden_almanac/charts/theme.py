@@ -108,9 +108,8 @@ def dress(axes: Any, *, grid: str = "y") -> None:
     axes.set_facecolor(PAPER)
     for side in ("top", "right", "left", "bottom"):
         axes.spines[side].set_visible(False)
-    axes.tick_params(length=0, labelsize=AXIS, labelcolor=QUIET, pad=5)
-    for label in (*axes.get_xticklabels(), *axes.get_yticklabels()):
-        label.set(**font())
+    # As a wish for ticks to come: to ask for their labels would make them all, twice.
+    axes.tick_params(length=0, labelsize=AXIS, labelcolor=QUIET, pad=5, labelfontfamily=font()["family"])
     if grid:
         axes.grid(axis=grid, color=RULE, linewidth=0.8)
     axes.set_axisbelow(True)

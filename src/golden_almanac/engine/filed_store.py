@@ -123,6 +123,9 @@ class Filed(SqlStore):
         both = condition if self.condition is None else f"({self.condition}) AND ({condition})"
         return replace(self, condition=both, _made={}), None
 
+    def release(self) -> None:
+        """Nothing is held open that others would wait for."""
+
     def held(self, condition: str, numbers: Any, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         found = self.query(f"SELECT * FROM numbered WHERE {condition} ORDER BY {quote_name(ROW)}")
         return Held(found.drop_columns([ROW])), wholes(found.column(ROW))

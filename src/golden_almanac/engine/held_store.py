@@ -108,6 +108,9 @@ class Held:
         keep = answer.column("keep").combine_chunks().cast(pa.bool_())
         return Held(self.rows_held.filter(keep)), wholes(keep.cast(pa.int8())).astype(bool)
 
+    def release(self) -> None:
+        """Nothing is held open."""
+
     def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         kept, which = self.kept(condition)
         assert which is not None

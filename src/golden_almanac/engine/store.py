@@ -97,6 +97,9 @@ class Store(Protocol):
     def kept(self, condition: str) -> tuple[Store, npt.NDArray[np.bool_] | None]:
         """The rows that a condition (safe SQL) keeps, and which they are where that is known."""
 
+    def release(self) -> None:
+        """Lets go of what is held open between statements, such as a transaction; the next one opens it again."""
+
     def held(self, condition: str, numbers: Numbered | None, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         """The few rows that a condition keeps, in memory, and their numbers."""
 

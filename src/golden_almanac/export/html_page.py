@@ -7,10 +7,8 @@ from __future__ import annotations
 
 import base64
 import hashlib
-import io
 import re
 from collections.abc import Sequence
-from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
@@ -23,6 +21,7 @@ from ..support.printable import visible
 from ..text import names, page_labels
 from ..text.languages import Quantity, figure_of, pieces_of, say
 from .display_cells import chart_cells, frame_cells
+from .page_fonts import page_fonts
 from .pointer_marks import overlay
 
 #: Chart colours that turn with the page from light to dark.
@@ -99,9 +98,8 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
     )
     # Drawings bring what is not put in as text: the words for those who cannot see them, the parts under a pointer.
     page = visible(page)
-    letters = frozenset(page)
     # Nothing in the data can be this mark: its brackets would be escaped.
-    return page.replace("<!--fonts-->", _fonts(_letter_set(letters - _CONTROLS)), 1).encode("utf-8")
+    return page.replace("<!--fonts-->", page_fonts(frozenset(page)), 1).encode("utf-8")
 
 
 def _seen(value: Any) -> Any:
@@ -164,47 +162,3 @@ def _spark(key: KeyFigure) -> str:
     spread = (high - low) or 1.0
     step = 116 / (len(values) - 1)
     return "M" + " L".join(f"{2 + i * step:.1f} {26 - 24 * (v - low) / spread:.1f}" for i, v in enumerate(values))
-
-
-#: Letters that pages nearly always hold, and those of the languages written with accents: fonts are cut to one of both
-#: sets where it has all that a page needs, so that the pages of a run share them.
-_PLAIN_LETTERS = frozenset(map(chr, range(0x20, 0x7F))) | frozenset(
-    "\u00a0\u00b7\u00d7\u2013\u2014\u2026\u202f\u2212€£÷▁▂▃▄▅▆▇█"
-)
-_CONTROLS = frozenset("\n\r\t")
-_LATIN_LETTERS = _PLAIN_LETTERS | frozenset(map(chr, range(0xA0, 0x180))) | frozenset("“”„‘’‚«»‹›→←↑↓≤≥≈½¼¾")
-
-
-def _letter_set(letters: frozenset[str]) -> frozenset[str]:
-    return next((one for one in (_PLAIN_LETTERS, _LATIN_LETTERS) if letters <= one), _LATIN_LETTERS | letters)
-
-
-@lru_cache(maxsize=8)
-def _fonts(letters: frozenset[str]) -> str:
-    """@font-face rules with the house fonts, cut to the letters of the page."""
-    from fontTools import subset
-    from fontTools.ttLib import TTFont
-
-    rules = []
-    for name, (family, weight) in theme.FONT_FILES.items():
-        options = subset.Options(layout_features=["kern"], hinting=False, notdef_outline=True, recalc_timestamp=False)
-        # Of other features nothing is kept: they need not be read.
-        options.drop_tables += ["GSUB", "GDEF"]
-        with TTFont(theme.font_file(name), recalcTimestamp=False, lazy=True) as font:
-            # Looking for names that nothing refers to any longer takes longer than all else.
-            names = font["name"]
-            names.names = [one for one in names.names if one.nameID in (1, 2, 4, 6)]
-            del font["name"]
-            cutter = subset.Subsetter(options)
-            cutter.populate(unicodes=sorted(map(ord, letters)))
-            cutter.subset(font)
-            font["name"] = names
-            buffer = io.BytesIO()
-            font.flavor = "woff"
-            font.save(buffer)
-        data = base64.b64encode(buffer.getvalue()).decode("ascii")
-        rules.append(
-            f"@font-face{{font-family:'{family}';font-weight:{weight};"
-            f"src:url(data:font/woff;base64,{data}) format('woff')}}"
-        )
-    return "\n".join(rules)

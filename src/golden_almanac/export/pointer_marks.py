@@ -16,6 +16,7 @@ from ..charts import Chart
 from ..charts.chart import LINE, TITLE
 from ..charts.marks import Mark
 from ..charts.rendering import remembered
+from ..charts.saved_figure import unwarned
 from ..text import numbers
 from .formats import OVERLAY
 
@@ -30,12 +31,12 @@ def overlay(chart: Chart) -> str:
 
 
 def _overlay(chart: Chart) -> str:
-    from matplotlib.backends.backend_agg import FigureCanvasAgg
-
     known = [mark for mark in chart.marks if mark.column]
     if not known:
         return ""
-    FigureCanvasAgg(chart.figure).draw()  # type: ignore[no-untyped-call]
+    # Only where things come to lie is wanted, no picture.
+    with unwarned():
+        chart.figure.draw_without_rendering()
     shapes = [shape for mark in known for shape in (_bar(mark, chart) if mark.row is not None else _line(mark, chart))]
     return f'<g class="marks">{"".join(shapes)}</g>' if shapes else ""
 

@@ -248,6 +248,9 @@ class BriefModel(_Part):
     private: list[str] | None = Field(None, description="Columns that do not exist for anything downstream.")
     minimum_group: Rows | None = Field(None, description="Labels of fewer rows are put together.")
     row_samples: bool = Field(True, description="false: no row is told by itself.")
+    keep_cells: bool = Field(
+        True, description="false: of a server's table no cells of closed months are kept for the next edition."
+    )
     natures: dict[str, str] | None = None
     rates: str | None = None
     better: dict[str, Way] | None = None

@@ -8,6 +8,8 @@ import numpy as np
 import numpy.typing as npt
 
 Floats = npt.NDArray[np.float64]
+#: Quantiles are looked for up to here.
+_MOST = 200.0
 
 
 @lru_cache(maxsize=4)
@@ -44,9 +46,28 @@ def range_p(q: float, k: int, df: float) -> float:
 
 
 def range_quantile(p: float, k: int, df: float) -> float:
-    """The q whose upper tail is p, by halving."""
-    low, high = 0.0, 200.0
+    """The q whose upper tail is p, 200 at most, by false position on the logarithm of the tail (the Illinois form;
+    Dowell & Jarratt 1971)."""
+
+    def above(q: float) -> float:
+        return float(np.log(max(range_p(q, k, df), 1e-300) / p))
+
+    low, high, at_low, at_high = 0.0, 4.0, above(0.0), above(4.0)
+    while at_high > 0 and high < _MOST:
+        low, at_low, high = high, at_high, 2 * high
+        at_high = above(high)
+    if at_high > 0:
+        return _MOST
+    middle, moved = high, 0
     for _ in range(60):
-        middle = (low + high) / 2
-        low, high = (middle, high) if range_p(middle, k, df) > p else (low, middle)
-    return (low + high) / 2
+        middle = (low * at_high - high * at_low) / (at_high - at_low)
+        here = above(middle)
+        if abs(here) < 1e-12 or high - low < 1e-9:
+            break
+        # An end that stays twice counts half.
+        if here > 0:
+            low, at_low, at_high = middle, here, at_high / (2 if moved > 0 else 1)
+        else:
+            high, at_high, at_low = middle, here, at_low / (2 if moved < 0 else 1)
+        moved = 1 if here > 0 else -1
+    return min(middle, _MOST)

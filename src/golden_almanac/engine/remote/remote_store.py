@@ -20,6 +20,7 @@ from ..query_bounds import ROWS_A_SECOND, SECONDS
 from ..sql_store import CELL, SqlStore
 from ..store import ROW, Abilities, Labels, Store
 from .adapter import Adapter
+from .closed_periods import Closed, key_of, plan_of, put_together, sample_together
 from .translation import BASE, beside_sql, translated
 
 if TYPE_CHECKING:
@@ -43,6 +44,7 @@ class Remote(SqlStore):
     relation: str = BASE
     condition: str | None = None
     memory: int = 1024 * memory_budget.MB
+    closed: Closed | None = None
     _made: dict[Any, Any] = field(default_factory=dict)
 
     @property
@@ -86,7 +88,8 @@ class Remote(SqlStore):
     def query(self, sql: str, beside: Mapping[str, Any] | None = None) -> pa.Table:
         told = self._told(sql, beside or {})
         if ("answer", told) not in self._made:
-            found = stoppable(lambda: self.adapter.run(told), self.adapter.cancel)
+            found = self._incremental(sql, beside or {}) if self.closed is not None else None
+            found = self._run(told) if found is None else found
             kept = self._made.setdefault("kept", [])
             if found.num_rows > _SHORT or len(kept) >= _MOST_KEPT:
                 return found
@@ -94,13 +97,30 @@ class Remote(SqlStore):
             self._made["answer", told] = found
         return self._made["answer", told]
 
+    def _run(self, told: str) -> pa.Table:
+        return stoppable(lambda: self.adapter.run(told), self.adapter.cancel)
+
+    def _incremental(self, sql: str, beside: Mapping[str, Any]) -> pa.Table | None:
+        """The answer from what is kept of it and what is new; None where it cannot be put together."""
+        plan, closed = plan_of(sql), self.closed
+        if plan is None or closed is None or closed.column not in self.columns:
+            return None
+        select = self._select(numbered=False)
+        return closed.answer(
+            lambda until: key_of(select, sql, beside, until),
+            lambda rows: self._run(self._told(sql, beside, rows)),
+            lambda answers: put_together(answers, plan),
+        )
+
     def foreign(self, sql: str) -> pa.Table:
         told, seconds = self._told(sql, {}), SECONDS + self.rows / ROWS_A_SECOND
         return stoppable(lambda: self.adapter.bounded(told, seconds), self.adapter.cancel)
 
-    def _told(self, sql: str, beside: Mapping[str, Any]) -> str:
-        """A statement of the house in the engine's dialect."""
+    def _told(self, sql: str, beside: Mapping[str, Any], rows: str | None = None) -> str:
+        """A statement of the house in the engine's dialect; over some of the rows only, where a condition is given."""
         relations = {"source": self._select(numbered=False), "numbered": self._select(numbered=True)}
+        if rows is not None:
+            relations = {name: f"SELECT * FROM ({sql}) AS some_rows WHERE {rows}" for name, sql in relations.items()}
         relations |= {name: beside_sql(table) for name, table in beside.items()}
         return translated(sql, self.adapter, relations)
 
@@ -148,20 +168,39 @@ class Remote(SqlStore):
         both = condition if self.condition is None else f"({self.condition}) AND ({condition})"
         return replace(self, condition=both, _made={}), None
 
+    def release(self) -> None:
+        self.adapter.close()
+
     def held(self, condition: str, numbers: Any, first: int) -> tuple[Store, npt.NDArray[np.int64]]:
         rows, own = self._in_order(condition)
         return Held(rows), own
 
     def sampled(self, wanted: int, columns: Sequence[tuple[str, str]]) -> tuple[Store, npt.NDArray[np.int64]]:
         if ("sampled", wanted) not in self._made:
-            bound = int(PRIME * (wanted / self.rows))
-            self._made["sampled", wanted] = self._in_order(f"{content_number(self._kinds)} < {bound}")
+            self._made["sampled", wanted] = self._sorted(self._drawn(int(PRIME * (wanted / self.rows))))
         rows, own = self._made["sampled", wanted]
         return Held(rows.select([name for name, _ in columns])), own
 
+    def _drawn(self, bound: int) -> pa.Table:
+        """The rows whose numbers lie below a bound. A somewhat larger sample of the rows that are over is kept, as the
+        bound falls where rows are added."""
+        number, closed = content_number(self._kinds), self.closed
+        if closed is None or closed.column not in self.columns:
+            return self.query(f"SELECT * FROM numbered WHERE {number} < {bound}")
+        wide = int(2 ** (np.ceil(2 * np.log2(max(1, bound))) / 2)) + 1
+        sql = f"SELECT * FROM numbered WHERE {number} < {wide}"
+        key = key_of(self._select(numbered=True), sql, {}, closed.until)
+        return closed.answer(
+            lambda _: key,
+            lambda rows: self._run(self._told(sql, {}, rows)),
+            lambda answers: sample_together(answers, ROW, bound),
+        )
+
     def _in_order(self, condition: str) -> tuple[pa.Table, npt.NDArray[np.int64]]:
         """Rows in the order of their numbers, which says nothing of them."""
-        found = self.query(f"SELECT * FROM numbered WHERE {condition}")
+        return self._sorted(self.query(f"SELECT * FROM numbered WHERE {condition}"))
+
+    def _sorted(self, found: pa.Table) -> tuple[pa.Table, npt.NDArray[np.int64]]:
         # By number, then by all that may differ among rows that share one: the same order on every engine.
         rows = found.sort_by([(ROW, "ascending"), *((name, "ascending") for name in sorted(self.columns))])
         return rows.drop_columns([ROW]), np.asarray(wholes(rows.column(ROW)), dtype=np.int64)

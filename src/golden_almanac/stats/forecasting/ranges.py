@@ -13,7 +13,7 @@ import warnings
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy.special import ndtri, stdtrit
 
 from .origins import Floats, Origins, scale_of
 
@@ -56,7 +56,7 @@ def ranges(series: Floats, origins: Origins, errors: Floats, model: Floats) -> R
         quantile = np.nanquantile(scaled, min(1.0, level * (1 + 1 / known)), axis=1)
         half[level] = quantile[:, None] * scale
         if known < _MANY_ORIGINS:
-            half[level] = np.maximum(half[level], stats.norm.ppf(0.5 + level / 2) * model)
+            half[level] = np.maximum(half[level], ndtri(0.5 + level / 2) * model)
     return Ranges(half, naive=False)
 
 
@@ -87,7 +87,7 @@ def _naive(series: Floats, origins: Origins) -> Ranges:
     spread = np.sqrt((moves**2).mean(axis=1))
     steps = np.sqrt(np.ceil(np.arange(1, origins.horizon + 1) / season))
     freedom = max(1, moves.shape[1] - 1)
-    half = {level: stats.t.ppf(0.5 + level / 2, freedom) * spread[:, None] * steps for level in LEVELS}
+    half = {level: stdtrit(freedom, 0.5 + level / 2) * spread[:, None] * steps for level in LEVELS}
     return Ranges(half, naive=True)
 
 

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
-from scipy import stats
+from scipy.special import fdtri
 
 from .origins import Floats, Origins
 
@@ -54,7 +54,7 @@ def _is_seasonal(known: Floats, m: int) -> npt.NDArray[np.bool_]:
     grand = apart.mean(axis=1, keepdims=True)
     between = (counts * (means - grand) ** 2).sum(axis=1) / (m - 1)
     within = ((apart - means[:, place]) ** 2).sum(axis=1) / max(1, size - m)
-    found: npt.NDArray[np.bool_] = between > stats.f.isf(_CHANCE, m - 1, max(1, size - m)) * np.maximum(within, 1e-300)
+    found: npt.NDArray[np.bool_] = between > fdtri(m - 1, max(1, size - m), 1 - _CHANCE) * np.maximum(within, 1e-300)
     return found
 
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from math import isfinite
 from typing import Any
 
 from ...engine.remote import spark
 from ...engine.remote.adapter import Adapter, Expected
+from ...engine.remote.closed_periods import Closed, Shelf, closed_of, months_sql
 from ...engine.remote.postgresql import PostgreSQL, unreachable
 from ...engine.remote.remote_store import Remote
 from ...sql.expressions import quote_name
@@ -25,6 +27,16 @@ _MOST_FETCHED = 512 << 20
 LONG = int(1.5 * MOST_SAMPLED)
 
 
+@dataclass(frozen=True, slots=True)
+class KeptSource:
+    """A source whose answers over closed periods are kept on a shelf between runs; `time` is its column of dates, None
+    for the first."""
+
+    source: Any
+    shelf: Shelf
+    time: str | None = None
+
+
 def remote_source(
     source: Any,
     name: str | None,
@@ -36,16 +48,19 @@ def remote_source(
     private: Sequence[str],
 ) -> Table | Loaded:
     """The table of a database or cluster by its address, or of a Spark frame; its rows where they are few."""
+    kept = source if isinstance(source, KeptSource) else None
+    source = source if kept is None else kept.source
     if is_spark(source):
         adapter: Adapter = _spark(source, table, query)
         address = source if isinstance(source, str) else None
         origin = Origin(kind="spark", table=table, query=query, address=address)
-        return remote_table(adapter, name or table or ("query" if query else "table"), origin, calendar, hold, private)
+        told = name or table or ("query" if query else "table")
+        return remote_table(adapter, told, origin, calendar, hold, private, kept)
     server = opened(source, table, query, private)
     if server.kind != "postgresql":
         return fetched(server)
     adapter = PostgreSQL(connect=_connecting(server), relation=server.relation, shown=server.shown)
-    return remote_table(adapter, name or server.relation.table or "query", server.origin, calendar, hold, private)
+    return remote_table(adapter, name or server.relation.table or "query", server.origin, calendar, hold, private, kept)
 
 
 def _spark(source: Any, table: str | None, query: str | None) -> spark.Spark:
@@ -59,7 +74,7 @@ def is_spark(source: Any) -> bool:
 
 def is_remote(source: Any) -> bool:
     """Whether rows of a source are elsewhere: on a database server, on a cluster."""
-    return is_spark(source) or is_address(source)
+    return is_spark(source) or is_address(source) or isinstance(source, KeptSource)
 
 
 def expected_size(source: Any, *, table: str | None, query: str | None) -> Expected:
@@ -79,7 +94,13 @@ def expected_size(source: Any, *, table: str | None, query: str | None) -> Expec
 
 
 def remote_table(
-    adapter: Adapter, name: str, origin: Origin, calendar: Calendar, hold: bool, private: Sequence[str]
+    adapter: Adapter,
+    name: str,
+    origin: Origin,
+    calendar: Calendar,
+    hold: bool,
+    private: Sequence[str],
+    source: KeptSource | None = None,
 ) -> Table | Loaded:
     """The table that an adapter reaches, or its rows where they are few."""
     found = adapter.columns()
@@ -90,7 +111,7 @@ def remote_table(
     if not kept:
         raise SourceError(name, "all of its columns are private", "Leave at least one to report on.")
     store = Remote(adapter=adapter, listed=tuple((renamed[raw], sql, kind) for raw, sql, kind in kept))
-    told = _first_look(store)
+    told, closed = _first_look(store, source)
     rows = store.rows
     adapter.expected = rows
     if rows == 0:
@@ -101,26 +122,43 @@ def remote_table(
         loaded = replace(from_arrow(store.whole(), origin.kind), origin=origin, original=[one[0] for one in kept])
         adapter.close()
         return loaded
-    store = _settled(store, told)
+    if closed is not None and closed.restated:
+        shown = ", ".join(closed.restated[:3]) + (" …" if len(closed.restated) > 3 else "")
+        progress.say(f"{shown}: other rows than before; everything is read again")
+    store = _settled(store, told, closed)
     return replace(described_table(name, store, [one[0] for one in kept], origin, calendar), private=gone)
 
 
-def _first_look(store: Remote) -> set[str]:
+def _first_look(store: Remote, source: KeptSource | None) -> tuple[set[str], Closed | None]:
     """How many rows there are, which the store remembers; the columns of moments that all lie at midnight, and those of
-    numbers that are not all finite: by one statement."""
-    tests = {name: f"bool_and({quote_name(name)} = date_trunc('day', {quote_name(name)}))"
-             for name, _, kind in store.listed if kind == "datetime"}  # fmt: skip
-    tests |= {name: f"NOT (isfinite(min({quote_name(name)})) AND isfinite(max({quote_name(name)})))"
-              for name, sql, kind in store.listed if kind == "number" and "DOUBLE" in sql}  # fmt: skip
-    listed = ["count(*) AS n", *(f"{sql} AS m{at}" for at, sql in enumerate(tests.values()))]
-    found = store.query(f"SELECT {', '.join(listed)} FROM source")
-    store.remember_rows(int(found.column("n")[0].as_py()))
-    return {name for at, name in enumerate(tests) if found.column(f"m{at}")[0].as_py()}
+    numbers that are not all finite; what of the rows is over, where that is kept: by one statement."""
+    kinds = {name: kind for name, _, kind in store.listed}
+    moments = [name for name, kind in kinds.items() if kind == "datetime"]
+    numbers = [name for name, sql, kind in store.listed if kind == "number" and "DOUBLE" in sql]
+    listed = [f"bool_and({quote_name(name)} = date_trunc('day', {quote_name(name)})) AS m{at}"
+              for at, name in enumerate(moments)]  # fmt: skip
+    for at, name in enumerate(numbers):
+        listed += [f"min({quote_name(name)}) AS l{at}", f"max({quote_name(name)}) AS h{at}"]
+    days = [name for name, kind in kinds.items() if kind in ("date", "datetime")]
+    days = [name for name in days if source is not None and source.time in (None, name)]
+    head, tail = (months_sql(days[0], list(kinds.items())), " GROUP BY 1") if days else ("count(*) AS n", "")
+    found = store.query(f"SELECT {', '.join([head, *listed])} FROM source{tail}").to_pylist()
+    store.remember_rows(sum(int(row["n"]) for row in found))
+    told = {name for at, name in enumerate(moments) if all(row[f"m{at}"] is not False for row in found)
+            and any(row[f"m{at}"] for row in found)}  # fmt: skip
+    told |= {name for at, name in enumerate(numbers)
+             if not all(isfinite(row[f"{end}{at}"] or 0.0) for row in found for end in "lh")}  # fmt: skip
+    if not days or source is None:
+        return told, None
+    known = f"{store.adapter.shown} {store.adapter.relation.sql} {store.listed}"
+    # What is kept of moments is asked by the days that they turn out to be.
+    at_midnight = kinds[days[0]] == "date" or days[0] in told
+    return told, closed_of(found, source.shelf, days[0], not at_midnight, known)
 
 
-def _settled(store: Remote, told: set[str]) -> Remote:
+def _settled(store: Remote, told: set[str], closed: Closed | None) -> Remote:
     """Moments that all lie at midnight are dates; what is not finite counts as missing, as in every source."""
-    if not told:
+    if not told and closed is None:
         return store
     listed = []
     for name, sql, kind in store.listed:
@@ -128,7 +166,7 @@ def _settled(store: Remote, told: set[str]) -> Remote:
             listed.append((name, f"CAST({sql} AS DATE)", "date"))
         else:
             listed.append((name, f"CASE WHEN isfinite({sql}) THEN {sql} END" if name in told else sql, kind))
-    made = replace(store, listed=tuple(listed), _made={})
+    made = replace(store, listed=tuple(listed), closed=closed, _made={})
     made.remember_rows(store.rows)
     return made
 

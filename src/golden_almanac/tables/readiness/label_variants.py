@@ -126,7 +126,15 @@ def alike(counts: dict[str, int]) -> list[tuple[str, str]]:
     return pairs
 
 
+#: What stands between words.
+_BETWEEN = re.compile(r"[\W_]+")
+
+
 def folded(label: str) -> str:
     """Lower case without accents, points and double spaces."""
-    bare = "".join(letter for letter in unicodedata.normalize("NFKD", label) if not unicodedata.combining(letter))
-    return " ".join(re.sub(r"[\W_]+", " ", bare.casefold()).split()) or label
+    bare = label
+    if not label.isascii():
+        bare = "".join(letter for letter in unicodedata.normalize("NFKD", label) if not unicodedata.combining(letter))
+    elif label.isalnum():
+        return label.lower()
+    return " ".join(_BETWEEN.sub(" ", bare.casefold()).split()) or label
