@@ -15,6 +15,12 @@ import golden_almanac as ga
 # The workers, and what they start, share the processors already.
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+# A processor each: what would start helpers or threads for two would only wait for the other workers.
+_WORKER = os.environ.get("PYTEST_XDIST_WORKER", "")
+if _WORKER.startswith("gw") and hasattr(os, "sched_setaffinity"):
+    ALL = sorted(os.sched_getaffinity(0))
+    os.sched_setaffinity(0, {ALL[int(_WORKER[2:]) % len(ALL)]})
+
 # Shared machines are slow at times: a slow example is no failure, and the same examples run everywhere.
 settings.register_profile("house", deadline=None, derandomize=True, max_examples=40)
 settings.load_profile("house")

@@ -9,8 +9,9 @@ import base64
 import hashlib
 import re
 from collections.abc import Sequence
+from functools import lru_cache
 from importlib.resources import files
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..charts import theme
 from ..charts.palette import CATEGORIES, DARK_CATEGORIES
@@ -23,6 +24,9 @@ from ..text.languages import Quantity, figure_of, pieces_of, say
 from .display_cells import chart_cells, frame_cells
 from .page_fonts import page_fonts
 from .pointer_marks import overlay
+
+if TYPE_CHECKING:
+    from jinja2 import Template
 
 #: Chart colours that turn with the page from light to dark.
 _ROLES = {
@@ -60,11 +64,6 @@ def _within_budget(report: Report, views: Sequence[tuple[str, Report]], by: str)
 
 
 def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left: int) -> bytes:
-    from jinja2 import Environment
-
-    source = files("golden_almanac.export").joinpath("page.html.jinja").read_text(encoding="utf-8")
-    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True, finalize=_seen)
-    template = environment.from_string(source)
     told = [("", report, ""), *((label, one, f"s{place}-") for place, (label, one) in enumerate(views, start=1))]
     charts, tables = {}, {}
     for _, one, key in told:
@@ -76,7 +75,7 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
                 tables[key + section.id] = chart_cells(section.chart)
     script = files("golden_almanac.export").joinpath("page.js").read_text(encoding="utf-8")
     named = base64.b64encode(hashlib.sha256(script.encode("utf-8")).digest()).decode("ascii")
-    page = template.render(
+    page = _template().render(
         report=report,
         charts=charts,
         tables=tables,
@@ -100,6 +99,15 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
     page = visible(page)
     # Nothing in the data can be this mark: its brackets would be escaped.
     return page.replace("<!--fonts-->", page_fonts(frozenset(page)), 1).encode("utf-8")
+
+
+@lru_cache(maxsize=1)
+def _template() -> Template:
+    from jinja2 import Environment
+
+    source = files("golden_almanac.export").joinpath("page.html.jinja").read_text(encoding="utf-8")
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True, finalize=_seen)
+    return environment.from_string(source)
 
 
 def _seen(value: Any) -> Any:
