@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import errno
 import os
-import sys
 import shutil
+import sys
 from pathlib import Path
 
 import pandas as pd
