@@ -120,6 +120,12 @@ def test_a_shelf_counts_from_the_end_of_a_run(tmp_path: Path) -> None:
     for text in ("", "[]", '{"format": "golden-almanac/kept/1"}', '{"format": 1, "months": 2}'):
         (tmp_path / FOLDER / "kept.json").write_text(text)
         assert FolderShelf(tmp_path / FOLDER).state() is None
+    elsewhere = tmp_path / "elsewhere"
+    elsewhere.mkdir()
+    (tmp_path / "link").symlink_to(elsewhere)
+    with pytest.raises(ga.OutputError, match="link"):
+        FolderShelf(tmp_path / "link").put("key", first, answer)
+    assert list(elsewhere.iterdir()) == []
     (tmp_path / FOLDER / "key.2024-04-01.parquet").write_bytes(b"no Parquet")
     assert after.get("key", second) is None
 
@@ -235,7 +241,8 @@ def test_a_past_that_was_restated_is_read_again(cluster: Cluster, told: list[str
     sales = _sales(4_000)
     brief = _brief(cluster, tmp_path / "restated")
     cluster.load("kept_sales", sales)
-    _read(brief)
+    # How far reading is, is told by the statements that are done.
+    assert any("statement 3 of about 20, 10% done" in text for text in _read(brief))
     first = sales.index[:80]
     for change in ("a value", "a label", "a row more", "a row less"):
         again = sales.copy()

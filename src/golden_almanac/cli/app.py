@@ -17,8 +17,10 @@ from . import (
     cohorts_command,
     compare_command,
     demo_command,
+    doctor_command,
     drivers_command,
     editions_command,
+    fault_report,
     figures_command,
     first_look,
     forecast_command,
@@ -41,7 +43,7 @@ from . import (
 app = typer.Typer(
     name="golden-almanac",
     no_args_is_help=True,
-    add_completion=False,
+    add_completion=True,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
     help="Scan a business table for what matters, say why it changed, and publish it: every figure can be added up "
@@ -70,6 +72,7 @@ app.command("brief", help=brief_command.HELP)(brief_command.brief)
 app.command("publish", help=publish_command.HELP)(publish_command.publish)
 app.command("editions", help=editions_command.HELP)(editions_command.editions)
 app.command("verify", help=verify_command.HELP)(verify_command.verify)
+app.command("doctor", help=doctor_command.HELP)(doctor_command.doctor)
 
 
 def _version(asked: bool) -> None:
@@ -94,7 +97,7 @@ def main() -> NoReturn:
     streams.prepare()
     alone = first_look.wanted(sys.argv[1:], {str(one.name) for one in app.registered_commands})
     try:
-        status = app(standalone_mode=False) if alone is None else first_look.first_look(alone)
+        status = app(prog_name="golden-almanac", standalone_mode=False) if alone is None else first_look.first_look(alone)
     except KeyboardInterrupt:
         status = _STOPPED
     except Exception as problem:  # noqa: BLE001
@@ -129,7 +132,11 @@ def _told(problem: Exception) -> str:
         return f"{where}the system refuses it ({problem.strerror}). Check the disk and your rights."
     if os.environ.get(_TRACE):
         raise problem
-    return f"A fault of this program stopped it, and nothing was written. Set {_TRACE}=1 to see where, and report it."
+    report = fault_report.written(problem)
+    told = f"Set {_TRACE}=1 to see where."
+    if report is not None:
+        told = f"What happened, without any of your data, stands in {report}: please send it."
+    return f"A fault of this program stopped it, and nothing was written. {told}"
 
 
 #: Set to see where a fault of our own is.

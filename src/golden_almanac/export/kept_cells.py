@@ -58,6 +58,8 @@ class FolderShelf:
 
         path = self._path(key, until)
         beside = path.with_suffix(f".{os.getpid()}")
+        if self.folder.is_symlink():
+            raise OutputError(str(self.folder), "it is a link, which is not followed", "Remove it.")
         try:
             self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
             parquet.write_table(answer, beside, compression="zstd")

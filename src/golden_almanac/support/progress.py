@@ -37,12 +37,15 @@ def parts(what: str, items: Sequence[One]) -> Iterator[One]:
     """The items, one by one, told with the share that is done and the time that is left, by those done so far."""
     began = time.monotonic()
     for done, item in enumerate(items):
-        text = what
-        if done:
-            left = (time.monotonic() - began) / done * (len(items) - done)
-            text += f", {100 * done // len(items)}% done, {_spoken(left)} left"
-        say(text)
+        say(what + share(done, len(items), time.monotonic() - began))
         yield item
+
+
+def share(done: int, total: int, seconds: float) -> str:
+    """The share that is done after so many seconds, and the time that is left: ", 40% done, about 20 s left"."""
+    if not done or done >= total:
+        return ""
+    return f", {100 * done // total}% done, {_spoken(seconds / done * (total - done))} left"
 
 
 def _spoken(seconds: float) -> str:

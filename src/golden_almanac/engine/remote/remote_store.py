@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any, ClassVar
@@ -11,6 +12,7 @@ import numpy.typing as npt
 
 from ...sql.content_numbers import PRIME, content_number, row_number
 from ...sql.expressions import quote_name
+from ...support import progress
 from ...support.errors import BudgetError
 from ...support.parallel import stoppable
 from .. import memory_budget
@@ -26,6 +28,8 @@ from .translation import BASE, beside_sql, translated
 if TYPE_CHECKING:
     import pyarrow as pa
 
+#: Statements that reading and scanning a table with a date, six dimensions and four measures takes.
+STATEMENTS = 20
 #: Bytes of rows that are fetched at most, so that this process stays small whatever the machine has.
 _MOST_FETCHED = 512 * memory_budget.MB
 #: Answers that are kept, and rows of one that is.
@@ -45,6 +49,8 @@ class Remote(SqlStore):
     condition: str | None = None
     memory: int = 1024 * memory_budget.MB
     closed: Closed | None = None
+    #: Seconds that each statement took, of all that reading and asking this table has made.
+    _took: list[float] = field(default_factory=list)
     _made: dict[Any, Any] = field(default_factory=dict)
 
     @property
@@ -98,7 +104,13 @@ class Remote(SqlStore):
         return self._made["answer", told]
 
     def _run(self, told: str) -> pa.Table:
-        return stoppable(lambda: self.adapter.run(told), self.adapter.cancel)
+        done, seconds = len(self._took), sum(self._took)
+        text = f"{self.adapter.shown}, statement {done + 1}" + (f" of about {STATEMENTS}" if done < STATEMENTS else "")
+        progress.say(text + progress.share(done, STATEMENTS, seconds))
+        began = time.monotonic()
+        found = stoppable(lambda: self.adapter.run(told), self.adapter.cancel)
+        self._took.append(time.monotonic() - began)
+        return found
 
     def _incremental(self, sql: str, beside: Mapping[str, Any]) -> pa.Table | None:
         """The answer from what is kept of it and what is new; None where it cannot be put together."""
