@@ -97,7 +97,9 @@ def main() -> NoReturn:
     streams.prepare()
     alone = first_look.wanted(sys.argv[1:], {str(one.name) for one in app.registered_commands})
     try:
-        status = app(prog_name="golden-almanac", standalone_mode=False) if alone is None else first_look.first_look(alone)
+        # By this name shells ask for completion, however the program was started.
+        named = {"prog_name": "golden-almanac", "standalone_mode": False}
+        status = app(**named) if alone is None else first_look.first_look(alone)
     except KeyboardInterrupt:
         status = _STOPPED
     except Exception as problem:  # noqa: BLE001
