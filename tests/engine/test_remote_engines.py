@@ -20,6 +20,7 @@ from pyarrow import parquet
 import golden_almanac as ga
 from golden_almanac.engine.remote import postgresql, spark
 from golden_almanac.engine.store import Store
+from golden_almanac.export.kept_cells import FolderShelf
 from golden_almanac.tables import table as tables
 from golden_almanac.tables.io import large_files, server_tables
 
@@ -226,6 +227,34 @@ def test_a_long_table_is_asked_in_twenty_statements_and_sends_a_sample(
     wanted, came = _told(ga.scan(filed)), _told(found)
     assert [one["kind"] for one in came] == [one["kind"] for one in wanted]
     assert all(map(_same, came, wanted))
+
+
+@pytest.mark.usefixtures("left_there")
+@pytest.mark.parametrize("engine", ENGINES)
+def test_closed_months_and_what_is_beside_make_the_same_cells(
+    engine: str, request: pytest.FixtureRequest, tmp_path: Path
+) -> None:
+    frame = planted()
+    options: dict[str, Any] = {}
+    if engine == "postgresql":
+        cluster: Cluster = request.getfixturevalue("cluster")
+        cluster.load("in_parts", frame)
+        source, options = cluster.address, {"table": "in_parts"}
+    else:
+        path = tmp_path / "in_parts.parquet"
+        frame.to_parquet(path, index=False, coerce_timestamps="us", allow_truncated_timestamps=True)
+        source, options = request.getfixturevalue("session").read.parquet(str(path)), {"name": "in_parts"}
+    kinds = ["trend", "shift", "seasonality", "difference", "ranking"]
+    wanted = _told(ga.scan(ga.read(source, **options), kinds=kinds))
+    assert wanted
+    for _ in range(2):
+        # The second time what was kept is put together with what is beside it.
+        shelf = FolderShelf(tmp_path / "kept")
+        came = _told(ga.scan(ga.read(server_tables.KeptSource(source, shelf), **options), kinds=kinds))
+        shelf.settle()
+        assert [one["headline"] for one in came] == [one["headline"] for one in wanted]
+        assert all(map(_same, came, wanted))
+    assert len(list((tmp_path / "kept").glob("*.parquet"))) > 3
 
 
 def test_a_short_table_is_fetched_and_reported_on_as_from_a_file(opened: Opener, tmp_path: Path) -> None:
