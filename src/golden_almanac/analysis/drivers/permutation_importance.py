@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .design_matrix import Design
+from .hash_split import hashed
 
 Floats = npt.NDArray[np.float64]
 
@@ -23,7 +24,8 @@ def importances(design: Design, y: Floats, weights: Floats | None, seed: int = 2
     """For each factor the share of the outcome's variance lost when it is shuffled (cross-validated, five folds), and
     the share that the whole fit foretells. Nothing is negative."""
     n = y.size
-    rows = np.arange(0, n, max(1, n // _MOST_ROWS))
+    # In an order that follows from what rows hold: how they stand in their table changes no fold and no shuffle.
+    rows = np.argsort(hashed(design.factors, y), kind="stable")[:: max(1, n // _MOST_ROWS)]
     chance = np.random.Generator(np.random.PCG64(seed))
     fold = chance.permutation(rows.size) % _FOLDS
     w = np.ones(n) if weights is None else weights
