@@ -244,10 +244,14 @@ def test_a_past_that_was_restated_is_read_again(cluster: Cluster, told: list[str
     # How far reading is, is told by the statements that are done.
     assert any("statement 3 of about 20, 10% done" in text for text in _read(brief))
     first = sales.index[:80]
-    for change in ("a value", "a label", "a row more", "a row less"):
+    for change in ("a value", "a thousandth", "a sign", "a label", "a row more", "a row less"):
         again = sales.copy()
         if change == "a value":
             again.loc[first[50], "amount"] += 0.01
+        elif change == "a thousandth":
+            again.loc[first[51], "amount"] += 0.001
+        elif change == "a sign":
+            again.loc[first[52], "amount"] *= -1
         elif change == "a label":
             again.loc[first[50], "shop"] = "Cedar" if again.loc[first[50], "shop"] != "Cedar" else "Ash"
         elif change == "a row more":

@@ -18,7 +18,7 @@ PRIME = 2**31 - 1
 _MOST = 6
 _BY = (1_284_865_837, 1_181_783_497, 742_938_285, 950_706_376, 1_226_874_159, 62_089_911)
 _ELSE = (630_360_016, 397_204_094, 1_343_714_438, 764_261_123, 1_580_652_139, 227_573_941)
-_SQUARE, _LINE, _MISSING = 1_078_318_381, 1_203_248_318, 715_827_883
+_SQUARE, _LINE, _MISSING, _BELOW = 1_078_318_381, 1_203_248_318, 715_827_883, 536_870_909
 
 
 def content_number(columns: Sequence[tuple[str, str]]) -> str:
@@ -35,8 +35,9 @@ def row_number(columns: Sequence[tuple[str, str]]) -> str:
 
 def rows_number(columns: Sequence[tuple[str, str]]) -> str:
     """SQL for a number that tells of all columns of a row, from 0 to `PRIME` - 1. Added up over rows it tells whether
-    they are the same rows, in any order and on any engine; hundredths of numbers are looked at, and whole texts."""
-    known = [_term(name, kind) for name, kind in columns if kind in ("number", "date", "datetime")]
+    they are the same rows, in any order and on any engine: numbers with their sign to a millionth (to a hundredth from
+    a thousand million on), moments to the minute, whole texts."""
+    known = [_exact_term(name, kind) for name, kind in columns if kind in ("number", "date", "datetime")]
     texts = [name for name, kind in columns if kind not in ("number", "date", "datetime")]
     # Powers of a factor are other factors for every place.
     terms = [f"({term}) * {pow(_BY[0], place, PRIME)} % {PRIME}" for place, term in enumerate(known, start=1)]
@@ -72,6 +73,20 @@ def _term(name: str, kind: str) -> str:
         for part, times in (("year", 10_000), ("month", 100), ("day", 1))
     )
     return f"CASE WHEN {quoted} IS NULL THEN {_MISSING} ELSE {parts} END"
+
+
+def _exact_term(name: str, kind: str) -> str:
+    """A number for a cell that tells more of it than is needed to draw rows."""
+    quoted = quote_name(name)
+    if kind == "number":
+        size = f"abs(CAST({quoted} AS DOUBLE))"
+        fine = f"WHEN {size} < 1e9 THEN CAST(floor({size} * 1000000.0 + 0.5) AS BIGINT) % {PRIME}"
+        own = f"CASE WHEN {quoted} IS NULL THEN {_MISSING} {fine} ELSE {_term(name, kind)} END"
+        return f"({own} + CASE WHEN {quoted} < 0 THEN {_BELOW} ELSE 0 END) % {PRIME}"
+    if kind == "date":
+        return _term(name, kind)
+    clock = f"CAST(EXTRACT(hour FROM {quoted}) AS BIGINT) * 60 + CAST(EXTRACT(minute FROM {quoted}) AS BIGINT)"
+    return f"(({_term(name, kind)}) * 1440 + CASE WHEN {quoted} IS NULL THEN 0 ELSE {clock} END) % {PRIME}"
 
 
 def _of_texts(names: Sequence[str]) -> str:
