@@ -11,6 +11,7 @@ from ..asking import next_questions as ideas
 from ..asking.asked import Asked
 from ..asking.wording import question_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.palette import Palette, sharing
 from ..findings import Finding
 from ..reports import Report as Model
@@ -30,6 +31,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 #: Facts that are told beside an answer, and questions that follow on.
 _MOST_BESIDE, _MOST_NEXT = 3, 3
@@ -163,6 +165,10 @@ class Answer(Result):
             "command": None if request is None else request.as_command(self.table.called),
         }
 
+    def _retold(self) -> Answer:
+        # What was worked out beside it was said in the voice before.
+        return replace(super(Answer, self)._retold(), _kept={})
+
     def _summed(self, length: str, technical: bool) -> Summary:
         if self.found is None:
             instead = () if self.asked is not None else self.alternatives
@@ -219,13 +225,14 @@ class Answer(Result):
         return figures
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The chart of the result. Raises LookupError where one helps nobody."""
-        if self.found is None:
-            raise LookupError("there is no answer to draw")
-        colours = dict(self.asked.colours) if self.asked is not None else {}
-        with sharing(Palette(colours)):
-            return self.found.chart()
+        with onto(ax):
+            if self.found is None:
+                raise LookupError("there is no answer to draw")
+            colours = dict(self.asked.colours) if self.asked is not None else {}
+            with sharing(Palette(colours)):
+                return self.found.chart()
 
     @in_voice
     @in_one_palette

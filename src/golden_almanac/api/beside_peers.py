@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..aggregation.measures import Measure, parse_measure
 from ..analysis.peers import Peers, chosen_peers, peers_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.peer_charts import draw_strips
 from ..reports import Report as Model
 from ..sql.expressions import quote_name
@@ -26,6 +27,7 @@ from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -116,9 +118,10 @@ class PeerComparison(Result):
         }  # fmt: skip
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """A strip of peers a figure, the own place lit."""
-        return draw_strips(self.result, self.headline.rstrip("."))
+        with onto(ax):
+            return draw_strips(self.result, self.headline.rstrip("."))
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.peer_report import peer_report

@@ -11,6 +11,7 @@ from ..analysis.comparison import Compared, Group, Sized
 from ..analysis.comparison import compare as run_compare
 from ..charts import Chart
 from ..charts import comparison_charts as charts
+from ..charts.caller_axes import onto
 from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary
@@ -25,6 +26,7 @@ from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -113,9 +115,10 @@ class Comparison(Result):
         return [say("Left out: {names}.", names=retold(text)) for text in self.result.left_out]
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """Boxes for numbers, shares with intervals for a yes/no outcome, a crosstab for labels."""
-        return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
+        with onto(ax):
+            return charts.draw_comparison(self.table, self.result, self.measure, self.headline.rstrip("."))
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.outcome_reports import comparison_report

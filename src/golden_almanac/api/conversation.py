@@ -20,6 +20,7 @@ from ..asking.requests import call_of
 from ..asking.vocabulary import vocabulary
 from ..findings import Finding
 from ..support.errors import RequestError
+from ..support.notebook_view import view
 from ..tables import Table
 from ..text import numbers
 from ..text.summary import fit
@@ -55,6 +56,9 @@ class Conversation:
     kept: list[Answer] = field(default_factory=list)
     definitions: dict[str, Definition] = field(default_factory=dict)
     offered: Definition | None = None
+
+    def _repr_html_(self) -> str:
+        return view(self.table.name, [f"{one.question}: {one.headline}" for one in self.answers])
 
     @property
     def last(self) -> Answer | None:

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.frame_chart import draw_frame
 from ..charts.frame_columns import Wishes
 from ..charts.frame_kinds import DRAWN
 from ..charts.palette import Palette
 from .read import read
 from .result_language import voiced
+
+if TYPE_CHECKING:
+    from matplotlib.axes import Axes
 
 
 @voiced
@@ -37,6 +41,7 @@ def draw(
     forecast_from: str | None = None,
     locale: str | None = None,
     names: Mapping[str, str] | None = None,
+    ax: Axes | None = None,
 ) -> Chart:
     """A frame (or anything `ga.read` takes) as a chart.
 
@@ -68,6 +73,8 @@ def draw(
 
     locale, names
         The language of the result, and what its columns are called there (see `speaking`); of the caller by default.
+    ax
+        Matplotlib axes to draw into; the figure is the caller's then, and `size` is not heard.
 
     Returns
     -------
@@ -98,11 +105,12 @@ def draw(
         highlight=highlight,
         references=references or {},
         events=events or {},
-        size=size,
+        size=None if ax is not None else size,
         partial_last=partial_last,
         forecast_from=forecast_from,
     )
-    return draw_frame(frame, kind, wishes)
+    with onto(ax):
+        return draw_frame(frame, kind, wishes)
 
 
 def gallery(source: Any) -> list[Chart]:

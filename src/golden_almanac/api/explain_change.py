@@ -13,6 +13,7 @@ from ..analysis.change import Explanation, Named, candidate, explain, percent, r
 from ..analysis.change.plan_comparison import Plan, against_plan, as_planned, plan_asked_for
 from ..analysis.scan_pipeline import caveats, survey_of
 from ..charts import CHANGE_CHARTS, Chart, draw_change, draw_change_as
+from ..charts.caller_axes import onto
 from ..findings import Candidate, Finding, Note, Score, Slice, Test
 from ..findings.checks import one_row, over
 from ..findings.finding import Check
@@ -36,6 +37,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -161,7 +163,7 @@ class Change(Result):
         }
 
     @in_voice
-    def chart(self, by: str | None = None, *, kind: str = "contributions") -> Chart:
+    def chart(self, by: str | None = None, *, kind: str = "contributions", ax: Axes | None = None) -> Chart:
         """A chart of the change, by its most telling dimension unless named.
 
         Kinds are contributions, bridge (from baseline to now), slope (both periods), rate and mix, series (of the
@@ -169,12 +171,13 @@ class Change(Result):
 
         Raises RequestError for an unknown kind, LookupError where there is nothing of the kind to draw.
         """
-        if kind not in CHANGE_CHARTS:
-            raise RequestError("The kind of chart", kind, "one of " + ", ".join(CHANGE_CHARTS))
-        chart = draw_change_as(kind, self.explanation, self.headline, by)
-        if chart is None:
-            raise LookupError(f"there is nothing to draw as {kind}")
-        return chart
+        with onto(ax):
+            if kind not in CHANGE_CHARTS:
+                raise RequestError("The kind of chart", kind, "one of " + ", ".join(CHANGE_CHARTS))
+            chart = draw_change_as(kind, self.explanation, self.headline, by)
+            if chart is None:
+                raise LookupError(f"there is nothing to draw as {kind}")
+            return chart
 
     @in_voice
     @in_one_palette
@@ -334,6 +337,10 @@ def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) 
         with spoken_by(own):
             return headline_and_detail(finding)
 
+    def drawn(finding: Finding, ax: Axes | None) -> Any:
+        with onto(ax):
+            return draw_change(explanation, finding.headline)
+
     return Finding(
         candidate=claim,
         test=Test(name=claim.test, statistic=claim.statistic, p=claim.p),
@@ -342,7 +349,7 @@ def _finding(claim: Candidate, explanation: Explanation, notes: Sequence[Note]) 
         if claim.large
         else Score(total=0.0, strength=claim.strength, reach=claim.reach, confidence=0.0),
         notes=beside(claim, notes),
-        _draw=lambda finding: draw_change(explanation, finding.headline),
+        _draw=drawn,
         _say=said,
     )
 

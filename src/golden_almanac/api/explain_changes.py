@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..aggregation.measures import lead_measure, summing
@@ -14,7 +14,6 @@ from ..reports import Report as Model
 from ..support.errors import PeriodError
 from ..tables import Table, Timeline
 from ..text import Summary, joint_summary
-from ..text.languages import voice
 from ..text.text_tables import TextTable
 from ..text.text_tables.change_tables import changes_table
 from .explain_change import Change, change_of
@@ -27,6 +26,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -62,9 +62,6 @@ class Changes(Result):
         """Each once; measures of which nothing could be told."""
         return list(dict.fromkeys([text for change in self.changes for text in change.caveats()] + [*self.left_out]))
 
-    def _retold(self) -> Changes:
-        return replace(self, changes=tuple(change._retold() for change in self.changes), voice=voice())
-
     def _heading(self) -> str:
         return f"Changes of {len(self.changes)} measures"
 
@@ -72,9 +69,9 @@ class Changes(Result):
         return self.to_frame()[["measure", "before", "value", "change", "change_pct", "verdict"]]
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The chart of the first change. Raises LookupError where there is nothing to draw."""
-        return self.changes[0].chart()
+        return self.changes[0].chart(ax=ax)
 
     @in_voice
     @in_one_palette

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..analysis.key_figures import KeyFigures, key_figures_of
 from ..analysis.scan_pipeline import survey_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.sparklines import spark_table
 from ..findings.checks import one_row, over
 from ..reports import Report as Model
@@ -25,6 +26,7 @@ from .scan import Scan, ScanRequest
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 _MOST_STEPS = 5
 
@@ -98,25 +100,26 @@ class Figures(Result):
         }
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The figures with their spark lines."""
-        rows = [
-            (
-                names.capital(names.measure_name(one.measure)),
-                numbers.amount(one.value, one.measure),
-                said.change_short(one),
-                [value for _, value in one.series],
+        with onto(ax):
+            rows = [
+                (
+                    names.capital(names.measure_name(one.measure)),
+                    numbers.amount(one.value, one.measure),
+                    said.change_short(one),
+                    [value for _, value in one.series],
+                )
+                for one in self.result.figures
+            ]
+            return spark_table(
+                name="key-figures",
+                title=self.headline.rstrip("."),
+                subtitle=dates.period(self.result.period),
+                source=say("Source: {name}", name=self._about().name),
+                rows=rows,
+                by=say("Figure", "column"),
             )
-            for one in self.result.figures
-        ]
-        return spark_table(
-            name="key-figures",
-            title=self.headline.rstrip("."),
-            subtitle=dates.period(self.result.period),
-            source=say("Source: {name}", name=self._about().name),
-            rows=rows,
-            by=say("Figure", "column"),
-        )
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.key_figure_report import key_figure_report

@@ -10,6 +10,7 @@ from ..analysis.drivers import Condition, Driver, Effect, Found, Segment, driver
 from ..analysis.drivers import find as run_find
 from ..charts import Chart
 from ..charts import driver_charts as charts
+from ..charts.caller_axes import onto
 from ..reports import Report as Model
 from ..sql.expressions import quote_name
 from ..tables import Table
@@ -24,6 +25,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -108,22 +110,23 @@ class Drivers(Result):
         return drivers_tables(self.found, most)
 
     @in_voice
-    def chart(self, factor: str | None = None, *, kind: str = "effects") -> Chart:
+    def chart(self, factor: str | None = None, *, kind: str = "effects", ax: Axes | None = None) -> Chart:
         """All effects with their intervals; of one `factor` its levels or its curve; `kind="segments"` the segments.
 
         Raises RequestError for a factor that is no driver, LookupError where there is nothing to draw.
         """
-        if factor is not None:
-            return charts.draw_driver(self.found, driver_of(self.found, factor))
-        summary = self.summary()
-        if kind == "segments":
-            first = self.found.segments[0] if self.found.segments else None
-            made = charts.draw_segments(self.found, said.segment(first, self.found)) if first else None
-        else:
-            made = charts.draw_effects(self.found, summary.headline.rstrip("."))
-        if made is None:
-            raise LookupError("nothing was found, so there is nothing to draw")
-        return made
+        with onto(ax):
+            if factor is not None:
+                return charts.draw_driver(self.found, driver_of(self.found, factor))
+            summary = self.summary()
+            if kind == "segments":
+                first = self.found.segments[0] if self.found.segments else None
+                made = charts.draw_segments(self.found, said.segment(first, self.found)) if first else None
+            else:
+                made = charts.draw_effects(self.found, summary.headline.rstrip("."))
+            if made is None:
+                raise LookupError("nothing was found, so there is nothing to draw")
+            return made
 
     @in_voice
     @in_one_palette

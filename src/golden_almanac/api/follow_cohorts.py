@@ -11,6 +11,7 @@ import numpy as np
 from ..analysis.cohort_log import Cohort
 from ..analysis.cohorts import CohortTable, cohorts_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.cohort_charts import draw_curves, draw_triangle
 from ..reports import Report as Model
 from ..tables import Table
@@ -23,6 +24,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -121,9 +123,10 @@ class Cohorts(Result):
         }  # fmt: skip
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The triangle of shares by cohort and age."""
-        return draw_triangle(self.result, self.headline.rstrip("."))
+        with onto(ax):
+            return draw_triangle(self.result, self.headline.rstrip("."))
 
     @in_voice
     @in_one_palette

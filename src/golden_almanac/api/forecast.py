@@ -12,6 +12,7 @@ from ..analysis.forecast import Outlook, Wanted, foretell
 from ..analysis.scan_pipeline import survey_of
 from ..charts import Chart
 from ..charts import forecast_charts as charts
+from ..charts.caller_axes import onto
 from ..findings import Check, Note, Slice
 from ..findings.checks import one_row, over
 from ..reports import Report as Model
@@ -28,6 +29,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -210,9 +212,10 @@ class Forecast(Result):
         }
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The past, the path with both ranges, and the year before."""
-        return charts.draw_forecast(self.result, self.headline.rstrip("."))
+        with onto(ax):
+            return charts.draw_forecast(self.result, self.headline.rstrip("."))
 
     @in_voice
     @in_one_palette

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..analysis.growth_and_falls import Growth, GrowthTable, growth_and_falls
 from ..analysis.scan_pipeline import survey_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.growth_charts import draw_growth
 from ..reports import Report as Model
 from ..tables import Table
@@ -22,6 +23,7 @@ from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -69,9 +71,10 @@ class GrowthRates(Result):
         }
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """A dot for each label: growth over how much it varied. Raises LookupError where fewer than two are known."""
-        return draw_growth(self.result, self.headline.rstrip("."))
+        with onto(ax):
+            return draw_growth(self.result, self.headline.rstrip("."))
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.total_report import figures_report

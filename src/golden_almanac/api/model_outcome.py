@@ -15,6 +15,7 @@ import numpy as np
 from ..analysis.models import Chosen, Model, choose, new_rows, rules
 from ..charts import Chart
 from ..charts import model_charts as charts
+from ..charts.caller_axes import onto
 from ..export.data_files import to_json
 from ..export.files import write_whole
 from ..reports import Report as Pages
@@ -34,6 +35,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -147,11 +149,12 @@ class OutcomeModel(Result):
         return target
 
     @in_voice
-    def chart(self, *, kind: str = "calibration") -> Chart:
+    def chart(self, *, kind: str = "calibration", ax: Axes | None = None) -> Chart:
         """The calibration, or for a tree its branches (`kind="tree"`). Raises LookupError where there is none."""
-        if kind == "tree":
-            return charts.draw_tree(self.model, self._chosen(), self.headline.rstrip("."))
-        return charts.draw_calibration(self.model, self._chosen(), said.calibrated(self._chosen()))
+        with onto(ax):
+            if kind == "tree":
+                return charts.draw_tree(self.model, self._chosen(), self.headline.rstrip("."))
+            return charts.draw_calibration(self.model, self._chosen(), said.calibrated(self._chosen()))
 
     @in_voice
     @in_one_palette

@@ -10,6 +10,7 @@ import numpy as np
 
 from ..analysis.printed_table import PrintedTable, printed_table_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.heatmap import heat
 from ..charts.printed_cells import cell_bars
 from ..reports import Report as Model
@@ -25,6 +26,7 @@ from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 #: Columns from which cells of one measure are told by their shade.
 _HEAT = 3
@@ -117,39 +119,40 @@ class Printed(Result):
         }  # fmt: skip
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The table, with its figures as bars in the cells, or as a heat map."""
-        found, printed = self.result, self._printed()
-        measure = found.measures[0]
-        source = say("Source: {name}", name=found.table.name)
-        names_ = [said.row_name(found, row) for row in found.rows]
-        by = names.capital(str(names.measure_name(measure)))
-        title = self.headline.rstrip(".")
-        if self.cells == "heat":
-            leaves = [place for place, row in enumerate(found.rows) if row.depth and not row.others]
-            return heat(
-                name="table", title=title, subtitle=by, source=source, rows=[names_[place] for place in leaves],
-                columns=[said.label(found, column) for column in found.columns],
-                values=found.values[0][leaves] * (100 if measure.share else 1),
-                texts=[list(printed.rows[place][1 : 1 + len(found.columns)]) for place in leaves],
-                by=(printed.heads[0], say("Column", "column")),
+        with onto(ax):
+            found, printed = self.result, self._printed()
+            measure = found.measures[0]
+            source = say("Source: {name}", name=found.table.name)
+            names_ = [said.row_name(found, row) for row in found.rows]
+            by = names.capital(str(names.measure_name(measure)))
+            title = self.headline.rstrip(".")
+            if self.cells == "heat":
+                leaves = [place for place, row in enumerate(found.rows) if row.depth and not row.others]
+                return heat(
+                    name="table", title=title, subtitle=by, source=source, rows=[names_[place] for place in leaves],
+                    columns=[said.label(found, column) for column in found.columns],
+                    values=found.values[0][leaves] * (100 if measure.share else 1),
+                    texts=[list(printed.rows[place][1 : 1 + len(found.columns)]) for place in leaves],
+                    by=(printed.heads[0], say("Column", "column")),
+                )  # fmt: skip
+            shown = [(m, place) for m in range(len(found.measures)) for place in range(len(found.columns))][:6]
+            heads = [
+                by_ if len(found.columns) == 1 else said.label(found, found.columns[place]) if len(found.measures) == 1
+                else f"{by_}, {said.label(found, found.columns[place])}"
+                for m, place in shown
+                for by_ in [names.capital(str(names.measure_name(found.measures[m])))]
+            ]  # fmt: skip
+            texts = [
+                [said.cell(found.values[m][row][column], found.measures[m]) for m, column in shown]
+                for row in range(len(found.rows))
+            ]
+            return cell_bars(
+                name="table", title=title, subtitle=say("{measure} by {part}", measure=by, part=printed.heads[0]),
+                source=source, rows=names_, heads=heads, values=np.array([found.values[m][:, c] for m, c in shown]).T,
+                texts=texts, bold={place for place, row in enumerate(found.rows) if not row.depth}, by=printed.heads[0],
             )  # fmt: skip
-        shown = [(m, place) for m in range(len(found.measures)) for place in range(len(found.columns))][:6]
-        heads = [
-            by_ if len(found.columns) == 1 else said.label(found, found.columns[place]) if len(found.measures) == 1
-            else f"{by_}, {said.label(found, found.columns[place])}"
-            for m, place in shown
-            for by_ in [names.capital(str(names.measure_name(found.measures[m])))]
-        ]  # fmt: skip
-        texts = [
-            [said.cell(found.values[m][row][column], found.measures[m]) for m, column in shown]
-            for row in range(len(found.rows))
-        ]
-        return cell_bars(
-            name="table", title=title, subtitle=say("{measure} by {part}", measure=by, part=printed.heads[0]),
-            source=source, rows=names_, heads=heads, values=np.array([found.values[m][:, c] for m, c in shown]).T,
-            texts=texts, bold={place for place, row in enumerate(found.rows) if not row.depth}, by=printed.heads[0],
-        )  # fmt: skip
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.printed_report import printed_report

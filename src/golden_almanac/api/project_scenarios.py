@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..analysis.stated_scenarios import Projection, Scenario, projected
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.frame_chart import draw_frame
 from ..charts.frame_columns import Wishes
 from ..reports import Report as Model
@@ -26,6 +27,7 @@ from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 _MOST_BYTES = 1_000_000
 
@@ -87,23 +89,24 @@ class Scenarios(Result):
         }
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The end of every step, a line for each scenario."""
-        frame = self.to_frame()
-        step = say("Year") if self.result.grain == "year" else say("Month")
-        amount = say("Amount")
-        data = {step: [str(one) for one in frame["step"]], amount: frame["end"], say("Scenario"): frame["scenario"]}
-        import pandas as pd
+        with onto(ax):
+            frame = self.to_frame()
+            step = say("Year") if self.result.grain == "year" else say("Month")
+            amount = say("Amount")
+            data = {step: [str(one) for one in frame["step"]], amount: frame["end"], say("Scenario"): frame["scenario"]}
+            import pandas as pd
 
-        wishes = Wishes(
-            title=self.headline.rstrip("."),
-            subtitle=say("Arithmetic on stated assumptions, and no forecast"),
-            x=step,
-            y=[amount],
-            by=say("Scenario"),
-            order="given",
-        )
-        return draw_frame(pd.DataFrame(data), "line", wishes)
+            wishes = Wishes(
+                title=self.headline.rstrip("."),
+                subtitle=say("Arithmetic on stated assumptions, and no forecast"),
+                x=step,
+                y=[amount],
+                by=say("Scenario"),
+                order="given",
+            )
+            return draw_frame(pd.DataFrame(data), "line", wishes)
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.total_report import figures_report

@@ -21,6 +21,7 @@ from ..reports.brief import Brief
 from ..reports.edition_record import RECORD, EditionRecord
 from ..reports.people_edits import WORDS, words_file
 from ..support.errors import OutputError, RequestError
+from ..support.notebook_view import view
 from ..support.run_log import log
 from ..support.shell import file_name
 from ..tables import Table
@@ -60,6 +61,9 @@ class Edition:
     alerts: tuple[str, ...] = ()
     notices: tuple[str, ...] = ()
     record: EditionRecord | None = field(default=None, repr=False)
+
+    def _repr_html_(self) -> str:
+        return view(self.headline, [*self.alerts, *self.notices, *(str(path) for path in self.files)])
 
 
 def read_brief(path: str | os.PathLike[str]) -> Brief:

@@ -10,6 +10,7 @@ from ..analysis.regression import Regression
 from ..analysis.regression import regress as run_regress
 from ..charts import Chart
 from ..charts import comparison_charts as charts
+from ..charts.caller_axes import onto
 from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary
@@ -23,6 +24,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -110,9 +112,10 @@ class Regressed(Result):
         }
 
     @in_voice
-    def chart(self, *, kind: str = "coefficients") -> Chart:
+    def chart(self, *, kind: str = "coefficients", ax: Axes | None = None) -> Chart:
         """Coefficients with their intervals, or `residuals` over the fit. Raises RequestError for another kind."""
-        return charts.draw_regression(self.result, kind, self.headline.rstrip("."))
+        with onto(ax):
+            return charts.draw_regression(self.result, kind, self.headline.rstrip("."))
 
     @in_voice
     @in_one_palette

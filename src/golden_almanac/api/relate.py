@@ -10,6 +10,7 @@ from ..analysis.relation import Relation
 from ..analysis.relation import relate as run_relate
 from ..charts import Chart
 from ..charts import comparison_charts as charts
+from ..charts.caller_axes import onto
 from ..reports import Report as Model
 from ..tables import Table
 from ..text import Summary
@@ -22,6 +23,7 @@ from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -81,9 +83,10 @@ class Related(Result):
         }
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The scatter with the fitted line, its band, and averages of bins."""
-        return charts.draw_relation(self.result, self.headline.rstrip("."))
+        with onto(ax):
+            return charts.draw_relation(self.result, self.headline.rstrip("."))
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.outcome_reports import relation_report

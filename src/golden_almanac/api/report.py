@@ -22,10 +22,11 @@ from ..export.pointer_marks import overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
 from ..support.errors import OutputError, RequestError, rather
+from ..support.notebook_view import view
 from ..support.printable import made_visible
 from ..support.shell import file_name
 from ..text import Summary
-from ..text.languages import Voice
+from ..text.languages import Voice, say
 from ..text.summary import without
 from .result_language import in_voice
 
@@ -358,7 +359,10 @@ class Report:
 
     @in_voice
     def _repr_html_(self) -> str:
-        return self.html().decode("utf-8")
+        """What the report says, and of which sections; the page itself would bring its own look into the notebook."""
+        claims = [section.claim for section in self.model.sections if section.claim]
+        told = self.model.summary.text
+        return view(self.model.title, [*([told] if told else []), *claims], phrase=say)
 
     @made_visible
     def __repr__(self) -> str:

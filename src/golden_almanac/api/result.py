@@ -8,17 +8,18 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
 
 from ..analysis.scan_pipeline import timeline_for
 from ..charts import Chart
 from ..findings.finding import plain
 from ..reports import Report as Model
+from ..support.notebook_view import grid_of, view
 from ..support.printable import made_visible
 from ..tables import Table, Timeline
 from ..text import Summary
-from ..text.languages import Voice, voice, voice_of
+from ..text.languages import Voice, say, voice, voice_of
 from ..text.languages import speaking as spoken_by
 from ..text.problem_sentences import problem_dict
 from ..text.summary import check_length
@@ -29,6 +30,7 @@ from .result_language import in_one_palette, in_voice
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 R = TypeVar("R", bound="Result")
 #: Rows of the frame that a terminal or a notebook shows.
@@ -78,8 +80,9 @@ class Result(ABC):
         return timeline_for(self._about())
 
     def _retold(self: R) -> R:
-        """The same in the voice that speaks now."""
-        return replace(self, voice=voice())
+        """The same in the voice that speaks now, and so the results that it is made of."""
+        parts = {one.name: _part_retold(getattr(self, one.name)) for one in fields(self)}
+        return replace(self, **{**parts, "voice": voice()})
 
     def _face(self) -> pd.DataFrame:
         """The columns of the frame that a terminal shows."""
@@ -131,7 +134,7 @@ class Result(ABC):
         return made
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """Its first chart. Raises LookupError where there is nothing to draw."""
         raise LookupError("there is nothing to draw")
 
@@ -166,14 +169,18 @@ class Result(ABC):
 
     @in_voice
     def _repr_html_(self) -> str:
-        import pandas as pd
-        from markupsafe import escape
-
         told, frame = self.summary(), self._face()
-        # Pandas would cut a sentence after fifty letters.
-        with pd.option_context("display.max_colwidth", None):
-            rows = frame.head(_SHOWN).to_html(index=False, escape=True, border=0, justify="left")
-        return f"<p><b>{escape(told.headline)}</b></p><p>{escape(told.text)}</p>{'' if frame.empty else rows}"
+        rows = None if frame.empty else grid_of(frame)
+        return view(told.headline, [told.text] if told.text else [], rows, phrase=say)
+
+
+def _part_retold(value: Any) -> Any:
+    """A field of a result in the voice that speaks now, where it is a result or several of them."""
+    if isinstance(value, Result):
+        return value._retold()
+    if isinstance(value, tuple) and value and all(isinstance(one, Result) for one in value):
+        return tuple(one._retold() for one in value)
+    return value
 
 
 def _listed(frame: pd.DataFrame) -> str:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 from ..aggregation.measures import Measure, parse_measure
 from ..analysis.ledger import LedgerQuestion, LedgerReview, MarginBridge, Materiality, bridge_of, check_of, review_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.ledger_charts import draw_accounts, draw_bridge
 from ..findings import Note
 from ..reports import Report as Model
@@ -27,6 +28,7 @@ from .result_language import in_one_palette, in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -128,14 +130,15 @@ class LedgerBooks(Result):
         }  # fmt: skip
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The accounts that weigh most, beside what is usual for them; else the margin's bridge."""
-        try:
-            return draw_accounts(self.result, self.money, self.headline.rstrip("."))
-        except LookupError:
-            if self.margin is None:
-                raise
-            return self._bridge(self.margin)
+        with onto(ax):
+            try:
+                return draw_accounts(self.result, self.money, self.headline.rstrip("."))
+            except LookupError:
+                if self.margin is None:
+                    raise
+                return self._bridge(self.margin)
 
     def _bridge(self, margin: MarginBridge) -> Chart:
         title = said.bridge_sentence(margin, self.money).rstrip(".")

@@ -15,6 +15,7 @@ from ..analysis.scan_options import steering, without
 from ..analysis.scan_pipeline import ScanResult, survey_of
 from ..analysis.scan_pipeline import scan as run_scan
 from ..charts import Chart, draw
+from ..charts.caller_axes import onto
 from ..findings import Finding, Note
 from ..reports import Report as Model
 from ..support.errors import PeriodError, RequestError
@@ -34,6 +35,7 @@ from .slice_pages import pages_of, slices_of
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 #: Things to do next that are told beside a scan, in every format.
@@ -198,11 +200,11 @@ class Scan(Result):
         }
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """The chart of the first finding. Raises LookupError when there is none."""
         if not self.findings:
             raise LookupError("nothing was found, so there is nothing to draw")
-        first: Chart = self.findings[0].chart()
+        first: Chart = self.findings[0].chart(ax=ax)
         return first
 
     @in_voice
@@ -366,8 +368,8 @@ def finding_floors() -> dict[str, tuple[float, str]]:
 def _worded(findings: Iterable[Finding], survey: Survey) -> list[Finding]:
     own = voice()
 
-    def drawn(finding: Finding) -> Any:
-        with spoken_by(own):
+    def drawn(finding: Finding, ax: Axes | None) -> Any:
+        with spoken_by(own), onto(ax):
             return draw(finding, survey)
 
     def said(finding: Finding) -> tuple[str, str]:

@@ -12,6 +12,7 @@ from ..analysis.change import Explanation, explain
 from ..analysis.forecast import Wanted, foretell
 from ..analysis.forecast.past import LEAST_PERIODS
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..reports import Report as Model
 from ..reports.period_report import period_report
 from ..support.better_directions import better_way
@@ -20,7 +21,6 @@ from ..support.progress import say as step
 from ..tables import Table, Timeline
 from ..text import Line, Summary
 from ..text.forecast_sentences import forecast_caveats
-from ..text.languages import voice
 from ..text.lines import scan_lines
 from ..text.opening_summary import opening_summary
 from .explain_change import Change, change_of
@@ -35,6 +35,7 @@ from .scan import Scan, ScanRequest
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 #: Measures whose last period is told, periods that are foretold, and things to do next that are told.
 _MOST_MEASURES, _AHEAD, _MOST_STEPS = 4, 3, 3
@@ -84,16 +85,6 @@ class PeriodReview(Result):
 
     def _steps(self) -> list[str]:
         return [one.text for one in self.found.suggestions(_MOST_STEPS)]
-
-    def _retold(self) -> PeriodReview:
-        return replace(
-            self,
-            found=self.found._retold(),
-            changes=tuple(change._retold() for change in self.changes),
-            drivers=None if self.drivers is None else self.drivers._retold(),
-            outlook=None if self.outlook is None else self.outlook._retold(),
-            voice=voice(),
-        )
 
     def _caveats(self) -> list[str]:
         told = list(self.found.caveats())
@@ -147,12 +138,13 @@ class PeriodReview(Result):
         return tuple(one.chart for one in model.sections if one.chart is not None)
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """Its first chart. Raises LookupError where there is none."""
-        drawn = self.charts()
-        if not drawn:
-            raise LookupError("nothing was found, so there is nothing to draw")
-        return drawn[0]
+        with onto(ax):
+            drawn = self.charts()
+            if not drawn:
+                raise LookupError("nothing was found, so there is nothing to draw")
+            return drawn[0]
 
     def _pages(self, title: str | None) -> Model:
         if not self.changes:

@@ -10,6 +10,7 @@ from ..analysis.conditions import Condition, conditions_of
 from ..analysis.one_kind import Note, of_one_kind
 from ..analysis.totals import Totals, totals, wanted_of
 from ..charts import Chart
+from ..charts.caller_axes import onto
 from ..charts.total_charts import chart_kind, draw_totals
 from ..findings import Slice
 from ..reports import Report as Model
@@ -25,6 +26,7 @@ from .result_language import in_voice, voiced
 
 if TYPE_CHECKING:
     import pandas as pd
+    from matplotlib.axes import Axes
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -109,9 +111,10 @@ class Total(Result):
         }
 
     @in_voice
-    def chart(self) -> Chart:
+    def chart(self, *, ax: Axes | None = None) -> Chart:
         """Lines over periods, bars of labels, bars side by side of two. Raises LookupError for a single figure."""
-        return draw_totals(self.result, self.headline.rstrip("."), self.kind)
+        with onto(ax):
+            return draw_totals(self.result, self.headline.rstrip("."), self.kind)
 
     def _pages(self, title: str | None) -> Model:
         from ..reports.total_report import total_report

@@ -26,6 +26,7 @@ from ..reports.page_model import Section
 from ..reports.people_edits import WORDS
 from ..sql.expressions import quote_name
 from ..support.errors import AlmanacError, SourceError, listed
+from ..support.notebook_view import view
 from ..support.printable import made_visible
 from ..tables import Table
 from ..text.languages import speaking
@@ -132,6 +133,10 @@ class Verification:
                 f"{listed(self.exceptions)}; --json names all."
             )
         return [*told, *self.notes, *self.differences]
+
+    def _repr_html_(self) -> str:
+        head, *lines = self.lines()
+        return view(head, map(str.strip, lines))
 
     @made_visible
     def __repr__(self) -> str:

@@ -15,6 +15,7 @@ from ..tables import Table
 from ..text import names, numbers
 from ..text.languages import mark, say
 from . import theme
+from .caller_axes import Panel
 from .figure_sources import Source
 from .marks import Mark
 from .rendering import remembered
@@ -54,6 +55,11 @@ class Chart:
     scope: str = ""
     sources: Mapping[str, Source] = field(default_factory=dict)
     number_format: str = ""
+
+    def __post_init__(self) -> None:
+        if isinstance(self.figure, Panel):
+            # Drawn into axes of the caller's: the figure is theirs.
+            object.__setattr__(self, "figure", self.figure.axes.get_figure(root=True))
 
     def png(self, *, title: bool = True, dark: bool = False) -> bytes:
         """The chart as PNG, the same bytes on every run.
@@ -196,8 +202,8 @@ def other(count: int) -> str:
 
 def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[float, float]:
     """Write title, subtitle and source line; returns the bottom and top (0–1) left for the axes."""
-    height = figure.get_figheight()
-    lines = wrap(title, 74)
+    height, wide = figure.get_figheight(), figure.get_figwidth() / theme.WIDTH
+    lines = wrap(title, round(74 * wide))
     top = 1 - 0.16 / height
     for line in lines:
         figure.text(
@@ -213,10 +219,17 @@ def titled(figure: Figure, title: str, subtitle: str, source: str) -> tuple[floa
         )
         top -= LINE / height
     top -= 0.03 / height
-    subtitle = clip(subtitle, 132)
+    subtitle = clip(subtitle, round(132 * wide))
     figure.text(0.015, top, subtitle, fontsize=theme.SUBTITLE, color=theme.QUIET, va="top", ha="left", **theme.font())
     figure.text(
-        0.015, 0.10 / height, clip(source, 150), fontsize=8.5, color=theme.QUIET, va="bottom", ha="left", **theme.font()
+        0.015,
+        0.10 / height,
+        clip(source, round(150 * wide)),
+        fontsize=8.5,
+        color=theme.QUIET,
+        va="bottom",
+        ha="left",
+        **theme.font(),
     )
     return 0.36 / height, top - 0.34 / height
 

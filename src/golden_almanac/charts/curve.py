@@ -9,7 +9,8 @@ import numpy as np
 from ..aggregation.measures import Measure
 from . import theme
 from .axis_scales import axis_texts
-from .chart import Chart, described, titled
+from .chart import Chart, described, not_from_nought, titled
+from .marks import with_notes
 
 
 def curve(
@@ -33,7 +34,7 @@ def curve(
     x, y, e = (np.array([point[i] for point in points], dtype=float) for i in range(3))
     e = np.where(np.isfinite(e), e, 0.0)
     from_zero = bool(y.min() >= 0 and y.min() < 0.5 * y.max())
-    subtitle += "" if from_zero else " · scale does not start at 0"
+    subtitle = subtitle if from_zero else with_notes(subtitle, not_from_nought())
     bottom, top = titled(figure, title, subtitle, source)
     axes = figure.add_axes((0.085, bottom + 0.13, 0.88, top - bottom - 0.19))
     parts = [np.arange(x.size)]

@@ -144,7 +144,7 @@ def draw_components(found: Outlook, title: str) -> Chart:
     if np.ptp(apart.events) > 0:
         panels.append((say("known events", "component"), apart.events, "events"))
     panels.append((say("what remains", "component"), apart.remainder, "remainder"))
-    figure = theme.figure(1.35 + 1.05 * len(panels))
+    figure = theme.figure(1.35 + 1.05 * len(panels), several=True)
     subtitle = say("factors of the level") if apart.factors else say("added to the level")
     bottom, top = titled(
         figure,

@@ -40,7 +40,7 @@ def multiples(
     import pandas as pd
 
     rows = -(-len(series) // _COLUMNS)
-    figure = theme.figure(1.35 + 1.75 * rows)
+    figure = theme.figure(1.35 + 1.75 * rows, several=True)
     bottom, top = titled(figure, title, subtitle, source)
     places = np.arange(len(series[0][1])) + offset
     height = (top - bottom) / rows

@@ -66,7 +66,7 @@ def card(*, name: str, label: str, value: str, change: str, series: Sequence[flo
     """One figure, what it changed by, and its spark line."""
     import pandas as pd
 
-    figure = theme.figure(2.0)
+    figure = theme.figure(2.0, several=True)
     _, top = titled(figure, label, change, source)
     figure.text(
         0.015, top - 0.02, value, fontsize=26, color=theme.INK, va="top", ha="left", **theme.font(serif=True, bold=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -14,6 +14,9 @@ from .axis_scales import short
 from .chart import Chart, clip, described, row_names, titled
 from .marks import Mark
 from .palette import Palette, shared
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
 
 _LEGEND_ROOM = 0.32
 
@@ -124,12 +127,10 @@ def _marks(bars: Iterable[Any], number: int, parts: Sequence[str]) -> list[Mark]
     ]
 
 
-def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) -> list[Mark]:
+def _legend(figure: Figure, parts: Sequence[str], palette: Palette, top: float) -> list[Mark]:
     """Swatches with their names in one line; names are cut where all would not fit."""
-    from matplotlib.figure import Figure
     from matplotlib.patches import Rectangle
 
-    assert isinstance(figure, Figure)
     width = max(6, min(24, int(105 / max(1, len(parts))) - 3))
     x, step = 0.015, 0.0085
     marks = []
@@ -144,7 +145,7 @@ def _legend(figure: object, parts: Sequence[str], palette: Palette, top: float) 
             transform=figure.transFigure,
         )
         marks.append(Mark(artist=swatch, category=part))
-        figure.patches.append(swatch)
+        figure.add_artist(swatch)
         figure.text(
             x + 0.019,
             top - 0.135 / figure.get_figheight(),

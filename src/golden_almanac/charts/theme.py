@@ -9,24 +9,19 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..support.errors import OutputError
+from ..support.house_colours import DARK_PAPER, LIGHT_PAPER
+from .caller_axes import panel_for
 from .palette import CATEGORIES, DARK_CATEGORIES
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
-PAPER, INK, RULE = "#FBF9F4", "#22262B", "#D9D4C7"
-ACCENT, CONTEXT, QUIET = "#A86A00", "#8B877C", "#5F625F"
-GOOD, BAD = "#1F6F78", "#9C3D2E"
-#: The same roles on dark paper.
+PAPER, INK, RULE = (LIGHT_PAPER[role] for role in ("paper", "ink", "rule"))
+ACCENT, CONTEXT, QUIET = (LIGHT_PAPER[role] for role in ("accent", "context", "quiet"))
+GOOD, BAD = (LIGHT_PAPER[role] for role in ("good", "bad"))
+#: The same roles on dark paper, by the colour on light paper.
 DARK = {
-    PAPER: "#1B1D20",
-    INK: "#ECE8DE",
-    RULE: "#3A3C3D",
-    ACCENT: "#E0A63B",
-    CONTEXT: "#8F8C84",
-    QUIET: "#B2AFA6",
-    GOOD: "#5FB6C0",
-    BAD: "#D98873",
+    **{colour: DARK_PAPER[role] for role, colour in LIGHT_PAPER.items()},
     **dict(zip(CATEGORIES, DARK_CATEGORIES, strict=True)),
 }
 #: Text on tiles whose colour does not turn: it keeps its own.
@@ -86,8 +81,12 @@ def font(*, serif: bool = False, bold: bool = False) -> dict[str, Any]:
     return {"family": family, "weight": 600 if bold else 400, "parse_math": False}
 
 
-def figure(height: float) -> Figure:
-    """An empty figure on paper, of the house width (inches)."""
+def figure(height: float, *, several: bool = False) -> Figure:
+    """An empty figure on paper, of the house width (inches), or what stands for one where the caller has axes to draw
+    into (see `caller_axes`); `several` where more than one pair of axes will be put on it."""
+    panel = panel_for(WIDTH, height, several)
+    if panel is not None:
+        return panel
     from matplotlib.figure import Figure
 
     return Figure(figsize=(WIDTH, height), facecolor=PAPER, dpi=DPI)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..aggregation.measures import Measure
 from ..sql import expressions
+from ..support.notebook_view import view
 from ..support.printable import made_visible
 from ..tables import Period, Table
 from .finding_kind import FindingKind
@@ -194,7 +195,7 @@ class Finding:
     small: bool = False
     notes: tuple[str, ...] = ()
     _table: Table | None = None
-    _draw: Callable[[Finding], Any] | None = None
+    _draw: Callable[[Finding, Any], Any] | None = None
     _say: Callable[[Finding], tuple[str, str]] | None = None
     _words: list[tuple[str, str]] = field(init=False, default_factory=list)
 
@@ -296,11 +297,12 @@ class Finding:
         frame.index = pd.Index(numbers, name="row")
         return frame
 
-    def chart(self) -> Any:
-        """The finding as a chart (see `golden_almanac.charts`)."""
+    def chart(self, *, ax: Any = None) -> Any:
+        """The finding as a chart (see `golden_almanac.charts`), in Matplotlib axes of the caller's or as a figure of
+        its own."""
         if self._draw is None:
             raise RuntimeError("this finding was not made by ga.scan or ga.explain_change")
-        return self._draw(self)
+        return self._draw(self, ax)
 
     @property
     def condition(self) -> str | None:
@@ -344,6 +346,10 @@ class Finding:
         if self._table is None:
             raise RuntimeError("this finding has lost its table")
         return self._table
+
+    def _repr_html_(self) -> str:
+        told = [self.detail, *self.notes] if self.detail else self.notes
+        return view(self.headline or self.candidate.key, told, code=self.evidence.sql, code_label="SQL")
 
     @made_visible
     def __repr__(self) -> str:

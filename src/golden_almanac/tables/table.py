@@ -15,6 +15,7 @@ from ..engine.store import Store
 from ..sql import expressions, select_statements
 from ..support import progress
 from ..support.errors import ColumnError, ExpressionError, RequestError, SourceError, shorten
+from ..support.notebook_view import grid_of, view
 from ..support.phrasing import phrased
 from ..support.printable import made_visible
 from ..support.shell import Named
@@ -428,6 +429,11 @@ class Table:
                 for c in self.columns
             ]
         )
+
+    def _repr_html_(self) -> str:
+        where = f", where {self.where}" if self.where else ""
+        sized = f"Table {self.name}: {self.rows:,} rows, {len(self.columns)} columns{where}"
+        return view(sized, grid=grid_of(self.describe_columns()))
 
     @made_visible
     def __repr__(self) -> str:

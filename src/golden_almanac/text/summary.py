@@ -14,6 +14,7 @@ from typing import Any
 from ..analysis.change import Explanation
 from ..findings import Finding
 from ..support.errors import RequestError
+from ..support.notebook_view import view
 from ..support.printable import made_visible
 from . import caveats as told_caveats
 from . import change_sentences as why_changed
@@ -62,6 +63,9 @@ class Summary:
     @property
     def words(self) -> int:
         return len(f"{self.headline} {self.text}".split())
+
+    def _repr_html_(self) -> str:
+        return view(self.headline, [self.text] if self.text else [])
 
     @made_visible
     def __str__(self) -> str:

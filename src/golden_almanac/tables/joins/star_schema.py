@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from ...support.errors import JoinError, RequestError, join_or, nearest
+from ...support.notebook_view import view
 from ...support.phrasing import phrased, phrased_count
 from ...support.printable import made_visible
 from .. import Table
@@ -124,6 +125,10 @@ class Tables(Mapping[str, Table]):
             text = phrased("{text}; {more}", text=text, more=unused) if link.unused else text
             said.append(phrased("{text}.", text=text))
         return said
+
+    def _repr_html_(self) -> str:
+        head, *lines = repr(self).split("\n")
+        return view(head, map(str.strip, lines))
 
     @made_visible
     def __repr__(self) -> str:

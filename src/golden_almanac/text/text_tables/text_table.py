@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from ...support.notebook_view import Grid, view
 from ...support.printable import made_visible
 
 if TYPE_CHECKING:
@@ -27,6 +28,11 @@ class TextTable:
         import pandas as pd
 
         return pd.DataFrame([list(row) for row in self.rows], columns=list(self.heads))
+
+    def _repr_html_(self) -> str:
+        rows = [*self.rows, *([self.total] if self.total else [])]
+        figures = [place >= self.left for place in range(len(self.heads))]
+        return view(self.title, grid=Grid(self.heads, rows, figures, len(rows), len(self.heads)))
 
     @made_visible
     def __str__(self) -> str:
