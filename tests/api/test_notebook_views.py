@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import re
+import sys
 from html.parser import HTMLParser
 from pathlib import Path
 from typing import Any
 
+import duckdb
 import pandas as pd
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 import golden_almanac as ga
+from golden_almanac.engine.embedded_engine import silence
 from golden_almanac.support.notebook_view import COLUMNS, ROWS, SENTENCES, grid_of, view
 
 
@@ -101,3 +104,31 @@ def test_figures_are_written_out() -> None:
     assert ">0.25<" in page
     assert ">12,345,679<" in page
     assert "1 of" not in page
+
+
+def test_results_and_tables_are_given_as_polars_frames(things: dict[str, Any], monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("scan", "readiness", "answer"):
+        made, frame = things[name].to_polars(), things[name].to_frame()
+        assert made.columns == [str(column) for column in frame.columns]
+        assert made.height == len(frame)
+    rows = things["table"].to_polars()
+    assert rows.height == things["table"].rows
+    assert float(rows["revenue"].sum()) == pytest.approx(float(things["table"].to_frame()["revenue"].sum()), rel=1e-12)
+    monkeypatch.setitem(sys.modules, "polars", None)
+    with pytest.raises(ga.OutputError, match="pip install polars"):
+        things["scan"].to_polars()
+
+
+def test_an_engine_that_can_draw_no_bar_is_left_as_it_is() -> None:
+    """In a notebook without widgets the engine refuses to be told to draw none; nothing else is forgiven."""
+
+    class Connection:
+        def __init__(self, fault: Exception) -> None:
+            self.fault = fault
+
+        def execute(self, sql: str) -> None:
+            raise self.fault
+
+    silence(Connection(duckdb.InvalidInputException("ipywidgets is missing")))
+    with pytest.raises(duckdb.IOException):
+        silence(Connection(duckdb.IOException("disk")))

@@ -18,6 +18,7 @@ from ..reports import Report as Model
 from ..support.notebook_view import grid_of, view
 from ..support.printable import made_visible
 from ..tables import Table, Timeline
+from ..tables.polars_frames import in_polars
 from ..text import Summary
 from ..text.languages import Voice, say, voice, voice_of
 from ..text.languages import speaking as spoken_by
@@ -30,6 +31,7 @@ from .result_language import in_one_palette, in_voice
 
 if TYPE_CHECKING:
     import pandas as pd
+    import polars as pl
     from matplotlib.axes import Axes
 
 R = TypeVar("R", bound="Result")
@@ -115,6 +117,10 @@ class Result(ABC):
     @abstractmethod
     def to_frame(self) -> pd.DataFrame:
         """Its figures as a frame: the one source of numbers."""
+
+    def to_polars(self) -> pl.DataFrame:
+        """The same frame for callers who work in Polars. Raises OutputError where Polars is not installed."""
+        return in_polars(self.to_frame())
 
     @in_voice
     def to_dict(self) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import threading
 from collections.abc import Iterator, Mapping, Sequence
@@ -25,10 +26,9 @@ def locked(
 
     connection = duckdb.connect(":memory:", config={**settings, **(BOUNDED if bounded else {})})
     try:
+        silence(connection)
         # In this order: later settings cannot undo earlier ones once the configuration is locked.
         for lock in (
-            # A long query would draw a bar on standard output, into the JSON.
-            "SET enable_progress_bar=false",
             "SET autoinstall_known_extensions=false",
             "SET autoload_known_extensions=false",
             # Variables of this program are no tables.
@@ -46,6 +46,15 @@ def locked(
         connection.close()
         raise
     return connection
+
+
+def silence(connection: Any) -> None:
+    """Have a connection draw no bar for a long query: on standard output it would stand in the JSON."""
+    import duckdb
+
+    # In a notebook without widgets no bar can be drawn, and the engine refuses even to be told so.
+    with contextlib.suppress(duckdb.InvalidInputException):
+        connection.execute("SET enable_progress_bar=false")
 
 
 def query(sql: str, tables: Mapping[str, Any]) -> Any:

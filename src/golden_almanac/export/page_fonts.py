@@ -17,7 +17,8 @@ from ..charts import theme
 PLAIN_LETTERS = frozenset(map(chr, range(0x20, 0x7F))) | frozenset(
     "\u00a0\u00b7\u00d7\u2013\u2014\u2026\u202f\u2212€£÷▁▂▃▄▅▆▇█"
 )
-_CONTROLS = frozenset("\n\r\t")
+#: What has no shape: breaks, and the wide blank that sets names in.
+_BLANKS = frozenset("\n\r\t\u2003")
 LATIN_LETTERS = PLAIN_LETTERS | frozenset(map(chr, range(0xA0, 0x180))) | frozenset("“”„‘’‚«»‹›→←↑↓≤≥≈½¼¾")
 #: The sets kept ready, and what their rules are called.
 READY = {"page-plain.css": PLAIN_LETTERS, "page-latin.css": LATIN_LETTERS}
@@ -25,7 +26,7 @@ READY = {"page-plain.css": PLAIN_LETTERS, "page-latin.css": LATIN_LETTERS}
 
 def page_fonts(letters: frozenset[str]) -> str:
     """@font-face rules for a page with these letters."""
-    needed = letters - _CONTROLS
+    needed = letters - _BLANKS
     for name, ready in READY.items():
         if needed <= ready:
             return _kept(name)

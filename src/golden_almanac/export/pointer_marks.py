@@ -16,7 +16,6 @@ from ..charts import Chart
 from ..charts.chart import LINE, TITLE
 from ..charts.marks import Mark
 from ..charts.rendering import remembered
-from ..charts.saved_figure import unwarned
 from ..text import numbers
 from .formats import OVERLAY
 
@@ -34,9 +33,10 @@ def _overlay(chart: Chart) -> str:
     known = [mark for mark in chart.marks if mark.column]
     if not known:
         return ""
-    # Only where things come to lie is wanted, no picture.
-    with unwarned():
-        chart.figure.draw_without_rendering()
+    # Only where marks come to lie is wanted: limits that are settled say that without a drawing.
+    for axes in chart.figure.axes:
+        axes.apply_aspect()
+        axes.get_xlim(), axes.get_ylim()
     shapes = [shape for mark in known for shape in (_bar(mark, chart) if mark.row is not None else _line(mark, chart))]
     return f'<g class="marks">{"".join(shapes)}</g>' if shapes else ""
 

@@ -21,11 +21,13 @@ from ..support.printable import made_visible
 from ..support.shell import Named
 from .calendar import Calendar
 from .io.raw_table import Origin, Spots
+from .polars_frames import in_polars
 from .problems import Aside, Problem, Step
 from .stated import Stated
 
 if TYPE_CHECKING:
     import pandas as pd
+    import polars as pl
     import pyarrow as pa
 
 
@@ -410,6 +412,10 @@ class Table:
     def to_frame(self) -> pd.DataFrame:
         """The rows as a pandas DataFrame."""
         return self.arrow.to_pandas()  # type: ignore[no-any-return]
+
+    def to_polars(self) -> pl.DataFrame:
+        """The rows as a Polars frame. Raises OutputError where Polars is not installed."""
+        return in_polars(self.arrow)
 
     def describe_columns(self) -> pd.DataFrame:
         """One row a column: name, type, role, unit, missing, distinct."""

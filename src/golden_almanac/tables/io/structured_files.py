@@ -124,8 +124,8 @@ def _queried(path: Path, query: str, lite: bool, origin: Origin, *, foreign: boo
     settings = embedded_engine.BOUNDED if foreign else {}
     with duckdb.connect(str(path), read_only=True, config=settings) as connection:
         # In this order: later settings cannot undo earlier ones once the configuration is locked.
+        embedded_engine.silence(connection)
         for lock in (
-            "enable_progress_bar",
             "python_enable_replacements",
             "autoinstall_known_extensions",
             "autoload_known_extensions",

@@ -1,4 +1,4 @@
-"""A brief over six months: a month restated, a sentence edited, a figure corrected, an alert; all verified."""
+"""A brief over four months: a month restated, a sentence edited, a figure corrected, an alert; all verified."""
 
 from __future__ import annotations
 
@@ -32,12 +32,12 @@ def edit(words: Path) -> None:
 
 
 def main(source: str, out: str) -> None:
-    home = Path(out) / "half-year"
+    home = Path(out) / "four-months"
     home.mkdir(parents=True, exist_ok=True)
     brief = home / "monthly.toml"
     brief.write_text(BRIEF, encoding="utf-8")
     rows = pd.read_csv(source)[["date", "route", "channel", "revenue", "cancelled"]]
-    for month in pd.period_range("2024-11", "2025-04", freq="M"):
+    for month in pd.period_range("2025-01", "2025-04", freq="M"):
         if str(month) == "2025-04":
             # The books of January are opened again: a fare was booked twice.
             late = rows["date"].str.startswith("2025-01") & (rows["route"] == "Tern Rock")
