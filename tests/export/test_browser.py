@@ -143,7 +143,8 @@ def test_the_switch_changes_sentence_and_chart_together(browser: Any, tmp_path: 
     scan = ga.scan(planted(), kinds=["trend", "shift", "seasonality"])
     report = scan.report(switch="area")
     assert len(report.views) >= 2
-    label, model = report.views[0]
+    (label,), model = report.views[0]
+    assert label is not None
     path = report.write(tmp_path / "page.html")
     assert path.stat().st_size < 3_000_000
     page = browser.new_page()
@@ -151,16 +152,83 @@ def test_the_switch_changes_sentence_and_chart_together(browser: Any, tmp_path: 
     page.on("pageerror", lambda error: amiss.append(str(error)))
     page.goto(path.as_uri())
     assert page.locator("h1:visible").inner_text() == report.model.summary.headline
-    page.select_option("#slice", label=label)
+    picked = "[data-switch=slice] select"
+    page.select_option(picked, label=label)
     assert page.locator("h1:visible").inner_text() == model.summary.headline
     assert page.locator("section:visible").count() == len(model.sections)
     assert page.locator("section:visible h2").all_inner_texts() == [section.claim for section in model.sections]
-    page.select_option("#slice", label="All")
+    page.select_option(picked, label="All")
     assert page.locator("h1:visible").inner_text() == report.model.summary.headline
     assert amiss == []
     page.close()
     with pytest.raises(ga.RequestError, match="broken down by"):
         scan.report(switch="nothing")
+
+
+def test_two_switches_and_two_slices_beside_each_other(browser: Any, sailings: Path, tmp_path: Path) -> None:
+    scan = ga.scan(sailings, measures=["sum(revenue)"], by=["region", "channel"], kinds=["trend", "seasonality"])
+    report = scan.report(switch=["region", "channel"])
+    models = dict(report.views)
+    assert len({labels for labels in models if None not in labels}) == 9
+    page = browser.new_page(viewport={"width": 1400, "height": 900})
+    amiss: list[str] = []
+    page.on("pageerror", lambda error: amiss.append(str(error)))
+    address = report.write(tmp_path / "page.html").as_uri()
+    page.goto(address)
+    region, channel = page.locator("[data-switch=slice] select").all()
+    beside = page.locator("[data-switch=beside] select").all()
+    region.select_option(label="Outer Isles")
+    channel.select_option(label="Web")
+    assert page.locator("h1:visible").all_inner_texts() == [models["Outer Isles", "Web"].summary.headline]
+    beside[0].select_option(label="North Skerries")
+    told = [models["Outer Isles", "Web"], models["North Skerries", None]]
+    assert page.locator("h1:visible").all_inner_texts() == [one.summary.headline for one in told]
+    left, right = (one.bounding_box() for one in page.locator("h1:visible").all())
+    assert left["y"] == right["y"]
+    assert right["x"] > left["x"] + 400
+    # The filter for the slice stands in the edition line: its rows were scanned by themselves.
+    assert "'Web'" in page.locator(".edition:visible").first.inner_text()
+    # A link to a finding of a slice opens the page at that slice.
+    place = page.locator("section:visible").first.get_attribute("id")
+    other = browser.new_page()
+    other.goto(f"{address}#{place}")
+    assert other.locator("h1:visible").inner_text() == models["Outer Isles", "Web"].summary.headline
+    other.close()
+    page.close()
+    assert amiss == []
+    with pytest.raises(ga.RequestError, match="one column, or two"):
+        scan.report(switch=["region", "channel", "region"])
+
+
+def test_all_findings_are_searched_sorted_and_reached(opened: tuple[Any, list[str]], demo_scan: ga.Scan) -> None:
+    page, amiss = opened
+    page.locator(".every summary").click()
+    rows = page.locator(".every tbody tr:visible")
+    assert rows.count() == len(demo_scan.findings)
+    page.locator(".every input").fill("AGENTS trend")
+    wanted = [one.headline for one in demo_scan.findings if one.kind == "trend" and "Agents" in one.headline]
+    assert [text.split("\t")[0].strip() for text in rows.all_inner_texts()] == wanted
+    page.locator(".every input").fill("")
+    page.locator(".every th button").last.click()
+    scores = [float(text) for text in page.locator(".every tbody td:last-child").all_inner_texts()]
+    assert scores == sorted(scores)
+    link = page.locator(".every tbody a").first
+    target = str(link.get_attribute("href"))[1:]
+    assert page.locator(f"section[id='{target}'] :is(h2, h3)").inner_text() == link.inner_text()
+    assert amiss == []
+
+
+def test_one_section_is_printed_alone(opened: tuple[Any, list[str]]) -> None:
+    page, amiss = opened
+    page.evaluate("window.print = () => {}")
+    page.locator("section .take button").nth(3).click()
+    page.emulate_media(media="print")
+    assert page.locator("section:visible").count() == 1
+    assert page.locator("h1:visible").count() == 0
+    page.evaluate("dispatchEvent(new Event('afterprint'))")
+    assert page.locator("section:visible").count() > 1
+    page.emulate_media(media="screen")
+    assert amiss == []
 
 
 def test_an_accessibility_checker_finds_nothing(browser: Any, demo_scan: ga.Scan, tmp_path: Path) -> None:

@@ -29,8 +29,9 @@ from .brief_statements import as_stated
 from .read import read
 from .read_notes import as_notes, note_of
 from .report import Report
+from .request import several
 from .scan import Scan, ScanRequest, finding_kinds
-from .slice_pages import pages_of, slices_of
+from .slice_pages import pages_of, slices_of, views_of
 from .table_report import PeriodReview, PeriodReviewRequest
 
 #: Keys of a brief that ask of what is worked out.
@@ -206,8 +207,8 @@ def _pages(brief: Brief, found: PeriodReview | Scan, scan: Scan, progress: Calla
     else:
         made = found.report(title)
         if "switch" in brief.said:
-            views = slices_of(scan, "The switch", brief.get("switch"), title, progress)
-            made = replace(made, views=views, by=brief.get("switch"))
+            by = tuple(several(brief.get("switch")) or ())
+            made = replace(made, views=views_of(scan, by, title, progress), by=by)
         if "pages" in brief.said:
             parts = slices_of(scan, "The pages", brief.get("pages"), title, progress)
             sections = (*made.model.sections, *pages_of(brief.get("pages"), parts))

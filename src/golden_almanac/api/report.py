@@ -40,13 +40,13 @@ WISHES = tuple(field.name for field in fields(Wishes))
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
 class Report:
     """A report made from a scan or another result; `model` is what every format is made from. `views` are the same of
-    slices along `by`, between which the reader of the page can switch."""
+    slices along the columns `by`, between which the reader of the page can switch."""
 
     model: Model
     data: Callable[[], dict[str, Any]]
     frame: Callable[[], pd.DataFrame]
-    views: tuple[tuple[str, Model], ...] = ()
-    by: str = ""
+    views: tuple[tuple[tuple[str | None, ...], Model], ...] = ()
+    by: tuple[str, ...] = ()
 
     @property
     def voice(self) -> Voice:

@@ -31,7 +31,7 @@ from .report import Report
 from .request import Request, several
 from .result import Result
 from .result_language import in_one_palette, in_voice, voiced
-from .slice_pages import pages_of, slices_of
+from .slice_pages import pages_of, slices_of, views_of
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -220,22 +220,24 @@ class Scan(Result):
         title: str | None = None,
         progress: Callable[[str], None] = lambda _: None,
         *,
-        switch: str | None = None,
+        switch: Sequence[str] | str | None = None,
         pages: str | None = None,
     ) -> Report:
         """The scan as a report, ready to publish.
 
         With `switch`, a column that is broken down by, the reader of the page picks one of its labels (the twelve with
-        most rows), and every chart, sentence and figure becomes that slice's: each is scanned by itself, for the
-        leading measures. With `pages`, each label has a page of its own behind the overview, in every format.
+        most rows), or two beside each other, and every chart, sentence and figure becomes that slice's: each is scanned
+        by itself, for the leading measures; of two columns the reader picks a label of each. With `pages`, each label
+        has a page of its own behind the overview, in every format.
         Raises RequestError for another column.
         """
         model = self._pages(title, progress)
-        views = () if switch is None else slices_of(self, "The switch", switch, title, progress)
+        by = tuple(several(switch) or ())
+        views = views_of(self, by, title, progress) if by else ()
         if pages is not None:
             parts = slices_of(self, "The pages", pages, title, progress)
             model = replace(model, sections=(*model.sections, *pages_of(pages, parts)))
-        return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=switch or "")
+        return Report(model=model, data=self.to_dict, frame=self.to_frame, views=views, by=by)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

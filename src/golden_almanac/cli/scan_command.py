@@ -98,9 +98,12 @@ def scan(
         bool, typer.Option("--dry-run", help="Say what would be asked and sent, and of how many rows; ask nothing.")
     ] = False,
     switch: Annotated[
-        str | None,
+        list[str] | None,
         typer.Option(
-            "--switch", metavar="COLUMN", show_default=False, help="On the page, let the reader pick one of its labels."
+            "--switch",
+            metavar="COLUMN",
+            show_default=False,
+            help="On the page, let the reader pick one of its labels; of two columns, one of each.",
         ),
     ] = None,
     pages: Annotated[
@@ -121,8 +124,8 @@ def scan(
     shared_options.refuse_together({"--all": everything, "--json": as_json})
     if pages is not None and not targets:
         raise ga.RequestError("--pages", pages, "left out where no report is written (--out)")
-    if switch is not None and not any(target.suffix.lower() == ".html" for target in targets):
-        raise ga.RequestError("--switch", switch, "left out where no page is written (--out FILE.html)")
+    if switch and not any(target.suffix.lower() == ".html" for target in targets):
+        raise ga.RequestError("--switch", switch[0], "left out where no page is written (--out FILE.html)")
     ways = shared_options.pairs("--better", better, 'a measure and a way, such as "avg(delay)=down"')
     floors = {
         key: shared_options.number("--floor", text)

@@ -9,6 +9,7 @@ import base64
 import hashlib
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from typing import TYPE_CHECKING, Any
@@ -19,7 +20,7 @@ from ..charts.rendering import remembered
 from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
 from ..support.printable import visible
-from ..text import names, page_labels
+from ..text import names, numbers, page_labels
 from ..text.languages import Quantity, figure_of, pieces_of, say
 from .display_cells import chart_cells, frame_cells
 from .page_fonts import page_fonts
@@ -40,21 +41,41 @@ _ROLES = {
 }
 
 
+#: The label of a slice along each switch; None for all.
+Labels = tuple[str | None, ...]
 #: Bytes that a page with a switch may take: what a mail server lets through without a word.
 BUDGET = 3_000_000
 
 
-def render(report: Report, views: Sequence[tuple[str, Report]] = (), by: str = "") -> bytes:
+@dataclass(frozen=True, slots=True)
+class _Switch:
+    """A column that the reader picks a label of, as the page names both."""
+
+    name: str
+    labels: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _View:
+    """A slice with its place among the labels of each switch ("2-1"; nothing for all), and the prefix of its ids."""
+
+    choice: str
+    report: Report
+    key: str
+
+
+def render(report: Report, views: Sequence[tuple[Labels, Report]] = (), by: Sequence[str] = ()) -> bytes:
     """The page as UTF-8 bytes, the same on every run.
 
-    `views` are (label, report) of slices along `by`: the reader picks one, and the whole page becomes that slice's.
-    Those that would take the page over its budget are left out, and it is said.
+    `views` are slices, each with its label along every column of `by` (None for all): the reader picks one, or two
+    beside each other, and the whole page becomes that slice's. Those that would take the page over its budget are left
+    out, the last first, and it is said.
     """
     page: bytes = remembered(report, ("page", (("views", bool(views)),)), lambda: _within_budget(report, views, by))
     return page
 
 
-def _within_budget(report: Report, views: Sequence[tuple[str, Report]], by: str) -> bytes:
+def _within_budget(report: Report, views: Sequence[tuple[Labels, Report]], by: Sequence[str]) -> bytes:
     kept = list(views)
     while True:
         content = _rendered(report, kept, by, len(views) - len(kept))
@@ -63,12 +84,20 @@ def _within_budget(report: Report, views: Sequence[tuple[str, Report]], by: str)
         kept.pop()
 
 
-def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left: int) -> bytes:
-    told = [("", report, ""), *((label, one, f"s{place}-") for place, (label, one) in enumerate(views, start=1))]
+def _rendered(report: Report, views: Sequence[tuple[Labels, Report]], by: Sequence[str], left: int) -> bytes:
+    switches = [
+        _Switch(names.capital(names.dimension(column)), tuple(_labels(views, place))) for place, column in enumerate(by)
+    ]
+    told = [
+        _View("-".join(_places(labels, switches)), one, f"s{place}-")
+        for place, (labels, one) in enumerate(views, start=1)
+    ]
+    whole = _View("-" * max(0, len(by) - 1), report, "")
     charts, tables = {}, {}
-    for _, one, key in told:
-        for place, section in enumerate(one.sections):
+    for view in (whole, *told):
+        for place, section in enumerate(view.report.sections):
             if section.chart is not None:
+                key = view.key
                 drawn = section.chart.svg(text=True, title=False)
                 marks = overlay(section.chart)
                 charts[key + section.id] = _inline(drawn, section.chart.alternative, f"{key}c{place}-", marks)
@@ -83,8 +112,11 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
         fonts="",
         script=script,
         script_hash=named,
-        views=told[1:],
-        by=names.capital(names.dimension(by)) if by else "",
+        views=told,
+        by=switches,
+        whole=whole.choice,
+        score=lambda value: numbers.plain(value, 2),
+        take=page_labels.heading("take"),
         left=say("{n} smaller ones are left out", n=left) if left else "",
         told=_with_figures,
         word=page_labels.heading,
@@ -99,6 +131,19 @@ def _rendered(report: Report, views: Sequence[tuple[str, Report]], by: str, left
     page = visible(page)
     # Nothing in the data can be this mark: its brackets would be escaped.
     return page.replace("<!--fonts-->", page_fonts(frozenset(page)), 1).encode("utf-8")
+
+
+def _labels(views: Sequence[tuple[Labels, Report]], place: int) -> list[str]:
+    """The labels of one switch, in the order in which they come first."""
+    return list(dict.fromkeys(label for labels, _ in views if (label := labels[place]) is not None))
+
+
+def _places(labels: Labels, switches: Sequence[_Switch]) -> list[str]:
+    """Where the labels of a view stand among those of each switch, from 1; "" for all."""
+    return [
+        "" if label is None else str(switch.labels.index(label) + 1)
+        for label, switch in zip(labels, switches, strict=True)
+    ]
 
 
 @lru_cache(maxsize=1)

@@ -18,10 +18,44 @@
     for (const text of document.querySelectorAll("figure.chart svg text"))
       text.classList.toggle("lit", lit !== null && text.textContent.trim() === lit);
   };
-  const slice = document.getElementById("slice");
-  if (slice) slice.addEventListener("change", () => {
+  // One choice for each switch: "2-1" is the second region with the first channel, "-" all of both.
+  const views = [...document.querySelectorAll(".view")];
+  const picked = what => [...document.querySelectorAll(`[data-switch=${what}] select`)];
+  const shown = what => views.find(view => view.dataset.view === picked(what).map(one => one.value).join("-"));
+  const turn = () => {
     hide();
-    for (const view of document.querySelectorAll(".view")) view.hidden = view.dataset.view !== slice.value;
+    const two = picked("beside")[0].value !== "none";
+    const wanted = [shown("slice"), ...(two ? [shown("beside")] : [])];
+    const found = wanted.filter(Boolean);
+    document.getElementById("missing").hidden = found.length === wanted.length;
+    for (const view of views) view.hidden = !found.includes(view);
+    // In the order in which they are read, too.
+    const box = document.querySelector(".views");
+    box.append(...found);
+    box.classList.toggle("two", found.length === 2 && found[0] !== found[1]);
+  };
+  for (const select of document.querySelectorAll("[data-switch] select")) select.addEventListener("change", turn);
+  // A link to a finding of another slice turns the page to it.
+  const reach = () => {
+    const target = location.hash && document.getElementById(decodeURIComponent(location.hash.slice(1)));
+    const view = target && target.closest(".view");
+    if (!view || !view.hidden) return;
+    view.dataset.view.split("-").forEach((value, place) => { picked("slice")[place].value = value; });
+    turn();
+    target.scrollIntoView();
+  };
+  addEventListener("hashchange", reach);
+  reach();
+  for (const list of document.querySelectorAll(".every")) {
+    const rows = [...list.querySelectorAll("tbody tr")];
+    list.querySelector("input").addEventListener("input", event => {
+      const words = event.target.value.toLowerCase().split(/\s+/).filter(Boolean);
+      for (const row of rows) row.hidden = !words.every(word => row.textContent.toLowerCase().includes(word));
+    });
+  }
+  addEventListener("afterprint", () => {
+    document.body.classList.remove("alone");
+    for (const section of document.querySelectorAll(".printed")) section.classList.remove("printed");
   });
   const labels = new Set(marks.map(mark => mark.dataset.label));
   for (const mark of marks) {
@@ -93,16 +127,23 @@
       },
       csv: () => give(section.id + ".csv", [...table.rows].map(row => [...row.cells].map(cell => quoted(cell.dataset.value ?? cell.textContent)).join(",")).join("\n") + "\n", "text/csv"),
     };
-    for (const name of ["png", "svg", ...(table ? ["csv"] : [])]) {
+    const press = (text, label, action) => {
       const button = document.createElement("button");
       button.type = "button";
-      button.textContent = name.toUpperCase();
-      button.setAttribute("aria-label", "Download this chart as " + name.toUpperCase());
-      button.addEventListener("click", actions[name]);
+      button.textContent = text;
+      button.setAttribute("aria-label", label);
+      button.addEventListener("click", action);
       bar.append(button);
-    }
+    };
+    for (const name of ["png", "svg", ...(table ? ["csv"] : [])])
+      press(name.toUpperCase(), bar.dataset.take.replace("{format}", name.toUpperCase()), actions[name]);
+    press("\u2399", bar.dataset.print, () => {
+      document.body.classList.add("alone");
+      section.classList.add("printed");
+      print();
+    });
   }
-  for (const table of document.querySelectorAll("section table")) {
+  for (const table of document.querySelectorAll("section table, .every table")) {
     const body = table.tBodies[0];
     [...table.tHead.rows[0].cells].forEach((cell, column) => {
       const button = document.createElement("button");

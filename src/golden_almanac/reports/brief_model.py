@@ -265,7 +265,9 @@ class BriefModel(_Part):
         None, description="The folder of the editions, within the brief's own; editions by default."
     )
     top: Several | None = Field(None, description="How many sections to keep.")
-    switch: str | None = None
+    switch: str | list[str] | None = Field(
+        None, description="A column, or two, whose labels the reader of the page picks from."
+    )
     pages: str | None = None
     slices: str | None = Field(None, description="A report of its own for each label of this column.")
     notes: str | None = Field(None, description="A CSV of known circumstances.")

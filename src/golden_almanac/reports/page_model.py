@@ -22,6 +22,7 @@ from ..text import Summary, dates, names, numbers, problem_sentences
 from ..text import caveats as told_caveats
 from ..text import change_sentences as words_of_change
 from ..text import procedure_names as test_words
+from ..text.finding_messages import kind_name
 from ..text.languages import Voice, count, say, voice
 
 if TYPE_CHECKING:
@@ -77,9 +78,22 @@ class Section:
     path: str = ""
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Listed:
+    """A finding in the table of all: the section that tells it, where the report has one, its kind and slice in words,
+    its score and headline."""
+
+    section: str
+    kind: str
+    about: str
+    score: float
+    headline: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Report:
-    """All that a page says, in the language of its voice; `owner` who answers for it, `steps` what to do next."""
+    """All that a page says, in the language of its voice; `owner` who answers for it, `steps` what to do next, `listed`
+    all its findings, for formats in which a table can be searched."""
 
     title: str
     edition: str
@@ -92,6 +106,7 @@ class Report:
     subtitle: str = ""
     owner: str = ""
     steps: tuple[str, ...] = ()
+    listed: tuple[Listed, ...] = ()
     voice: Voice = field(default_factory=voice)
 
 
@@ -123,6 +138,21 @@ def scan_report(
         caveats=caveat_lines(survey, caveats),
         made=made_lines(survey, tests, len(findings), len(folded)),
         steps=tuple(steps),
+        listed=listed(findings),
+    )
+
+
+def listed(findings: Sequence[Finding]) -> tuple[Listed, ...]:
+    """Findings as rows of the table of all."""
+    return tuple(
+        Listed(
+            section=finding.id,
+            kind=kind_name(finding.kind),
+            about=names.where_label(finding.where) or say("all"),
+            score=finding.score.total,
+            headline=finding.headline,
+        )
+        for finding in findings
     )
 
 

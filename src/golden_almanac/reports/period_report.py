@@ -25,7 +25,7 @@ from ..text.text_tables.text_table import NONE
 from .driver_report import segments_section, whole_evidence
 from .forecast_report import forecast_section
 from .outcome_reports import table_section
-from .page_model import Report, Section, caveat_lines, change_pictures, edition, key_of, made_lines, section
+from .page_model import Report, Section, caveat_lines, change_pictures, edition, key_of, listed, made_lines, section
 
 Told = tuple[Sequence[Finding], Explanation, Summary]
 #: Sections of the longer run, of which those that say how things are (seasons, leaders, differences) at most.
@@ -86,6 +86,7 @@ def period_report(
         caveats=tuple(dict.fromkeys((*caveats, *caveat_lines(survey, ())))),
         made=made_lines(survey, tests, len(findings), len(folded)),
         steps=tuple(steps),
+        listed=listed(findings),
     )
 
 

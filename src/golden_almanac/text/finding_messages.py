@@ -51,3 +51,8 @@ def _written(finding: Finding) -> Message:
     """What the file of its kind says; see `kinds`."""
     told = cast(Message, import_module(f".kinds.{finding.kind}", __package__).message(finding))
     return replace(told, claim=say("{claim}: sure, but small", claim=told.claim.rstrip("."))) if finding.small else told
+
+
+def kind_name(kind: str) -> str:
+    """What a kind of finding is called in the reader's language."""
+    return say(str(import_module(f".kinds.{kind}", __package__).NAME), "kind")

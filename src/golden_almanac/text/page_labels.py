@@ -62,6 +62,18 @@ def heading(which: str) -> str:
         "query": say("Query over the source rows"),
         "gives": say("What it gives"),
         "keys": say("Key figures"),
+        "every": say("All findings"),
+        "filter": say("Show those with"),
+        "kind": say("Kind"),
+        "about": say("Part"),
+        "score": say("Score"),
+        "link": say("Link to this finding"),
+        "print": say("Print this section"),
+        # The page puts the format in.
+        "take": say("Download this chart as {format}", format="{format}"),
+        "beside": say("Beside"),
+        "none": say("none"),
+        "missing": say("This combination is not on the page."),
     }[which]
 
 
