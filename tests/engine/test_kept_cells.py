@@ -220,6 +220,10 @@ def test_the_next_edition_reads_what_is_new_and_says_the_same(
     assert _findings(second) == _findings(plain)
     assert len(_findings(second)) > 1
     assert ga.verify(second).agrees
+    # Nobody waits for a transaction that publishing or verifying left open, nor for that of a brief that asks too much.
+    with pytest.raises(ga.AlmanacError):
+        ga.publish_brief(_brief(cluster, tmp_path / "asking", '[[alert]]\nname = "x"\nwhen = "sum(nothing) > 1"\n'))
+    assert cluster.run("SELECT query FROM pg_stat_activity WHERE state LIKE 'idle in transaction%'") == []
     # What is private is in nothing that is kept.
     for path in shelf.glob("*.parquet"):
         assert b"Vermilion" not in path.read_bytes()

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -90,6 +91,19 @@ def brief_voice(brief: Brief) -> Any:
             names[one["column"]] = one["name"]
         names |= one.get("labels", {})
     return voice_of(brief.get("locale"), names or None)
+
+
+@contextmanager
+def brief_rows(
+    brief: Brief, progress: Callable[[str], None], *, as_of: str | None = None, shelf: Shelf | None = None
+) -> Iterator[Table]:
+    """The brief's table while something is made of it; whatever happens, a server's transaction ends with that: others
+    would wait for it."""
+    table = brief_table(brief, progress, as_of=as_of, shelf=shelf)
+    try:
+        yield table
+    finally:
+        table.store.release()
 
 
 def brief_table(
@@ -214,6 +228,8 @@ def _pages(brief: Brief, found: PeriodReview | Scan, scan: Scan, progress: Calla
             sections = (*made.model.sections, *pages_of(brief.get("pages"), parts))
             made = replace(made, model=replace(made.model, sections=sections))
     made = made.titled(subtitle=brief.get("subtitle"), owner=brief.get("owner"))
+    if "look" in brief.said:
+        made = made.dressed(brief.get("look"), brief.folder)
     audience = brief.get("audience")
     length = brief.get("length", _LENGTHS.get(audience or ""))
     if length is not None:

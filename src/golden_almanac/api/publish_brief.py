@@ -27,7 +27,7 @@ from ..support.shell import file_name
 from ..tables import Table
 from ..text.languages import speaking
 from .brief_alerts import Fired, check_alerts, fired_alerts
-from .brief_report import BriefReport, brief_report, brief_table, brief_voice
+from .brief_report import BriefReport, brief_report, brief_rows, brief_voice
 from .edited_words import edited, edits_before
 from .edition_content import (
     check_columns,
@@ -136,15 +136,14 @@ def publish_brief(
     progress = _also_logged(progress)
     with speaking(brief_voice(own)):
         shelf = _shelf(own, root)
-        table = brief_table(own, progress, as_of=as_of, shelf=shelf)
-        check_alerts(own, table)
-        with alone(own.path, progress):
-            made = _edition(own, root, table, progress, accept=accept, replace=replace)
-            if shelf is not None:
-                shelf.settle()
-            table.store.release()
-            took = time.monotonic() - began
-            indexed(root, {made.name: took})
+        with brief_rows(own, progress, as_of=as_of, shelf=shelf) as table:
+            check_alerts(own, table)
+            with alone(own.path, progress):
+                made = _edition(own, root, table, progress, accept=accept, replace=replace)
+                if shelf is not None:
+                    shelf.settle()
+                took = time.monotonic() - began
+                indexed(root, {made.name: took})
     assert made.edition.record is not None
     facts = {
         "edition": made.name,

@@ -5,13 +5,14 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, fields, replace
-from functools import partial
+from functools import partial, wraps
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Concatenate, ParamSpec, TypeVar
 
 from ..charts import Chart
 from ..charts.frame_chart import draw_frame
 from ..charts.frame_columns import Wishes
+from ..charts.look import HOUSE, Look, look_of, wearing
 from ..charts.palette import Palette, sharing
 from ..charts.rendering import Key, Way, keeping
 from ..export.data_files import frame_bytes
@@ -33,8 +34,21 @@ from .result_language import in_voice
 if TYPE_CHECKING:
     import pandas as pd
 
+P = ParamSpec("P")
+R = TypeVar("R")
 #: What a chart may be wished to be, beside its kind.
 WISHES = tuple(field.name for field in fields(Wishes))
+
+
+def _in_look(method: Callable[Concatenate[Report, P], R]) -> Callable[Concatenate[Report, P], R]:
+    """A method that writes something, in the report's look."""
+
+    @wraps(method)
+    def written(self: Report, /, *args: P.args, **kwargs: P.kwargs) -> R:
+        with wearing(self.look):
+            return method(self, *args, **kwargs)
+
+    return written
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False, repr=False)
@@ -47,11 +61,21 @@ class Report:
     frame: Callable[[], pd.DataFrame]
     views: tuple[tuple[tuple[str | None, ...], Model], ...] = ()
     by: tuple[str, ...] = ()
+    look: Look = HOUSE
 
     @property
     def voice(self) -> Voice:
         """The language that the report was made in."""
         return self.model.voice
+
+    def dressed(self, look: Mapping[str, Any], folder: str | os.PathLike[str] = ".") -> Report:
+        """The same in the organisation's look: colours by role (`accent`, `paper`, `ink`, `rule`, `context`, `quiet`,
+        `good`, `bad`; those of dark paper under `dark`), `categories`, fonts (`sans`, `sans_bold`, `serif`,
+        `serif_bold`), a `logo`, a template of `slides` and of a `document`; files are relative to `folder`.
+
+        Raises RequestError for a colour that cannot be read on its paper, OutputError for a file that cannot be used.
+        """
+        return replace(self, look=look_of(look, Path(folder)))
 
     @property
     def ids(self) -> tuple[str, ...]:
@@ -224,6 +248,7 @@ class Report:
         return self.made("html")
 
     @in_voice
+    @_in_look
     def made(self, kind: str) -> bytes:
         """The report in one format (see `export.formats`); png is the whole page as a picture. Raises RequestError,
         OutputError."""
@@ -236,6 +261,7 @@ class Report:
         return wanted.make({"model": lambda: self.model, "data": self.data, "frame": self.frame}[wanted.takes]())
 
     @in_voice
+    @_in_look
     def send(self, *, host: str, port: int = 25, sender: str, to: Sequence[str] | str) -> None:
         """Send the report as a mail through an SMTP server: summary and charts inline, the page attached.
 
@@ -252,6 +278,7 @@ class Report:
         return self.made("csv")
 
     @in_voice
+    @_in_look
     def publish(
         self,
         folder: str | os.PathLike[str],
@@ -281,6 +308,7 @@ class Report:
         return put_folder(root, made, replace=replace)
 
     @in_voice
+    @_in_look
     def contents(
         self, formats: Sequence[str], progress: Callable[[str], None] = lambda _: None
     ) -> list[tuple[Path, bytes]]:
@@ -330,6 +358,7 @@ class Report:
         return FORMATS["md"].make(self.model, pictures)
 
     @in_voice
+    @_in_look
     def files(
         self, targets: Sequence[Path], progress: Callable[[str], None] = lambda _: None
     ) -> list[tuple[Path, bytes]]:

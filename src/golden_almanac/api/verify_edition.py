@@ -30,7 +30,7 @@ from ..support.notebook_view import view
 from ..support.printable import made_visible
 from ..tables import Table
 from ..text.languages import speaking
-from .brief_report import brief_table, brief_voice
+from .brief_report import brief_rows, brief_voice
 from .edition_content import fingerprint_of, record_for
 from .publish_brief import Edition, edition_files, edition_report
 from .verify_cells import checked_cells
@@ -170,8 +170,7 @@ def verify(
     folder = edition.folder if isinstance(edition, Edition) else Path(edition)
     record = read_record(folder)
     brief = _brief_of(folder, record)
-    with speaking(brief_voice(brief)):
-        table = brief_table(brief, progress, as_of=record.as_of)
+    with speaking(brief_voice(brief)), brief_rows(brief, progress, as_of=record.as_of) as table:
         progress("running SQL over the source")
         notes = _about_source(record, table)
         # What is published is told already: its own SQL may add it up again.

@@ -17,6 +17,7 @@ from ..text.languages import mark, say
 from . import theme
 from .caller_axes import Panel
 from .figure_sources import Source
+from .look import worn
 from .marks import Mark
 from .rendering import remembered
 
@@ -114,7 +115,7 @@ class Chart:
         cut = 0.0 if title else 0.08 + LINE * len(lines)
         for line in lines:
             line.set_visible(title)
-        paper = theme.DARK[theme.PAPER] if dark else theme.PAPER
+        paper = (worn().dark if dark else worn().colours)["paper"]
         box = Bbox([[0, 0], [width, height - cut]]) if cut or wishes["format"] == "svg" else None
         with unwarned(), saved(self.figure, dark=dark, shaped=shaped):
             self.figure.savefig(buffer, facecolor=paper, bbox_inches=box, **wishes)

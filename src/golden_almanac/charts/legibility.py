@@ -26,12 +26,12 @@ def issues(chart: Chart, beside: Iterable[Chart] = ()) -> list[str]:
 
     from .bridge import STEP
     from .marks import mixed_up
-    from .saved_figure import unwarned
+    from .saved_figure import saved, unwarned
     from .title_checks import unfounded
 
     figure = chart.figure
     canvas = FigureCanvasAgg(figure)
-    with unwarned():
+    with unwarned(), saved(figure, dark=False, shaped=True):
         canvas.draw()  # type: ignore[no-untyped-call]
     renderer = canvas.get_renderer()  # type: ignore[no-untyped-call]
     found = []

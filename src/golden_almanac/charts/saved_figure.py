@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import warnings
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import replace
 from typing import Any
 
 from ..support.printable import visible
 from . import theme
+from .look import Look, worn
 
 #: What of an artist has a colour: getter and setter.
 _COLOURS = (
@@ -30,13 +32,19 @@ def unwarned() -> Iterator[None]:
 
 @contextmanager
 def saved(figure: Any, *, dark: bool, shaped: bool) -> Iterator[None]:
-    """The figure in its dark colours, without control characters in its texts, those from right to left `shaped` for a
-    renderer that only goes left to right; afterwards it is as it was."""
+    """The figure in the colours and fonts of the look that is worn, those of dark paper where asked, without control
+    characters in its texts, those from right to left `shaped` for a renderer that only goes left to right;
+    afterwards it is as it was."""
     undo: list[tuple[Any, Any]] = []
+    look = worn()
+    turned = look.turned(dark=dark)
+    families = _families(look)
     try:
         for artist in figure.findobj():
-            if dark:
-                undo += _turned(artist)
+            if turned:
+                undo += _turned(artist, turned)
+            if families:
+                undo += _in_fonts(artist, families)
             undo += _lettered(artist, shaped)
         yield
     finally:
@@ -44,7 +52,7 @@ def saved(figure: Any, *, dark: bool, shaped: bool) -> Iterator[None]:
             setter(value)
 
 
-def _turned(artist: Any) -> list[tuple[Any, Any]]:
+def _turned(artist: Any, colours: Mapping[str, str]) -> list[tuple[Any, Any]]:
     import numpy as np
     from matplotlib.colors import to_hex, to_rgba
 
@@ -61,15 +69,48 @@ def _turned(artist: Any) -> list[tuple[Any, Any]]:
         rows = np.atleast_2d(before) if not isinstance(before, str) else np.array([to_rgba(before)])
         if rows.dtype.kind not in "fi" or not rows.size:
             continue
-        after = [(*to_rgba(_dark(to_hex(row[:3])))[:3], row[3] if len(row) > 3 else 1.0) for row in rows]
+        plain = [to_hex(row[:3]) for row in rows]
+        after = [
+            (*to_rgba(colours.get(one.upper(), one))[:3], row[3] if len(row) > 3 else 1.0)
+            for one, row in zip(plain, rows, strict=True)
+        ]
         several = not isinstance(before, str) and np.ndim(before) > 1
         setter(after if several else after[0])
         undo.append((setter, before))
     return undo
 
 
-def _dark(colour: str) -> str:
-    return theme.DARK.get(colour.upper(), colour)
+def _families(look: Look) -> dict[str, str]:
+    """The families of the house that are others in a look, whose files Matplotlib gets to know."""
+    from matplotlib import font_manager
+
+    for name, path in look.fonts.items():
+        _known(font_manager, str(path), 600 if name.endswith("bold") else 400)
+    pairs = ((theme.SANS, look.sans), (theme.SERIF, look.serif))
+    return {house: own for house, own in pairs if own != house}
+
+
+def _known(manager: Any, path: str, weight: int) -> None:
+    """A font in the list of those that there are, under the weight that ours have: else each drawing warns of it."""
+    entries = manager.fontManager.ttflist
+    if any(entry.fname == path and entry.weight == weight for entry in entries):
+        return
+    manager.fontManager.addfont(path)
+    entries.append(replace(entries[-1], weight=weight))
+
+
+def _in_fonts(artist: Any, families: Mapping[str, str]) -> list[tuple[Any, Any]]:
+    """A text in the fonts of a look."""
+    from matplotlib.text import Text
+
+    if not isinstance(artist, Text):
+        return []
+    before = artist.get_fontfamily()
+    after = [families.get(name, name) for name in before]
+    if after == before:
+        return []
+    artist.set_fontfamily(after)
+    return [(artist.set_fontfamily, before)]
 
 
 def _lettered(artist: Any, shaped: bool) -> list[tuple[Any, Any]]:

@@ -8,14 +8,15 @@ from __future__ import annotations
 import base64
 import hashlib
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from typing import TYPE_CHECKING, Any
 
 from ..charts import theme
-from ..charts.palette import CATEGORIES, DARK_CATEGORIES
+from ..charts.look import Look, worn
+from ..charts.palette import CATEGORIES
 from ..charts.rendering import remembered
 from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
@@ -85,6 +86,7 @@ def _within_budget(report: Report, views: Sequence[tuple[Labels, Report]], by: S
 
 
 def _rendered(report: Report, views: Sequence[tuple[Labels, Report]], by: Sequence[str], left: int) -> bytes:
+    look = worn()
     switches = [
         _Switch(names.capital(names.dimension(column)), tuple(_labels(views, place))) for place, column in enumerate(by)
     ]
@@ -124,13 +126,16 @@ def _rendered(report: Report, views: Sequence[tuple[Labels, Report]], by: Sequen
         frame=frame_cells,
         to_check=page_labels.to_check,
         lang=report.voice.language,
-        light=_categories(CATEGORIES),
-        dark=_categories(DARK_CATEGORIES),
+        light=_roles(look.colours, look.categories),
+        dark=_roles(look.dark, look.dark_categories),
+        sans=look.sans,
+        serif=look.serif,
+        logo=_logo(look),
     )
     # Drawings bring what is not put in as text: the words for those who cannot see them, the parts under a pointer.
     page = visible(page)
     # Nothing in the data can be this mark: its brackets would be escaped.
-    return page.replace("<!--fonts-->", page_fonts(frozenset(page)), 1).encode("utf-8")
+    return page.replace("<!--fonts-->", page_fonts(frozenset(page), look), 1).encode("utf-8")
 
 
 def _labels(views: Sequence[tuple[Labels, Report]], place: int) -> list[str]:
@@ -176,8 +181,16 @@ def _with_figures(text: str, section: Section) -> Any:
     return Markup("").join(written)
 
 
-def _categories(colours: Sequence[str]) -> str:
-    return " ".join(f"--category{place}:{colour};" for place, colour in enumerate(colours[1:], start=2))
+def _roles(colours: Mapping[str, str], categories: Sequence[str]) -> str:
+    """The colours of the page as properties of its style."""
+    roles = "".join(f"--{role}:{colours[role]}; " for role in ("paper", "ink", "rule", "accent", "context", "quiet"))
+    return roles + " ".join(f"--category{place}:{colour};" for place, colour in enumerate(categories[1:], start=2))
+
+
+def _logo(look: Look) -> str:
+    """The logo as the address of a picture within the page; "" where there is none."""
+    picture = look.logo_picture()
+    return "" if picture is None else f"data:{picture[0]};base64,{base64.b64encode(picture[1]).decode('ascii')}"
 
 
 def _inline(svg: str, alternative: str, prefix: str, marks: str) -> str:
@@ -200,8 +213,9 @@ _TAG = re.compile(r"<[^<>]*>")
 
 def _tag(tag: str, prefix: str, used: set[str]) -> str:
     """A tag of a drawing with the page's colours and the chart's own ids."""
+    turned = worn().turned(dark=False)
     for colour, role in _ROLES.items():
-        tag = re.sub(re.escape(colour), f"var({role})", tag, flags=re.IGNORECASE)
+        tag = re.sub(re.escape(turned.get(colour, colour)), f"var({role})", tag, flags=re.IGNORECASE)
     tag = re.sub(r' id="([^"]*)"', lambda match: f' id="{prefix}{match[1]}"' if match[1] in used else "", tag)
     return re.sub(r'(url\(#|href="#)', rf"\g<1>{prefix}", tag)
 

@@ -7,8 +7,8 @@ from email.message import EmailMessage
 from email.policy import SMTP
 from typing import Any
 
-from ..charts import theme
 from ..charts.chart import MADE_BY
+from ..charts.look import worn
 from ..reports import Report
 from ..reports.brief import check_mail
 from ..reports.page_model import shown_edition
@@ -92,8 +92,9 @@ def _message(report: Report, sender: str, to: Sequence[str]) -> EmailMessage:
     )
     steps = "".join(f"<li>{escape(clean(text))}</li>" for text in report.steps)
     steps = f"<h2 style='font-size:16px'>{escape(page_labels.heading('steps'))}</h2><ul>{steps}</ul>" if steps else ""
+    paper, ink = worn().colour("paper"), worn().colour("ink")
     body = (
-        f"<html><body style='background:{theme.PAPER};color:{theme.INK};font-family:sans-serif;max-width:680px'>"
+        f"<html><body style='background:{paper};color:{ink};font-family:sans-serif;max-width:680px'>"
         f"<p><small>{escape(clean(shown_edition(report)))}</small></p>"
         f"<h1 style='font-family:serif;font-size:24px'>{escape(clean(report.summary.headline))}</h1><ul>{bullets}</ul>"
         f"<table><tr>{keys}</tr></table>{steps}{pictures}<p><small>{escape(page_labels.heading('attached'))}</small></p></body></html>"

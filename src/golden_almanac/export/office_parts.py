@@ -80,6 +80,20 @@ def clean(text: str, most: int = 4000) -> str:
     return text if kept == text and len(text) <= most else kept if len(kept) <= most else kept[: most - 1] + "…"
 
 
+def as_document(package: bytes) -> bytes:
+    """An office package that may be a template, as a plain document or presentation: only its declared type differs."""
+    source = zipfile.ZipFile(io.BytesIO(package))
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as target:
+        for name in source.namelist():
+            data = source.read(name)
+            if name == "[Content_Types].xml":
+                data = data.replace(b"wordprocessingml.template.main", b"wordprocessingml.document.main")
+                data = data.replace(b"presentationml.template.main", b"presentationml.presentation.main")
+            target.writestr(name, data)
+    return buffer.getvalue()
+
+
 def steady(package: bytes) -> bytes:
     """A zip package with fixed times, its members in the order they have; packages inside it too."""
     source = zipfile.ZipFile(io.BytesIO(package))

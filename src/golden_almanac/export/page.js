@@ -137,7 +137,7 @@
     };
     for (const name of ["png", "svg", ...(table ? ["csv"] : [])])
       press(name.toUpperCase(), bar.dataset.take.replace("{format}", name.toUpperCase()), actions[name]);
-    press("\u2399", bar.dataset.print, () => {
+    press(bar.dataset.short, bar.dataset.print, () => {
       document.body.classList.add("alone");
       section.classList.add("printed");
       print();

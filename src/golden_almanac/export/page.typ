@@ -1,24 +1,25 @@
 #let data = json("data.json")
-#let ink = rgb("#22262B")
-#let quiet = rgb("#5F625F")
-#let rule = rgb("#D9D4C7")
-#let gold = rgb("#A86A00")
+#let ink = rgb(data.look.ink)
+#let quiet = rgb(data.look.quiet)
+#let rule = rgb(data.look.rule)
+#let gold = rgb(data.look.accent)
 #set document(title: data.title, date: none, author: data.owner, keywords: ("Golden Almanac",))
 #set page(
   ..(if data.long { (width: 210mm, height: auto) } else { (paper: "a4") }),
-  fill: rgb("#FBF9F4"),
+  fill: rgb(data.look.paper),
   margin: (x: 20mm, top: 18mm, bottom: 18mm),
   footer: if data.long { none } else { context [#set text(8.5pt, fill: quiet); #data.title #h(1fr) #counter(page).display("1 / 1", both: true)] },
 )
-#set text(font: "Source Sans 3", size: 10.5pt, fill: ink, lang: data.lang, number-width: "tabular")
+#set text(font: data.look.sans, size: 10.5pt, fill: ink, lang: data.lang, number-width: "tabular")
 #set par(leading: 0.62em)
-#show heading: it => block(above: 1.5em, below: 0.85em, text(font: "Source Serif 4", weight: 600, size: if it.level == 1 { 19pt } else { 13pt }, it.body))
+#show heading: it => block(above: 1.5em, below: 0.85em, text(font: data.look.serif, weight: 600, size: if it.level == 1 { 19pt } else { 13pt }, it.body))
 #set heading(numbering: none)
+#if data.look.logo != none { block(below: 10pt, image(data.look.logo, height: 11mm, alt: data.title)) }
 #block(below: 10pt, text(9pt, fill: quiet)[#data.edition])
 #line(length: 100%, stroke: 0.5pt + rule)
 = #data.headline
 #set list(spacing: 0.75em, marker: text(fill: gold)[—], indent: 0pt, body-indent: 8pt)
-#text(font: "Source Serif 4", size: 11.5pt, list(..data.bullets.map(one => [#one])))
+#text(font: data.look.serif, size: 11.5pt, list(..data.bullets.map(one => [#one])))
 #if data.keys.len() > 0 {
   v(4pt)
   line(length: 100%, stroke: 0.7pt + ink)
@@ -65,4 +66,4 @@
     #block(above: 4pt, raw(section.sql, block: true, lang: none))
   ]
 ]
-#show raw: set text(font: "Source Sans 3", size: 8pt)
+#show raw: set text(font: data.look.sans, size: 8pt)

@@ -7,12 +7,14 @@ from __future__ import annotations
 
 import json
 import tempfile
+from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, Literal
 
 from ..charts import theme
 from ..charts.chart import MADE_BY
+from ..charts.look import Look, worn
 from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
 from ..support.errors import OutputError
@@ -46,9 +48,15 @@ def _compiled(report: Report, kind: Literal["pdf", "png"]) -> bytes:
         (folder / "data.json").write_text(json.dumps(told, ensure_ascii=False), encoding="utf-8")
         source = files("golden_almanac.export").joinpath("page.typ").read_text(encoding="utf-8")
         (folder / "page.typ").write_text(source, encoding="utf-8")
+        look = worn()
         fonts = theme.font_file(next(iter(theme.FONT_FILES))).parent
+        for path in look.fonts.values():
+            (folder / path.name).write_bytes(path.read_bytes())
+        picture = look.logo_picture()
+        if picture is not None:
+            (folder / _logo_name(picture[0])).write_bytes(picture[1])
         try:
-            page, kept = str(folder / "page.typ"), [str(fonts)]
+            page, kept = str(folder / "page.typ"), [str(fonts), *([name] if look.fonts else [])]
             made = (
                 typst.compile(page, root=name, font_paths=kept, ignore_system_fonts=True, pdf_standards="ua-1")
                 if kind == "pdf"
@@ -108,9 +116,24 @@ def _data(report: Report) -> dict[str, Any]:
         "caveats": [_shown(text) for text in report.caveats],
         "made": [_shown(text) for text in report.made],
         "lang": report.voice.language,
+        "look": _look(worn()),
         "owner": _shown(report.owner),
         "words": {which: page_labels.heading(which) for which in ("steps", "further", "caveats", "made", "check")},
     }
+
+
+def _look(look: Look) -> dict[str, Any]:
+    picture = look.logo_picture()
+    return {
+        **{role: look.colour(role) for role in ("ink", "quiet", "rule", "accent", "paper")},
+        "sans": look.sans,
+        "serif": look.serif,
+        "logo": None if picture is None else _logo_name(picture[0]),
+    }
+
+
+def _logo_name(kind: str) -> str:
+    return "logo.png" if kind == "image/png" else "logo.jpg"
 
 
 def _table(section: Section) -> list[list[str]]:
@@ -127,28 +150,18 @@ def _key(key_figure: KeyFigure) -> dict[str, str]:
 
 def _shown(text: str, most: int = 900) -> str:
     """Text the fonts can show: letters they lack become a hollow box."""
-    known = _letters()
+    known = _letters(tuple(worn().font_files().values()))
     return "".join(letter if ord(letter) in known or letter in "\n " else "\u25a1" for letter in clean(text, most))
 
 
-def _letters() -> frozenset[int]:
-    from functools import lru_cache
+@lru_cache(maxsize=4)
+def _letters(fonts: tuple[Path, ...]) -> frozenset[int]:
+    """The letters that all of the fonts have."""
+    from fontTools.ttLib import TTFont
 
-    @lru_cache(maxsize=1)
-    def read() -> frozenset[int]:
-        from fontTools.ttLib import TTFont
-
-        found: set[int] | None = None
-        for name in theme.FONT_FILES:
-            with TTFont(theme.font_file(name), lazy=True) as font:
-                own = set(font.getBestCmap())
-            found = own if found is None else found & own
-        return frozenset(found or ())
-
-    global _READ
-    if _READ is None:
-        _READ = read()
-    return _READ
-
-
-_READ: frozenset[int] | None = None
+    found: set[int] | None = None
+    for path in fonts:
+        with TTFont(path, lazy=True) as font:
+            own = set(font.getBestCmap())
+        found = own if found is None else found & own
+    return frozenset(found or ())

@@ -6,17 +6,19 @@ import io
 from collections.abc import Sequence
 from typing import Any
 
-from ..charts import theme
 from ..charts.chart import MADE_BY
+from ..charts.look import worn
 from ..reports import Report, Section
 from ..reports.page_model import shown_edition
 from ..text import page_labels
 from . import text_fitting
 from .display_cells import frame_cells
 from .office_parts import Native, clean, native, steady, subtitle
+from .slide_templates import fitted, opened
 
-_FONT, _SERIF = theme.SANS, theme.SERIF
 _MOST_TABLE_ROWS = 13
+#: Lines of a native chart that have a colour of their own.
+_MOST_LINES = 4
 
 
 def render(report: Report) -> bytes:
@@ -24,11 +26,15 @@ def render(report: Report) -> bytes:
     from pptx import Presentation
     from pptx.util import Inches
 
-    deck = Presentation()
-    deck.slide_width, deck.slide_height = Inches(13.333), Inches(7.5)
+    template = worn().slides
+    if template is None:
+        deck = Presentation()
+        deck.slide_width, deck.slide_height = Inches(13.333), Inches(7.5)
+        blank = deck.slide_layouts[5]
+    else:
+        deck, blank = opened(template)
     deck.core_properties.title = clean(report.title, 200)
     deck.core_properties.author, deck.core_properties.keywords = clean(report.owner, 100), MADE_BY
-    blank = deck.slide_layouts[5]
     _opening(deck.slides.add_slide(blank), report)
     for section in report.sections:
         _section(deck.slides.add_slide(blank), section)
@@ -40,6 +46,8 @@ def render(report: Report) -> bytes:
         slide = deck.slides.add_slide(blank)
         top = _title(slide, page_labels.heading("closing"))
         _bullets(slide, texts, top=top, height=_BOTTOM - top, sizes=_CLOSING)
+    if template is not None:
+        fitted(deck)
     buffer = io.BytesIO()
     deck.save(buffer)
     return steady(buffer.getvalue())
@@ -54,10 +62,18 @@ _MOST_TITLE = 260
 
 
 def _opening(slide: Any, report: Report) -> None:
+    from pptx.util import Inches
+
     edition = clean(shown_edition(report), 400)
     size = next((size for size in (12.0, 11.0, 10.0, 9.0) if text_fitting.lines(edition, size, _WIDTH) == 1), 8.0)
-    _note(slide, text_fitting.one_line(edition, size, _WIDTH), top=0.2, size=size, height=0.3)
+    look = worn()
+    if look.logo is not None and look.slides is None:
+        # A template has the logo where its owners want it.
+        logo = slide.shapes.add_picture(io.BytesIO(look.logo.read_bytes()), 0, Inches(0.1), height=Inches(0.42))
+        logo.left = Inches(_LEFT + _WIDTH) - logo.width
+        logo._element._nvXxPr.cNvPr.set("descr", "")
     top = _title(slide, report.summary.headline, sizes=_HEADLINES, room=1.7)
+    top = _over(slide, text_fitting.one_line(edition, size, _WIDTH), top, size)
     bottom = _keys(slide, report) if report.keys else _BOTTOM
     _bullets(slide, report.summary.bullets, top=top, height=bottom - top - 0.1, sizes=_POINTS)
 
@@ -76,8 +92,8 @@ def _keys(slide: Any, report: Report) -> float:
         bottom -= height
         for place, text in enumerate(texts):
             left = _LEFT + place * (wide + 0.2)
-            colour = theme.INK if bold else theme.QUIET
-            _note(slide, text, top=bottom, left=left, width=wide, height=height, size=size, colour=colour, bold=bold)
+            role = "ink" if bold else "quiet"
+            _note(slide, text, top=bottom, left=left, width=wide, height=height, size=size, role=role, bold=bold)
     return bottom
 
 
@@ -96,10 +112,10 @@ def _closing(texts: list[str]) -> list[list[str]]:
 def _section(slide: Any, section: Section) -> None:
     from pptx.util import Inches
 
+    top = _title(slide, section.claim)
     if section.part:
         part = text_fitting.one_line(clean(section.part, 300), 12, _WIDTH, bold=True)
-        _note(slide, part, top=0.2, size=12, height=0.3, colour=theme.ACCENT, bold=True)
-    top = _title(slide, section.claim)
+        top = _over(slide, part, top, 12, role="accent", bold=True)
     if section.detail:
         text = clean(section.detail, 600)
         size = text_fitting.largest(text, _DETAILS, _WIDTH, 1.3)
@@ -135,8 +151,7 @@ def _section(slide: Any, section: Section) -> None:
 
 def _table(slide: Any, section: Section, top: float) -> None:
     """A section's own table, as a native one."""
-    from pptx.dml.color import RGBColor
-    from pptx.util import Inches, Pt
+    from pptx.util import Inches
 
     assert section.table is not None
     cells = frame_cells(section.table)
@@ -154,12 +169,10 @@ def _table(slide: Any, section: Section, top: float) -> None:
             for paragraph in cell.text_frame.paragraphs:
                 paragraph.alignment = 1 if words[across] else 3
                 for run in paragraph.runs:
-                    run.font.size, run.font.bold, run.font.name = Pt(12), down == 0, _FONT
-                    run.font.color.rgb = RGBColor.from_string(theme.INK[1:])
+                    _lettered(run, 12, bold=down == 0)
 
 
 def _native(slide: Any, data: Native, alternative: str, top: float, height: float) -> None:
-    from pptx.dml.color import RGBColor
     from pptx.enum.chart import XL_CHART_TYPE, XL_LEGEND_POSITION, XL_TICK_LABEL_POSITION
     from pptx.enum.dml import MSO_LINE
     from pptx.util import Inches, Pt
@@ -174,7 +187,9 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
     frame = slide.shapes.add_chart(kind, Inches(0.6), Inches(top), Inches(12.1), Inches(height), made)
     frame._element._nvXxPr.cNvPr.set("descr", clean(alternative, 1000))
     chart = frame.chart
-    chart.font.size, chart.font.name = Pt(13), _FONT
+    chart.font.size = Pt(13)
+    if worn().slides is None:
+        chart.font.name = worn().sans
     chart.has_title = False
     chart.has_legend = len(data.series) > 1
     if chart.has_legend:
@@ -196,25 +211,54 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
         if shares and 0.5 < max(value or 0.0 for _, values in data.series for value in values) <= 1:
             # A rate ends at all of it.
             chart.value_axis.maximum_scale = 1
-        chart.value_axis.major_gridlines.format.line.color.rgb = RGBColor.from_string(theme.RULE[1:])
+        _painted(chart.value_axis.major_gridlines.format.line.color, "rule")
         chart.value_axis.format.line.fill.background()
-    colours = (theme.ACCENT, theme.CONTEXT, theme.INK, "#2B98AD", "#7D238F", "#315C5C")
-    for series, colour in zip(chart.plots[0].series, colours, strict=False):
+    roles = ("accent", "context", "ink", *range(1, _MOST_LINES))
+    for series, role in zip(chart.plots[0].series, roles, strict=False):
         if bars:
             series.format.fill.solid()
-            plain = theme.CONTEXT if any(data.marked) else colour
-            series.format.fill.fore_color.rgb = RGBColor.from_string(plain[1:])
+            _painted(series.format.fill.fore_color, "context" if any(data.marked) else role)
             for place, marked in enumerate(data.marked[order]):
                 if marked:
                     point = series.points[place].format.fill
                     point.solid()
-                    point.fore_color.rgb = RGBColor.from_string(theme.ACCENT[1:])
+                    _painted(point.fore_color, "accent")
             continue
         series.smooth = False
         if series.name == page_labels.column("fitted"):
             series.format.line.dash_style = MSO_LINE.DASH
-        series.format.line.color.rgb = RGBColor.from_string(colour[1:])
-        series.format.line.width = Pt(2.5 if colour == theme.ACCENT else 1.5)
+        _painted(series.format.line.color, role)
+        series.format.line.width = Pt(2.5 if role == "accent" else 1.5)
+
+
+def _lettered(run: Any, size: float, *, bold: bool = False, serif: bool = False, role: str = "ink") -> None:
+    """Letters in the look that is worn; on a template, in its fonts and colours, which runs inherit."""
+    from pptx.util import Pt
+
+    look = worn()
+    run.font.size, run.font.bold = Pt(size), bold
+    if look.slides is None:
+        run.font.name = look.serif if serif else look.sans
+        _painted(run.font.color, role)
+
+
+def _painted(colour: Any, role: str | int) -> None:
+    """A colour by its role, or by its place among the categories; on a template, the nearest of its theme."""
+    from pptx.dml.color import RGBColor
+    from pptx.enum.dml import MSO_THEME_COLOR
+
+    look = worn()
+    if look.slides is None:
+        wanted = look.colour(role) if isinstance(role, str) else look.categories[role]
+        colour.rgb = RGBColor.from_string(wanted[1:])
+        return
+    accents = (MSO_THEME_COLOR.ACCENT_1, MSO_THEME_COLOR.ACCENT_2, MSO_THEME_COLOR.ACCENT_3, MSO_THEME_COLOR.ACCENT_4)
+    if isinstance(role, int):
+        colour.theme_color = accents[role % len(accents)]
+    else:
+        colour.theme_color = MSO_THEME_COLOR.ACCENT_1 if role == "accent" else MSO_THEME_COLOR.TEXT_1
+        # What stands beside is the colour of letters, made paler.
+        colour.brightness = {"context": 0.5, "rule": 0.8}.get(role, 0.0)
 
 
 def _chart_data() -> Any:
@@ -246,26 +290,40 @@ def _small(data: Native) -> bool:
 
 def _title(slide: Any, text: str, sizes: tuple[float, ...] = _TITLES, room: float = 1.25) -> float:
     """The title, as large as it fits into so many inches; returns where it ends."""
-    from pptx.dml.color import RGBColor
     from pptx.enum.text import MSO_ANCHOR
-    from pptx.util import Inches, Pt
+    from pptx.util import Inches
 
-    slide.background.fill.solid()
-    slide.background.fill.fore_color.rgb = RGBColor.from_string(theme.PAPER[1:])
     shape = slide.shapes.title
     kept = clean(text, _MOST_TITLE)
-    size = text_fitting.largest(kept, sizes, _WIDTH, room, serif=True, bold=True)
-    height = text_fitting.height(kept, size, _WIDTH, serif=True, bold=True)
-    shape.left, shape.top, shape.width, shape.height = Inches(_LEFT), Inches(0.5), Inches(_WIDTH), Inches(height)
+    if worn().slides is None:
+        slide.background.fill.solid()
+        _painted(slide.background.fill.fore_color, "paper")
+        top, wide = 0.5, _WIDTH
+        size = text_fitting.largest(kept, sizes, wide, room, serif=True, bold=True)
+        height = text_fitting.height(kept, size, wide, serif=True, bold=True)
+        shape.left, shape.top, shape.width, shape.height = Inches(_LEFT), Inches(top), Inches(wide), Inches(height)
+    else:
+        # The title of a template stays where it is, in letters that fit there.
+        top, wide, height = (length / Inches(1) for length in (shape.top, shape.width, shape.height))
+        size = text_fitting.largest(kept, sizes, wide, height, serif=True, bold=True)
     frame = shape.text_frame
     frame.word_wrap, frame.vertical_anchor = True, MSO_ANCHOR.TOP
     frame.text = kept
     for paragraph in frame.paragraphs:
         paragraph.alignment = 1
         for run in paragraph.runs:
-            run.font.size, run.font.bold, run.font.name = Pt(size), True, _SERIF
-            run.font.color.rgb = RGBColor.from_string(theme.INK[1:])
-    return 0.5 + height + 0.06
+            _lettered(run, size, bold=True, serif=True)
+    return top + height + 0.06
+
+
+def _over(slide: Any, text: str, top: float, size: float, **letters: Any) -> float:
+    """A line over the title, or under it on a template, whose title may begin at the edge; returns where the slide goes
+    on."""
+    if worn().slides is None:
+        _note(slide, text, top=0.2, size=size, height=0.3, **letters)
+        return top
+    _note(slide, text, top=top, size=size, height=0.3, **letters)
+    return top + 0.32
 
 
 def _note(
@@ -277,18 +335,16 @@ def _note(
     left: float = 0.6,
     width: float = 12.1,
     height: float = 0.4,
-    colour: str = theme.QUIET,
+    role: str = "quiet",
     bold: bool = False,
 ) -> None:
-    from pptx.dml.color import RGBColor
-    from pptx.util import Inches, Pt
+    from pptx.util import Inches
 
     box = slide.shapes.add_textbox(Inches(left), Inches(top), Inches(width), Inches(height))
     box.text_frame.word_wrap = True
     box.text_frame.text = clean(text, 600)
     for run in (run for paragraph in box.text_frame.paragraphs for run in paragraph.runs):
-        run.font.size, run.font.bold, run.font.name = Pt(size), bold, _FONT
-        run.font.color.rgb = RGBColor.from_string(colour[1:])
+        _lettered(run, size, bold=bold, role=role)
 
 
 def _fits(texts: Sequence[str], room: float, size: float) -> bool:
@@ -302,7 +358,6 @@ def _point(text: str) -> str:
 
 def _bullets(slide: Any, texts: Sequence[str], *, top: float, height: float, sizes: tuple[float, ...]) -> None:
     """Points, as large as all of them fit; where they do not even in the smallest letters, the first that do."""
-    from pptx.dml.color import RGBColor
     from pptx.util import Inches, Pt
 
     size = next((size for size in sizes if _fits(texts, height, size)), sizes[-1])
@@ -316,5 +371,4 @@ def _bullets(slide: Any, texts: Sequence[str], *, top: float, height: float, siz
         paragraph.text = _point(text)
         paragraph.space_after = Pt(5)
         for run in paragraph.runs:
-            run.font.size, run.font.name = Pt(size), _FONT
-            run.font.color.rgb = RGBColor.from_string(theme.INK[1:])
+            _lettered(run, size)

@@ -3,45 +3,39 @@
 from __future__ import annotations
 
 import io
+import zipfile
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
-from ..charts import theme
 from ..charts.chart import MADE_BY
+from ..charts.look import Look, worn
 from ..reports import Report
 from ..reports.page_model import shown_edition
+from ..support.errors import OutputError
 from ..text import page_labels
 from .display_cells import chart_cells, frame_cells
 from .office_parts import clean, steady
 
 _MOST_ROWS, _MOST_TABLE_ROWS = 14, 60
+_REMEDY = "Save it anew as .docx or .dotx."
+#: Styles that a template must have.
+_STYLES = ("Normal", "Heading 1", "Heading 2", "Heading 3", "List Bullet")
 
 
 def render(report: Report) -> bytes:
     """The document's bytes, the same on every run."""
     from docx import Document
-    from docx.shared import Cm, Pt, RGBColor
+    from docx.shared import Cm, Pt
 
-    document = Document()
+    look = worn()
+    document = Document() if look.document is None else _on_template(look.document)
     document.core_properties.title, document.core_properties.author = clean(report.title, 200), clean(report.owner, 100)
     document.core_properties.keywords, document.core_properties.comments = MADE_BY, ""
-    page = document.sections[0]
-    page.page_width, page.page_height = Cm(21), Cm(29.7)
-    page.left_margin = page.right_margin = Cm(2.2)
-    for name, font, size in (
-        ("Normal", theme.SANS, 10.5),
-        ("Heading 1", theme.SERIF, 20),
-        ("Heading 2", theme.SERIF, 14),
-        ("Heading 3", theme.SERIF, 13),
-    ):
-        style = document.styles[name]
-        style.font.name, style.font.size = font, Pt(size)
-        style.font.color.rgb = RGBColor.from_string(theme.INK[1:])
-        fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
-        for kind in ("ascii", "hAnsi", "cs", "eastAsia"):
-            fonts.set(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", font)
-        for kind in ("asciiTheme", "hAnsiTheme", "cstheme", "eastAsiaTheme"):
-            fonts.attrib.pop(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", None)
+    if look.document is None:
+        _in_look(document, look)
+    if look.logo is not None:
+        document.add_picture(io.BytesIO(look.logo.read_bytes()), height=Cm(1.2))
     document.add_paragraph(clean(shown_edition(report)))
     document.add_heading(clean(report.summary.headline), 1)
     for text in report.summary.bullets:
@@ -96,6 +90,51 @@ def render(report: Report) -> bytes:
     return steady(buffer.getvalue())
 
 
+def _in_look(document: Any, look: Look) -> None:
+    """Page and styles, where no template brings its own."""
+    from docx.shared import Cm, Pt, RGBColor
+
+    page = document.sections[0]
+    page.page_width, page.page_height = Cm(21), Cm(29.7)
+    page.left_margin = page.right_margin = Cm(2.2)
+    for name, font, size in (
+        ("Normal", look.sans, 10.5),
+        ("Heading 1", look.serif, 20),
+        ("Heading 2", look.serif, 14),
+        ("Heading 3", look.serif, 13),
+    ):
+        style = document.styles[name]
+        style.font.name, style.font.size = font, Pt(size)
+        style.font.color.rgb = RGBColor.from_string(look.colour("ink")[1:])
+        fonts = style.element.get_or_add_rPr().get_or_add_rFonts()
+        for kind in ("ascii", "hAnsi", "cs", "eastAsia"):
+            fonts.set(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", font)
+        for kind in ("asciiTheme", "hAnsiTheme", "cstheme", "eastAsiaTheme"):
+            fonts.attrib.pop(f"{{http://schemas.openxmlformats.org/wordprocessingml/2006/main}}{kind}", None)
+
+
+def _on_template(path: Path) -> Any:
+    """A document with the pages, styles, headers and footers of the organisation's template, and none of its text.
+    Raises OutputError for one that cannot be opened or that lacks a style."""
+    from docx import Document
+
+    from .office_parts import as_document
+
+    try:
+        document = Document(io.BytesIO(as_document(path.read_bytes())))
+    except (KeyError, ValueError, zipfile.BadZipFile) as problem:
+        raise OutputError(str(path), "it cannot be opened as a document", _REMEDY) from problem
+    known = {style.name for style in document.styles}
+    missing = [name for name in _STYLES if name not in known]
+    if missing:
+        raise OutputError(str(path), f"the template lacks the style {missing[0]}", "Add the style to it.")
+    body = document.element.body
+    for part in list(body):
+        if not part.tag.endswith("}sectPr"):
+            body.remove(part)
+    return document
+
+
 def _table(made: Any, heads: Sequence[str], rows: list[list[str]], words: Sequence[bool]) -> None:
     from docx.enum.text import WD_ALIGN_PARAGRAPH
     from docx.shared import Pt
@@ -123,7 +162,7 @@ def _ruled(table: Any) -> None:
     borders = OxmlElement("w:tblBorders")
     for side in ("top", "bottom", "insideH"):
         line = OxmlElement(f"w:{side}")
-        colour = theme.RULE if side == "insideH" else theme.INK
+        colour = worn().colour("rule") if side == "insideH" else worn().colour("ink")
         for name, value in (("val", "single"), ("sz", "4"), ("space", "0"), ("color", colour[1:])):
             line.set(qn(f"w:{name}"), value)
         borders.append(line)

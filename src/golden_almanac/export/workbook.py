@@ -10,6 +10,7 @@ from typing import Any
 
 from ..charts import theme
 from ..charts.chart import MADE_BY
+from ..charts.look import worn
 from ..charts.marks import lit_rows
 from ..reports import KeyFigure, Report, Section
 from ..reports.page_model import shown_edition
@@ -40,15 +41,15 @@ def render(report: Report) -> bytes:
         }
     )
     look = {
-        "head": book.add_format({"bold": True, "bottom": 1, "font_name": theme.SANS}),
+        "head": book.add_format({"bold": True, "bottom": 1, "font_name": worn().sans}),
         "claim": book.add_format(
-            {"bold": True, "font_size": 14, "font_name": theme.SERIF, "text_wrap": True, "valign": "top"}
+            {"bold": True, "font_size": 14, "font_name": worn().serif, "text_wrap": True, "valign": "top"}
         ),
-        "text": book.add_format({"font_name": theme.SANS, "text_wrap": True, "valign": "top"}),
-        "figure": book.add_format({"font_name": theme.SANS, "num_format": "#,##0.####"}),
-        "share": book.add_format({"font_name": theme.SANS, "num_format": "0.0%"}),
+        "text": book.add_format({"font_name": worn().sans, "text_wrap": True, "valign": "top"}),
+        "figure": book.add_format({"font_name": worn().sans, "num_format": "#,##0.####"}),
+        "share": book.add_format({"font_name": worn().sans, "num_format": "0.0%"}),
         "live": book.add_format(
-            {"font_name": theme.SANS, "text_wrap": True, "valign": "top", "font_color": theme.ACCENT}
+            {"font_name": worn().sans, "text_wrap": True, "valign": "top", "font_color": worn().colour("accent")}
         ),
     }
     front = book.add_worksheet(page_labels.heading("summary"))
@@ -168,8 +169,9 @@ def _figure_cells(sheet: Any, row: int, key: KeyFigure, cells: Cells | None, loo
         sheet.write_formula(row, 2, f"={source.term.formula(cells)}", shape, value)
     else:
         sheet.write_number(row, 2, value, shape)
+    accent = worn().colour("accent")
     sheet.add_sparkline(
-        row, 3, {"range": cells.span("value", 0, len(key.spark)), "series_color": theme.ACCENT, "last_point": True}
+        row, 3, {"range": cells.span("value", 0, len(key.spark)), "series_color": accent, "last_point": True}
     )
 
 
@@ -211,7 +213,7 @@ def _section(book: Any, sheet: Any, name: str, section: Section, look: dict[str,
     sheet.merge_range(0, 0, 0, 8, "", look["claim"])
     sheet.write_string(0, 0, clean(section.claim), look["claim"])
     sheet.set_row(0, 38)
-    sheet.write_string(1, 0, clean(section.detail), book.add_format({"font_name": theme.SANS}))
+    sheet.write_string(1, 0, clean(section.detail), book.add_format({"font_name": worn().sans}))
     frame = section.table if section.chart is None else section.chart.data
     if frame is None:
         return ""
@@ -299,10 +301,10 @@ def _chart(
     assert section.chart is not None
     line = section.chart.kind == "line"
     chart = book.add_chart({"type": "line" if line else "bar"})
-    colours = (theme.ACCENT, theme.CONTEXT, theme.INK, "#2B98AD")
+    colours = (worn().colour("accent"), worn().colour("context"), worn().colour("ink"), "#2B98AD")
     for place, colour in zip(numeric if line else numeric[:1], colours, strict=False):
         # One accent, the others grey, as on the page.
-        wide = 2.25 if colour == theme.ACCENT else 1.25
+        wide = 2.25 if colour == worn().colour("accent") else 1.25
         look = {"line": {"color": colour, "width": wide}} if line else {"fill": {"color": colour}, "gap": 45}
         if not line:
             labels = {"value": True, "num_format": section.chart.number_format or "#,##0.##"}
@@ -320,7 +322,8 @@ def _chart(
         highest = max((abs(value) for value in section.chart.data.iloc[:, numeric[0]].dropna()), default=0.0)
         # A rate ends at all of it.
         ends = {"max": 1} if section.chart.number_format.endswith("%") and 0.5 < highest <= 1 else {}
-        chart.set_y_axis({**digits, **ends, "major_gridlines": {"visible": True, "line": {"color": theme.RULE}}})
+        rules = {"visible": True, "line": {"color": worn().colour("rule")}}
+        chart.set_y_axis({**digits, **ends, "major_gridlines": rules})
     chart.set_title({"none": True})
     chart.set_legend({"position": "top"} if line and len(numeric) > 1 else {"none": True})
     if not line:
@@ -339,9 +342,10 @@ def _lit(section: Section) -> dict[str, Any]:
     if not lit:
         return {}
     rows = range(min(len(section.chart.data), _MOST_ROWS))
+    context, accent = worn().colour("context"), worn().colour("accent")
     return {
-        "fill": {"color": theme.CONTEXT},
-        "points": [{"fill": {"color": theme.ACCENT if row in lit else theme.CONTEXT}} for row in rows],
+        "fill": {"color": context},
+        "points": [{"fill": {"color": accent if row in lit else context}} for row in rows],
     }
 
 

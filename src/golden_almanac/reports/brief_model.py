@@ -90,6 +90,35 @@ class BriefDimension(_Part):
     synonyms: list[str] = Field([], description="What else it is called, in questions.")
 
 
+class BriefColours(_Part):
+    """Colours by what they are for, written #RRGGBB."""
+
+    paper: str | None = Field(None, description="Behind everything.")
+    ink: str | None = Field(None, description="Letters.")
+    rule: str | None = Field(None, description="Rules between rows.")
+    accent: str | None = Field(None, description="What a sentence is about.")
+    context: str | None = Field(None, description="What stands beside it.")
+    quiet: str | None = Field(None, description="What is said quietly.")
+    good: str | None = Field(None, description="For the better.")
+    bad: str | None = Field(None, description="For the worse.")
+
+
+class BriefLook(BriefColours):
+    """Colours, fonts, logo and templates of the organisation; what is not said is the house's."""
+
+    colours: dict[str, str] = Field({}, description="A colour by label, kept in every chart.")
+    dark: BriefColours | None = Field(None, description="The same on dark paper; lightened from these by default.")
+    categories: list[str] | None = Field(None, description="Up to seven colours of categories, after the accent.")
+    dark_categories: list[str] | None = Field(None, description="The same on dark paper.")
+    sans: str | None = Field(None, description="A font file (TTF, OTF) for text and figures.")
+    sans_bold: str | None = Field(None, description="Its bold.")
+    serif: str | None = Field(None, description="A font file for headlines.")
+    serif_bold: str | None = Field(None, description="Its bold.")
+    logo: str | None = Field(None, description="A PNG or JPEG above the report.")
+    slides: str | None = Field(None, description="A .pptx or .potx whose layouts, fonts and colours slides take.")
+    document: str | None = Field(None, description="A .docx or .dotx whose styles and pages documents take.")
+
+
 class BriefNote(_Part):
     """Something people know: a remark for some days."""
 
@@ -115,12 +144,6 @@ class BriefAlert(_Part):
         if sum(one is not None for one in (self.when, self.unusual, self.kind)) != 1:
             raise ValueError("with one of when, unusual and kind")
         return self
-
-
-class BriefLook(_Part):
-    """How it looks."""
-
-    colours: dict[str, str] = Field({}, description="A colour by label, kept in every chart.")
 
 
 class BriefMail(_Part):
@@ -271,12 +294,12 @@ class BriefModel(_Part):
     pages: str | None = None
     slices: str | None = Field(None, description="A report of its own for each label of this column.")
     notes: str | None = Field(None, description="A CSV of known circumstances.")
+    look: BriefLook | None = Field(None, description="The organisation's own look; the house's where nothing is said.")
     measure: list[BriefMeasure] = []
     dimension: list[BriefDimension] = []
     note: list[BriefNote] = []
     alert: list[BriefAlert] = []
     section: list[BriefSection] = []
-    look: BriefLook | None = None
     mail: BriefMail | None = None
     calendar: BriefCalendar | None = None
 

@@ -69,6 +69,7 @@ def heading(which: str) -> str:
         "score": say("Score"),
         "link": say("Link to this finding"),
         "print": say("Print this section"),
+        "print short": say("PRINT"),
         # The page puts the format in.
         "take": say("Download this chart as {format}", format="{format}"),
         "beside": say("Beside"),
