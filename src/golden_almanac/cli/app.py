@@ -39,6 +39,7 @@ from . import (
     total_command,
     verify_command,
 )
+from .grouped_help import GroupedCommand
 
 app = typer.Typer(
     name="golden-almanac",
@@ -49,30 +50,30 @@ app = typer.Typer(
     help="Scan a business table for what matters, say why it changed, and publish it: every figure can be added up "
     "again.\n\nStart with: golden-almanac demo",
 )
-app.command("demo", help=demo_command.HELP)(demo_command.demo)
-app.command("ask", help=ask_command.HELP)(ask_command.ask)
-app.command("check", help=check_command.HELP)(check_command.check)
-app.command("scan", help=scan_command.HELP)(scan_command.scan)
-app.command("change", help=change_command.HELP)(change_command.change)
-app.command("drivers", help=drivers_command.HELP)(drivers_command.drivers)
-app.command("compare", help=compare_command.HELP)(compare_command.compare)
-app.command("relate", help=relate_command.HELP)(relate_command.relate)
-app.command("total", help=total_command.HELP)(total_command.total)
-app.command("rows", help=rows_command.HELP)(rows_command.rows)
-app.command("regress", help=regress_command.HELP)(regress_command.regress)
-app.command("forecast", help=forecast_command.HELP)(forecast_command.forecast)
-app.command("figures", help=figures_command.HELP)(figures_command.figures)
-app.command("table", help=table_command.HELP)(table_command.table)
-app.command("cohorts", help=cohorts_command.HELP)(cohorts_command.cohorts)
-app.command("peers", help=peers_command.HELP)(peers_command.peers)
-app.command("ledger", help=ledger_command.HELP)(ledger_command.ledger)
-app.command("growth", help=growth_command.HELP)(growth_command.growth)
-app.command("project", help=project_command.HELP)(project_command.project)
-app.command("brief", help=brief_command.HELP)(brief_command.brief)
-app.command("publish", help=publish_command.HELP)(publish_command.publish)
-app.command("editions", help=editions_command.HELP)(editions_command.editions)
-app.command("verify", help=verify_command.HELP)(verify_command.verify)
-app.command("doctor", help=doctor_command.HELP)(doctor_command.doctor)
+app.command("demo", cls=GroupedCommand, help=demo_command.HELP)(demo_command.demo)
+app.command("ask", cls=GroupedCommand, help=ask_command.HELP)(ask_command.ask)
+app.command("check", cls=GroupedCommand, help=check_command.HELP)(check_command.check)
+app.command("scan", cls=GroupedCommand, help=scan_command.HELP)(scan_command.scan)
+app.command("change", cls=GroupedCommand, help=change_command.HELP)(change_command.change)
+app.command("drivers", cls=GroupedCommand, help=drivers_command.HELP)(drivers_command.drivers)
+app.command("compare", cls=GroupedCommand, help=compare_command.HELP)(compare_command.compare)
+app.command("relate", cls=GroupedCommand, help=relate_command.HELP)(relate_command.relate)
+app.command("total", cls=GroupedCommand, help=total_command.HELP)(total_command.total)
+app.command("rows", cls=GroupedCommand, help=rows_command.HELP)(rows_command.rows)
+app.command("regress", cls=GroupedCommand, help=regress_command.HELP)(regress_command.regress)
+app.command("forecast", cls=GroupedCommand, help=forecast_command.HELP)(forecast_command.forecast)
+app.command("figures", cls=GroupedCommand, help=figures_command.HELP)(figures_command.figures)
+app.command("table", cls=GroupedCommand, help=table_command.HELP)(table_command.table)
+app.command("cohorts", cls=GroupedCommand, help=cohorts_command.HELP)(cohorts_command.cohorts)
+app.command("peers", cls=GroupedCommand, help=peers_command.HELP)(peers_command.peers)
+app.command("ledger", cls=GroupedCommand, help=ledger_command.HELP)(ledger_command.ledger)
+app.command("growth", cls=GroupedCommand, help=growth_command.HELP)(growth_command.growth)
+app.command("project", cls=GroupedCommand, help=project_command.HELP)(project_command.project)
+app.command("brief", cls=GroupedCommand, help=brief_command.HELP)(brief_command.brief)
+app.command("publish", cls=GroupedCommand, help=publish_command.HELP)(publish_command.publish)
+app.command("editions", cls=GroupedCommand, help=editions_command.HELP)(editions_command.editions)
+app.command("verify", cls=GroupedCommand, help=verify_command.HELP)(verify_command.verify)
+app.command("doctor", cls=GroupedCommand, help=doctor_command.HELP)(doctor_command.doctor)
 
 
 def _version(asked: bool) -> None:
@@ -107,11 +108,11 @@ def main() -> NoReturn:
         if streams.is_lost(problem):
             raise SystemExit(streams.lost(problem)) from None
         shared_options.clear_progress()
-        streams.tell(_told(problem))
+        streams.complain(_told(problem))
         raise SystemExit(2) from None
     if status == _STOPPED:
         shared_options.clear_progress()
-        streams.tell("Stopped.")
+        streams.complain("Stopped.")
     streams.leave(status if isinstance(status, int) else 0)
 
 

@@ -10,6 +10,10 @@ _SHOWN = ("numpy", "pandas", "pyarrow", "duckdb", "matplotlib")
 HELP = """Say what is installed, which extras, fonts, memory and folders there are, and what would not work.
 
 Status 1 where something that is needed is missing.
+
+\b
+Examples:
+  golden-almanac doctor
 """
 
 

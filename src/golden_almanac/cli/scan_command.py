@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from . import screen, shared_options, streams
+from . import grouped_help, screen, shared_options, streams
 from .source_options import Opening, reads
 
 HELP = """Find what matters in a table: trends, steps, spikes, seasons, leaders, differences, gaps, wrong rows.
@@ -30,11 +30,23 @@ Kinds = Annotated[
 
 Focus = Annotated[
     list[str] | None,
-    typer.Option("--focus", metavar="COLUMN", show_default=False, help="Put this column first. May be repeated."),
+    typer.Option(
+        "--focus",
+        metavar="COLUMN",
+        show_default=False,
+        help="Put this column first. May be repeated.",
+        rich_help_panel=grouped_help.WEIGHT,
+    ),
 ]
 Ignore = Annotated[
     list[str] | None,
-    typer.Option("--ignore", metavar="COLUMN", show_default=False, help="Leave this column out. May be repeated."),
+    typer.Option(
+        "--ignore",
+        metavar="COLUMN",
+        show_default=False,
+        help="Leave this column out. May be repeated.",
+        rich_help_panel=grouped_help.WEIGHT,
+    ),
 ]
 Better = Annotated[
     list[str] | None,
@@ -43,6 +55,7 @@ Better = Annotated[
         metavar="MEASURE=WAY",
         show_default=False,
         help='What is better, up or down: "avg(delay)=down". May be repeated.',
+        rich_help_panel=grouped_help.WEIGHT,
     ),
 ]
 Floors = Annotated[
@@ -52,6 +65,7 @@ Floors = Annotated[
         metavar="KIND=SIZE",
         show_default=False,
         help="Smaller effects of a kind are not told (units: --kinds). May be repeated.",
+        rich_help_panel=grouped_help.WEIGHT,
     ),
 ]
 
@@ -83,7 +97,13 @@ def scan(
     better: Better = None,
     floor: Floors = None,
     least_rows: Annotated[
-        int, typer.Option("--least-rows", min=0, help="Groups with fewer rows are not told of by themselves.")
+        int,
+        typer.Option(
+            "--least-rows",
+            min=0,
+            help="Groups with fewer rows are not told of by themselves.",
+            rich_help_panel=grouped_help.WEIGHT,
+        ),
     ] = 0,
     notes: shared_options.Notes = None,
     top: Annotated[int, typer.Option("-n", "--top", min=1, help="Findings to show.")] = 10,
@@ -93,9 +113,19 @@ def scan(
     kinds: Annotated[
         bool, typer.Option("--kinds", is_eager=True, callback=_kinds, help="List the kinds of finding, and leave.")
     ] = False,
-    plan: Annotated[bool, typer.Option("--plan", help="Show how the groups were made, in place of findings.")] = False,
+    plan: Annotated[
+        bool,
+        typer.Option(
+            "--plan", help="Show how the groups were made, in place of findings.", rich_help_panel=grouped_help.WORK
+        ),
+    ] = False,
     dry_run: Annotated[
-        bool, typer.Option("--dry-run", help="Say what would be asked and sent, and of how many rows; ask nothing.")
+        bool,
+        typer.Option(
+            "--dry-run",
+            help="Say what would be asked and sent, and of how many rows; ask nothing.",
+            rich_help_panel=grouped_help.WORK,
+        ),
     ] = False,
     switch: Annotated[
         list[str] | None,
@@ -104,12 +134,17 @@ def scan(
             metavar="COLUMN",
             show_default=False,
             help="On the page, let the reader pick one of its labels; of two columns, one of each.",
+            rich_help_panel=grouped_help.PAGE,
         ),
     ] = None,
     pages: Annotated[
         str | None,
         typer.Option(
-            "--pages", metavar="COLUMN", show_default=False, help="Behind the overview, a page for each of its labels."
+            "--pages",
+            metavar="COLUMN",
+            show_default=False,
+            help="Behind the overview, a page for each of its labels.",
+            rich_help_panel=grouped_help.PAGE,
         ),
     ] = None,
     length: shared_options.Length = "standard",

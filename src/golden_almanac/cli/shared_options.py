@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import time as clock
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Any
@@ -10,7 +11,7 @@ from typing import Annotated, Any
 import typer
 
 from ..export.formats import endings
-from . import streams
+from . import grouped_help, streams
 
 Source = Annotated[
     str,
@@ -52,10 +53,19 @@ Where = Annotated[
 Notes = Annotated[
     str | None,
     typer.Option(
-        "--notes", metavar="FILE", show_default=False, help="A CSV of known circumstances: from, to, note, and scopes."
+        "--notes",
+        metavar="FILE",
+        show_default=False,
+        help="A CSV of known circumstances: from, to, note, and scopes.",
+        rich_help_panel=grouped_help.WEIGHT,
     ),
 ]
-Length = Annotated[str, typer.Option("--length", metavar="LENGTH", help="The summary: short, standard or long.")]
+Length = Annotated[
+    str,
+    typer.Option(
+        "--length", metavar="LENGTH", help="The summary: short, standard or long.", rich_help_panel=grouped_help.PAGE
+    ),
+]
 AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard output, and nothing else.")]
 Out = Annotated[
     list[str] | None,
@@ -134,8 +144,11 @@ def write_outputs(report: Any, targets: Sequence[Path], *, replace: bool = False
 
 
 def progress() -> Callable[[str], None]:
-    """Progress on standard error, one line that is overwritten; silent when nobody watches."""
-    if not sys.stderr.isatty():
+    """Progress on standard error, one line that is overwritten; silent when nobody watches or wants it; a line for each
+    step, with the time, where every step is asked for."""
+    if streams.is_verbose():
+        return lambda text: streams.tell(f"{clock.strftime('%H:%M:%S')} {text}")
+    if streams.is_quiet() or not sys.stderr.isatty():
         return lambda _: None
 
     def show(text: str) -> None:
@@ -145,5 +158,5 @@ def progress() -> Callable[[str], None]:
 
 
 def clear_progress() -> None:
-    if sys.stderr.isatty():
+    if sys.stderr.isatty() and not streams.is_quiet():
         streams.overwrite("")

@@ -10,14 +10,15 @@ from typing import Annotated, Any, get_type_hints
 
 import typer
 
+from . import grouped_help, shared_options, streams
 from .shared_options import Source, pairs
 
 Text = str | None
 Texts = list[str] | None
 
 
-def _option(name: str, metavar: str, text: str) -> Any:
-    return typer.Option(name, metavar=metavar, show_default=False, help=text)
+def _option(name: str, metavar: str, text: str, head: str = grouped_help.TABLE) -> Any:
+    return typer.Option(name, metavar=metavar, show_default=False, help=text, rich_help_panel=head)
 
 
 def _reading(
@@ -42,48 +43,108 @@ def _reading(
             "COLUMN=KIND",
             "What kind of number a column holds: flow, count, stock, running total, share, price, score, duration, "
             "reading or code. May be repeated.",
+            grouped_help.MEANING,
         ),
     ] = None,
     rates: Annotated[
         Text,
-        _option("--rates", "FILE", "What currencies or units are worth in one of them: labels, rates, perhaps dates."),
+        _option(
+            "--rates",
+            "FILE",
+            "What currencies or units are worth in one of them: labels, rates, perhaps dates.",
+            grouped_help.MEANING,
+        ),
     ] = None,
     apply: Annotated[
         Text, _option("--apply", "FILE", "Make just the repairs of a log that check --repairs wrote.")
     ] = None,
     fiscal_start: Annotated[
-        int | None, _option("--fiscal-start", "MONTH", "The month (1 to 12) in which years begin.")
+        int | None,
+        _option("--fiscal-start", "MONTH", "The month (1 to 12) in which years begin.", grouped_help.MEANING),
     ] = None,
-    week_start: Annotated[Text, _option("--week-start", "DAY", "The first day of the week, monday by default.")] = None,
-    zone: Annotated[Text, _option("--zone", "ZONE", "The time zone to report in, such as Europe/Lisbon.")] = None,
+    week_start: Annotated[
+        Text, _option("--week-start", "DAY", "The first day of the week, monday by default.", grouped_help.MEANING)
+    ] = None,
+    zone: Annotated[
+        Text, _option("--zone", "ZONE", "The time zone to report in, such as Europe/Lisbon.", grouped_help.MEANING)
+    ] = None,
     holidays: Annotated[
-        Text, _option("--holidays", "COUNTRY", "Public holidays of a country or region: DE or DE-BY.")
+        Text,
+        _option("--holidays", "COUNTRY", "Public holidays of a country or region: DE or DE-BY.", grouped_help.MEANING),
     ] = None,
-    as_of: Annotated[Text, _option("--as-of", "DATE", "The day of the report; later dates are told.")] = None,
+    as_of: Annotated[
+        Text, _option("--as-of", "DATE", "The day of the report; later dates are told.", grouped_help.MEANING)
+    ] = None,
     memory: Annotated[
-        Text, _option("--memory", "SIZE", "The most memory to take, such as 4GB; half of the machine's by default.")
+        Text,
+        _option(
+            "--memory",
+            "SIZE",
+            "The most memory to take, such as 4GB; half of the machine's by default.",
+            grouped_help.WORK,
+        ),
     ] = None,
     private: Annotated[
         Texts,
-        _option("--private", "COLUMN", "Leave this column out of everything; nothing may name it. May be repeated."),
+        _option(
+            "--private",
+            "COLUMN",
+            "Leave this column out of everything; nothing may name it. May be repeated.",
+            grouped_help.WEIGHT,
+        ),
     ] = None,
     minimum_group: Annotated[
-        int, typer.Option("--minimum-group", metavar="N", min=0, help="Put labels of fewer rows together as “(other)”.")
+        int,
+        typer.Option(
+            "--minimum-group",
+            metavar="N",
+            min=0,
+            help="Put labels of fewer rows together as “(other)”.",
+            rich_help_panel=grouped_help.WEIGHT,
+        ),
     ] = 0,
-    rows: Annotated[Text, _option("--rows", "NOUN", 'What the rows are: "sailings", "orders".')] = None,
+    rows: Annotated[
+        Text, _option("--rows", "NOUN", 'What the rows are: "sailings", "orders".', grouped_help.MEANING)
+    ] = None,
     replace: Annotated[
-        bool, typer.Option("--replace", help="Write over files that this program did not make.")
+        bool,
+        typer.Option(
+            "--replace", help="Write over files that this program did not make.", rich_help_panel=grouped_help.PAGE
+        ),
     ] = False,
+    quiet: Annotated[
+        bool,
+        typer.Option(
+            "--quiet", help="Say nothing beside the result but what went wrong.", rich_help_panel=grouped_help.WORK
+        ),
+    ] = False,
+    verbose: Annotated[
+        bool,
+        typer.Option("-v", "--verbose", help="Say each step on standard error.", rich_help_panel=grouped_help.WORK),
+    ] = False,
+    help_all: grouped_help.HelpAll = False,
 ) -> None:
     """Never called: its parameters are the options."""
 
 
 def _saying(
     locale: Annotated[
-        Text, _option("--locale", "LOCALE", "The language of the findings: en, de, es, fr; with a territory: de_AT.")
+        Text,
+        _option(
+            "--locale",
+            "LOCALE",
+            "The language of the findings: en, de, es, fr; with a territory: de_AT.",
+            grouped_help.PAGE,
+        ),
     ] = None,
     call: Annotated[
-        Texts, _option("--call", "NAME=WORD", 'What to call a column or label: "load=Auslastung, f". May be repeated.')
+        Texts,
+        _option(
+            "--call",
+            "NAME=WORD",
+            'What to call a column or label: "load=Auslastung, f". May be repeated.',
+            grouped_help.PAGE,
+        ),
     ] = None,
 ) -> None:
     """Never called: its parameters are the options."""
@@ -117,7 +178,12 @@ def reads(command: Callable[..., None], *, says: bool = True) -> Callable[..., N
 
     @wraps(command)
     def run(**given: Any) -> None:
-        told = {name: given.pop(name) for name in more}
+        told = {name: given.pop(name, None) for name in more}
+        # Help is shown before any of this, and is no value of a command.
+        told.pop("help_all", None)
+        quiet, verbose = told.pop("quiet", False), told.pop("verbose", False)
+        shared_options.refuse_together({"--quiet": quiet, "--verbose": verbose})
+        streams.speak(quiet=quiet, verbose=verbose)
         if told.get("locale") is None and not told.get("call"):
             command(opening=_opening(given.pop("source"), told), **given)
             return

@@ -23,6 +23,8 @@ _PLAIN = {
     **dict(zip("▁▂▃▄▅▆▇", "__--==#", strict=True)),
 }  # fmt: skip
 _HANDLER = "golden-almanac"
+#: How the command that runs was asked to speak.
+_manner = {"quiet": False, "verbose": False}
 #: What a shell says of a program whose reader has gone (128 + SIGPIPE).
 CUT = 141
 
@@ -47,6 +49,7 @@ def prepare() -> None:
     import logging
     import warnings
 
+    speak(quiet=False, verbose=False)
     codecs.register_error(_HANDLER, _replaced)
     for name in ("stdout", "stderr"):
         stream: Any = getattr(sys, name)
@@ -98,11 +101,31 @@ def say_bytes(data: bytes) -> None:
 
 
 def tell(text: object) -> None:
-    """A line on standard error; where that cannot be written to, the result still counts."""
+    """A line on standard error beside the result, but where the caller wants quiet; where that cannot be written to,
+    the result still counts."""
+    if not _manner["quiet"]:
+        complain(text)
+
+
+def complain(text: object) -> None:
+    """A line on standard error that is said in any case: what went wrong."""
 
     from ..support.printable import visible
 
     _to_error(visible(str(text)) + "\n")
+
+
+def speak(*, quiet: bool, verbose: bool) -> None:
+    """Say nothing beside the result, or every step as a line of its own."""
+    _manner.update(quiet=quiet, verbose=verbose)
+
+
+def is_quiet() -> bool:
+    return _manner["quiet"]
+
+
+def is_verbose() -> bool:
+    return _manner["verbose"]
 
 
 def overwrite(text: str) -> None:
@@ -150,5 +173,5 @@ def lost(problem: BaseException) -> int:
     if gone:
         return CUT
     why = f" ({problem.strerror})" if isinstance(problem, OSError) and problem.strerror else ""
-    tell(f"standard output: it cannot be written{why}. Make room, or send it elsewhere.")
+    complain(f"standard output: it cannot be written{why}. Make room, or send it elsewhere.")
     return 2
