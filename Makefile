@@ -6,7 +6,7 @@ PYTHON ?= python3
 VENV   := .venv
 BIN    := $(VENV)/bin
 
-.PHONY: demo test bench screenshots clean
+.PHONY: demo test bench site clean
 
 demo: $(VENV)/.run
 	$(BIN)/golden-almanac demo --to almanac-demo
@@ -20,8 +20,13 @@ bench: $(VENV)/.dev
 	$(BIN)/python -m bench.truth
 	$(BIN)/python -m bench.speed
 
+# The documentation as a site, in .site: reference pages from the code, every link checked.
+site: $(VENV)/.dev
+	$(BIN)/python -m site_build.reference
+	PYTHONPATH=$(CURDIR) $(BIN)/python -m mkdocs build --strict --quiet
+
 clean:
-	rm -rf $(VENV) almanac-demo
+	rm -rf $(VENV) almanac-demo .site
 
 $(VENV)/bin/python:
 	$(PYTHON) -c 'import sys; assert sys.version_info >= (3, 11), "Python 3.11 or newer is needed; set PYTHON=…"'

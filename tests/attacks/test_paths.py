@@ -153,7 +153,7 @@ def test_a_folder_that_cannot_be_written_is_told_before_any_work(
     def worked(*_: object, **__: object) -> None:
         raise AssertionError("work was done first")
 
-    monkeypatch.setattr("golden_almanac.api.publish_brief.brief_table", worked)
+    monkeypatch.setattr("golden_almanac.api.publish_brief.brief_rows", worked)
     monkeypatch.setattr("golden_almanac.api.scan.run_scan", worked)
     refused("publish", "b.toml", "--out", place)
     refused("scan", "t.csv", "-o", f"{place}/page.html")

@@ -11,6 +11,7 @@ import pytest
 from pptx import Presentation
 
 import golden_almanac as ga
+from golden_almanac.charts import theme
 from golden_almanac.export import slides, text_fitting
 from golden_almanac.text import Summary
 
@@ -47,7 +48,7 @@ def needed(shape: object) -> float:
     total = 0.0
     for paragraph in shape.text_frame.paragraphs:  # type: ignore[attr-defined]
         run = paragraph.runs[0]
-        serif = run.font.name == slides._SERIF
+        serif = run.font.name == theme.SERIF
         width = shape.width / 914_400  # type: ignore[attr-defined]
         total += text_fitting.lines(paragraph.text, run.font.size.pt, width, serif=serif, bold=bool(run.font.bold)) * (
             run.font.size.pt * text_fitting.LEADING / 72

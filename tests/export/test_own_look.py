@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import re
 import zipfile
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -162,3 +163,17 @@ def test_a_brief_says_its_look(sailings: Path, look: dict[str, Any], tmp_path: P
     assert "--accent:#005B7F" in page
     assert "'DejaVu Serif'" in page
     assert ga.verify(edition).agrees
+
+
+def test_what_people_take_out_or_write_anew_holds_in_the_table_of_all(demo_scan: ga.Scan) -> None:
+    report = demo_scan.report()
+    first, second, *_ = report.ids
+    gone = report.model.sections[0].claim
+    page = report.drop(first).made("html").decode("utf-8")
+    assert gone.replace("'", "&#39;") not in page
+    sections = tuple(
+        replace(section, claim="As Ana wrote it.") if section.id == second else section
+        for section in report.model.sections
+    )
+    edited = replace(report, model=replace(report.model, sections=sections)).made("html").decode("utf-8")
+    assert f'<a href="#{second}">As Ana wrote it.</a>' in edited

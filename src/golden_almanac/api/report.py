@@ -120,7 +120,8 @@ class Report:
                 opens = bool(part) and not section.part
                 sections.append(replace(section, part=part, level=2) if opens else section)
                 part = ""
-        kept = self._with(tuple(sections))
+        listed = tuple(one for one in self.model.listed if one.section not in ids)
+        kept = replace(self, model=replace(self.model, sections=tuple(sections), listed=listed))
         return kept.summed(without(kept.model.summary, ids))
 
     def first(self, *ids: str) -> Report:

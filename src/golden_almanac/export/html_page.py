@@ -117,6 +117,8 @@ def _rendered(report: Report, views: Sequence[tuple[Labels, Report]], by: Sequen
         views=told,
         by=switches,
         whole=whole.choice,
+        # What people wrote or corrected in a claim holds in the table of all too.
+        claims_of=lambda one: {section.id: section.claim for section in one.sections},
         score=lambda value: numbers.plain(value, 2),
         take=page_labels.heading("take"),
         left=say("{n} smaller ones are left out", n=left) if left else "",

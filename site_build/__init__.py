@@ -1,0 +1,1 @@
+"""The documentation as a site (`mkdocs build --strict`): the Markdown in `docs`, and what the code says of itself."""
