@@ -5,6 +5,8 @@
 PYTHON ?= python3
 VENV   := .venv
 BIN    := $(VENV)/bin
+# What pytest is asked beside, such as TESTS="-k page".
+TESTS  ?=
 
 .PHONY: demo test bench site clean
 
@@ -14,7 +16,7 @@ demo: $(VENV)/.run
 test: $(VENV)/.dev
 	@# Where Python may not write compiled files by itself, each of the many commands run would compile everything anew.
 	$(BIN)/python -m compileall -q src bench tests
-	$(BIN)/python -m pytest -n auto --dist worksteal
+	$(BIN)/python -m pytest -n auto --dist worksteal $(TESTS)
 
 bench: $(VENV)/.dev
 	$(BIN)/python -m bench.truth

@@ -67,6 +67,7 @@ def test_every_public_function_says_what_it_takes_gives_and_refuses(name: str) -
     assert "missing" in told or not {"source", "data", "left", "outcome"} & headings, name
 
 
+@pytest.mark.long
 def test_types() -> None:
     done = subprocess.run([sys.executable, "-m", "mypy"], cwd=ROOT, capture_output=True, text=True)
     assert done.returncode == 0, done.stdout

@@ -20,6 +20,7 @@ from golden_almanac.export.read_back import numbers_in, text_in
 from ..commands import run
 from .ferry_log import BRIEF, crossings, desk
 
+pytestmark = pytest.mark.long
 OFFICE = ("report.xlsx", "report.pptx", "report.docx")
 FORMATS = '"html", "md", "xlsx", "pptx", "docx", "pdf", "eml", "csv", "svg"'
 

@@ -102,6 +102,7 @@ def test_outputs(sailings: Path, tmp_path: Path) -> None:
     assert run("change", sailings, "-o", tmp_path / "c.html").returncode == 0
 
 
+@pytest.mark.long
 def test_two_runs_of_the_demo_give_the_same_bytes_and_say_where_to_look(tmp_path: Path) -> None:
     first, second = tmp_path / "one", tmp_path / "two"
     for folder, seed, zone in ((first, "1", "UTC"), (second, "99", "Asia/Kolkata")):
