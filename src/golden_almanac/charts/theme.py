@@ -78,7 +78,8 @@ def font(*, serif: bool = False, bold: bool = False) -> dict[str, Any]:
     _font(name)
     # Letters that the house fonts lack (Hebrew, Arabic, Greek, emoji) come from the font that Matplotlib carries.
     family = [SERIF if serif else SANS, FALLBACK]
-    return {"family": family, "weight": 600 if bold else 400, "parse_math": False}
+    # Weights by name: older releases of Matplotlib write no numbers into an SVG.
+    return {"family": family, "weight": "semibold" if bold else "normal", "parse_math": False}
 
 
 def figure(height: float, *, several: bool = False) -> Figure:

@@ -15,6 +15,8 @@ from ..support.errors import OutputError
 _MARKS = (
     b'name="generator" content="Golden Almanac"',
     b"/Keywords(Golden Almanac)",
+    # As releases of the compiler before 0.15 write it.
+    b"/Keywords (Golden Almanac)",
     b"<!-- Golden Almanac -->",
     b"X-Mailer: Golden Almanac",
     b"Software\0Golden Almanac",
