@@ -6,6 +6,7 @@ chart is saved or a file written, as dark paper does. A colour that could not be
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -30,6 +31,8 @@ FONTS = {
 }
 #: Bytes of a font and of a logo at most: both go into every page.
 _LARGEST_FONT, _LARGEST_LOGO = 4_000_000, 500_000
+#: Pixels of a logo on its longer side, and bytes of a template unpacked, at most.
+_WIDEST_LOGO, _MOST_UNPACKED = 4_000, 400_000_000
 _REMEDY = "Name another file in [look]."
 _PICTURES = {b"\x89PNG\r\n\x1a\n": "image/png", b"\xff\xd8\xff": "image/jpeg"}
 
@@ -133,11 +136,12 @@ def look_of(wishes: Mapping[str, Any], folder: Path) -> Look:
 
 
 def family_of(path: Path) -> str:
-    """The family name that a font bears."""
+    """The family name that a font bears, of letters that mean nothing in a style sheet."""
     from fontTools.ttLib import TTFont
 
     with TTFont(path, lazy=True) as font:
-        return str(font["name"].getBestFamilyName() or path.stem)
+        told = str(font["name"].getBestFamilyName() or path.stem)
+    return re.sub(r"[^\w .-]", "", told)[:80].strip() or "own"
 
 
 def _check(colours: Mapping[str, str], what: str) -> None:
@@ -201,7 +205,12 @@ def _font(name: str, path: Path) -> Path:
 
 def _logo(path: Path) -> Path:
     _readable(path, _LARGEST_LOGO)
-    _kind_of(path.read_bytes(), path)
+    content = path.read_bytes()
+    # A PNG says its size in its first chunk; pressed, a vast one is small.
+    if _kind_of(content, path) == "image/png":
+        across, down = (int.from_bytes(content[place : place + 4]) for place in (16, 20))
+        if max(across, down) > _WIDEST_LOGO:
+            raise OutputError(str(path), f"larger than {_WIDEST_LOGO} pixels", _REMEDY)
     return path
 
 
@@ -216,7 +225,11 @@ def _template(path: Path, endings: tuple[str, ...]) -> Path:
     import zipfile
 
     _readable(path, 50_000_000)
-    if path.suffix.lower() not in endings or not zipfile.is_zipfile(path):
+    if path.suffix.lower() in endings and zipfile.is_zipfile(path):
+        with zipfile.ZipFile(path) as package:
+            if sum(one.file_size for one in package.infolist()) > _MOST_UNPACKED:
+                raise OutputError(str(path), f"larger than {_MOST_UNPACKED:,} bytes when unpacked", _REMEDY)
+    else:
         raise OutputError(str(path), f"no template of the kind {' or '.join(endings)}", _REMEDY)
     return path
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import zipfile
 from pathlib import Path
 from typing import Any
 
@@ -18,11 +17,11 @@ def opened(path: Path) -> tuple[Any, Any]:
     """The template without its slides, and the layout that a slide of ours takes: a title, and as little else as there
     is. Raises OutputError for a file that is no presentation, or has no layout with a title."""
     from pptx import Presentation
-    from pptx.exc import PackageNotFoundError
 
     try:
         deck = Presentation(io.BytesIO(as_document(path.read_bytes())))
-    except (KeyError, ValueError, PackageNotFoundError, zipfile.BadZipFile) as problem:
+    except Exception as problem:
+        # Of a package that is no document the library stumbles over whatever it misses first.
         raise OutputError(str(path), "it cannot be opened as slides", "Save it anew as .pptx or .potx.") from problem
     slides = deck.slides._sldIdLst
     for slide in list(slides):

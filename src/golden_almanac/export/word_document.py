@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import zipfile
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -122,7 +121,8 @@ def _on_template(path: Path) -> Any:
 
     try:
         document = Document(io.BytesIO(as_document(path.read_bytes())))
-    except (KeyError, ValueError, zipfile.BadZipFile) as problem:
+    except Exception as problem:
+        # Of a package that is no document the library stumbles over whatever it misses first.
         raise OutputError(str(path), "it cannot be opened as a document", _REMEDY) from problem
     known = {style.name for style in document.styles}
     missing = [name for name in _STYLES if name not in known]
