@@ -85,18 +85,20 @@ def _families(look: Look) -> dict[str, str]:
     from matplotlib import font_manager
 
     for name, path in look.fonts.items():
-        _known(font_manager, str(path), 600 if name.endswith("bold") else 400)
+        family = look.serif if name.startswith("serif") else look.sans
+        _known(font_manager, str(path), family, 600 if name.endswith("bold") else 400)
     pairs = ((theme.SANS, look.sans), (theme.SERIF, look.serif))
     return {house: own for house, own in pairs if own != house}
 
 
-def _known(manager: Any, path: str, weight: int) -> None:
-    """A font in the list of those that there are, under the weight that ours have: else each drawing warns of it."""
+def _known(manager: Any, path: str, family: str, weight: int) -> None:
+    """A font in the list of those that there are, under the family and the weight that it is asked for by: a bold often
+    bears a family of its own."""
     entries = manager.fontManager.ttflist
-    if any(entry.fname == path and entry.weight == weight for entry in entries):
+    if any((one.fname, one.name, one.weight) == (path, family, weight) for one in entries):
         return
     manager.fontManager.addfont(path)
-    entries.append(replace(entries[-1], weight=weight))
+    entries.append(replace(entries[-1], name=family, weight=weight))
 
 
 def _in_fonts(artist: Any, families: Mapping[str, str]) -> list[tuple[Any, Any]]:

@@ -33,8 +33,10 @@ def render(report: Report) -> bytes:
     document.core_properties.keywords, document.core_properties.comments = MADE_BY, ""
     if look.document is None:
         _in_look(document, look)
-    if look.logo is not None:
+    if look.logo is not None and look.document is None:
         document.add_picture(io.BytesIO(look.logo.read_bytes()), height=Cm(1.2))
+    page = document.sections[0]
+    wide = min(Cm(16.4), page.page_width - page.left_margin - page.right_margin)
     document.add_paragraph(clean(shown_edition(report)))
     document.add_heading(clean(report.summary.headline), 1)
     for text in report.summary.bullets:
@@ -55,7 +57,7 @@ def render(report: Report) -> bytes:
         if section.detail:
             document.add_paragraph(clean(section.detail)).paragraph_format.keep_with_next = True
         if section.chart is not None:
-            document.add_picture(io.BytesIO(section.chart.png(title=False)), width=Cm(16.4 * section.size))
+            document.add_picture(io.BytesIO(section.chart.png(title=False)), width=round(wide * section.size))
             document.inline_shapes[-1]._inline.docPr.set("descr", clean(section.chart.alternative, 1000))
             cells = chart_cells(section.chart)
             _table(document, cells.heads, cells.first(_MOST_ROWS), cells.words)
