@@ -17,6 +17,8 @@ import golden_almanac as ga
 from golden_almanac.cli.app import app
 from golden_almanac.reports.brief_model import brief_schema
 
+from .kinds import kind_pages
+
 HERE = Path(__file__).parents[1] / "docs" / "reference"
 #: How public names are grouped, in the order of a day's work; what is in no group is an error or stands at the end.
 GROUPS = {
@@ -159,10 +161,14 @@ def _kind(one: dict[str, Any]) -> str:
 
 
 PAGES = {"names.md": names_page, "commands.md": commands_page, "brief.md": brief_page}
+KINDS = HERE.parent / "kinds"
 
 
 if __name__ == "__main__":
     HERE.mkdir(exist_ok=True)
+    KINDS.mkdir(exist_ok=True)
+    for name, text in kind_pages().items():
+        (KINDS / name).write_text(text, encoding="utf-8")
     for name, page in PAGES.items():
         (HERE / name).write_text(page(), encoding="utf-8")
         sys.stdout.write(f"wrote {HERE / name}\n")

@@ -6,7 +6,8 @@ import re
 from pathlib import Path
 
 import pytest
-from site_build.reference import HERE, PAGES
+from site_build.kinds import kind_pages
+from site_build.reference import HERE, KINDS, PAGES
 
 import golden_almanac as ga
 from golden_almanac.cli.app import app
@@ -18,6 +19,19 @@ ROOT = Path(__file__).parents[1]
 def test_reference_is_that_of_the_code(name: str) -> None:
     """`python -m site_build.reference` writes it anew. Of commands the words are the library's that parses them."""
     assert (HERE / name).read_text(encoding="utf-8") == PAGES[name]()
+
+
+def test_every_kind_has_a_page_that_says_what_it_cannot_see(demo_scan: ga.Scan) -> None:
+    pages = kind_pages()
+    assert {path.name for path in KINDS.glob("*.md")} == set(pages)
+    told = [finding.headline for finding in (*demo_scan.findings, *demo_scan.folded)]
+    for name, text in pages.items():
+        assert (KINDS / name).read_text(encoding="utf-8") == text
+        assert "## What it cannot see" in text
+        assert "## Its figures" in text
+        # What stands as an example is what the demo gives.
+        for example in re.findall(r"^> (.+)$", text, re.MULTILINE):
+            assert name == "change.md" or example in told, example
 
 
 def test_every_name_and_command_is_there() -> None:
