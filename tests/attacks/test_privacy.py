@@ -175,6 +175,19 @@ def test_a_small_group_reaches_no_output(crossings: Path) -> None:
     nowhere(["Hermitage", "7,123", "8,456", "9,789", "7123.25", "8456.5", "9789.75", "25369"], folder / "editions")
 
 
+def test_slices_of_two_columns_leave_no_few_over(crossings: Path) -> None:
+    """A slice of both columns with few rows is what the other slices leave over of the whole: none of them is shown."""
+    frame = pd.read_csv(crossings).query("quay in ('North', 'South', 'Mole')").reset_index(drop=True)
+    few = frame.index[(frame["quay"] == "Mole") & (frame["boat"] == "Tern")][7:]
+    table = ga.read(frame.drop(index=few), minimum_group=20)
+    views = ga.scan(table, measures=["sum(fare)"], by=["quay", "boat"]).report(switch=["quay", "boat"]).views
+    assert views
+    assert all(None in labels for labels, _ in views)
+    whole = ga.read(frame, minimum_group=20)
+    views = ga.scan(whole, measures=["sum(fare)"], by=["quay", "boat"]).report(switch=["quay", "boat"]).views
+    assert any(None not in labels for labels, _ in views)
+
+
 def test_a_total_does_not_give_a_small_group_away(crossings: Path) -> None:
     table = ga.read(crossings, minimum_group=5)
     whole = pd.read_csv(crossings)

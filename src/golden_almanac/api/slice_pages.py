@@ -58,7 +58,8 @@ def views_of(
     found: Scan, by: Sequence[str], title: str | None, progress: Callable[[str], None]
 ) -> tuple[tuple[tuple[str | None, ...], Report], ...]:
     """What the reader of a page switches between: the slices of each column by itself, and of two columns those that
-    lie in both, most rows first. Raises RequestError for more than two columns, or one that is not broken down by."""
+    lie in both, most rows first; none of those where one has fewer rows than the least size of groups. Raises
+    RequestError for more than two columns, or one that is not broken down by."""
     if not 1 <= len(set(by)) == len(by) <= 2:
         raise RequestError("The switch", ", ".join(by), "one column, or two that differ")
     alone = [slices_of(found, "The switch", column, title, progress) for column in by]
@@ -74,6 +75,9 @@ def views_of(
         counts = dict(zip(*inside.label_counts(second), strict=True))
         pairs += [(counts.get(other, 0), one, other) for other, _ in alone[1]]
     pairs.sort(key=lambda pair: (-pair[0], pair[1], pair[2]))
+    if any(rows < table.minimum for rows, _, _ in pairs):
+        # What the others of a row leave over would tell of the few, who are counted as none here.
+        return tuple(views)
     for rows, one, other in pairs[: _MOST_VIEWS - len(views)]:
         if rows >= _LEAST_ROWS:
             progress(f"scanning {one}, {other}")
