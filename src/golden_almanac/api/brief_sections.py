@@ -7,7 +7,7 @@ from typing import Any, cast
 
 from ..reports.brief import WISHES, Brief, subject
 from ..reports.brief_model import IN_WORDS
-from ..support.errors import RequestError, rather
+from ..support.errors import RequestError
 from ..tables import Table
 from .ask import ask
 from .beside_peers import peers
@@ -53,9 +53,7 @@ def with_section(made: Report, section: Mapping[str, Any], brief: Brief, table: 
 def _ids(report: Report, about: str, wanted: str) -> list[str]:
     if about == "id":
         if wanted not in report.ids:
-            raise RequestError(
-                "The section", wanted, f"one there is; {rather(wanted, report.ids, 'sections').rstrip('.')}"
-            )
+            raise RequestError.unknown("The section", wanted, report.ids, "sections")
         return [wanted]
     ids = [name for name in report.ids if name.split("-")[0] == wanted]
     if not ids:

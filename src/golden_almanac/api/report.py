@@ -22,7 +22,7 @@ from ..export.formats import FORMATS, OVERLAY, endings
 from ..export.pointer_marks import overlay
 from ..reports import KeyFigure, Section
 from ..reports import Report as Model
-from ..support.errors import OutputError, RequestError, rather
+from ..support.errors import OutputError, RequestError
 from ..support.notebook_view import view
 from ..support.printable import made_visible
 from ..support.shell import file_name
@@ -164,9 +164,7 @@ class Report:
             raise RequestError("The section", name, "one with a chart")
         unknown = [key for key in wishes if key not in WISHES]
         if unknown:
-            raise RequestError(
-                "The wish", unknown[0], f"one there is; {rather(unknown[0], WISHES, 'wishes').rstrip('.')}"
-            )
+            raise RequestError.unknown("The wish", unknown[0], WISHES, "wishes")
         wanted = {"title": chart.title, "subtitle": chart.subtitle, **wishes}
         # Nothing is lost of what the finding's own chart could be held to.
         drawn = draw_frame(chart.data, kind or chart.kind or "bars", Wishes(**wanted))
@@ -240,9 +238,7 @@ class Report:
     def _known(self, ids: Sequence[str]) -> None:
         for name in ids:
             if name not in self.ids:
-                raise RequestError(
-                    "The section", name, f"one there is; {rather(name, self.ids, 'sections').rstrip('.')}"
-                )
+                raise RequestError.unknown("The section", name, self.ids, "sections")
 
     def html(self) -> bytes:
         """The report as one self-contained page."""

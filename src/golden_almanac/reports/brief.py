@@ -13,7 +13,7 @@ from typing import Any, get_args
 
 from pydantic import BaseModel, ValidationError
 
-from ..support.errors import RequestError, SourceError, rather
+from ..support.errors import RequestError, SourceError
 from ..tables.io.regular_files import text_of
 from ..tables.private_names import digest_of
 from .brief_model import IN_WORDS, SUBJECTS, BriefModel
@@ -133,9 +133,7 @@ def _refusal(trouble: Any, said: Mapping[str, Any], text: str) -> RequestError:
     key = path[-1] if path else ""
     if kind == "extra_forbidden":
         known = _known(path[:-1])
-        return RequestError(
-            f"{at}The key of {where}", key, f"one there is; {rather(str(key), known, 'keys').rstrip('.')}"
-        )
+        return RequestError.unknown(f"{at}The key of {where}", key, known, "keys")
     if kind == "missing":
         wanted = ", ".join(_needed(path[:-1]))
         return RequestError(f"{at}{where}", f"no {key}", wanted)

@@ -84,6 +84,13 @@ class RequestError(AlmanacError):
         shown = repr(shorten(came, 200)) if isinstance(came, str) else shorten(repr(came), 200)
         super().__init__(f"{option} cannot be {shown}: it must be {allowed}.")
 
+    @classmethod
+    def unknown(cls, option: str, came: object, available: Sequence[str], what: str) -> RequestError:
+        """A name that is none of those there are: the nearest ones are asked about, or all are listed."""
+        made = cls(option, came, "one there is")
+        made.args = (paragraph(f"{made} {rather(str(came), available, what)}"),)
+        return made
+
 
 class JoinError(AlmanacError):
     """Tables that cannot be joined as asked without counting something twice or losing it."""

@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from ..aggregation.measures import Measure
-from ..support.errors import RequestError, rather
+from ..support.errors import RequestError
 from . import numbers
 
 
@@ -23,9 +23,7 @@ class Live:
     def figure(self, name: str) -> Any:
         """A figure by its name, which remembers its measure. Raises RequestError for a name that is not there."""
         if name not in self._figures:
-            raise RequestError(
-                "The value", name, f"one there is; {rather(name, list(self._figures), 'values').rstrip('.')}"
-            )
+            raise RequestError.unknown("The value", name, list(self._figures), "values")
         return _Figure.of(self._figures[name], self._measure)
 
     def __float__(self) -> float:
@@ -113,7 +111,7 @@ def _value(node: Any, values: Mapping[str, Live | float | str], text: str) -> An
         raise RequestError("The text", text[:60], _WANTED)
     if node.name not in values:
         known = list(values)
-        raise RequestError("The name", node.name, f"one there is; {rather(node.name, known, 'names').rstrip('.')}")
+        raise RequestError.unknown("The name", node.name, known, "names")
     found: Any = values[node.name]
     if figure is not None:
         if not isinstance(found, Live):

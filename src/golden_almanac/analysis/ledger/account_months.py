@@ -10,7 +10,7 @@ import numpy.typing as npt
 from ...aggregation import PERIOD
 from ...findings.checks import between
 from ...sql.expressions import quote_name
-from ...support.errors import ColumnError, PeriodError, RequestError, rather
+from ...support.errors import ColumnError, PeriodError, RequestError
 from ...tables import Column, Grain, Period, Table, Timeline
 from ..one_kind import Note
 from ..scan_pipeline import survey_of, timeline_for
@@ -69,7 +69,7 @@ class AccountMonths:
     def place(self, name: str) -> int:
         """Where an account stands. Raises RequestError for one that there is not."""
         if name not in self.names:
-            raise RequestError("The account", name, f"one there is; {rather(name, list(self.names), 'accounts')}")
+            raise RequestError.unknown("The account", name, list(self.names), "accounts")
         return self.names.index(name)
 
     @property

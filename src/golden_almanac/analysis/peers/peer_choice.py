@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ...support.errors import ColumnError, RequestError, rather
+from ...support.errors import ColumnError, RequestError
 from ...tables import Role, Table
 
 Floats = npt.NDArray[np.float64]
@@ -69,9 +69,7 @@ def chosen_peers(
     if named:
         unknown = [one for one in named if one not in names]
         if unknown:
-            raise RequestError(
-                "The peer", unknown[0], f"one there is; {rather(unknown[0], [*map(str, names)], 'peers')}"
-            )
+            raise RequestError.unknown("The peer", unknown[0], [*map(str, names)], "peers")
         kept, shared, band = np.isin(names, list(named)), None, None
     else:
         kept, shared = _of_category(own, peers, category, own_row, rows)
