@@ -43,5 +43,9 @@ def test_quiet_and_verbose(shop: Path, tmp_path: Path) -> None:
     steps = run("scan", shop, "--verbose").stderr.splitlines()
     assert sum(line[2:3] == ":" and line[5:6] == ":" for line in steps) >= 2
     assert run("total", shop, "-m", "sum(units)", "--quiet", "--verbose").returncode == 2
+    # The same of a table that is published.
+    done = run("publish", shop, "--format", "md", "--out", tmp_path / "out", "--quiet")
+    assert (done.returncode, done.stdout, done.stderr) == (0, "", "")
+    assert "making report.md" in run("publish", shop, "--format", "md", "--out", tmp_path / "out", "-v").stderr
     # One call leaves nothing behind for the next.
     assert "wrote" in run("total", shop, "-m", "sum(units)", "-b", "item", "-o", target).stderr

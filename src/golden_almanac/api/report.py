@@ -178,6 +178,7 @@ class Report:
         """A copy with a section for a table of your own. Raises RequestError for an id that is not there."""
         return self._placed(self._own("table", claim, text, table=frame), before)
 
+    @_in_look
     def issues(self) -> list[str]:
         """What is wrong with how its charts look, by themselves and beside each other; nothing where all is well."""
         found: list[str] = []

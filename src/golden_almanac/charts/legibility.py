@@ -21,20 +21,31 @@ def issues(chart: Chart, beside: Iterable[Chart] = ()) -> list[str]:
     """Sentences on what is wrong: clipped or overlapping texts, tiny or pale type, bars off nought, no marks, a
     category in two colours (here or in the charts `beside`) or two in one, a title whose numbers are not those of the
     data."""
-    from matplotlib.backends.backend_agg import FigureCanvasAgg
-    from matplotlib.patches import Rectangle
-
-    from .bridge import STEP
     from .marks import mixed_up
     from .saved_figure import saved, unwarned
     from .title_checks import unfounded
 
-    figure = chart.figure
+    # In the colours and fonts of the look that is worn, as the chart will be saved.
+    with unwarned(), saved(chart.figure, dark=False, shaped=False):
+        found = _drawn_amiss(chart.figure)
+    found += mixed_up(chart, beside)
+    found += [
+        f"the title says {number}, which neither the data drawn nor its figures give" for number in unfounded(chart)
+    ]
+    return found
+
+
+def _drawn_amiss(figure: Any) -> list[str]:
+    """What is wrong with a figure as it is drawn."""
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
+    from matplotlib.patches import Rectangle
+
+    from .bridge import STEP
+
     canvas = FigureCanvasAgg(figure)
-    with unwarned(), saved(figure, dark=False, shaped=True):
-        canvas.draw()  # type: ignore[no-untyped-call]
+    canvas.draw()  # type: ignore[no-untyped-call]
     renderer = canvas.get_renderer()  # type: ignore[no-untyped-call]
-    found = []
+    found: list[str] = []
     whole = figure.bbox
     texts = [text for text in _texts(figure) if text.get_visible() and text.get_text().strip()]
     boxes = [(text.get_text(), text.get_window_extent(renderer)) for text in texts]
@@ -71,10 +82,6 @@ def issues(chart: Chart, beside: Iterable[Chart] = ()) -> list[str]:
             found.append("a bar does not start at 0")
         if not axes.patches and not axes.lines and not axes.images:
             found.append("the chart holds no mark")
-    found += mixed_up(chart, beside)
-    found += [
-        f"the title says {number}, which neither the data drawn nor its figures give" for number in unfounded(chart)
-    ]
     return found
 
 

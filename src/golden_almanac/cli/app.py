@@ -50,30 +50,35 @@ app = typer.Typer(
     help="Scan a business table for what matters, say why it changed, and publish it: every figure can be added up "
     "again.\n\nStart with: golden-almanac demo",
 )
-app.command("demo", cls=GroupedCommand, help=demo_command.HELP)(demo_command.demo)
-app.command("ask", cls=GroupedCommand, help=ask_command.HELP)(ask_command.ask)
-app.command("check", cls=GroupedCommand, help=check_command.HELP)(check_command.check)
-app.command("scan", cls=GroupedCommand, help=scan_command.HELP)(scan_command.scan)
-app.command("change", cls=GroupedCommand, help=change_command.HELP)(change_command.change)
-app.command("drivers", cls=GroupedCommand, help=drivers_command.HELP)(drivers_command.drivers)
-app.command("compare", cls=GroupedCommand, help=compare_command.HELP)(compare_command.compare)
-app.command("relate", cls=GroupedCommand, help=relate_command.HELP)(relate_command.relate)
-app.command("total", cls=GroupedCommand, help=total_command.HELP)(total_command.total)
-app.command("rows", cls=GroupedCommand, help=rows_command.HELP)(rows_command.rows)
-app.command("regress", cls=GroupedCommand, help=regress_command.HELP)(regress_command.regress)
-app.command("forecast", cls=GroupedCommand, help=forecast_command.HELP)(forecast_command.forecast)
-app.command("figures", cls=GroupedCommand, help=figures_command.HELP)(figures_command.figures)
-app.command("table", cls=GroupedCommand, help=table_command.HELP)(table_command.table)
-app.command("cohorts", cls=GroupedCommand, help=cohorts_command.HELP)(cohorts_command.cohorts)
-app.command("peers", cls=GroupedCommand, help=peers_command.HELP)(peers_command.peers)
-app.command("ledger", cls=GroupedCommand, help=ledger_command.HELP)(ledger_command.ledger)
-app.command("growth", cls=GroupedCommand, help=growth_command.HELP)(growth_command.growth)
-app.command("project", cls=GroupedCommand, help=project_command.HELP)(project_command.project)
-app.command("brief", cls=GroupedCommand, help=brief_command.HELP)(brief_command.brief)
-app.command("publish", cls=GroupedCommand, help=publish_command.HELP)(publish_command.publish)
-app.command("editions", cls=GroupedCommand, help=editions_command.HELP)(editions_command.editions)
-app.command("verify", cls=GroupedCommand, help=verify_command.HELP)(verify_command.verify)
-app.command("doctor", cls=GroupedCommand, help=doctor_command.HELP)(doctor_command.doctor)
+#: The commands, in the order of the help: each is the function of its name in its module, which says its help.
+_COMMANDS = {
+    "demo": demo_command,
+    "ask": ask_command,
+    "check": check_command,
+    "scan": scan_command,
+    "change": change_command,
+    "drivers": drivers_command,
+    "compare": compare_command,
+    "relate": relate_command,
+    "total": total_command,
+    "rows": rows_command,
+    "regress": regress_command,
+    "forecast": forecast_command,
+    "figures": figures_command,
+    "table": table_command,
+    "cohorts": cohorts_command,
+    "peers": peers_command,
+    "ledger": ledger_command,
+    "growth": growth_command,
+    "project": project_command,
+    "brief": brief_command,
+    "publish": publish_command,
+    "editions": editions_command,
+    "verify": verify_command,
+    "doctor": doctor_command,
+}
+for _name, _module in _COMMANDS.items():
+    app.command(_name, cls=GroupedCommand, help=_module.HELP)(getattr(_module, _name))
 
 
 def _version(asked: bool) -> None:

@@ -22,6 +22,16 @@ def _all(ctx: typer.Context, asked: bool) -> None:
         raise typer.Exit
 
 
+def option(*names: str, metavar: str, text: str, head: str | None = None) -> Any:
+    """An option that takes a value; a rare one stands under a head."""
+    return typer.Option(*names, metavar=metavar, show_default=False, help=text, rich_help_panel=head)
+
+
+def flag(*names: str, text: str, head: str | None = None) -> Any:
+    """An option that is set or not."""
+    return typer.Option(*names, help=text, rich_help_panel=head)
+
+
 HelpAll = Annotated[
     bool,
     typer.Option("--help-all", is_eager=True, expose_value=False, callback=_all, help="Show every option, and leave."),

@@ -63,10 +63,10 @@ def publish(
     replace: Annotated[
         bool, typer.Option("--replace", help="Write over files that this program did not make.")
     ] = False,
-    quiet: Annotated[bool, typer.Option("--quiet", help="Of a brief: say only which alerts fired.")] = False,
-    verbose: Annotated[
-        bool, typer.Option("-v", "--verbose", help="Of a brief: say on standard error what is done.")
+    quiet: Annotated[
+        bool, typer.Option("--quiet", help="Say nothing but what went wrong, and which alerts of a brief fired.")
     ] = False,
+    verbose: Annotated[bool, typer.Option("-v", "--verbose", help="Say each step on standard error.")] = False,
     log: Annotated[
         str | None,
         typer.Option("--log", metavar="FILE", show_default=False, help="Of a brief: log the run as JSON lines."),
@@ -75,19 +75,15 @@ def publish(
     import golden_almanac as ga
 
     began = clock.perf_counter()
-    show = (lambda _: None) if quiet else shared_options.progress()
+    shared_options.refuse_together({"--quiet": quiet, "--verbose": verbose})
+    streams.speak(quiet=quiet, verbose=verbose)
+    show = shared_options.progress()
     of_table = {
         "--measure": measure, "--by": by, "--time": time, "--grain": grain, "--where": where, "--period": period,
         "--baseline": baseline, "--notes": notes, "--title": title, "--format": formats,
     }  # fmt: skip
     if not source.lower().endswith(".toml"):
-        for name, given in (
-            ("--as-of", as_of),
-            ("--accept", accept),
-            ("--quiet", quiet),
-            ("--log", log),
-            ("--verbose", verbose),
-        ):
+        for name, given in (("--as-of", as_of), ("--accept", accept), ("--log", log)):
             if given:
                 raise ga.RequestError(name, given, "left out where no brief is published")
         from ..api.table_report import table_report
@@ -103,8 +99,9 @@ def publish(
         report = found.report(title)
         written = report.publish(Path(out or "report"), formats or ("html", "json"), replace=replace, progress=show)
         shared_options.clear_progress()
-        streams.say(report.model.summary.headline)
-        _listed(written)
+        if not quiet:
+            streams.say(report.model.summary.headline)
+            _listed(written)
         streams.tell(f"{len(written)} files, {clock.perf_counter() - began:.1f} s")
         return
     for name, value in of_table.items():

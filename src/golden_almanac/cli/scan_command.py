@@ -23,49 +23,37 @@ Examples:
 """
 Kinds = Annotated[
     list[str] | None,
-    typer.Option(
-        "-k", "--kind", metavar="KIND", show_default=False, help="Look only for this kind of finding. May be repeated."
-    ),
+    grouped_help.option("-k", "--kind", metavar="KIND", text="Look only for this kind of finding. May be repeated."),
 ]
 
 Focus = Annotated[
     list[str] | None,
-    typer.Option(
-        "--focus",
-        metavar="COLUMN",
-        show_default=False,
-        help="Put this column first. May be repeated.",
-        rich_help_panel=grouped_help.WEIGHT,
+    grouped_help.option(
+        "--focus", metavar="COLUMN", text="Put this column first. May be repeated.", head=grouped_help.WEIGHT
     ),
 ]
 Ignore = Annotated[
     list[str] | None,
-    typer.Option(
-        "--ignore",
-        metavar="COLUMN",
-        show_default=False,
-        help="Leave this column out. May be repeated.",
-        rich_help_panel=grouped_help.WEIGHT,
+    grouped_help.option(
+        "--ignore", metavar="COLUMN", text="Leave this column out. May be repeated.", head=grouped_help.WEIGHT
     ),
 ]
 Better = Annotated[
     list[str] | None,
-    typer.Option(
+    grouped_help.option(
         "--better",
         metavar="MEASURE=WAY",
-        show_default=False,
-        help='What is better, up or down: "avg(delay)=down". May be repeated.',
-        rich_help_panel=grouped_help.WEIGHT,
+        text='What is better, up or down: "avg(delay)=down". May be repeated.',
+        head=grouped_help.WEIGHT,
     ),
 ]
 Floors = Annotated[
     list[str] | None,
-    typer.Option(
+    grouped_help.option(
         "--floor",
         metavar="KIND=SIZE",
-        show_default=False,
-        help="Smaller effects of a kind are not told (units: --kinds). May be repeated.",
-        rich_help_panel=grouped_help.WEIGHT,
+        text="Smaller effects of a kind are not told (units: --kinds). May be repeated.",
+        head=grouped_help.WEIGHT,
     ),
 ]
 
@@ -115,36 +103,34 @@ def scan(
     ] = False,
     plan: Annotated[
         bool,
-        typer.Option(
-            "--plan", help="Show how the groups were made, in place of findings.", rich_help_panel=grouped_help.WORK
+        grouped_help.flag(
+            "--plan", text="Show how the groups were made, in place of findings.", head=grouped_help.WORK
         ),
     ] = False,
     dry_run: Annotated[
         bool,
-        typer.Option(
+        grouped_help.flag(
             "--dry-run",
-            help="Say what would be asked and sent, and of how many rows; ask nothing.",
-            rich_help_panel=grouped_help.WORK,
+            text="Say what would be asked and sent, and of how many rows; ask nothing.",
+            head=grouped_help.WORK,
         ),
     ] = False,
     switch: Annotated[
         list[str] | None,
-        typer.Option(
+        grouped_help.option(
             "--switch",
             metavar="COLUMN",
-            show_default=False,
-            help="On the page, let the reader pick one of its labels; of two columns, one of each.",
-            rich_help_panel=grouped_help.PAGE,
+            text="On the page, let the reader pick one of its labels; of two columns, one of each.",
+            head=grouped_help.PAGE,
         ),
     ] = None,
     pages: Annotated[
         str | None,
-        typer.Option(
+        grouped_help.option(
             "--pages",
             metavar="COLUMN",
-            show_default=False,
-            help="Behind the overview, a page for each of its labels.",
-            rich_help_panel=grouped_help.PAGE,
+            text="Behind the overview, a page for each of its labels.",
+            head=grouped_help.PAGE,
         ),
     ] = None,
     length: shared_options.Length = "standard",

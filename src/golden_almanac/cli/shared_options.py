@@ -23,41 +23,29 @@ Source = Annotated[
 ]
 Measures = Annotated[
     list[str] | None,
-    typer.Option(
-        "-m",
-        "--measure",
-        metavar="SQL",
-        show_default=False,
-        help="An SQL aggregate, or a column's name. May be repeated.",
+    grouped_help.option(
+        "-m", "--measure", metavar="SQL", text="An SQL aggregate, or a column's name. May be repeated."
     ),
 ]
 By = Annotated[
     list[str] | None,
-    typer.Option(
-        "-b", "--by", metavar="COLUMN", show_default=False, help="Break down by this column. May be repeated."
-    ),
+    grouped_help.option("-b", "--by", metavar="COLUMN", text="Break down by this column. May be repeated."),
 ]
-Time = Annotated[
-    str | None, typer.Option("-t", "--time", metavar="COLUMN", show_default=False, help="The column of dates.")
-]
+Time = Annotated[str | None, grouped_help.option("-t", "--time", metavar="COLUMN", text="The column of dates.")]
 Grain = Annotated[
-    str | None,
-    typer.Option("-g", "--grain", metavar="GRAIN", show_default=False, help="day, week, month, quarter or year."),
+    str | None, grouped_help.option("-g", "--grain", metavar="GRAIN", text="day, week, month, quarter or year.")
 ]
 Where = Annotated[
     str | None,
-    typer.Option(
-        "-w", "--where", metavar="SQL", show_default=False, help="Keep only the rows that meet this SQL condition."
-    ),
+    grouped_help.option("-w", "--where", metavar="SQL", text="Keep only the rows that meet this SQL condition."),
 ]
 Notes = Annotated[
     str | None,
-    typer.Option(
+    grouped_help.option(
         "--notes",
         metavar="FILE",
-        show_default=False,
-        help="A CSV of known circumstances: from, to, note, and scopes.",
-        rich_help_panel=grouped_help.WEIGHT,
+        text="A CSV of known circumstances: from, to, note, and scopes.",
+        head=grouped_help.WEIGHT,
     ),
 ]
 Length = Annotated[
@@ -69,12 +57,11 @@ Length = Annotated[
 AsJson = Annotated[bool, typer.Option("--json", help="Write JSON to standard output, and nothing else.")]
 Out = Annotated[
     list[str] | None,
-    typer.Option(
+    grouped_help.option(
         "-o",
         "--out",
         metavar="FILE",
-        show_default=False,
-        help=f"Also write {', '.join(endings()[:-1])} or {endings()[-1]}. May be repeated.",
+        text=f"Also write {', '.join(endings()[:-1])} or {endings()[-1]}. May be repeated.",
     ),
 ]
 

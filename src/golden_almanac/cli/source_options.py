@@ -18,7 +18,7 @@ Texts = list[str] | None
 
 
 def _option(name: str, metavar: str, text: str, head: str = grouped_help.TABLE) -> Any:
-    return typer.Option(name, metavar=metavar, show_default=False, help=text, rich_help_panel=head)
+    return grouped_help.option(name, metavar=metavar, text=text, head=head)
 
 
 def _reading(
@@ -108,19 +108,14 @@ def _reading(
     ] = None,
     replace: Annotated[
         bool,
-        typer.Option(
-            "--replace", help="Write over files that this program did not make.", rich_help_panel=grouped_help.PAGE
-        ),
+        grouped_help.flag("--replace", text="Write over files that this program did not make.", head=grouped_help.PAGE),
     ] = False,
     quiet: Annotated[
         bool,
-        typer.Option(
-            "--quiet", help="Say nothing beside the result but what went wrong.", rich_help_panel=grouped_help.WORK
-        ),
+        grouped_help.flag("--quiet", text="Say nothing beside the result but what went wrong.", head=grouped_help.WORK),
     ] = False,
     verbose: Annotated[
-        bool,
-        typer.Option("-v", "--verbose", help="Say each step on standard error.", rich_help_panel=grouped_help.WORK),
+        bool, grouped_help.flag("-v", "--verbose", text="Say each step on standard error.", head=grouped_help.WORK)
     ] = False,
     help_all: grouped_help.HelpAll = False,
 ) -> None:

@@ -7,6 +7,7 @@ from __future__ import annotations
 import io
 import math
 import zipfile
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..charts import Chart
@@ -82,33 +83,36 @@ def clean(text: str, most: int = 4000) -> str:
 
 def as_document(package: bytes) -> bytes:
     """An office package that may be a template, as a plain document or presentation: only its declared type differs."""
-    source = zipfile.ZipFile(io.BytesIO(package))
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as target:
-        for name in source.namelist():
-            data = source.read(name)
-            if name == "[Content_Types].xml":
-                data = data.replace(b"wordprocessingml.template.main", b"wordprocessingml.document.main")
-                data = data.replace(b"presentationml.template.main", b"presentationml.presentation.main")
-            target.writestr(name, data)
-    return buffer.getvalue()
+
+    def declared(name: str, data: bytes) -> bytes:
+        if name != "[Content_Types].xml":
+            return data
+        data = data.replace(b"wordprocessingml.template.main", b"wordprocessingml.document.main")
+        return data.replace(b"presentationml.template.main", b"presentationml.presentation.main")
+
+    return _rewritten(package, declared)
 
 
 def steady(package: bytes) -> bytes:
     """A zip package with fixed times, its members in the order they have; packages inside it too."""
+
+    def fixed(name: str, data: bytes) -> bytes:
+        data = steady(data) if name.endswith((".xlsx", ".docx", ".pptx")) else data
+        return _undated(data) if name.endswith("core.xml") else data
+
+    return _rewritten(package, fixed)
+
+
+def _rewritten(package: bytes, change: Callable[[str, bytes], bytes]) -> bytes:
+    """A zip package whose members are changed, each with its name, at one fixed time."""
     source = zipfile.ZipFile(io.BytesIO(package))
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as target:
         for name in source.namelist():
-            data = source.read(name)
-            if name.endswith((".xlsx", ".docx", ".pptx")):
-                data = steady(data)
-            if name.endswith("core.xml"):
-                data = _undated(data)
             info = zipfile.ZipInfo(name, _FIXED_TIME)
             info.compress_type = zipfile.ZIP_DEFLATED
             info.external_attr = 0o600 << 16
-            target.writestr(info, data)
+            target.writestr(info, change(name, source.read(name)))
     return buffer.getvalue()
 
 

@@ -50,8 +50,9 @@ def _compiled(report: Report, kind: Literal["pdf", "png"]) -> bytes:
         (folder / "page.typ").write_text(source, encoding="utf-8")
         look = worn()
         fonts = theme.font_file(next(iter(theme.FONT_FILES))).parent
-        for path in look.fonts.values():
-            (folder / path.name).write_bytes(path.read_bytes())
+        for role, path in look.fonts.items():
+            # Under a name of its own: theirs could be that of the page, or of each other.
+            (folder / f"font-{role}{path.suffix}").write_bytes(path.read_bytes())
         picture = look.logo_picture()
         if picture is not None:
             (folder / _logo_name(picture[0])).write_bytes(picture[1])

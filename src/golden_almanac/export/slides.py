@@ -17,8 +17,8 @@ from .office_parts import Native, clean, native, steady, subtitle
 from .slide_templates import fitted, opened
 
 _MOST_TABLE_ROWS = 13
-#: Lines of a native chart that have a colour of their own.
-_MOST_LINES = 4
+#: The colours of the series of a native chart: roles, then categories by their place.
+_SERIES: tuple[str | int, ...] = ("accent", "context", "ink", 1, 2, 3)
 
 
 def render(report: Report) -> bytes:
@@ -213,8 +213,7 @@ def _native(slide: Any, data: Native, alternative: str, top: float, height: floa
             chart.value_axis.maximum_scale = 1
         _painted(chart.value_axis.major_gridlines.format.line.color, "rule")
         chart.value_axis.format.line.fill.background()
-    roles = ("accent", "context", "ink", *range(1, _MOST_LINES))
-    for series, role in zip(chart.plots[0].series, roles, strict=False):
+    for series, role in zip(chart.plots[0].series, _SERIES, strict=False):
         if bars:
             series.format.fill.solid()
             _painted(series.format.fill.fore_color, "context" if any(data.marked) else role)

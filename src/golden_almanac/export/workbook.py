@@ -301,7 +301,8 @@ def _chart(
     assert section.chart is not None
     line = section.chart.kind == "line"
     chart = book.add_chart({"type": "line" if line else "bar"})
-    colours = (worn().colour("accent"), worn().colour("context"), worn().colour("ink"), "#2B98AD")
+    roles = (worn().colour(role) for role in ("accent", "context", "ink"))
+    colours = (*roles, worn().categories[1])
     for place, colour in zip(numeric if line else numeric[:1], colours, strict=False):
         # One accent, the others grey, as on the page.
         wide = 2.25 if colour == worn().colour("accent") else 1.25
