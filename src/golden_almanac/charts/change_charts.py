@@ -81,7 +81,7 @@ def _figures(explanation: Explanation) -> tuple[float, ...]:
         found += [part.told, part.excess, part.value, part.baseline, part.weight_now, part.weight_before]
     for breakdown in explanation.breakdowns:
         found += [breakdown.mix, explanation.change - breakdown.mix]
-        found += [contribution.share for contribution in breakdown.contributions]
+        found += [value for part in breakdown.contributions for value in (part.change, part.share)]
     found += [explanation.smallest.rest_before, explanation.smallest.rest_now]
     return tuple(float(value) for value in found if value is not None and np.isfinite(value))
 
