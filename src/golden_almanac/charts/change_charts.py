@@ -17,6 +17,7 @@ from .bars import bars
 from .bridge import bridge
 from .chart import Chart, described, measured, other, source_of
 from .line_chart import line
+from .marks import with_notes
 from .rate_mix_bars import twofold
 from .slope import slope
 from .small_multiples import multiples
@@ -196,15 +197,15 @@ def _series(explanation: Explanation, headline: str, by: str | None) -> Chart | 
     return line(
         name=f"series-{explanation.measure.label}",
         title=headline,
-        subtitle=_line(
-            _shaded_measure(measured(explanation.measure, explanation.where), timeline), _spans(explanation)
-        ),
+        subtitle=_line(_by_grain(measured(explanation.measure, explanation.where), timeline), _spans(explanation)),
         source=source_of(explanation.survey),
         timeline=timeline,
         measure=explanation.measure,
         offset=timeline.complete.start,
         series=[(names.capital(names.measure_name(explanation.measure)), values)],
         spans=_shaded(explanation),
+        # Said of the picture alone: native charts have no shades.
+        notes=(say("both periods shaded"),),
         alternative=described("Line chart", headline),
     )
 
@@ -231,7 +232,9 @@ def _slices(explanation: Explanation, headline: str, by: str | None) -> Chart | 
     return multiples(
         name=f"slices-{explanation.measure.label}",
         title=headline,
-        subtitle=_line(_shaded_measure(measured(explanation.measure), timeline), _spans(explanation)),
+        subtitle=with_notes(
+            _line(_by_grain(measured(explanation.measure), timeline), _spans(explanation)), say("both periods shaded")
+        ),
         source=source_of(explanation.survey),
         timeline=timeline,
         offset=timeline.complete.start,
@@ -294,9 +297,8 @@ def _spans(explanation: Explanation) -> str:
     )
 
 
-def _shaded_measure(measure: str, timeline: Timeline) -> str:
-    grain = names.grain_noun(timeline.grain.value)
-    return say("{measure} per {grain}, both periods shaded", measure=measure, grain=grain)
+def _by_grain(measure: str, timeline: Timeline) -> str:
+    return say("{measure} per {grain}", measure=measure, grain=names.grain_noun(timeline.grain.value))
 
 
 _DRAWERS: dict[str, Callable[[Explanation, str, str | None], Chart | None]] = {
