@@ -66,9 +66,9 @@ def test_running_sums_are_the_products_with_whitened_steps_and_slopes(phi: float
     series = np.random.default_rng(10).normal(size=(4, 30))
     for sloped, columns in ((False, (time >= places).astype(float)), (True, np.maximum(time - places, 0.0))):
         (white,) = whiten(phi, columns)
-        assert Runs(white, 3, phi, sloped).products(series) == pytest.approx(series @ white)
+        assert Runs(white, 3, phi, sloped).products(series.T) == pytest.approx((series @ white).T)
     # A line that sets in with the last period has not begun.
     late = np.maximum(time - np.arange(25, 30), 0.0)
-    assert Runs(whiten(phi, late)[0], 25, phi, sloped=True).products(series) == pytest.approx(
-        series @ whiten(phi, late)[0]
+    assert Runs(whiten(phi, late)[0], 25, phi, sloped=True).products(series.T) == pytest.approx(
+        (series @ whiten(phi, late)[0]).T
     )

@@ -21,12 +21,14 @@ from .autocorrelated_fits import Floats, basis
 #: Shuffles made, and those of them whose tail is looked at.
 _SHUFFLES, _TAIL = 2000, 200
 _SEED = 1983
+#: Up to so many values, products with all columns take less time than running sums.
+_FEW_VALUES = 500
 
 
 @lru_cache(maxsize=16)
 def _orders(n: int) -> npt.NDArray[np.intp]:
-    """The shuffles of a series of length n, the same for all series: shape (shuffles, n)."""
-    return np.asarray(np.random.default_rng(_SEED).random((_SHUFFLES, n)).argsort(axis=1))
+    """The shuffles of a series of length n, the same for all series: shape (n, shuffles)."""
+    return np.ascontiguousarray(np.random.default_rng(_SEED).random((_SHUFFLES, n)).argsort(axis=1).T)
 
 
 class Runs(NamedTuple):
@@ -40,21 +42,21 @@ class Runs(NamedTuple):
     sloped: bool = False
 
     def products(self, series: npt.NDArray[Any]) -> npt.NDArray[Any]:
-        """The products of series, shape (series, n), with each column: shape (series, places)."""
-        count, n = self.columns.shape[1], series.shape[1]
-        after = np.cumsum(series[:, ::-1], axis=1)[:, ::-1]
+        """The products of each column with series, shape (n, series): shape (places, series)."""
+        count, n = self.columns.shape[1], series.shape[0]
+        after = np.cumsum(series[::-1], axis=0)[::-1]
         if not self.sloped:
-            found = after[:, self.first : self.first + count]
+            found = after[self.first : self.first + count]
             if self.phi:
                 found = (1 - self.phi) * found
-                found += self.phi * series[:, self.first : self.first + count]
+                found += self.phi * series[self.first : self.first + count]
             return found
         # A line from a place on is the sum of the steps after it.
-        further = np.cumsum(after[:, ::-1], axis=1)[:, ::-1]
+        further = np.cumsum(after[::-1], axis=0)[::-1]
         last = min(count, n - 1 - self.first)
-        found = np.zeros((series.shape[0], count), dtype=series.dtype)
-        found[:, :last] = (1 - self.phi) * further[:, self.first + 1 : self.first + 1 + last]
-        found[:, :last] += self.phi * after[:, self.first + 1 : self.first + 1 + last]
+        found = np.zeros((count, series.shape[1]), dtype=series.dtype)
+        found[:last] = (1 - self.phi) * further[self.first + 1 : self.first + 1 + last]
+        found[:last] += self.phi * after[self.first + 1 : self.first + 1 + last]
         return found
 
 
@@ -74,14 +76,15 @@ def calibrated_p(
     left = y - q @ (q.T @ y)
     if not left.any():
         return 1.0
-    # Half the digits are more than enough for a count, and half the work.
+    # Half the digits are more than enough for a count, and half the work; shuffles side by side, since there are more
+    # of them than values or places.
     shuffled = (left / np.sqrt(left @ left)).astype(np.float32)[_orders(y.size)]
-    leaning = shuffled @ q.astype(np.float32)
+    leaning = q.T.astype(np.float32) @ shuffled
     # The order of its values does not change a sum of squares.
-    within = np.maximum(1.0 - np.einsum("ij,ij->i", leaning, leaning), 1e-300)
-    surest = np.zeros(_SHUFFLES)
+    within = np.maximum(1.0 - np.einsum("ij,ij->j", leaning, leaning), 1e-300)
     # What siblings know, in units of the sum of squares of a shuffle.
     beside = known / (df + 1)
+    looks: list[tuple[int, Floats]] = []
     for search in searches:
         trials = search.columns if isinstance(search, Runs) else search
         shared = q.T @ trials
@@ -90,19 +93,29 @@ def calibrated_p(
         use = size > 1e-9
         if not use.any():
             continue
-        if isinstance(search, Runs):
-            gains = search.products(shuffled) - leaning @ shared.astype(np.float32)
-            gains *= np.where(use, 1 / np.where(use, size, 1.0), 0.0).astype(np.float32)
+        if isinstance(search, Runs) and y.size > _FEW_VALUES:
+            gains = search.products(shuffled) - shared.T.astype(np.float32) @ leaning
+            gains *= np.where(use, 1 / np.where(use, size, 1.0), 0.0).astype(np.float32)[:, None]
         else:
-            gains = shuffled @ (columns[:, use] / size[use]).astype(np.float32)
-        furthest = np.maximum(gains.max(axis=1), -gains.min(axis=1)).astype(np.float64)
+            gains = (columns[:, use] / size[use]).T.astype(np.float32) @ shuffled
+        furthest = np.maximum(gains.max(axis=0), -gains.min(axis=0)).astype(np.float64)
         explained = np.minimum(furthest**2 / within, 1 - 1e-12)
         ratio = (df + known) * explained * within / ((1 - explained) * within + beside)
-        p = 2 * stdtr(df + known, -np.sqrt(ratio)) * trials.shape[1]
-        surest = np.maximum(surest, -np.log(np.minimum(1.0, p)))
-    top = np.sort(surest)[-_TAIL - 1 :]
+        looks.append((trials.shape[1], ratio))
+
+    def surest(which: npt.NDArray[np.intp]) -> Floats:
+        """How sure some of the shuffles make the searches look: −log p of the surest search."""
+        best = np.zeros(which.size)
+        for tried, ratio in looks:
+            p = 2 * stdtr(df + known, -np.sqrt(ratio[which])) * tried
+            best = np.maximum(best, -np.log(np.minimum(1.0, p)))
+        return best
+
+    # A search looks the surer the more it explains: the tail of the surest lies within the tails of each.
+    tails = [np.argpartition(ratio, -_TAIL - 1)[-_TAIL - 1 :] for _, ratio in looks]
+    top = np.sort(surest(np.unique(np.concatenate(tails)) if tails else np.arange(_SHUFFLES)))[-_TAIL - 1 :]
     seen, threshold = -np.log(max(nominal, 1e-300)), float(top[0])
     if seen <= threshold:
-        return float((1 + np.sum(surest >= seen)) / (1 + _SHUFFLES))
+        return float((1 + np.sum(surest(np.arange(_SHUFFLES)) >= seen)) / (1 + _SHUFFLES))
     exponent = min(1.0, 1 / float(np.mean(top[1:] - threshold)))
     return float(_TAIL / _SHUFFLES * np.exp(-exponent * (seen - threshold)))

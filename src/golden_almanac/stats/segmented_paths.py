@@ -7,6 +7,7 @@ places, and where that is small, the same search on the series in other orders (
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import NamedTuple
@@ -87,9 +88,13 @@ def choose_path(series: Batch, pooled: Pooled | None = None, sampling: float | N
 
 
 def choose_paths(
-    series: Batch, pooled: Pooled | None = None, sampling: Floats | None = None, *, calibrated: bool = True
+    series: Batch,
+    pooled: Pooled | Sequence[Pooled | None] | None = None,
+    sampling: Floats | None = None,
+    *,
+    calibrated: bool = True,
 ) -> list[Path]:
-    """The best path through each series; `pooled` is the autocorrelation of siblings, if known.
+    """The best path through each series; `pooled` is the autocorrelation of siblings, if known, of all or of each.
 
     `sampling` is the variance that the spread of the rows behind each value makes by itself, NaN where not known, shape
     (series,). Rows are independent: only what varies beyond that can lean on the month before. Where only the order of
@@ -97,13 +102,18 @@ def choose_paths(
     the path has neither noise nor season.
     """
     rows = np.full(series.count, np.nan) if sampling is None else sampling
+    known = pooled if isinstance(pooled, Sequence) else [pooled] * series.count
+    beside = np.array([one is not None for one in known], dtype=bool)
     found = [CALM] * series.count
     for season, places in series.groups():
         width = series.length * (3 + season.shape[1])
-        for part in np.array_split(places, max(1, -(-places.size * width // _AT_ONCE))):
-            chosen = _choose(series.y[part], series.calm[part], season, pooled, rows[part], calibrated)
-            for place, path in zip(part, chosen, strict=True):
-                found[int(place)] = path
+        for alike in (places[beside[places]], places[~beside[places]]):
+            for part in np.array_split(alike, -(-alike.size * width // _AT_ONCE)) if alike.size else ():
+                siblings = [one for one in (known[int(place)] for place in part) if one is not None]
+                told = Pooled.each(siblings) if siblings else None
+                chosen = _choose(series.y[part], series.calm[part], season, told, rows[part], calibrated)
+                for place, path in zip(part, chosen, strict=True):
+                    found[int(place)] = path
     return found
 
 
@@ -227,7 +237,7 @@ def _choose(
     unit = phi >= UNIT_ROOT
     phi = np.where(unit, UNIT_ROOT, phi)
     fits = {shape: gls_each(shapes.designs(shape, np.arange(series)), calm, phi) for shape in shapes.known}
-    if pooled is not None and pooled.known:
+    if pooled is not None and np.any(pooled.known):
         told = np.where(sampling > 0, pooled.known, 0.0)
         variance = np.where(sampling > 0, pooled.times * sampling, 0.0)
         fits = {shape: fit.moderated(variance, told) for shape, fit in fits.items()}

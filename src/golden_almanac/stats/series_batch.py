@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -129,12 +130,25 @@ class Pooled:
 
     `times` is how many times the variance that the rows make by themselves the siblings usually vary by, beside what
     they remember, and `known` the degrees of freedom with which that is known of each of them; nought for not at all.
+    Numbers for all series, or each an array of shape (series,).
     """
 
-    phi: float
-    belief: float
-    times: float = 1.0
-    known: float = 0.0
+    phi: float | Floats
+    belief: float | Floats
+    times: float | Floats = 1.0
+    known: float | Floats = 0.0
+
+    @classmethod
+    def each(cls, known: Sequence[Pooled]) -> Pooled:
+        """What is known of several series, one by one."""
+        if all(one is known[0] for one in known):
+            return known[0]
+        return cls(
+            phi=np.array([one.phi for one in known]),
+            belief=np.array([one.belief for one in known]),
+            times=np.array([one.times for one in known]),
+            known=np.array([one.known for one in known]),
+        )
 
 
 def pooled_memory(batch: Batch, sampling: Floats | None = None) -> Pooled | None:

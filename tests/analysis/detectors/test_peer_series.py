@@ -8,7 +8,8 @@ import pytest
 
 import golden_almanac as ga
 from golden_almanac.aggregation.measures import lead_measure
-from golden_almanac.analysis.detectors.peer_series import MIRROR, Series, all_series
+from golden_almanac.analysis.detectors.peer_series import all_series
+from golden_almanac.analysis.detectors.tested_series import MIRROR, Series
 from golden_almanac.analysis.scan_pipeline import survey_of
 
 

@@ -11,7 +11,7 @@ from ...aggregation.measure_names import spoken
 from ...findings import Finding
 from ...support.phrasing import named, phrased
 from ..detectors.difference import adjusted_p
-from ..detectors.peer_series import MIRROR
+from ..detectors.tested_series import MIRROR
 from ..known_series import known_series
 from .remainders import goes_on, label
 

@@ -12,7 +12,7 @@ from ...findings import Finding
 from ...support.phrasing import phrased
 from ..detectors.difference import set_against
 from ..detectors.families import families
-from ..detectors.peer_series import MIRROR
+from ..detectors.tested_series import MIRROR
 from .remainders import go_on, goes_on, label, put_together
 
 

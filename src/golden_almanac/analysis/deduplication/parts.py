@@ -14,7 +14,8 @@ from ...stats.segmented_paths import choose_paths
 from ...stats.series_batch import Pooled, prepare
 from ...support.phrasing import phrased
 from ..detectors.difference import weighted_without
-from ..detectors.peer_series import MIRROR, all_series
+from ..detectors.peer_series import all_series
+from ..detectors.tested_series import MIRROR
 from ..known_series import known_series, period_numbers
 from .remainders import goes_on, label, moving, put_together
 

@@ -13,8 +13,8 @@ from ...findings import Finding, Slice
 from ...stats.segmented_paths import choose_paths
 from ...stats.series_batch import Pooled, prepare
 from ..detectors.divergence import off_path
-from ..detectors.peer_series import MIRROR
 from ..detectors.relative_series import against
+from ..detectors.tested_series import MIRROR
 from ..known_series import known_series
 
 

@@ -23,7 +23,7 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
-from .peer_series import UNLIKELY
+from .tested_series import UNLIKELY
 
 #: Shorter lists are rankings, not concentrations.
 _LEAST_LABELS = 8

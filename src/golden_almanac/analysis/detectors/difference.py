@@ -29,8 +29,8 @@ from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
 from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import families, reach
 from .group_gaps import between, by_period, gaps_of
-from .peer_series import MIRROR, UNLIKELY
 from .ratio_rows import differs, ratio_rows
+from .tested_series import MIRROR, UNLIKELY
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10

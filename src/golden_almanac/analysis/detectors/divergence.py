@@ -25,7 +25,8 @@ from ...stats.series_batch import line_beside
 from ...support.phrasing import marked
 from ..known_series import recorded
 from .before_after import known_in, value_over
-from .peer_series import MIRROR, Series, all_others, all_series
+from .peer_series import all_others, all_series
+from .tested_series import MIRROR, Series
 
 #: Last periods that may be off together, and earlier ones that tell the path.
 _LENGTHS, _LEAST_BEFORE = (2, 3, 4, 5), 12

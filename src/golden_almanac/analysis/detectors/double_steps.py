@@ -14,7 +14,8 @@ from ...stats.segmented_paths import Path
 from ...stats.series_batch import line_beside, pooled_memory, prepare
 from ...stats.step_pairs import StepPair, best_step_pair
 from ..known_series import period_numbers
-from .peer_series import MIRROR, Series, all_series
+from .peer_series import all_series
+from .tested_series import MIRROR, Series
 
 #: Of the pair of steps, the less sure one must be as sure as this to be told.
 _SURE = 0.01

@@ -6,16 +6,17 @@ its siblings. Shared by the detectors that read series; computed once a survey.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 import numpy as np
+import numpy.typing as npt
 
 from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
-from ...stats.autocorrelated_fits import Floats, ols
-from ...stats.segmented_paths import CALM, LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
+from ...stats.autocorrelated_fits import Floats
+from ...stats.segmented_paths import LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
 from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare
 from ..known_series import known_of, known_series, period_numbers
 from ..row_memory import rows_stand_alone
@@ -23,48 +24,15 @@ from ..trading_days import period_weights
 from .before_after import series_of_others
 from .families import families, shares_of_whole
 from .relative_series import LEAST_EVENTS, against_each, each_row, eventful, sampling, sampling_each, tested
+from .sibling_rounds import without_mirrors
+from .tested_series import MIRROR, UNLIKELY, Part, Series, with_path
 
 #: Rows in the median period below which a slice's series is noise and gaps.
 LEAST_ROWS = 5.0
-#: A slice whose movement, once the slices already told are left out of the rest, is no surer than
-#: this, is their mirror image.
-MIRROR = 0.01
 #: The share of a series' room for error that is given to what the amount per row shows.
 _AID = 0.2
 #: A path as sure as this needs no other series to show it.
 _NO_AID = 1e-7
-#: A slice that left the middle so many times farther than the other surest ones did is named first.
-_CLEARLY = 3.0
-#: A leader that makes less of its family than this leaves those calm that were.
-_SMALL_LEADER = 0.05
-#: Tests less sure than this are never told; their figures need not be worked out.
-UNLIKELY = 0.1
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Series:
-    """One series over the complete periods, ready to be tested.
-
-    `own` are the measure's values, NaN in holes; `rest` those of the rest of the parent (None for the whole table);
-    `y` is what is tested, holes filled: log, log ratio, or difference; `log` says which. `besides` are slices left
-    out of the rest because they move by themselves; `season` are the seasonal columns chosen.
-    """
-
-    measure: Measure
-    by: str | None
-    where: Slice
-    parent: Slice
-    code: int
-    own: Floats
-    rest: Floats | None
-    y: Floats
-    log: bool
-    rows: Floats
-    reach: float
-    path: Path
-    implied_by: Slice | None = None
-    besides: tuple[Slice, ...] = ()
-    season: Floats | None = None
 
 
 def all_series(survey: Survey) -> list[Series]:
@@ -73,12 +41,15 @@ def all_series(survey: Survey) -> list[Series]:
         line = survey.timeline
         serieses: list[Series] = []
         if line is not None and line.complete_count >= LEAST_PERIODS:
-            for measure in survey.measures:
+            parts = {
+                measure: [part for column in survey.dimensions for part in _parts(survey, measure, column.name)]
+                for measure in survey.measures
+            }
+            sliced = iter(_with_paths(survey, list(parts.values())))
+            for measure, of_measure in parts.items():
                 whole = _whole(survey, measure)
-                if whole is not None:
-                    serieses.append(whole)
-                parts = [part for column in survey.dimensions for part in _parts(survey, measure, column.name)]
-                serieses += _with_paths(survey, parts)
+                serieses += [] if whole is None else [whole]
+                serieses += [next(sliced) for _ in of_measure]
         survey._cache["series"] = serieses
     return survey._cache["series"]  # type: ignore[no-any-return]
 
@@ -120,25 +91,7 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
     )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class _Part:
-    measure: Measure
-    by: str
-    label: str | None
-    code: int
-    parent: Slice
-    own: Floats
-    rest: Floats
-    y: Floats
-    log: bool
-    rows: Floats
-    reach: float
-    family: tuple[int, ...]
-    each_row: Floats | None = None
-    sampling: float = np.nan
-
-
-def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
+def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[Part]:
     if measure.kind == "other":
         return
     line = survey.timeline
@@ -166,7 +119,7 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[_Part]:
             if thin[at] or not found.usable[at] or not eventful(measure, cells, code, span):
                 continue
             mine = None if per_row is None or not found.log[at] else per_row[at]
-            yield _Part(
+            yield Part(
                 measure=measure,
                 by=by,
                 label=cells.labels[0][code],
@@ -195,26 +148,37 @@ def all_others(survey: Survey, series: Series) -> Floats | None:
     return others if np.isfinite(others[periods.known]).all() else series.rest
 
 
-def _with_paths(survey: Survey, parts: list[_Part]) -> list[Series]:
-    """The series of one measure, with their paths."""
+def _with_paths(survey: Survey, parts_of: Sequence[Sequence[Part]]) -> list[Series]:
+    """The series of all measures, whose parts are given one measure after the other, with their paths."""
     line = survey.timeline
     assert line is not None
+    parts = [part for those in parts_of for part in those]
     if not parts:
         return []
-    numbers = period_numbers(survey)
-    batch = prepare(line.grain, numbers, np.stack([part.y for part in parts]))
+    batch = prepare(line.grain, period_numbers(survey), np.stack([part.y for part in parts]))
     sampling = np.array([part.sampling for part in parts])
-    phi = pooled_memory(batch, sampling)
-    paths = choose_paths(batch, phi, sampling)
-    paths = _aided(survey, parts, batch, paths)
+    measures = np.repeat(np.arange(len(parts_of)), [len(those) for those in parts_of])
+    pooled = _pooled(batch, measures, sampling)
+    paths = _aided(survey, parts, batch, measures, choose_paths(batch, pooled, sampling))
     found = [
-        replace(_series(part, path), season=batch.season(place))
+        replace(with_path(part, path), season=batch.season(place))
         for place, (part, path) in enumerate(zip(parts, paths, strict=True))
     ]
-    return _mirrors(survey, parts, found, batch, phi)
+    return without_mirrors(survey, parts, found, batch, pooled)
 
 
-def _aided(survey: Survey, parts: list[_Part], batch: Batch, paths: list[Path]) -> list[Path]:
+def _pooled(batch: Batch, measures: npt.NDArray[np.intp], sampling: Floats | None = None) -> list[Pooled | None]:
+    """What the siblings of each series know of it: those of the same measure, numbered in `measures`."""
+    known: dict[int, Pooled | None] = {}
+    for measure in np.unique(measures):
+        places = np.flatnonzero(measures == measure)
+        known[int(measure)] = pooled_memory(batch.at(places), None if sampling is None else sampling[places])
+    return [known[int(measure)] for measure in measures]
+
+
+def _aided(
+    survey: Survey, parts: Sequence[Part], batch: Batch, measures: npt.NDArray[np.intp], paths: list[Path]
+) -> list[Path]:
     """The paths of series; a step in the amount per row, less noisy than the sum, also shows where to look.
 
     Its place is then known from elsewhere: the sum must only agree there. Looking twice is paid for by weights.
@@ -226,14 +190,15 @@ def _aided(survey: Survey, parts: list[_Part], batch: Batch, paths: list[Path]) 
         return paths
     told = list(per_row)
     rows = prepare(line.grain, period_numbers(survey), np.stack(list(per_row.values())))
-    row_phi = pooled_memory(rows)
+    pooled = _pooled(rows, measures[told])
     paths = list(paths)
     for place in told:
         paths[place] = replace(paths[place], p=min(1.0, paths[place].p / (1 - _AID)))
     looked = [at for at, place in enumerate(told) if _NO_AID < paths[place].p < UNLIKELY]
     if not looked:
         return paths
-    for at, aid in zip(looked, choose_paths(rows.at(np.array(looked)), row_phi), strict=True):
+    aids = choose_paths(rows.at(np.array(looked)), [pooled[at] for at in looked])
+    for at, aid in zip(looked, aids, strict=True):
         place = told[at]
         if aid.shape != "step" or aid.p > MIRROR:
             continue
@@ -242,179 +207,3 @@ def _aided(survey: Survey, parts: list[_Part], batch: Batch, paths: list[Path]) 
         if p < paths[place].p and there.jump * aid.jump > 0:
             paths[place] = replace(there, p=p)
     return paths
-
-
-def _series(part: _Part, path: Path) -> Series:
-    where = Slice(((part.by, part.label),))
-    return Series(
-        measure=part.measure,
-        by=part.by,
-        where=where,
-        parent=part.parent,
-        code=part.code,
-        own=part.own,
-        rest=part.rest,
-        y=part.y,
-        log=part.log,
-        rows=part.rows,
-        reach=part.reach,
-        path=path,
-    )
-
-
-def _mirrors(
-    survey: Survey, parts: list[_Part], serieses: list[Series], batch: Batch, phi: Pooled | None
-) -> list[Series]:
-    """Tell the slices that move by themselves from those that only mirror them.
-
-    When one of three regions grows, the other two lose share; and when two of four grow, each hides
-    the other. So the surest slice is named first, its siblings are tested again without it, and so on
-    until those left no longer move against each other. A slice first seen in a later round is set against
-    the siblings that are left, and its p-value pays for the rounds.
-    """
-    result = list(serieses)
-    families_found: dict[tuple[str, tuple[int, ...]], list[int]] = {}
-    for place, part in enumerate(parts):
-        families_found.setdefault((part.by, part.family), []).append(place)
-    for places in families_found.values():
-        rounds = _Rounds(survey, parts, batch, phi)
-        together = sum(parts[place].reach for place in places)
-        leaders: list[int] = []
-        current = {place: serieses[place] for place in places}
-        while True:
-            moving = sorted((p for p in current if current[p].path.p <= MIRROR), key=lambda p: (current[p].path.p, p))
-            if not moving or len(leaders) >= len(places) - 1:
-                break
-            # Whom to name first: the one of the three surest that leaves the fewest of them still moving; of such the
-            # one that itself moved, rather than the one that stood still while others did.
-            near = moving[:3]
-            leader = _departed({p: current[p] for p in near}, [current[p] for p in current])
-            if leader is None:
-                left = {p: rounds.still_moving([*leaders, p], {q: current[q] for q in near if q != p}) for p in near}
-                leader = min(near, key=lambda p: (left[p], _stands_still(current[p]), current[p].path.p, p))
-            named = current.pop(leader)
-            if leaders:
-                named = rounds.without(leaders, [leader], calibrated=True)[leader]
-                if named.path.p > MIRROR:
-                    continue
-            leaders.append(leader)
-            result[leader] = named
-            # Without a small one, what was calm stays calm.
-            large = parts[leader].reach >= _SMALL_LEADER * together
-            again = [p for p in current if large or current[p].path.p <= MIRROR]
-            current |= rounds.without(leaders, again)
-        for place in places:
-            if leaders and place not in leaders and serieses[place].path.p <= MIRROR:
-                first = Slice(((parts[leaders[0]].by, parts[leaders[0]].label),))
-                result[place] = replace(serieses[place], implied_by=first)
-    return result
-
-
-def _departed(near: dict[int, Series], family: list[Series]) -> int | None:
-    """Which of the surest slices left the middle of how all of them moved, clearly farther than the others; None where
-    none did. With a large one that slips and a small one that grows fifteenfold, either is the mirror of the other by
-    what it leaves behind; it is the small one that went."""
-    away: dict[int, float] = {}
-    for place, series in near.items():
-        if len(family) < 3 or any(one.log != series.log for one in family):
-            return None
-        moved = np.array([_moved(series, one.own) for one in family])
-        weights = np.sqrt(np.array([max(one.reach, 0.0) for one in family]))
-        if not np.isfinite(moved).all():
-            return None
-        order = np.argsort(moved, kind="stable")
-        middle = moved[order][np.searchsorted(np.cumsum(weights[order]), weights.sum() / 2)]
-        away[place] = abs(_moved(series, series.own) - float(middle))
-    first, *others = sorted(away, key=lambda place: (-away[place], place))
-    return first if all(away[first] >= _CLEARLY * away[other] for other in others) else None
-
-
-def _moved(series: Series, values: Floats, *, raw: bool = True) -> float:
-    """How far some values, raw or as they are tested, moved in all in the shape that a series claims; its season is
-    taken off."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        values = np.log(values) if series.log and raw else values
-    known = np.isfinite(values)
-    n, place = values.size, series.path.start
-    time = np.arange(n, dtype=np.float64)
-    seasonal = np.empty((n, 0)) if series.season is None else series.season
-    claimed = {
-        "line": [time],
-        "step": [(time >= place).astype(np.float64)],
-        "bend": [np.maximum(time - place, 0.0), np.minimum(time, place)],
-        "stretch": [np.clip(time - place, 0.0, (series.path.stop or n - 1) - place)],
-    }[series.path.shape]
-    design = np.column_stack([np.ones(n), *claimed, seasonal])
-    if known.sum() <= design.shape[1]:
-        return float("nan")
-    return float(ols(design[known], values[known]).beta[1]) * float(np.ptp(claimed[0]))
-
-
-def _stands_still(series: Series) -> bool:
-    """Whether a slice's own movement is less than half of that against its siblings."""
-    moved, against = _moved(series, series.own), _moved(series, series.y, raw=False)
-    return moved * against < 0.5 * against * against
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class _Rounds:
-    """Slices of one family, tested again without those that are named already."""
-
-    survey: Survey
-    parts: list[_Part]
-    batch: Batch
-    phi: Pooled | None
-
-    def without(self, leaders: list[int], places: list[int], *, calibrated: bool = False) -> dict[int, Series]:
-        """Each slice against its siblings without the leaders, its p-value times the number of looks; a slice that
-        can no longer be set against any is as it was, and sure of nothing."""
-        if not places:
-            return {}
-        survey, line = self.survey, self.survey.timeline
-        assert line is not None
-        first = self.parts[places[0]]
-        gone = {self.parts[leader].code for leader in leaders}
-        members = [code for code in first.family if code not in gone]
-        cells = survey.cells(first.by, PERIOD)
-        periods = known_series(survey)
-        found = against_each(cells, first.measure, members, periods.span)
-        all_own, all_rest, all_y = periods.spread(found.own), periods.spread(found.rest), periods.filled(found.y)
-        at = {code: row for row, code in enumerate(members)}
-        rows = np.array([at[self.parts[place].code] for place in places])
-        use = found.usable[rows] if len(members) > 1 else np.zeros(rows.size, dtype=bool)
-        kept, rows = [place for place, one in zip(places, use, strict=True) if one], rows[use]
-        nothing = {
-            place: replace(self._before(place), path=CALM) for place, one in zip(places, use, strict=True) if not one
-        }
-        if not kept:
-            return nothing
-        own = self.batch.at(np.array(kept))
-        again = prepare(line.grain, period_numbers(survey), all_y[rows], (own.designs, own.which))
-        sampling = np.array([self.parts[place].sampling for place in kept])
-        paths = choose_paths(again, self.phi, sampling, calibrated=calibrated)
-        labels = survey.labels(first.by)
-        besides = tuple(Slice(((first.by, labels[self.parts[leader].code]),)) for leader in leaders)
-        looks = len(leaders) + 1
-        return nothing | {
-            place: replace(
-                self._before(place, replace(path, p=min(1.0, path.p * looks))),
-                own=all_own[row],
-                rest=all_rest[row],
-                y=all_y[row],
-                log=bool(found.log[row]),
-                besides=besides,
-                season=own.season(number),
-            )
-            for number, (place, row, path) in enumerate(zip(kept, rows, paths, strict=True))
-        }
-
-    def still_moving(self, leaders: list[int], others: dict[int, Series]) -> int:
-        """How many of the others still move the same way without the leaders."""
-        again = self.without(leaders, list(others))
-        return sum(
-            one.path.p <= MIRROR and np.sign(one.path.slope + one.path.jump) == np.sign(now.path.slope + now.path.jump)
-            for one, now in ((again[place], now) for place, now in others.items())
-        )
-
-    def _before(self, place: int, path: Path | None = None) -> Series:
-        return _series(self.parts[place], path or CALM)

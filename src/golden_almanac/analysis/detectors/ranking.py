@@ -20,7 +20,7 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test, block_test_each
-from .peer_series import UNLIKELY
+from .tested_series import UNLIKELY
 
 #: Longer lists are no ranking that a person reads.
 MOST_LABELS = 60

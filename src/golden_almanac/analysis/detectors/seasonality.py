@@ -23,7 +23,8 @@ from ...tables import Grain, Timeline
 from ..known_series import period_numbers, recorded
 from ..trading_days import period_weights
 from .calendar_cycles import MOST_TOGETHER, against_average, neighbours, said_places, short_cycles
-from .peer_series import Series, all_series
+from .peer_series import all_series
+from .tested_series import Series
 
 _MONTHS = tuple("January February March April May June July August September October November December".split())
 #: Of neighbouring months that lead together one is the first in more than so many of the years.

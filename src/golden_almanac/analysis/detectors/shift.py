@@ -19,7 +19,8 @@ from ...findings.scoring import squash
 from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
 from .double_steps import Step, stepped_twice, told_by_two
-from .peer_series import UNLIKELY, Series, all_others, all_series
+from .peer_series import all_others, all_series
+from .tested_series import UNLIKELY, Series
 
 KIND = FindingKind(
     name="shift",

@@ -29,8 +29,9 @@ from ...support.phrasing import marked
 from ..known_series import known_series, recorded
 from .before_after import around_leg, around_stretch, growth_of_whole, moved, observed
 from .double_steps import told_by_two
-from .peer_series import UNLIKELY, Series, all_others, all_series
+from .peer_series import all_others, all_series
 from .relative_series import tested
+from .tested_series import UNLIKELY, Series
 
 KIND = FindingKind(
     name="trend",
