@@ -9,11 +9,12 @@ import numpy as np
 from ...aggregation import PERIOD, Survey
 from ...aggregation.measure_names import spoken
 from ...findings import Finding
+from ...stats.autocorrelated_fits import Floats
 from ...support.phrasing import named, phrased
 from ..detectors.difference import adjusted_p
 from ..detectors.tested_series import MIRROR
 from ..known_series import known_series
-from .remainders import goes_on, label
+from .remainders import Deciding, decided, goes_on, label
 
 
 def related_measures(survey: Survey) -> dict[frozenset[str], float]:
@@ -52,16 +53,19 @@ def follows_from_mix(survey: Survey, findings: Sequence[Finding]) -> list[tuple[
         if (bottom == 0).any():
             continue
         rates, weight = top / bottom, bottom.sum(axis=1)
-        for finding in findings:
-            moves = finding.definition.moves and finding.by == mix.by and finding.measure == mix.measure
-            if not moves:
-                continue
+        even: dict[str, Floats] = {}
+        moved = [one for one in findings if one.definition.moves and one.by == mix.by and one.measure == mix.measure]
+        for finding in moved:
             own = cells.labels[0].index(label(finding.where))
             others = [code for code in range(weight.size) if code != own]
             # The siblings with the weights they have over the whole time.
-            even = (rates[others] * weight[others, None]).sum(axis=0) / weight[others].sum()
-            if not goes_on(survey, finding, rates[own] - even):
-                triples.append((finding.id, mix.id, phrased("follows from the weights of the others")))
+            even[finding.id] = rates[own] - (rates[others] * weight[others, None]).sum(axis=0) / weight[others].sum()
+        still = decided(survey, [goes_on(finding, even[finding.id]) for finding in moved])
+        triples += [
+            (finding.id, mix.id, phrased("follows from the weights of the others"))
+            for finding, goes in zip(moved, still, strict=True)
+            if not goes
+        ]
     return triples
 
 
@@ -108,34 +112,29 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
     A vessel that sails only the growing route grows; a vessel on the late route is late. A claim by one
     dimension that is gone within the labels of another follows from that other's finding, if there is one.
     """
-    pairs: list[tuple[str, str, str]] = []
-    for finding in findings:
-        if (
-            finding.by is None
-            or finding.measure is None
-            or not finding.where.conditions
-            or not finding.definition.of_parts
-        ):
+    found = decided(survey, [_made_of(survey, finding, findings) for finding in findings])
+    return [triple for triple in found if triple is not None]
+
+
+def _made_of(survey: Survey, finding: Finding, findings: Sequence[Finding]) -> Deciding[tuple[str, str, str] | None]:
+    if finding.by is None or finding.measure is None or not finding.where.conditions or not finding.definition.of_parts:
+        return None
+    for other in survey.dimensions:
+        if other.name == finding.by or _kin(survey, finding.by, other.name):
             continue
-        for other in survey.dimensions:
-            if other.name == finding.by or _kin(survey, finding.by, other.name):
-                continue
-            reasons = [
-                r
-                for r in findings
-                if r.by == other.name
-                and r.measure == finding.measure
-                and r.definition.story == finding.definition.story
-                and r.candidate.implied_by is None
-                and r.where.conditions
-                and _may_explain(survey, r, finding)
-            ]
-            if reasons and _gone_within(survey, finding, other.name):
-                pairs.append(
-                    (finding.id, reasons[0].id, phrased("follows from the {measure} it is made of", measure=other.name))
-                )
-                break
-    return pairs
+        reasons = [
+            r
+            for r in findings
+            if r.by == other.name
+            and r.measure == finding.measure
+            and r.definition.story == finding.definition.story
+            and r.candidate.implied_by is None
+            and r.where.conditions
+            and _may_explain(survey, r, finding)
+        ]
+        if reasons and (yield from _gone_within(survey, finding, other.name)):
+            return finding.id, reasons[0].id, phrased("follows from the {measure} it is made of", measure=other.name)
+    return None
 
 
 def _may_explain(survey: Survey, reason: Finding, finding: Finding) -> bool:
@@ -181,14 +180,7 @@ def _share_rows(survey: Survey, finding: Finding, reason: Finding, *, wholly: bo
     return both >= 0.95 * own and own < others if wholly else both >= 0.25 * min(own, others)
 
 
-def _gone_within(survey: Survey, finding: Finding, other: str) -> bool:
-    key = ("gone within", finding.id, other)
-    if key not in survey._cache:
-        survey._cache[key] = _compute_gone_within(survey, finding, other)
-    return bool(survey._cache[key])
-
-
-def _compute_gone_within(survey: Survey, finding: Finding, other: str) -> bool:
+def _gone_within(survey: Survey, finding: Finding, other: str) -> Deciding[bool]:
     assert finding.by is not None
     assert finding.measure is not None
     code = survey.labels(finding.by).index(label(finding.where))
@@ -218,4 +210,4 @@ def _compute_gone_within(survey: Survey, finding: Finding, other: str) -> bool:
         y = np.log(own / usual)
     if not np.isfinite(y).all() or np.ptp(y) == 0:
         return bool(np.isfinite(y).all())
-    return not goes_on(survey, finding, y)
+    return not (yield from goes_on(finding, y))

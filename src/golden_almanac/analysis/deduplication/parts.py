@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
 from ...aggregation import PERIOD, Survey
 from ...aggregation.hierarchies import parent_codes
 from ...findings import Finding
-from ...stats.segmented_paths import choose_paths
-from ...stats.series_batch import Pooled, prepare
+from ...stats.series_batch import Pooled
 from ...support.phrasing import phrased
 from ..detectors.difference import weighted_without
 from ..detectors.peer_series import all_series
 from ..detectors.tested_series import MIRROR
-from ..known_series import known_series, period_numbers
-from .remainders import goes_on, label, moving, put_together
+from ..known_series import known_series
+from .remainders import Deciding, Remainder, decided, goes_on, label, moving, put_together
 
 #: A slice makes most of what a whole is off by when it makes so much of it.
 _MOST_OF_IT = 0.6
@@ -25,28 +23,30 @@ _MOST_OF_IT = 0.6
 
 def rests_on_a_part(survey: Survey, findings: Sequence[Finding]) -> list[tuple[str, str, str]]:
     """Pairs (parent, child): the parent's claim is gone once the child's rows are left out of it."""
-    pairs: list[tuple[str, str, str]] = []
+    asked: list[tuple[Finding, Finding]] = []
+    jobs: list[Deciding[bool]] = []
     for child in findings:
         if child.by is None or child.measure is None or child.candidate.implied_by is not None:
             continue
         for whole in findings:
             same = whole.by is None and whole.measure == child.measure and whole.direction == child.direction
-            if same and (
-                (moving(whole, child) and _whole_rests_on(survey, whole, child)) or _spike_rests_on(whole, child)
-            ):
-                pairs.append((whole.id, child.id, phrased("follows from a part of it")))
+            if same:
+                asked.append((whole, child))
+                jobs.append(_whole_rests_on(survey, whole, child))
         above = survey.parents.get(child.by)
         while above is not None:
             for parent in findings:
                 same = parent.by == above and parent.measure == child.measure and parent.direction == child.direction
-                if (
-                    same
-                    and (moving(parent, child) or parent.kind == child.kind == "difference")
-                    and _rests_on(survey, parent, child)
-                ):
-                    pairs.append((parent.id, child.id, phrased("follows from a part of it")))
+                if same and (moving(parent, child) or parent.kind == child.kind == "difference"):
+                    asked.append((parent, child))
+                    jobs.append(_rests_on(survey, parent, child))
             above = survey.parents.get(above)
-    return pairs
+    rests = decided(survey, jobs)
+    return [
+        (parent.id, child.id, phrased("follows from a part of it"))
+        for (parent, child), resting in zip(asked, rests, strict=True)
+        if resting
+    ]
 
 
 def _spike_rests_on(whole: Finding, child: Finding) -> bool:
@@ -59,19 +59,20 @@ def _spike_rests_on(whole: Finding, child: Finding) -> bool:
     return own >= _MOST_OF_IT * off if off > 0 else own <= _MOST_OF_IT * off
 
 
-def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
+def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> Deciding[bool]:
     """True when the whole no longer moves once the rows of a slice are left out of it."""
+    if not moving(whole, child):
+        return _spike_rests_on(whole, child)
     assert child.by is not None
     assert child.measure is not None
-    line = survey.timeline
-    assert line is not None
     cells = survey.cells(child.by, PERIOD)
     code = cells.labels[0].index(label(child.where))
     others = [c for c in range(len(cells.labels[0])) if c != code]
-    periods = known_series(survey)
-    top = cells.linear(child.measure.top)[others][:, periods.span].sum(axis=0)
+    span = known_series(survey).span
+    each = cells.linear(child.measure.top)[others][:, span]
+    top = each.sum(axis=0)
     if child.measure.bottom:
-        bottom = cells.linear(child.measure.bottom)[others][:, periods.span].sum(axis=0)
+        bottom = cells.linear(child.measure.bottom)[others][:, span].sum(axis=0)
         if (bottom == 0).any():
             return False
         y = top / bottom
@@ -83,29 +84,15 @@ def _whole_rests_on(survey: Survey, whole: Finding, child: Finding) -> bool:
     # The rest remembers as the whole does.
     memory = [one.path.phi for one in all_series(survey) if one.by is None and one.measure == child.measure]
     shared = Pooled(phi=memory[0], belief=0.0) if memory else None
-
-    def moving(series: Any) -> float:
-        prepared = prepare(line.grain, period_numbers(survey), periods.filled(series))
-        path = choose_paths(prepared, shared, calibrated=False)[0]
-        return float(np.sign(path.slope + path.jump)) if path.p <= MIRROR else 0.0
-
-    if moving(y) == sign:
+    if (yield [Remainder(y, memory=shared)]) == [sign]:
         return False
     if not child.measure.additive:
         return True
     # The rest may only look calm because one part of it falls while another rises.
-    each = cells.linear(child.measure.top)[others][:, periods.span]
-    return not any(moving(np.log(own)) == -sign for own in each if own.min() > 0)
+    return -sign not in (yield [Remainder(np.log(own), memory=shared) for own in each if own.min() > 0])
 
 
-def _rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
-    key = ("rests on", parent.id, child.id)
-    if key not in survey._cache:
-        survey._cache[key] = _compute_rests_on(survey, parent, child)
-    return bool(survey._cache[key])
-
-
-def _compute_rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
+def _rests_on(survey: Survey, parent: Finding, child: Finding) -> Deciding[bool]:
     assert child.by is not None
     assert parent.by is not None
     assert child.measure is not None
@@ -116,8 +103,6 @@ def _compute_rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
         return False
     if child.kind == "difference":
         return weighted_without(survey, child.measure, parent.by, code, child.by, inside) > MIRROR
-    line = survey.timeline
-    assert line is not None
     rest_of_parent = [int(c) for c in np.flatnonzero(up == code) if c != inside]
     outside = [int(c) for c in range(up.size) if up[c] != code]
     if not rest_of_parent or not outside:
@@ -125,4 +110,4 @@ def _compute_rests_on(survey: Survey, parent: Finding, child: Finding) -> bool:
     merged = put_together(survey, child.measure, child.by, rest_of_parent, outside)
     if merged is None:
         return False
-    return not goes_on(survey, parent, merged)
+    return not (yield from goes_on(parent, merged))

@@ -18,6 +18,7 @@ from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats, ols
 from ...stats.segmented_paths import CALM, choose_paths
 from ...stats.series_batch import Batch, Pooled, prepare
+from ...support.side_by_side import side_by_side
 from ..known_series import known_series, period_numbers
 from .relative_series import against_each
 from .tested_series import MIRROR, Part, Series, with_path
@@ -54,21 +55,11 @@ def without_mirrors(
     again = _Again(survey, parts, batch, pooled)
     leading: dict[int, Series] = {}
     first_of: dict[int, int] = {}
-    rounds = [(places, _rounds(parts, {place: serieses[place] for place in places})) for places in families.values()]
-    asked: list[tuple[list[int], _Rounds, list[_Look]]] = []
-    answered: list[tuple[list[int], _Rounds, list[dict[int, Series]] | None]] = [(*one, None) for one in rounds]
-    while answered:
-        asked = []
-        for places, family, answer in answered:
-            try:
-                looks = next(family) if answer is None else family.send(answer)
-                asked.append((places, family, looks))
-            except StopIteration as done:
-                leading |= done.value
-                if done.value:
-                    first_of |= dict.fromkeys(places, next(iter(done.value)))
-        found = iter(again.looked([look for _, _, looks in asked for look in looks]))
-        answered = [(places, family, [next(found) for _ in looks]) for places, family, looks in asked]
+    jobs = [_rounds(parts, {place: serieses[place] for place in places}) for places in families.values()]
+    for places, leaders in zip(families.values(), side_by_side(jobs, again.looked), strict=True):
+        leading |= leaders
+        if leaders:
+            first_of |= dict.fromkeys(places, next(iter(leaders)))
     return [_as_told(parts, serieses, place, leading, first_of) for place in range(len(parts))]
 
 
