@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import combinations
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -20,10 +21,13 @@ Floats = npt.NDArray[np.float64]
 _ROWS, _LEAST_ROWS, _MOST_COLUMNS = 2000, 50, 12
 #: The share of a column's variance that noise may leave: of a product (on the log scale), of a sum.
 _NOISE, _LEFT = 0.05, 0.01
-#: Larger values have no squares.
+#: Larger values have no squares; smaller ones are nought.
 _LARGEST = 1e100
+_TINY = 1e-100
 #: A part makes at least this share of what it is part of.
 _PART = 0.05
+#: Directions of columns that hardly differ by more than this, in squares, are one.
+_NEARLY_NOTHING = 1e-13
 #: How far from one the weight of a part of a sum may be.
 _NEAR_ONE = 0.03
 
@@ -49,11 +53,12 @@ def _pairs(table: Table, columns: list[str]) -> set[frozenset[str]]:
         return set()
     sizes = np.abs(picked).max(axis=0)
     varied = [place for place in range(len(columns)) if 0 < sizes[place] < _LARGEST and np.ptp(picked[:, place]) > 0]
+    moments = _Moments.of(picked, varied)
     factors, parts = {}, {}
     for place in varied:
         others = [j for j in varied if j != place]
         factors[place] = _factors(picked, place, others)
-        parts[place] = factors[place] | _terms(picked, place, others)
+        parts[place] = factors[place] | _terms(moments, place, others)
     found: set[frozenset[str]] = set()
     for place, direct in parts.items():
         # What a part is a product of is part of the whole, too: hours of labour, of what is paid.
@@ -79,19 +84,37 @@ def _factors(values: Floats, place: int, others: list[int]) -> set[int]:
     return set()
 
 
-def _terms(values: Floats, place: int, others: list[int]) -> set[int]:
+class _Moments(NamedTuple):
+    """Centred columns, and the products of pairs of them, each scaled to a standard deviation of one: how they go
+    together, their standard deviations before, and the place of each product."""
+
+    together: Floats
+    spread: Floats
+    product: dict[tuple[int, int], int]
+
+    @classmethod
+    def of(cls, values: Floats, varied: list[int]) -> _Moments:
+        pairs = list(combinations(varied, 2))
+        even = values / np.maximum(_TINY, np.abs(values).max(axis=0))
+        columns = np.column_stack([values, *(even[:, a] * even[:, b] for a, b in pairs)])
+        columns = columns - columns.mean(axis=0)
+        spread = np.std(columns, axis=0)
+        scaled = columns / np.where(spread > 0, spread, 1.0)
+        product = {pair: values.shape[1] + at for at, pair in enumerate(pairs)}
+        return cls(scaled.T @ scaled / values.shape[0], spread, product)
+
+    def weights(self, place: int, columns: list[int]) -> tuple[Floats, float]:
+        """The weights of columns that add up to one, all of a standard deviation of one, and the share of its variance
+        that they leave."""
+        own = self.together[columns, place]
+        beta = np.linalg.lstsq(self.together[np.ix_(columns, columns)], own, rcond=_NEARLY_NOTHING)[0]
+        return np.asarray(beta), max(0.0, float(1 - beta @ own))
+
+
+def _terms(moments: _Moments, place: int, others: list[int]) -> set[int]:
     """The columns that a column is a sum of, one of them perhaps a product of two, but for noise."""
-    y = values[:, place] - values[:, place].mean()
-    size = float(np.std(y))
-
-    def weights(columns: Floats) -> tuple[Floats, float]:
-        centred = columns - columns.mean(axis=0)
-        beta = np.linalg.lstsq(centred, y, rcond=None)[0]
-        return beta * np.std(columns, axis=0) / size, float(np.var(y - centred @ beta)) / size**2
-
-    plain = values[:, others]
-    shares, left = weights(plain)
-    near_one = np.abs(np.abs(shares * size / np.std(plain, axis=0)) - 1) <= _NEAR_ONE
+    shares, left = moments.weights(place, others)
+    near_one = np.abs(np.abs(shares * moments.spread[place] / moments.spread[others]) - 1) <= _NEAR_ONE
     parts = [j for j, share, one in zip(others, shares, near_one, strict=True) if abs(share) >= _PART and one]
     large = int(np.sum(np.abs(shares) >= _PART))
     if left <= _LEFT and len(parts) >= 2 and len(parts) == large:
@@ -100,11 +123,11 @@ def _terms(values: Floats, place: int, others: list[int]) -> set[int]:
         # Other columns tell it already; a product adds nothing that is its own.
         return set()
     for a, b in combinations(others, 2):
-        both = values[:, a] * values[:, b]
-        if not np.ptp(both) > 0:
+        both = moments.product[a, b]
+        if not moments.spread[both] > 0:
             continue
         rest = [j for j in others if j not in (a, b)]
-        shares, left = weights(np.column_stack([both, values[:, rest]]))
+        shares, left = moments.weights(place, [both, *rest])
         if left <= _LEFT and abs(shares[0]) >= _PART:
             return {a, b, *(j for j, share in zip(rest, shares[1:], strict=True) if abs(share) >= _PART)}
     return set()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
 from ...aggregation import PERIOD, Survey
 from ...aggregation.measure_names import spoken
+from ...aggregation.measures import Measure
 from ...findings import Finding
 from ...stats.autocorrelated_fits import Floats
 from ...support.phrasing import named, phrased
@@ -112,11 +113,18 @@ def follows_from_composition(survey: Survey, findings: Sequence[Finding]) -> lis
     A vessel that sails only the growing route grows; a vessel on the late route is late. A claim by one
     dimension that is gone within the labels of another follows from that other's finding, if there is one.
     """
-    found = decided(survey, [_made_of(survey, finding, findings) for finding in findings])
+    reasons: dict[tuple[str, Measure], list[Finding]] = {}
+    for one in findings:
+        if one.by is not None and one.measure is not None and one.where.conditions and not one.candidate.implied_by:
+            reasons.setdefault((one.by, one.measure), []).append(one)
+    found = decided(survey, [_made_of(survey, finding, reasons) for finding in findings])
     return [triple for triple in found if triple is not None]
 
 
-def _made_of(survey: Survey, finding: Finding, findings: Sequence[Finding]) -> Deciding[tuple[str, str, str] | None]:
+def _made_of(
+    survey: Survey, finding: Finding, known: Mapping[tuple[str, Measure], Sequence[Finding]]
+) -> Deciding[tuple[str, str, str] | None]:
+    """The triple of one finding, whose reasons are among those `known` by dimension and measure."""
     if finding.by is None or finding.measure is None or not finding.where.conditions or not finding.definition.of_parts:
         return None
     for other in survey.dimensions:
@@ -124,13 +132,8 @@ def _made_of(survey: Survey, finding: Finding, findings: Sequence[Finding]) -> D
             continue
         reasons = [
             r
-            for r in findings
-            if r.by == other.name
-            and r.measure == finding.measure
-            and r.definition.story == finding.definition.story
-            and r.candidate.implied_by is None
-            and r.where.conditions
-            and _may_explain(survey, r, finding)
+            for r in known.get((other.name, finding.measure), ())
+            if r.definition.story == finding.definition.story and _may_explain(survey, r, finding)
         ]
         if reasons and (yield from _gone_within(survey, finding, other.name)):
             return finding.id, reasons[0].id, phrased("follows from the {measure} it is made of", measure=other.name)

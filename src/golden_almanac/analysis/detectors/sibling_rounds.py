@@ -122,24 +122,21 @@ def _departed(near: dict[int, Series], family: list[Series]) -> int | None:
     for place, series in near.items():
         if len(family) < 3 or any(one.log != series.log for one in family):
             return None
-        moved = np.array([_moved(series, one.own) for one in family])
+        moved = _moved(series, _as_tested(series, np.stack([one.own for one in family])))
         weights = np.sqrt(np.array([max(one.reach, 0.0) for one in family]))
         if not np.isfinite(moved).all():
             return None
         order = np.argsort(moved, kind="stable")
         middle = moved[order][np.searchsorted(np.cumsum(weights[order]), weights.sum() / 2)]
-        away[place] = abs(_moved(series, series.own) - float(middle))
+        away[place] = abs(float(_moved(series, _as_tested(series, series.own))) - float(middle))
     first, *others = sorted(away, key=lambda place: (-away[place], place))
     return first if all(away[first] >= _CLEARLY * away[other] for other in others) else None
 
 
-def _moved(series: Series, values: Floats, *, raw: bool = True) -> float:
-    """How far some values, raw or as they are tested, moved in all in the shape that a series claims; its season is
-    taken off."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        values = np.log(values) if series.log and raw else values
-    known = np.isfinite(values)
-    n, place = values.size, series.path.start
+def _moved(series: Series, values: Floats) -> Floats:
+    """How far values as they are tested, shape (…, periods), moved in all in the shape that a series claims, its season
+    taken off; shape (…,), NaN where too few are known."""
+    n, place = values.shape[-1], series.path.start
     time = np.arange(n, dtype=np.float64)
     seasonal = np.empty((n, 0)) if series.season is None else series.season
     claimed = {
@@ -149,15 +146,26 @@ def _moved(series: Series, values: Floats, *, raw: bool = True) -> float:
         "stretch": [np.clip(time - place, 0.0, (series.path.stop or n - 1) - place)],
     }[series.path.shape]
     design = np.column_stack([np.ones(n), *claimed, seasonal])
-    if known.sum() <= design.shape[1]:
-        return float("nan")
-    return float(ols(design[known], values[known]).beta[1]) * float(np.ptp(claimed[0]))
+    far = float(np.ptp(claimed[0]))
+    if np.isfinite(values).all():
+        return np.asarray(far * (values @ np.linalg.pinv(design)[1]))
+    found = np.full(values.shape[:-1], np.nan)
+    for at in np.ndindex(found.shape):
+        known = np.isfinite(values[at])
+        if known.sum() > design.shape[1]:
+            found[at] = far * float(ols(design[known], values[at][known]).beta[1])
+    return found
+
+
+def _as_tested(series: Series, values: Floats) -> Floats:
+    with np.errstate(divide="ignore", invalid="ignore"):
+        return np.asarray(np.log(values)) if series.log else values
 
 
 def _stands_still(series: Series) -> bool:
     """Whether a slice's own movement is less than half of that against its siblings."""
-    moved, against = _moved(series, series.own), _moved(series, series.y, raw=False)
-    return moved * against < 0.5 * against * against
+    moved, against = _moved(series, np.stack([_as_tested(series, series.own), series.y]))
+    return bool(moved * against < 0.5 * against * against)
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -9,7 +9,7 @@ point different ways: what befalls all is told of the whole, and what a sibling 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -18,7 +18,7 @@ import numpy.typing as npt
 from ...aggregation import PERIOD, Cells, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
-from ...stats.autocorrelated_fits import Floats, ols
+from ...stats.autocorrelated_fits import Floats
 from ...stats.exact_tests import fisher_p
 from ...stats.normal_scores import normal_scores
 from ...stats.plain_medians import median
@@ -138,12 +138,13 @@ def farthest_of_slices(survey: Survey, holes: npt.NDArray[np.bool_], *, finest: 
         steady = use & (rows > 0)[:, ~holes].all(axis=1)
         if scores.sum() < 2:
             continue
-        for measure in survey.measures:
-            if measure.kind not in ("additive", "mean") or len(measure.top) != 1:
-                continue
-            scored = _by_scores(survey, measure, column.name, rows) if finest else None
+        measures = [one for one in survey.measures if one.kind in ("additive", "mean") and len(one.top) == 1]
+        scored = _by_scores(survey, measures, column.name, rows) if finest else {}
+        for measure in measures:
             looks = [] if measure is not counted or steady.sum() < 2 else [_by_rows(survey, rows, steady)]
-            looks += [] if scored is None else [_Look(scored[0], use if measure.share else scores, scored[1])]
+            if measure in scored:
+                far, df = scored[measure]
+                looks.append(_Look(far, use if measure.share else scores, df))
             if looks:
                 yield _farthest(survey, measure, column.name, looks, beside)
 
@@ -180,38 +181,86 @@ def _by_rows(survey: Survey, rows: Floats, use: npt.NDArray[np.bool_]) -> _Look:
     return _Look(far, use, DF_ALONE if wide <= _NO_WIDER else DF)
 
 
-def _by_scores(survey: Survey, measure: Measure, by: str, rows: Floats) -> tuple[Floats, int] | None:
-    """The deviations of each label's average normal score, and the degrees of freedom that they are weighed with; None
-    for counts, and where too few rows have a value."""
-    part = measure.top[0][1]
+class _Scored(NamedTuple):
+    """The average scores of each label and period, of those and of all others the `rest`, what the label's number of
+    rows weighs, and by how much rows of one cell differ (a standard deviation); arrays of shape (labels, periods)."""
+
+    share: bool
+    own: Floats
+    rest: Floats
+    counted: Floats
+    within: float
+
+
+def _by_scores(survey: Survey, measures: Sequence[Measure], by: str, rows: Floats) -> dict[Measure, tuple[Floats, int]]:
+    """By measure the deviations of each label's average normal score, and the degrees of freedom that they are weighed
+    with; without counts, and where too few rows have a value."""
+    scored = {measure: _scored(survey, measure, by, rows) for measure in measures}
+    told = {measure: one for measure, one in scored.items() if one is not None}
+    if not told:
+        return {}
+    each = list(told.values())
+    series = np.stack([[one.own, one.own - one.rest] for one in each])
+    own, apart = np.moveaxis(without_season(survey, series.reshape(-1, rows.shape[1])).reshape(series.shape), 1, 0)
+    count = np.stack([one.counted for one in each])
+    weights = np.sqrt(count / np.maximum(1.0, np.median(count, axis=-1, keepdims=True)))
+    far = _both(deviations(own, weights), deviations(apart, weights))
+    around = np.abs(own - np.median(own, axis=-1, keepdims=True)) * np.sqrt(count)
+    wide = 1.4826 * np.median(around, axis=(1, 2))
+    alone = [
+        not one.share and one.within > 0 and high <= _NO_WIDER * one.within
+        for one, high in zip(each, wide, strict=True)
+    ]
+    return {measure: (far[at], DF_ALONE if alone[at] else DF) for at, measure in enumerate(told)}
+
+
+def _scored(survey: Survey, measure: Measure, by: str, rows: Floats) -> _Scored | None:
     line = survey.timeline
     assert line is not None
+    part = measure.top[0][1]
     if not part.sql or part.kind != "sum" or measure.factor < 0:
         return None
     drawn = survey.drawn()
-    values, places, (codes, _) = drawn.values(part), drawn.places(), drawn.codes(by)
-    known = ~np.isnan(values)
-    if known.sum() < _LEAST_SCORED * rows.size or np.ptp(values[known]) == 0:
+    places, (codes, _) = drawn.places(), drawn.codes(by)
+    found = row_scores(survey, measure)
+    if found is None or found.known.sum() < _LEAST_SCORED * rows.size:
         return None
-    scores = values[known] if measure.share else normal_scores(values[known])
     size = line.count + 1
-    number = codes[known].astype(np.intp) * size + places[known]
+    number = codes[found.known].astype(np.intp) * size + places[found.known]
     shape = (rows.shape[0], size)
     count, total = (
         np.bincount(number, weights=weights, minlength=shape[0] * size).reshape(shape)[:, line.complete].astype(float)
-        for weights in (None, scores)
+        for weights in (None, found.scores)
     )
-    all_count, all_total = count.sum(axis=0), total.sum(axis=0)
-    own = _level(total, count, measure.share)
-    rest = _level(all_total - total, all_count - count, measure.share)
-    weights = np.sqrt(count / np.maximum(1.0, np.median(count, axis=1, keepdims=True)))
-    inside = float(scores @ scores) - float((total * total / np.maximum(count, 1)).sum())
-    within = inside / max(1.0, float(count.sum()) - np.count_nonzero(count))
-    own, apart = np.split(without_season(survey, np.vstack([own, own - rest])), 2)
-    around = (own - np.median(own, axis=1, keepdims=True)) * np.sqrt(count)
-    wide = 1.4826 * float(np.median(np.abs(around))) if not measure.share else np.inf
-    df = DF_ALONE if within > 0 and wide <= _NO_WIDER * np.sqrt(within) else DF
-    return _both(deviations(own, weights), deviations(apart, weights)), df
+    inside = float(found.scores @ found.scores) - float((total * total / np.maximum(count, 1)).sum())
+    return _Scored(
+        share=measure.share,
+        own=_level(total, count, measure.share),
+        rest=_level(total.sum(axis=0) - total, count.sum(axis=0) - count, measure.share),
+        counted=count,
+        within=float(np.sqrt(max(0.0, inside / max(1.0, float(count.sum()) - np.count_nonzero(count))))),
+    )
+
+
+class RowScores(NamedTuple):
+    """The rows that have a value of a measure, shape (rows,), and the score of each of them."""
+
+    known: npt.NDArray[np.bool_]
+    scores: Floats
+
+
+def row_scores(survey: Survey, measure: Measure) -> RowScores | None:
+    """The normal scores of a measure's rows, of shares the values themselves; None where all are alike. Kept with the
+    table, since they do not depend on what the rows are grouped by."""
+    part, key = measure.top[0][1], ("row scores", measure.top[0][1], measure.share, survey.only)
+    cache = survey.table._cache
+    if key not in cache:
+        values = survey.drawn().values(part)
+        known = ~np.isnan(values)
+        told = values[known]
+        varied = told.size > 0 and np.ptp(told) > 0
+        cache[key] = RowScores(known, told if measure.share else normal_scores(told)) if varied else None
+    return cache[key]  # type: ignore[no-any-return]
 
 
 def _level(total: Floats, count: Floats, share: bool) -> Floats:
@@ -233,40 +282,38 @@ def without_season(survey: Survey, values: Floats) -> Floats:
     if line.grain not in (Grain.MONTH, Grain.QUARTER):
         return values
     batch = prepare(line.grain, period_numbers(survey), values)
-    return values - np.stack([_season(batch.calm[place], batch.season(place)) for place in range(values.shape[0])])
+    seasonal = np.zeros_like(values)
+    for season, places in batch.groups():
+        if season.shape[1]:
+            seasonal[places] = (batch.calm[places] @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T
+    return values - seasonal
 
 
 def deviations(values: Floats, weights: Floats | None = None) -> Floats:
-    """Deviations of series, shape (labels, periods), from the medians of the periods before and after each, in robust
-    standard deviations (at least those that their siblings usually have)."""
-    before, after = _medians_before(values), _medians_before(values[:, ::-1])[:, ::-1]
+    """Deviations of series, shape (…, labels, periods), from the medians of the periods before and after each, in
+    robust standard deviations (at least those that their siblings usually have)."""
+    before, after = _medians_before(values), _medians_before(values[..., ::-1])[..., ::-1]
     off = np.stack([values - before, values - after])
     off = np.where(np.isnan(off), off[::-1], off) * (1.0 if weights is None else weights)
     usual = np.abs(off.mean(axis=0))
     spread = 1.4826 * median(usual)
     spread = np.maximum(
-        spread, 0.3 * np.sqrt(np.mean(np.sort(usual**2)[:, : max(1, int(0.95 * usual.shape[1]))], axis=1))
+        spread, 0.3 * np.sqrt(np.mean(np.sort(usual**2)[..., : max(1, int(0.95 * usual.shape[-1]))], axis=-1))
     )
-    spread = np.maximum(spread, np.median(spread))[:, None]
+    spread = np.maximum(spread, np.median(spread, axis=-1, keepdims=True))[..., None]
     far, near = np.abs(off).max(axis=0), np.abs(off).min(axis=0)
     alone = (off[0] * off[1] > 0) & (near >= 0.5 * far) & (spread > 0)
     return np.where(alone, off.mean(axis=0) / np.where(spread > 0, spread, 1.0), 0.0)
 
 
-def _season(calm: Floats, season: Floats) -> Floats:
-    if not season.shape[1]:
-        return np.zeros(calm.size)
-    return np.asarray(season @ ols(line_beside(season), calm).beta[2:])
-
-
 def _medians_before(values: Floats) -> Floats:
-    """The median of the values before each, as many as `AROUND` at most, NaN for the first; shape (labels, periods)."""
-    n = values.shape[1]
+    """The median of the values before each, as many as `AROUND` at most, NaN for the first; shape (…, periods)."""
+    n = values.shape[-1]
     medians = np.full(values.shape, np.nan)
     if n > AROUND:
-        windows = np.lib.stride_tricks.sliding_window_view(values[:, :-1], AROUND, axis=1)
+        windows = np.lib.stride_tricks.sliding_window_view(values[..., :-1], AROUND, axis=-1)
         half = AROUND // 2
-        medians[:, AROUND:] = np.partition(windows, (half - 1, half), axis=2)[:, :, half - 1 : half + 1].mean(axis=2)
+        medians[..., AROUND:] = np.partition(windows, (half - 1, half), axis=-1)[..., half - 1 : half + 1].mean(axis=-1)
     for place in range(1, min(n, AROUND)):
-        medians[:, place] = median(values[:, :place])
+        medians[..., place] = median(values[..., :place])
     return medians

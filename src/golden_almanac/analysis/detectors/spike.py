@@ -25,7 +25,6 @@ from ...findings.checks import between, one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
-from ...stats.normal_scores import normal_scores
 from ...tables import Grain, Period
 from ..known_series import recorded, recorded_places
 from ..resampling import by_week, median_rows
@@ -34,7 +33,7 @@ from .slice_spikes import AROUND as _AROUND
 from .slice_spikes import DF as _DF
 from .slice_spikes import DF_SHARE as _DF_SHARE
 from .slice_spikes import LEAST_ROWS as _LEAST_ROWS
-from .slice_spikes import Far, Own, deviations, farthest_of_slices, own_of, without_season
+from .slice_spikes import Far, Own, deviations, farthest_of_slices, own_of, row_scores, without_season
 
 _LEAST_PERIODS = 26
 #: A week and a month count alike: of the two, the one that is farther off tells what happened.
@@ -252,12 +251,10 @@ def _deviations(survey: Survey, measure: Measure) -> Floats | None:
         counted = _even(2 * np.sqrt(rows if worth is None else rows / worth), holes)
         found.append(_far(survey, counted))
     if part.sql and part.kind == "sum":
-        drawn = survey.drawn()
-        values, places = drawn.values(part), drawn.places()
-        known = ~np.isnan(values)
-        if known.sum() < 10 * rows.size or np.ptp(values[known]) == 0:
+        scored, places = row_scores(survey, measure), survey.drawn().places()
+        if scored is None or scored.known.sum() < 10 * rows.size:
             return found[0] if found else None
-        scores = values[known] if measure.share else normal_scores(values[known])
+        known, scores = scored
         size = line.count + 1
         count = np.bincount(places[known], minlength=size)[line.complete]
         total = np.bincount(places[known], weights=scores, minlength=size)[line.complete]
