@@ -8,7 +8,7 @@ import pytest
 import golden_almanac as ga
 from golden_almanac.stats.segmented_paths import choose_paths
 from golden_almanac.stats.series_batch import prepare
-from golden_almanac.stats.step_pairs import best_step_pair
+from golden_almanac.stats.step_pairs import best_step_pairs
 from golden_almanac.tables import Grain
 from tests.conftest import monthly
 
@@ -18,7 +18,7 @@ _NUMBERS = np.arange(648, 648 + 36)
 def test_up_and_down_again() -> None:
     rng = np.random.default_rng(1)
     y = rng.normal(0, 0.1, 48) + 0.5 * ((np.arange(48) >= 14) & (np.arange(48) < 34))
-    found = best_step_pair(y, np.empty((y.size, 0)))
+    (found,) = best_step_pairs(y[None], np.empty((y.size, 0)))
     assert found is not None
     assert found.places == (14, 34)
     assert found.jumps == pytest.approx((0.5, -0.5), abs=0.1)
@@ -29,16 +29,13 @@ def test_up_and_down_again() -> None:
 
 def test_chance_makes_no_pairs_of_steps() -> None:
     rng = np.random.default_rng(2)
-    p = [
-        found.p
-        for found in (best_step_pair(rng.normal(size=36), np.empty((36, 0))) for _ in range(400))
-        if found is not None
-    ]
+    pairs = best_step_pairs(rng.normal(size=(400, 36)), np.empty((36, 0)))
+    p = [found.p for found in pairs if found is not None]
     assert sum(one < 0.05 for one in p) <= 0.05 * 400
 
 
 def test_too_short_a_series_has_no_pair() -> None:
-    assert best_step_pair(np.arange(8.0), np.empty((8, 0))) is None
+    assert best_step_pairs(np.arange(8.0)[None], np.empty((8, 0))) == [None]
 
 
 def test_two_stories_in_one_slice_are_told_at_their_dates() -> None:

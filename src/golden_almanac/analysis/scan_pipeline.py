@@ -100,7 +100,8 @@ def scan(
             continue
         detector = detectors.load(kind.name, steering.floors.get(kind.name))
         for part in parts(kind):
-            candidates += [replace(one, survey=part) for one in detector.detect(part)]
+            found = detector.detect(part)
+            candidates += found if part is survey else [replace(one, survey=part) for one in found]
     progress.say("weighing what was found")
     told, folded = weigh(survey, candidates, steering)
     small = sure_but_small(survey, candidates, told, steering, asked)

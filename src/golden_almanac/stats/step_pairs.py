@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 
 from .autocorrelated_fits import Floats
 from .segmented_paths import memory_beside
-from .series_batch import Pooled
+from .series_batch import Places, Pooled
 from .series_memory import UNIT_ROOT, periods_spent
 
 #: Series longer than this are not searched pair by pair.
@@ -19,6 +21,8 @@ _LEAST, _PART = 6, 10
 #: Pairs overlap, and both steps must be sure: the surest of all pairs is paid for by so many times the number of
 #: periods (of white noise of 24 to 96 periods, p-values are then as small 0.3 to 0.8 times as often as they say).
 _PAID = 1.5
+#: Pairs of all series that are worked on together.
+_AT_ONCE = 1_000_000
 
 
 class StepPair(NamedTuple):
@@ -35,51 +39,93 @@ class StepPair(NamedTuple):
     df: int
 
 
-def best_step_pair(calm: Floats, season: Floats, pooled: Pooled | None = None) -> StepPair | None:
-    """The surest pair of steps of a series without its `season` (of such columns), shape (n,), with what siblings
-    know of its memory; None for a series too short, too long, or that wanders.
+def best_step_pairs(
+    calm: Floats, season: Floats, pooled: Sequence[Pooled | None] | None = None
+) -> list[StepPair | None]:
+    """The surest pair of steps of each series without its `season` (of such columns), shape (series, n), with what
+    siblings know of its memory; None for series too short, too long, or that wander.
 
     For every pair of places the three levels are compared by t tests, each step against the level beside it, with the
     variance that first-order memory of what is left makes of means; the pair whose less sure step is surest is taken
     (a union of nulls; Berger 1982), and pays for the pairs tried.
     """
-    from scipy.special import stdtr
-
-    n = calm.size
+    count, n = calm.shape
     df, least = n - 3 - season.shape[1], max(_LEAST, n // _PART)
     if not 3 * least <= n <= _LONGEST or df < 4:
-        return None
+        return [None] * count
+    first, second = _pairs(n, least)
+    if not first.size:
+        return [None] * count
+    known = [None] * count if pooled is None else pooled
+    found: list[StepPair | None] = []
+    for places in np.array_split(np.arange(count), -(-count * first.size // _AT_ONCE)):
+        found += _surest(calm[places], season, [known[int(place)] for place in places], first, second)
+    return found
+
+
+@lru_cache(maxsize=16)
+def _pairs(n: int, least: int) -> tuple[Places, Places]:
+    """The places of both steps, of all pairs that leave each level long enough."""
     first, second = np.triu_indices(n + 1, k=least)
     use = (first >= least) & (second <= n - least)
-    first, second = first[use], second[use]
-    if not first.size:
-        return None
-    sums, squares = np.append(0.0, np.cumsum(calm)), float(calm @ calm)
+    return first[use], second[use]
+
+
+def _surest(
+    calm: Floats, season: Floats, pooled: Sequence[Pooled | None], first: Places, second: Places
+) -> list[StepPair | None]:
+    from scipy.special import stdtr
+
+    count, n = calm.shape
+    df, every = n - 3 - season.shape[1], np.arange(count)
+    sums = np.concatenate([np.zeros((count, 1)), np.cumsum(calm, axis=1)], axis=1)
     sizes = np.stack([first, second - first, n - second]).astype(np.float64)
-    totals = np.stack([sums[first], sums[second] - sums[first], sums[n] - sums[second]])
+    totals = np.stack([sums[:, first], sums[:, second] - sums[:, first], sums[:, n:] - sums[:, second]], axis=1)
     means = totals / sizes
-    left = np.maximum(squares - (totals * means).sum(axis=0), 1e-12 * squares)
+    squares = np.einsum("ij,ij->i", calm, calm)[:, None]
+    left = np.maximum(squares - np.einsum("ijk,ijk->ik", totals, means), 1e-12 * squares)
     spread = np.sqrt(left / df)
-    jumps = np.diff(means, axis=0)
+    jumps = np.diff(means, axis=1)
     units = np.sqrt(np.stack([1 / sizes[0] + 1 / sizes[1], 1 / sizes[1] + 1 / sizes[2]]))
-    t = jumps / (spread * units)
-    best = int(np.argmax(np.abs(t).min(axis=0)))
-    a, b = int(first[best]), int(second[best])
-    rest = calm - np.repeat(means[:, best], sizes[:, best].astype(int))
-    phi = float(memory_beside(rest[None], periods_spent(season), pooled)[0])
-    if phi >= UNIT_ROOT:
-        return None
-    wider = float(np.sqrt((1 + phi) / (1 - phi)))
-    errors = spread[best] * units[:, best] * wider
-    surest = t[:, best] / wider
-    p = float(min(1.0, 2 * stdtr(df, -float(np.abs(surest).min())) * _PAID * n))
-    return StepPair(
-        places=(a, b),
-        jumps=(float(jumps[0, best]), float(jumps[1, best])),
-        errors=(float(errors[0]), float(errors[1])),
-        statistics=(float(surest[0]), float(surest[1])),
-        p=p,
-        noise=float(spread[best]),
-        phi=phi,
-        df=df,
-    )
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = jumps / (spread[:, None] * units)
+    best = np.argmax(np.abs(t).min(axis=1), axis=1)
+    a, b = first[best], second[best]
+    place = np.arange(n)
+    level = (place >= a[:, None]).astype(np.intp) + (place >= b[:, None])
+    phi = _memory(calm - means[every[:, None], level, best[:, None]], periods_spent(season), pooled)
+    wider = np.sqrt((1 + phi) / np.maximum(1 - phi, 1e-12))
+    errors = spread[every, best, None] * units[:, best].T * wider[:, None]
+    surest = t[every, :, best] / wider[:, None]
+    p = np.minimum(1.0, 2 * stdtr(df, -np.abs(surest).min(axis=1)) * _PAID * n)
+    return [
+        None
+        if phi[at] >= UNIT_ROOT
+        else StepPair(
+            places=(int(a[at]), int(b[at])),
+            jumps=_two(jumps[at, :, best[at]]),
+            errors=_two(errors[at]),
+            statistics=_two(surest[at]),
+            p=float(p[at]),
+            noise=float(spread[at, best[at]]),
+            phi=float(phi[at]),
+            df=df,
+        )
+        for at in range(count)
+    ]
+
+
+def _memory(left: Floats, spent: float, pooled: Sequence[Pooled | None]) -> Floats:
+    """How long each series remembers, of which `left` is left beside its steps, with what its siblings know."""
+    phi = np.empty(left.shape[0])
+    beside = np.array([one is not None for one in pooled], dtype=bool)
+    siblings = [one for one in pooled if one is not None]
+    if siblings:
+        phi[beside] = memory_beside(left[beside], spent, Pooled.each(siblings))
+    if not beside.all():
+        phi[~beside] = memory_beside(left[~beside], spent, None)
+    return phi
+
+
+def _two(values: Floats) -> tuple[float, float]:
+    return float(values[0]), float(values[1])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -9,10 +10,9 @@ import numpy as np
 
 from ...aggregation import Survey
 from ...findings import Slice
-from ...stats.autocorrelated_fits import ols
 from ...stats.segmented_paths import Path
-from ...stats.series_batch import line_beside, pooled_memory, prepare
-from ...stats.step_pairs import StepPair, best_step_pair
+from ...stats.series_batch import Batch, Pooled, line_beside, pooled_memory, prepare
+from ...stats.step_pairs import StepPair, best_step_pairs
 from ..known_series import period_numbers
 from .peer_series import all_series
 from .tested_series import MIRROR, Series
@@ -61,14 +61,9 @@ def _stepped_twice(survey: Survey) -> list[Step]:
         for name in {one.measure.name for one in looked_at}
     }
     memory = {name: pooled_memory(batch.at(places)) if places.size else None for name, places in of_measure.items()}
+    pooled = [None if one.by is None else memory[one.measure.name] for one in looked_at]
     looked: dict[tuple[str, str | None, str], list[tuple[Series, StepPair]]] = {}
-    for place, series in enumerate(looked_at):
-        season = batch.season(place)
-        values = batch.calm[place]
-        if season.shape[1]:
-            values = values - season @ ols(line_beside(season), values).beta[2:]
-        pooled = None if series.by is None else memory[series.measure.name]
-        found = best_step_pair(values, season, pooled)
+    for series, found in zip(looked_at, _pairs(batch, pooled), strict=True):
         if found is not None and _far_better(series, found):
             looked.setdefault((series.measure.name, series.by, series.parent.label), []).append((series, found))
     made = []
@@ -79,6 +74,20 @@ def _stepped_twice(survey: Survey) -> list[Step]:
         # What is not sure of either counts as one test.
         made += _steps(series, pair)[: 2 if pair.p <= _SURE else 1]
     return made
+
+
+def _pairs(batch: Batch, pooled: Sequence[Pooled | None]) -> list[StepPair | None]:
+    """The surest pair of steps of each series of a batch, its season taken off."""
+    found: list[StepPair | None] = [None] * batch.count
+    for season, places in batch.groups():
+        values = batch.calm[places]
+        if season.shape[1]:
+            values = values - (values @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T
+        for place, pair in zip(
+            places, best_step_pairs(values, season, [pooled[int(place)] for place in places]), strict=True
+        ):
+            found[int(place)] = pair
+    return found
 
 
 def _far_better(series: Series, pair: StepPair) -> bool:

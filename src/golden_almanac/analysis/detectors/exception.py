@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import combinations
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -24,6 +24,7 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
+from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
 
@@ -69,6 +70,20 @@ KIND = FindingKind(
 )
 
 
+class _Table(NamedTuple):
+    """A measure by two columns, shape (labels, labels): its amounts, the rows expected, the cells with enough of them,
+    and the surest cell with its t, and its p-value times the number of cells."""
+
+    measure: Measure
+    by: tuple[str, str]
+    made: Floats
+    rows: Floats
+    use: npt.NDArray[np.bool_]
+    surest: tuple[int, int]
+    t: float
+    p: float
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Exceptional:
     """`floor_ratio`: a cell must be so many times what is expected, or its inverse, to be reported."""
@@ -77,40 +92,25 @@ class Exceptional:
     floor_ratio: float = 1.25
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        candidates = []
-        for first, second in combinations([column.name for column in survey.dimensions], 2):
-            if not _nested(survey, first, second):
-                candidates += self._tables(survey, first, second)
-        return candidates
-
-    def _tables(self, survey: Survey, first: str, second: str) -> list[Candidate]:
-        """What stands out in the tables of all amounts by two columns: all are looked at together, and only those in
-        which the surest cell might be one are looked into."""
-        sizes = [len(survey.labels(by)) for by in (first, second)]
-        if min(sizes) < _LEAST_LABELS or max(sizes) > _MOST_LABELS:
-            return []
-        cells = survey.cells(first, second)
-        rows = _independent(cells.rows)
-        use = rows >= max(_LEAST_ROWS, survey.least_rows)
-        if use.sum() < max(9, 0.5 * use.size) or _association(cells.rows) > _BOUND:
-            return []
-        amounts = [
-            (measure, made)
-            for measure in survey.measures
-            if measure.additive and (made := measure.factor * cells.linear(measure.top)).min() >= 0
+        """What stands out in the tables of all amounts by two columns: in each the surest cell is looked at first, and
+        only the tables in which it could be told are looked into."""
+        tables = [
+            table
+            for first, second in combinations([column.name for column in survey.dimensions], 2)
+            if not _nested(survey, first, second)
+            for table in _tables(survey, (first, second))
         ]
-        looks, candidates = int(use.sum()), []
-        for (measure, made), place, t, p in zip(
-            amounts, *_first_look([made for _, made in amounts], rows, use), strict=True
-        ):
-            if p * looks > _CLEAR:
-                at = (int(place) // sizes[1], int(place) % sizes[1])
-                labels = [survey.labels(one)[code] for one, code in zip((first, second), at, strict=True)]
-                where = Slice(tuple(zip((first, second), labels, strict=True)))
-                p = min(1.0, float(p) * looks)
-                candidates.append(Candidate.nothing(self.kind, measure, first, where, _ALONE, float(t), p))
+        clear = min(_CLEAR, worth_a_look(len(tables)))
+        candidates = []
+        for table in tables:
+            if table.p > clear:
+                labels = [survey.labels(one)[code] for one, code in zip(table.by, table.surest, strict=True)]
+                where = Slice(tuple(zip(table.by, labels, strict=True)))
+                candidates.append(
+                    Candidate.nothing(self.kind, table.measure, table.by[0], where, _ALONE, table.t, table.p)
+                )
             else:
-                candidates += self._table(survey, measure, first, second, made, rows, use)
+                candidates += self._table(survey, table.measure, *table.by, table.made, table.rows, table.use)
         return candidates
 
     def _table(
@@ -213,6 +213,38 @@ class Exceptional:
                 "expected": [usual if j == at[1] else float(one) for j, one in enumerate(expected[at[0]])],
             },
         )
+
+
+def _tables(survey: Survey, by: tuple[str, str]) -> list[_Table]:
+    """The tables of all amounts by two columns, with the surest cell of each; none where they are too small, too large,
+    too thin, or the columns bound to each other."""
+    sizes = [len(survey.labels(one)) for one in by]
+    if min(sizes) < _LEAST_LABELS or max(sizes) > _MOST_LABELS:
+        return []
+    cells = survey.cells(*by)
+    rows = _independent(cells.rows)
+    use = rows >= max(_LEAST_ROWS, survey.least_rows)
+    if use.sum() < max(9, 0.5 * use.size) or _association(cells.rows) > _BOUND:
+        return []
+    amounts = [
+        (measure, made)
+        for measure in survey.measures
+        if measure.additive and (made := measure.factor * cells.linear(measure.top)).min() >= 0
+    ]
+    places, t, p = _first_look([made for _, made in amounts], rows, use)
+    return [
+        _Table(
+            measure=measure,
+            by=by,
+            made=made,
+            rows=rows,
+            use=use,
+            surest=divmod(int(places[at]), sizes[1]),
+            t=float(t[at]),
+            p=min(1.0, float(p[at]) * int(use.sum())),
+        )
+        for at, (measure, made) in enumerate(amounts)
+    ]
 
 
 #: The same as SQL: the rest of the row times the rest of the column, over the rest of the table.

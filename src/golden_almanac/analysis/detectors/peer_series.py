@@ -16,6 +16,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats
+from ...stats.false_discovery import worth_a_look
 from ...stats.segmented_paths import LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
 from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare
 from ..known_series import known_of, known_series, period_numbers
@@ -52,6 +53,11 @@ def all_series(survey: Survey) -> list[Series]:
                 serieses += [next(sliced) for _ in of_measure]
         survey._cache["series"] = serieses
     return survey._cache["series"]  # type: ignore[no-any-return]
+
+
+def unlikely(survey: Survey) -> float:
+    """The p-value from which the path of a slice can no longer be told, so many as there are."""
+    return min(UNLIKELY, worth_a_look(sum(one.by is not None for one in all_series(survey))))
 
 
 def _whole(survey: Survey, measure: Measure) -> Series | None:

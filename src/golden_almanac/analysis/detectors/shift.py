@@ -19,7 +19,7 @@ from ...findings.scoring import squash
 from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
 from .double_steps import Step, stepped_twice, told_by_two
-from .peer_series import all_others, all_series
+from .peer_series import all_others, all_series, unlikely
 from .tested_series import UNLIKELY, Series
 
 KIND = FindingKind(
@@ -76,17 +76,17 @@ class Shift:
     floor_noise: float = 1.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        twice = told_by_two(survey)
+        twice, likely = told_by_two(survey), unlikely(survey)
         once = [
-            self._candidate(survey, series)
+            self._candidate(survey, series, likely)
             for series in all_series(survey)
             if series.path.shape == "step" and (series.measure.name, series.where) not in twice
         ]
-        return [*once, *(self._candidate(survey, one.series, one) for one in stepped_twice(survey))]
+        return [*once, *(self._candidate(survey, one.series, likely, one) for one in stepped_twice(survey))]
 
-    def _candidate(self, survey: Survey, series: Series, among: Step | None = None) -> Candidate:
+    def _candidate(self, survey: Survey, series: Series, likely: float, among: Step | None = None) -> Candidate:
         weight = 1.0 if among is None else _SECOND_LOOK
-        if series.path.p > UNLIKELY:
+        if series.path.p > (UNLIKELY if series.by is None else likely):
             return Candidate.nothing(
                 self.kind,
                 series.measure,

@@ -29,7 +29,7 @@ from ...support.phrasing import marked
 from ..known_series import known_series, recorded
 from .before_after import around_leg, around_stretch, growth_of_whole, moved, observed
 from .double_steps import told_by_two
-from .peer_series import all_others, all_series
+from .peer_series import all_others, all_series, unlikely
 from .relative_series import tested
 from .tested_series import UNLIKELY, Series
 
@@ -89,15 +89,15 @@ class Trend:
     floor_points: float = 1.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        twice = told_by_two(survey)
+        twice, likely = told_by_two(survey), unlikely(survey)
         return [
-            self._candidate(survey, series)
+            self._candidate(survey, series, likely)
             for series in all_series(survey)
             if series.path.shape in ("line", "bend", "stretch") and (series.measure.name, series.where) not in twice
         ]
 
-    def _candidate(self, survey: Survey, series: Series) -> Candidate:
-        if series.path.p > UNLIKELY:
+    def _candidate(self, survey: Survey, series: Series, likely: float) -> Candidate:
+        if series.path.p > (UNLIKELY if series.by is None else likely):
             return Candidate.nothing(
                 self.kind,
                 series.measure,
