@@ -61,8 +61,11 @@ class Cells:
         """A weighted sum of parts per cell; an empty cell is 0. Read-only, since it is kept."""
         if terms not in self._cache:
             total = np.zeros(self.rows.shape)
-            for weight, part in terms:
-                total = np.asarray(total + weight * self._part(part))
+            if len(terms) == 1 and terms[0][0] == 1:
+                total = np.asarray(self._part(terms[0][1]))
+            else:
+                for weight, part in terms:
+                    total = np.asarray(total + weight * self._part(part))
             total.flags.writeable = False
             self._cache[terms] = total
         return self._cache[terms]

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
 
 from ..support.parallel import each
-from .exact_sums import Floats, added
+from .exact_sums import Floats, Slice, added
 from .measures import Part
 from .rollup import Base, BasePart, Codes, extreme, numbered
 from .row_codes import Cut, Rows
 from .row_filter import Only
 
 Summed = Callable[[], Floats]
+#: Cells of all parts that are made together at most.
+_TOGETHER = 100_000
 
 
 def group(rows: Rows, keys: Sequence[str], parts: Sequence[Part], only: Only) -> Base:
@@ -64,25 +67,54 @@ def summed(
         number = number * count + codes
     number = number if taken is None else number[taken]
 
+    counted = np.bincount(number, minlength=total).astype(np.float64)
+    sums = _Together(rows, parts, taken, number, total, lambda cut: cut.sums)
+    squares = _Together(rows, parts, taken, number, total, lambda cut: cut.squares)
+
     def made(part: Part) -> tuple[Summed, Summed, Summed]:
-        def ready() -> tuple[Cut, npt.NDArray[np.intp]]:
-            cut = rows.cut(part, taken)
-            return cut, number if cut.filled is None else number[cut.filled]
-
         def count() -> Floats:
-            return np.bincount(ready()[1], minlength=total).astype(np.float64)
+            filled = rows.cut(part, taken).filled
+            return counted if filled is None else np.bincount(number[filled], minlength=total).astype(np.float64)
 
-        def total_of() -> Floats:
-            cut, where = ready()
-            return added([one.grouped(where, total) for one in cut.sums])
+        return count, lambda: sums.of(part), lambda: squares.of(part)
 
-        def squares() -> Floats:
-            cut, where = ready()
-            return added([one.grouped(where, total) for one in cut.squares])
+    return counted, sizes, {part: made(part) for part in parts}
 
-        return count, total_of, squares
 
-    return np.bincount(number, minlength=total).astype(np.float64), sizes, {part: made(part) for part in parts}
+@dataclass(slots=True, eq=False)
+class _Together:
+    """The sums of one power of all parts in the same cells. What is asked of one is mostly asked of all: where they are
+    few, those that are whole numbers of one scale are made together when the first of them is asked for."""
+
+    rows: Rows
+    parts: Sequence[Part]
+    taken: npt.NDArray[np.intp] | None
+    number: npt.NDArray[np.intp]
+    total: int
+    power: Callable[[Cut], tuple[Slice, ...]]
+    known: dict[Part, Floats] | None = None
+
+    def of(self, part: Part) -> Floats:
+        if self.known is None:
+            self.known = self._plain() if self.total * len(self.parts) <= _TOGETHER else {}
+        if part in self.known:
+            return self.known[part]
+        cut = self.rows.cut(part, self.taken)
+        where = self.number if cut.filled is None else self.number[cut.filled]
+        return added([one.grouped(where, self.total) for one in self.power(cut)])
+
+    def _plain(self) -> dict[Part, Floats]:
+        cuts = {part: self.rows.cut(part, self.taken) for part in self.parts if part.kind == "sum"}
+        plain = {
+            part: self.power(cut)[0]
+            for part, cut in cuts.items()
+            if cut.filled is None and len(self.power(cut)) == 1 and self.power(cut)[0].exponent == 0
+        }
+        made = np.empty((len(plain), self.total))
+        for place, one in enumerate(plain.values()):
+            made[place] = np.bincount(self.number, weights=one.whole, minlength=self.total)
+        made /= np.array([one.scale for one in plain.values()])[:, None]
+        return dict(zip(plain, made, strict=True))
 
 
 def _distinct(rows: Rows, part: Part, number: Codes, cells: int, taken: npt.NDArray[np.intp] | None) -> BasePart:
