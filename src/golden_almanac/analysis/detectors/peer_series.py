@@ -24,7 +24,7 @@ from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
 from .families import families, shares_of_whole
-from .relative_series import LEAST_EVENTS, against_each, each_row, eventful, sampling, sampling_each, tested
+from .relative_series import LEAST_EVENTS, Relatives, against_all, each_row, eventful, sampling, sampling_each, tested
 from .sibling_rounds import without_mirrors
 from .tested_series import MIRROR, UNLIKELY, Part, Series, with_path
 
@@ -42,10 +42,10 @@ def all_series(survey: Survey) -> list[Series]:
         line = survey.timeline
         serieses: list[Series] = []
         if line is not None and line.complete_count >= LEAST_PERIODS:
-            parts = {
-                measure: [part for column in survey.dimensions for part in _parts(survey, measure, column.name)]
-                for measure in survey.measures
-            }
+            parts: dict[Measure, list[Part]] = {measure: [] for measure in survey.measures}
+            for column in survey.dimensions:
+                for part in _parts(survey, column.name):
+                    parts[part.measure].append(part)
             sliced = iter(_with_paths(survey, list(parts.values())))
             for measure, of_measure in parts.items():
                 whole = _whole(survey, measure)
@@ -97,17 +97,13 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
     )
 
 
-def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[Part]:
-    if measure.kind == "other":
-        return
-    line = survey.timeline
-    assert line is not None
-    cells = survey.cells(by, PERIOD)
+def _parts(survey: Survey, by: str) -> Iterator[Part]:
+    """The slices by a dimension of all measures, family by family."""
+    measures = [one for one in survey.measures if one.kind != "other"]
     periods = known_series(survey)
-    span = periods.span
-    if np.count_nonzero(periods.known) < LEAST_PERIODS:
+    if not measures or np.count_nonzero(periods.known) < LEAST_PERIODS:
         return
-    reaches = shares_of_whole(survey, cells, measure)
+    cells, span = survey.cells(by, PERIOD), periods.span
     for family, parent in families(survey, by):
         # A label that begins or ends on the way would make all its siblings seem to fall or rise.
         steady = [code for code in family if cells.rows[code, span].min() >= 1]
@@ -116,31 +112,56 @@ def _parts(survey: Survey, measure: Measure, by: str) -> Iterator[Part]:
         rows = cells.rows[steady][:, span]
         # One row a period throughout is a table already added up, not a thin one.
         thin = (np.median(rows, axis=1) < LEAST_ROWS) & (np.ptp(rows, axis=1) > 0)
-        found = against_each(cells, measure, steady, span)
-        per_row = each_row(cells, measure, steady, span)
-        own, rest, y = periods.spread(found.own), periods.spread(found.rest), periods.filled(found.y)
-        per_row = None if per_row is None else periods.filled(per_row)
-        variance = sampling_each(cells, measure, steady, span, found.log) if rows_stand_alone(survey, measure) else None
-        for at, code in enumerate(steady):
-            if thin[at] or not found.usable[at] or not eventful(measure, cells, code, span):
-                continue
-            mine = None if per_row is None or not found.log[at] else per_row[at]
-            yield Part(
-                measure=measure,
-                by=by,
-                label=cells.labels[0][code],
-                code=code,
-                parent=parent,
-                own=own[at],
-                rest=rest[at],
-                y=y[at],
-                log=bool(found.log[at]),
-                rows=cells.rows[code, line.complete],
-                reach=float(reaches[code]),
-                family=tuple(steady),
-                each_row=None if mine is None or np.isnan(mine).any() else mine,
-                sampling=np.nan if variance is None else float(variance[at]),
+        if thin.all():
+            continue
+        found = against_all(cells, measures, steady, span)
+        per_row = each_row(cells, measures, steady, span)
+        variance = sampling_each(cells, measures, steady, span, [one.log for one in found])
+        for at, measure in enumerate(measures):
+            alone = rows_stand_alone(survey, measure)
+            yield from _of_family(
+                survey, by, parent, measure, steady, thin, found[at], per_row[at], variance[at] if alone else None
             )
+
+
+def _of_family(
+    survey: Survey,
+    by: str,
+    parent: Slice,
+    measure: Measure,
+    steady: list[int],
+    thin: npt.NDArray[np.bool_],
+    found: Relatives,
+    per_row: Floats | None,
+    variance: Floats | None,
+) -> Iterator[Part]:
+    """The slices of one family and measure that can be tested: not `thin`, and eventful enough."""
+    line = survey.timeline
+    assert line is not None
+    cells, periods = survey.cells(by, PERIOD), known_series(survey)
+    own, rest, y = periods.spread(found.own), periods.spread(found.rest), periods.filled(found.y)
+    per_row = None if per_row is None else periods.filled(per_row)
+    reaches, family = shares_of_whole(survey, cells, measure), tuple(steady)
+    for at, code in enumerate(steady):
+        if thin[at] or not found.usable[at] or not eventful(measure, cells, code, periods.span):
+            continue
+        mine = None if per_row is None or not found.log[at] else per_row[at]
+        yield Part(
+            measure=measure,
+            by=by,
+            label=cells.labels[0][code],
+            code=code,
+            parent=parent,
+            own=own[at],
+            rest=rest[at],
+            y=y[at],
+            log=bool(found.log[at]),
+            rows=cells.rows[code, line.complete],
+            reach=float(reaches[code]),
+            family=family,
+            each_row=None if mine is None or np.isnan(mine).any() else mine,
+            sampling=np.nan if variance is None else float(variance[at]),
+        )
 
 
 def all_others(survey: Survey, series: Series) -> Floats | None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 import numpy.typing as npt
@@ -12,6 +12,8 @@ from ...aggregation import Cells
 from ...aggregation.measures import Measure
 from ...stats.autocorrelated_fits import Floats
 from ..known_series import Span
+
+One = TypeVar("One")
 
 #: A rate's series needs so many events, and non-events, in the median period: with one or two a
 #: month its ups and downs are those of small numbers.
@@ -24,8 +26,7 @@ _LEVELS_APART, _ALONG, _FEW_LABELS = 1.5, 0.8, 4
 _ROWS_TELL = 5.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Relatives:
+class Relatives(NamedTuple):
     """Labels of a family, each set against the rest of it: `own` values, those of the `rest`, what is tested, all of
     shape (labels, periods); `log` says whether that is a log ratio, `usable` whether it is anything at all."""
 
@@ -37,39 +38,73 @@ class Relatives:
 
 
 def of_others(values: Floats) -> Floats:
-    """For each row the sum of all others, added up from both ends so that nothing cancels; shape (labels, periods)."""
+    """For each label the sum of all others, added up from both ends so that nothing cancels; shape (…, labels,
+    periods)."""
     before, after = np.zeros_like(values), np.zeros_like(values)
-    np.cumsum(values[:-1], axis=0, out=before[1:])
-    after[:-1] = np.cumsum(values[:0:-1], axis=0)[::-1]
+    np.cumsum(values[..., :-1, :], axis=-2, out=before[..., 1:, :])
+    after[..., :-1, :] = np.cumsum(values[..., :0:-1, :], axis=-2)[..., ::-1, :]
     return before + after
 
 
 def against_each(cells: Cells, measure: Measure, family: Sequence[int], span: Span) -> Relatives:
     """Each label of a family against all others of it; see `against`."""
-    top = cells.linear(measure.top)[family][:, span]
-    rest_top, usable = of_others(top), np.ones(len(family), dtype=bool)
-    if measure.bottom:
-        bottom = cells.linear(measure.bottom)[family][:, span]
+    return against_all(cells, [measure], family, span)[0]
+
+
+def against_all(cells: Cells, measures: Sequence[Measure], family: Sequence[int], span: Span) -> list[Relatives]:
+    """The same of several measures, those of one kind at once."""
+    return _by_kind(measures, lambda alike: _against(cells, alike, family, span))
+
+
+def _by_kind(measures: Sequence[Measure], made: Callable[[Sequence[Measure]], Sequence[One]]) -> list[One]:
+    """What is `made` of measures of the same kind together, in the order of all."""
+    kinds: dict[tuple[str, bool], list[int]] = {}
+    for place, measure in enumerate(measures):
+        kinds.setdefault((measure.kind, bool(measure.bottom)), []).append(place)
+    found: dict[int, One] = {}
+    for places in kinds.values():
+        found |= zip(places, made([measures[place] for place in places]), strict=True)
+    return [found[place] for place in range(len(measures))]
+
+
+def _stacked(
+    values: Callable[[Measure], Floats], measures: Sequence[Measure], family: Sequence[int], span: Span
+) -> Floats:
+    """What is read off cells by label and period for each measure; shape (measures, labels, periods)."""
+    return np.stack([values(measure)[family][:, span] for measure in measures])
+
+
+def _factors(measures: Sequence[Measure]) -> Floats:
+    return np.array([measure.factor for measure in measures])[:, None, None]
+
+
+def _against(cells: Cells, measures: Sequence[Measure], family: Sequence[int], span: Span) -> list[Relatives]:
+    factor = _factors(measures)
+    top = _stacked(lambda one: cells.linear(one.top), measures, family, span)
+    rest_top, usable = of_others(top), np.ones(top.shape[:2], dtype=bool)
+    if measures[0].bottom:
+        bottom = _stacked(lambda one: cells.linear(one.bottom), measures, family, span)
         rest_bottom = of_others(bottom)
-        usable = (bottom != 0).all(axis=1) & (rest_bottom != 0).all(axis=1)
+        usable = (bottom != 0).all(axis=2) & (rest_bottom != 0).all(axis=2)
         with np.errstate(divide="ignore", invalid="ignore"):
-            own, rest = measure.factor * top / bottom, measure.factor * rest_top / rest_bottom
+            own, rest = factor * top / bottom, factor * rest_top / rest_bottom
     else:
-        own, rest = measure.factor * top, measure.factor * rest_top
-        usable = np.abs(rest).min(axis=1) > 0
+        own, rest = factor * top, factor * rest_top
+        usable = np.abs(rest).min(axis=2) > 0
     y = own - rest
-    log = np.zeros(len(family), dtype=bool)
-    if measure.additive:
-        log = (own.min(axis=1) > 0) & (rest.min(axis=1) > 0)
+    log = np.zeros(top.shape[:2], dtype=bool)
+    if measures[0].additive:
+        log = (own.min(axis=2) > 0) & (rest.min(axis=2) > 0)
         whole = own + rest
-        shares = ~log & (whole > 0).all(axis=1)
+        shares = ~log & (whole > 0).all(axis=2)
         y[shares] = own[shares] / whole[shares]
-    elif measure.kind in ("mean", "ratio") and usable.all() and in_proportion(measure, own, rest):
-        log[:] = True
+    elif measures[0].kind in ("mean", "ratio"):
+        for at, measure in enumerate(measures):
+            log[at] = usable[at].all() and in_proportion(measure, own[at], rest[at])
     y[log] = np.log(own[log]) - np.log(rest[log])
     with np.errstate(invalid="ignore"):
-        usable &= np.ptp(y, axis=1) > 1e-12 * np.maximum(1.0, np.abs(y).max(axis=1))
-    return Relatives(own=own, rest=rest, y=y, log=log, usable=usable)
+        usable &= np.ptp(y, axis=2) > 1e-12 * np.maximum(1.0, np.abs(y).max(axis=2))
+    return [Relatives(*each) for each in zip(own, rest, y, log, usable, strict=True)]
 
 
 def in_proportion(measure: Measure, own: Floats, rest: Floats) -> bool:
@@ -85,19 +120,21 @@ def in_proportion(measure: Measure, own: Floats, rest: Floats) -> bool:
     return bool(np.ptp(x) > 0 and np.sum((x - x.mean()) * (z - z.mean())) > _ALONG * np.sum((x - x.mean()) ** 2))
 
 
-def each_row(cells: Cells, measure: Measure, family: Sequence[int], span: Span) -> Floats | None:
-    """The log of each label's amount per row against that of all others of its family, shape (labels, periods), NaN for
-    labels whose rows do not tell amounts; None where none do."""
-    part = measure.top[0][1]
-    if len(measure.top) != 1 or part.kind != "sum" or measure.bottom:
-        return None
-    total, count = (values[family][:, span] for values in (cells.parts[part].total, cells.parts[part].count))
+def each_row(cells: Cells, measures: Sequence[Measure], family: Sequence[int], span: Span) -> list[Floats | None]:
+    """For each measure the log of each label's amount per row against that of all others of its family, shape (labels,
+    periods), NaN for labels whose rows do not tell amounts; None for measures of which they tell none."""
+    told = [one for one in measures if len(one.top) == 1 and one.top[0][1].kind == "sum" and not one.bottom]
+    if not told:
+        return [None] * len(measures)
+    total = _stacked(lambda one: cells.parts[one.top[0][1]].total, told, family, span)
+    count = _stacked(lambda one: cells.parts[one.top[0][1]].count, told, family, span)
     ends = np.stack([total, count, of_others(total), of_others(count)])
-    tells = ends.min(axis=(0, 2)) > 0
+    tells = ends.min(axis=(0, 3)) > 0
     with np.errstate(divide="ignore", invalid="ignore"):
         y = np.log(ends[0] / ends[1]) - np.log(ends[2] / ends[3])
-        tells &= np.ptp(y, axis=1) > 0
-    return np.where(tells[:, None], y, np.nan)
+        tells &= np.ptp(y, axis=2) > 0
+    found = dict(zip(told, np.where(tells[:, :, None], y, np.nan), strict=True))
+    return [found.get(one) for one in measures]
 
 
 def eventful(measure: Measure, cells: Cells, code: int, span: Span) -> bool:
@@ -140,32 +177,47 @@ def tested(measure: Measure, own: Floats, rest: Floats | None) -> tuple[Floats, 
 def sampling(cells: Cells, measure: Measure, span: Span, log: bool) -> float | None:
     """The variance that the spread of the rows makes in what is tested of the whole, in the usual period; None where
     the cells do not tell. Rows must stand alone (see `row_memory`)."""
-    top, squares = cells.linear(measure.top)[None, span], cells.squares(measure.top)[None, span]
-    n = (cells.linear(measure.bottom) if measure.bottom else cells.rows)[None, span]
-    found = float(_variance(measure, top, squares, n, np.array([log]))[0])
+    top, squares = cells.linear(measure.top)[None, None, span], cells.squares(measure.top)[None, None, span]
+    n = (cells.linear(measure.bottom) if measure.bottom else cells.rows)[None, None, span]
+    found = float(_variance([measure], top, squares, n, np.array([[log]]))[0, 0])
     enough = np.median(cells.rows[span]) >= _ROWS_TELL and np.isfinite(found)
     return found if enough else None
 
 
 def sampling_each(
-    cells: Cells, measure: Measure, family: Sequence[int], span: Span, log: npt.NDArray[np.bool_]
-) -> Floats:
-    """The same of each label against all others of its family, shape (labels,); NaN where the cells do not tell."""
+    cells: Cells, measures: Sequence[Measure], family: Sequence[int], span: Span, logs: Sequence[npt.NDArray[np.bool_]]
+) -> list[Floats]:
+    """The same of each label against all others of its family, for each measure, whose `logs` tell which labels are
+    tested in logs; shape (labels,), NaN where the cells do not tell."""
     rows = cells.rows[family][:, span]
-    counted = cells.linear(measure.bottom)[family][:, span] if measure.bottom else rows
-    sides = cells.linear(measure.top)[family][:, span], cells.squares(measure.top)[family][:, span], counted
-    others = of_others(sides[0]), of_others(sides[1]), of_others(sides[2])
-    found = _variance(measure, *sides, log) + _variance(measure, *others, log)
     enough = np.minimum(np.median(rows, axis=1), np.median(of_others(rows), axis=1)) >= _ROWS_TELL
-    return np.where(enough, found, np.nan)
+    log_of = dict(zip(measures, logs, strict=True))
+
+    def made(alike: Sequence[Measure]) -> list[Floats]:
+        top, squares = (
+            _stacked(read, alike, family, span)
+            for read in ((lambda one: cells.linear(one.top)), (lambda one: cells.squares(one.top)))
+        )
+        counted = np.broadcast_to(rows, top.shape)
+        if alike[0].bottom:
+            counted = _stacked(lambda one: cells.linear(one.bottom), alike, family, span)
+        log = np.stack([log_of[one] for one in alike])
+        found = _variance(alike, top, squares, counted, log)
+        found = found + _variance(alike, of_others(top), of_others(squares), of_others(counted), log)
+        return list(np.where(enough, found, np.nan))
+
+    return _by_kind(measures, made)
 
 
-def _variance(measure: Measure, top: Floats, squares: Floats, n: Floats, log: npt.NDArray[np.bool_]) -> Floats:
+def _variance(
+    measures: Sequence[Measure], top: Floats, squares: Floats, n: Floats, log: npt.NDArray[np.bool_]
+) -> Floats:
+    """Of measures of one kind, whose sums, sums of squares and counts have shape (measures, labels, periods)."""
     with np.errstate(divide="ignore", invalid="ignore"):
-        if measure.kind == "mean":
+        if measures[0].kind == "mean":
             spread = np.maximum(squares / n - (top / n) ** 2, 0.0) / n
-            spread = np.where(log[:, None], spread / (top / n) ** 2, spread * measure.factor**2)
-            return np.asarray(np.median(spread, axis=1))
-        if measure.additive:
-            return np.where(log, np.median(squares / top**2, axis=1), np.nan)
-    return np.full(top.shape[0], np.nan)
+            spread = np.where(log[:, :, None], spread / (top / n) ** 2, spread * _factors(measures) ** 2)
+            return np.asarray(np.median(spread, axis=2))
+        if measures[0].additive:
+            return np.where(log, np.median(squares / top**2, axis=2), np.nan)
+    return np.full(top.shape[:2], np.nan)
