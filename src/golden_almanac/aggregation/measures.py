@@ -60,6 +60,10 @@ class Measure:
     column: str = ""
     decimals: int | None = None
 
+    def __hash__(self) -> int:
+        # Measures are looked up by the hundred thousand; those of one table differ by name.
+        return hash(self.name)
+
     @property
     def additive(self) -> bool:
         return self.kind == "additive"

@@ -14,6 +14,8 @@ LEVEL = 0.012
 #: Ranks beyond this buy no more room: the expected number of false tests stays below a half however
 #: much there is to tell.
 MOST_RANK = 25
+#: Tests less sure than this are never told, however few they are.
+UNLIKELY = 0.1
 #: What is folded under a finding pays for no room, and may be less sure by so much.
 _FOLDED = 10
 
@@ -22,7 +24,7 @@ def worth_a_look(tests: int) -> float:
     """The largest p-value with which one of so many tests of equal weight may still be told, or folded under what is:
     at best it has the highest rank that counts, and the others of the family only make it dearer. What is less sure
     needs no figures, no second test and no SQL."""
-    return min(1.0, _FOLDED * LEVEL * MOST_RANK / max(1, tests))
+    return min(UNLIKELY, _FOLDED * LEVEL * MOST_RANK / max(1, tests))
 
 
 def q_values(

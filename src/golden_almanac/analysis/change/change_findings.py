@@ -11,6 +11,7 @@ from ...findings import Candidate, Check
 from ...findings.checks import one_row, over
 from ...findings.finding_kind import FindingKind
 from ...findings.scoring import squash
+from ...stats.false_discovery import worth_a_look
 from ...support.errors import PeriodError
 from .compared_periods import resolve_periods
 from .explanation import Explanation, explain
@@ -64,12 +65,19 @@ def unusual(survey: Survey) -> list[Candidate]:
         return []
     try:
         now, then, cut = resolve_periods(survey, None, None)
-        candidates = []
-        for measure in survey.measures:
-            values = survey.cells(PERIOD).value(measure)
-            if not np.isfinite(values[line.complete][~period_holes(survey)]).all():
-                continue
-            candidates.append(candidate(explain(survey, measure, now, then, cut, thorough=False)))
+        values = {measure: survey.cells(PERIOD).value(measure) for measure in survey.measures}
+        known = [
+            measure
+            for measure, value in values.items()
+            if np.isfinite(value[line.complete][~period_holes(survey)]).all()
+        ]
+        candidates, likely = [], worth_a_look(len(known))
+        for measure in known:
+            # Where it came about is worth knowing of what could be told.
+            one = candidate(explain(survey, measure, now, then, cut, thorough=False, apart=False))
+            if one.p <= likely:
+                one = candidate(explain(survey, measure, now, then, cut, thorough=False))
+            candidates.append(one)
     except PeriodError:
         return []
     return candidates

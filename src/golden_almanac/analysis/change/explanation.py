@@ -233,12 +233,13 @@ def explain(
     where: Slice | None = None,
     *,
     thorough: bool = True,
+    apart: bool = True,
     identity: str | None = None,
 ) -> Explanation:
     """Take the change of a measure between two periods apart. Raises PeriodError when one holds no rows.
 
-    Unless `thorough`, only the contributions and what is usual are worked out. `identity` states what the measure's
-    column is made of; without it the table is searched.
+    Unless `thorough`, only the contributions and what is usual are worked out; unless taken `apart`, only what is
+    usual. `identity` states what the measure's column is made of; without it the table is searched.
     """
     where = where or Slice()
     whole = survey
@@ -272,7 +273,7 @@ def explain(
     skip = {column for column, _ in where.conditions}
     breakdowns = []
     for column in survey.dimensions:
-        if column.name in skip or measure.kind == "other":
+        if column.name in skip or measure.kind == "other" or not apart:
             continue
         one = breakdown_of(measure, column.name, both)
         if one is not None:

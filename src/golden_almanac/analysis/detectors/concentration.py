@@ -21,9 +21,9 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
+from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
-from .tested_series import UNLIKELY
 
 #: Shorter lists are rankings, not concentrations.
 _LEAST_LABELS = 8
@@ -64,26 +64,28 @@ class Concentration:
     floor_times: float = 2.0
 
     def detect(self, survey: Survey) -> list[Candidate]:
-        found = [
-            self._candidate(survey, measure, column.name)
-            for measure in survey.measures
-            if measure.additive
+        columns = [
+            column.name
             for column in survey.dimensions
+            if len(survey.labels(column.name)) >= _LEAST_LABELS and survey.told(column.name).all()
         ]
+        looks = [(measure, by) for measure in survey.measures if measure.additive for by in columns]
+        likely = worth_a_look(len(looks))
+        found = [self._candidate(survey, measure, by, likely) for measure, by in looks]
         return [one for one in found if one is not None]
 
-    def _candidate(self, survey: Survey, measure: Measure, by: str) -> Candidate | None:
+    def _candidate(self, survey: Survey, measure: Measure, by: str, likely: float) -> Candidate | None:
         cells = survey.cells(by)
         values = measure.factor * cells.linear(measure.top)
         n = values.size
-        if n < _LEAST_LABELS or not survey.told(by).all() or values.min() < 0 or not values.sum() > 0:
+        if values.min() < 0 or not values.sum() > 0:
             return None
         k = max(1, round(_TOP * n))
+        statistic, p = _over_halves(survey, measure, by, k)
+        if p > likely:
+            return Candidate.nothing(self.kind, measure, by, Slice(), _TEST, statistic, p)
         order = np.lexsort((np.arange(n), -values))
         shares = values / values.sum()
-        statistic, p = _over_halves(survey, measure, by, k)
-        if p > UNLIKELY:
-            return Candidate.nothing(self.kind, measure, by, Slice(), _TEST, statistic, p)
         top = [cells.labels[0][code] for code in order[:k]]
         share = float(shares[order[:k]].sum())
         half = int(np.searchsorted(np.cumsum(shares[order]), 0.5)) + 1

@@ -23,6 +23,7 @@ from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import DEVIATIONS, POINTS, FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
+from ...stats.false_discovery import UNLIKELY
 from ...stats.normal_scores import normal_scores
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
@@ -30,7 +31,7 @@ from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import families, reach
 from .group_gaps import between, by_period, gaps_of
 from .ratio_rows import differs, ratio_rows
-from .tested_series import MIRROR, UNLIKELY
+from .tested_series import MIRROR
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10

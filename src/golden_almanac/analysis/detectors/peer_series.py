@@ -16,7 +16,7 @@ from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats
-from ...stats.false_discovery import worth_a_look
+from ...stats.false_discovery import UNLIKELY, worth_a_look
 from ...stats.segmented_paths import LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
 from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare
 from ..known_series import known_of, known_series, period_numbers
@@ -26,7 +26,7 @@ from .before_after import series_of_others
 from .families import families, shares_of_whole
 from .relative_series import LEAST_EVENTS, Relatives, against_all, each_row, eventful, sampling, sampling_each, tested
 from .sibling_rounds import without_mirrors
-from .tested_series import MIRROR, UNLIKELY, Part, Series, with_path
+from .tested_series import MIRROR, Part, Series, with_path
 
 #: Rows in the median period below which a slice's series is noise and gaps.
 LEAST_ROWS = 5.0
@@ -57,7 +57,7 @@ def all_series(survey: Survey) -> list[Series]:
 
 def unlikely(survey: Survey) -> float:
     """The p-value from which the path of a slice can no longer be told, so many as there are."""
-    return min(UNLIKELY, worth_a_look(sum(one.by is not None for one in all_series(survey))))
+    return worth_a_look(sum(one.by is not None for one in all_series(survey)))
 
 
 def _whole(survey: Survey, measure: Measure) -> Series | None:

@@ -16,11 +16,12 @@ from ...aggregation import Survey
 from ...findings import Candidate
 from ...findings.finding_kind import NOISE, PERCENT, FindingKind, Floor
 from ...findings.scoring import squash
+from ...stats.false_discovery import UNLIKELY
 from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
 from .double_steps import Step, stepped_twice, told_by_two
 from .peer_series import all_others, all_series, unlikely
-from .tested_series import UNLIKELY, Series
+from .tested_series import Series
 
 KIND = FindingKind(
     name="shift",

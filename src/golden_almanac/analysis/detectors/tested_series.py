@@ -14,8 +14,6 @@ from ...stats.segmented_paths import Path
 #: A slice whose movement, once the slices already told are left out of the rest, is no surer than
 #: this, is their mirror image.
 MIRROR = 0.01
-#: Tests less sure than this are never told; their figures need not be worked out.
-UNLIKELY = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

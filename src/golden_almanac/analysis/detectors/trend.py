@@ -22,6 +22,7 @@ from ...findings.finding_kind import NOISE, PERCENT, FindingKind, Floor
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats, ols
+from ...stats.false_discovery import UNLIKELY
 from ...stats.median_slopes import seasonal_slope, slope_interval, theil_sen
 from ...stats.seasonal_terms import choose
 from ...stats.segmented_paths import LEAST_PERIODS
@@ -31,7 +32,7 @@ from .before_after import around_leg, around_stretch, growth_of_whole, moved, ob
 from .double_steps import told_by_two
 from .peer_series import all_others, all_series, unlikely
 from .relative_series import tested
-from .tested_series import UNLIKELY, Series
+from .tested_series import Series
 
 KIND = FindingKind(
     name="trend",
