@@ -35,6 +35,10 @@ class Part:
     sql: str
     column: str = ""
 
+    def __hash__(self) -> int:
+        # Parts are looked up by the hundred thousand; few share an expression.
+        return hash(self.sql)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measure:

@@ -68,8 +68,8 @@ def summed(
     number = number if taken is None else number[taken]
 
     counted = np.bincount(number, minlength=total).astype(np.float64)
-    sums = _Together(rows, parts, taken, number, total, lambda cut: cut.sums)
-    squares = _Together(rows, parts, taken, number, total, lambda cut: cut.squares)
+    sums = _Together(rows, parts, taken, number, total, _sums)
+    squares = _Together(rows, parts, taken, number, total, _squares)
 
     def made(part: Part) -> tuple[Summed, Summed, Summed]:
         def count() -> Floats:
@@ -96,25 +96,44 @@ class _Together:
 
     def of(self, part: Part) -> Floats:
         if self.known is None:
-            self.known = self._plain() if self.total * len(self.parts) <= _TOGETHER else {}
+            self.known = self._made() if self.total * len(self.parts) <= _TOGETHER else {}
         if part in self.known:
             return self.known[part]
         cut = self.rows.cut(part, self.taken)
         where = self.number if cut.filled is None else self.number[cut.filled]
         return added([one.grouped(where, self.total) for one in self.power(cut)])
 
-    def _plain(self) -> dict[Part, Floats]:
-        cuts = {part: self.rows.cut(part, self.taken) for part in self.parts if part.kind == "sum"}
-        plain = {
-            part: self.power(cut)[0]
-            for part, cut in cuts.items()
-            if cut.filled is None and len(self.power(cut)) == 1 and self.power(cut)[0].exponent == 0
-        }
+    def _made(self) -> dict[Part, Floats]:
+        plain = self._plain()
         made = np.empty((len(plain), self.total))
         for place, one in enumerate(plain.values()):
             made[place] = np.bincount(self.number, weights=one.whole, minlength=self.total)
         made /= np.array([one.scale for one in plain.values()])[:, None]
         return dict(zip(plain, made, strict=True))
+
+    def _plain(self) -> dict[Part, Slice]:
+        """The parts of one slice, held by every row; those of all rows are kept with them."""
+        kept = self.rows.plain_parts.setdefault((self.power.__name__, tuple(self.parts)), {})
+        if kept and self.taken is None:
+            return kept
+        plain = {}
+        for part in self.parts:
+            if part.kind == "sum":
+                cut = self.rows.cut(part, self.taken)
+                slices = self.power(cut)
+                if cut.filled is None and len(slices) == 1 and slices[0].exponent == 0:
+                    plain[part] = slices[0]
+        if self.taken is None:
+            kept |= plain
+        return plain
+
+
+def _sums(cut: Cut) -> tuple[Slice, ...]:
+    return cut.sums
+
+
+def _squares(cut: Cut) -> tuple[Slice, ...]:
+    return cut.squares
 
 
 def _distinct(rows: Rows, part: Part, number: Codes, cells: int, taken: npt.NDArray[np.intp] | None) -> BasePart:

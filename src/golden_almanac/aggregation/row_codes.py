@@ -61,11 +61,13 @@ class Cut:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Rows:
-    """All rows of `whole`, or those of `table`, a sample of it; codes are numbered as in the whole."""
+    """All rows of `whole`, or those of `table`, a sample of it; codes are numbered as in the whole. `plain_parts`
+    keeps, for groupings, which parts are whole numbers of one scale."""
 
     whole: Table
     table: Table
     timeline: Timeline | None
+    plain_parts: dict[tuple[str, tuple[Part, ...]], dict[Part, Slice]] = field(default_factory=dict)
     _cache: dict[Any, Any] = field(default_factory=dict)
 
     @property

@@ -303,7 +303,9 @@ def _first_look(
     others[every, place] = False
     known = int(flat_use.sum()) - 1
     df = max(1, (height - 1) * (width - 1) - 1)
-    spread = 1.4826 * np.nanmedian(np.where(others, np.abs(left), np.nan), axis=1) * np.sqrt(known / df)
+    # As many cells are left of each table: those that are not, come last.
+    off = np.partition(np.where(others, np.abs(left), np.inf), ((known - 1) // 2, known // 2), axis=1)
+    spread = 1.4826 * (off[:, (known - 1) // 2] + off[:, known // 2]) / 2 * np.sqrt(known / df)
     t = left[every, place] / np.maximum(spread, 1.0)
     return place, t, 2 * stdtr(df, -np.abs(t))
 
