@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import golden_almanac as ga
-from golden_almanac.cli.app import app
+from golden_almanac.cli.app import assembled
 from golden_almanac.reports.brief_model import brief_schema
 
 from .kinds import kind_pages
@@ -113,7 +113,7 @@ def commands_page() -> str:
     from typer.testing import CliRunner
 
     lines = ["# Commands", "", "What `golden-almanac COMMAND --help-all` says.", ""]
-    runner = CliRunner()
+    runner, app = CliRunner(), assembled()
     for command in sorted(get_command(app).commands):  # type: ignore[attr-defined]
         everything = "--help-all" in _options(command)
         said = runner.invoke(app, [command, "--help-all" if everything else "--help"], prog_name="golden-almanac",
@@ -125,7 +125,7 @@ def commands_page() -> str:
 def _options(command: str) -> list[str]:
     from typer.main import get_command
 
-    return [name for one in get_command(app).commands[command].params for name in one.opts]  # type: ignore[attr-defined]
+    return [name for one in get_command(assembled([command])).commands[command].params for name in one.opts]  # type: ignore[attr-defined]
 
 
 def brief_page() -> str:

@@ -19,7 +19,7 @@ from golden_almanac.api.compare import CompareRequest
 from golden_almanac.api.find_drivers import DriversRequest
 from golden_almanac.api.request import Request
 from golden_almanac.api.scan import ScanRequest
-from golden_almanac.cli.app import app
+from golden_almanac.cli.app import assembled
 
 CALLS = {
     "scan": "ScanRequest",
@@ -97,7 +97,7 @@ def test_every_field_has_its_option_on_the_command_line(call: str) -> None:
     kind = getattr(import_module(f"golden_almanac.api.{call}"), CALLS[call])
     asked = kind.from_mapping("t.csv", {**FULL[call], "where": "x = 'it''s'"})
     _, name, *words = shlex.split(asked.as_command("t.csv"))
-    read = get_command(app).commands[name].make_context(name, words).params  # type: ignore[attr-defined]
+    read = get_command(assembled()).commands[name].make_context(name, words).params  # type: ignore[attr-defined]
     assert read["source"] == "t.csv"
     assert read["where"] == "x = 'it''s'"
     given = [value for value in read.values() if value not in (None, (), [], False)]

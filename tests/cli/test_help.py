@@ -6,10 +6,9 @@ from pathlib import Path
 
 import pytest
 
-from golden_almanac.cli.app import app
+from golden_almanac.cli.app import COMMANDS
 from tests.commands import run
 
-COMMANDS = sorted(str(one.name) for one in app.registered_commands)
 #: Lines of a screen.
 SCREEN = 50
 

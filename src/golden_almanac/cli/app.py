@@ -5,80 +5,41 @@ from __future__ import annotations
 import os
 import re
 import sys
+from collections.abc import Iterable
+from importlib import import_module
 from typing import Any, NoReturn
 
 import typer
 
-from . import (
-    ask_command,
-    brief_command,
-    change_command,
-    check_command,
-    cohorts_command,
-    compare_command,
-    demo_command,
-    doctor_command,
-    drivers_command,
-    editions_command,
-    fault_report,
-    figures_command,
-    first_look,
-    forecast_command,
-    growth_command,
-    ledger_command,
-    peers_command,
-    project_command,
-    publish_command,
-    regress_command,
-    relate_command,
-    rows_command,
-    scan_command,
-    shared_options,
-    streams,
-    table_command,
-    total_command,
-    verify_command,
-)
+from . import first_look, shared_options, streams
 from .grouped_help import GroupedCommand
 
-app = typer.Typer(
-    name="golden-almanac",
-    no_args_is_help=True,
-    add_completion=True,
-    rich_markup_mode=None,
-    pretty_exceptions_enable=False,
-    help="Scan a business table for what matters, say why it changed, and publish it: every figure can be added up "
-    "again.\n\nStart with: golden-almanac demo",
-)
-#: The commands, in the order of the help: each is the function of its name in its module, which says its help.
-_COMMANDS = {
-    "demo": demo_command,
-    "ask": ask_command,
-    "check": check_command,
-    "scan": scan_command,
-    "change": change_command,
-    "drivers": drivers_command,
-    "compare": compare_command,
-    "relate": relate_command,
-    "total": total_command,
-    "rows": rows_command,
-    "regress": regress_command,
-    "forecast": forecast_command,
-    "figures": figures_command,
-    "table": table_command,
-    "cohorts": cohorts_command,
-    "peers": peers_command,
-    "ledger": ledger_command,
-    "growth": growth_command,
-    "project": project_command,
-    "brief": brief_command,
-    "publish": publish_command,
-    "editions": editions_command,
-    "verify": verify_command,
-    "doctor": doctor_command,
-}
-for _name, _module in _COMMANDS.items():
-    app.command(_name, cls=GroupedCommand, help=_module.HELP)(getattr(_module, _name))
+#: The commands, in the order of the help: each is the function of its name in a module of its own, `scan` in
+#: `scan_command`, which says its help.
+COMMANDS = (
+    "demo", "ask", "check", "scan", "change", "drivers", "compare", "relate", "total", "rows", "regress", "forecast",
+    "figures", "table", "cohorts", "peers", "ledger", "growth", "project", "brief", "publish", "editions", "verify",
+    "doctor",
+)  # fmt: skip
+
+
+def assembled(names: Iterable[str] = COMMANDS) -> typer.Typer:
+    """The command line with these commands. To read and to build all takes longer than many a command does, so that one
+    that is called by name is assembled alone."""
+    app = typer.Typer(
+        name="golden-almanac",
+        no_args_is_help=True,
+        add_completion=True,
+        rich_markup_mode=None,
+        pretty_exceptions_enable=False,
+        help="Scan a business table for what matters, say why it changed, and publish it: every figure can be added up "
+        "again.\n\nStart with: golden-almanac demo",
+    )
+    for name in names:
+        module = import_module(f".{name}_command", __package__)
+        app.command(name, cls=GroupedCommand, help=module.HELP)(getattr(module, name))
+    app.callback()(_common)
+    return app
 
 
 def _version(asked: bool) -> None:
@@ -89,7 +50,6 @@ def _version(asked: bool) -> None:
         raise typer.Exit
 
 
-@app.callback()
 def _common(
     version: bool = typer.Option(
         False, "--version", callback=_version, is_eager=True, help="Show the version and leave."
@@ -101,11 +61,12 @@ def _common(
 def main() -> NoReturn:
     """Entry point: 0 done, 2 when the request or the data cannot be used, 141 when the reader of the output left."""
     streams.prepare()
-    alone = first_look.wanted(sys.argv[1:], {str(one.name) for one in app.registered_commands})
+    alone = first_look.wanted(sys.argv[1:], COMMANDS)
     try:
         # By this name shells ask for completion, however the program was started.
         named = {"prog_name": "golden-almanac", "standalone_mode": False}
-        status = app(**named) if alone is None else first_look.first_look(alone)
+        called = [word for word in sys.argv[1:2] if word in COMMANDS]
+        status = assembled(called or COMMANDS)(**named) if alone is None else first_look.first_look(alone)
     except KeyboardInterrupt:
         status = _STOPPED
     except Exception as problem:  # noqa: BLE001
@@ -140,6 +101,8 @@ def _told(problem: Exception) -> str:
         return f"{where}the system refuses it ({problem.strerror}). Check the disk and your rights."
     if os.environ.get(_TRACE):
         raise problem
+    from . import fault_report
+
     report = fault_report.written(problem)
     told = f"Set {_TRACE}=1 to see where."
     if report is not None:
@@ -155,9 +118,9 @@ def _usage(problem: Any) -> str:
     """What is wrong with the words of a command, on one line, and where its help is."""
     text = " ".join(str(problem.format_message()).split())
     for said, ours in (
-        (r"Input should be a valid integer, .*", "a whole number is wanted."),
-        (r"Input should be a valid number, .*", "a number is wanted."),
-        (r"Input should be (greater|less) than or equal to (\S+)", r"a number \1 than or equal to \2 is wanted."),
+        (r"is not a valid int(eger)?( range)?", "is no whole number"),
+        (r"is not a valid float( range)?", "is no number"),
+        (r"is not in the range x>=(\d+)", r"is too small: \1 or more is wanted"),
     ):
         text = re.sub(said, ours, text)
     context = getattr(problem, "ctx", None)
