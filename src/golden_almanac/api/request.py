@@ -13,7 +13,7 @@ from dataclasses import MISSING, dataclass, fields, replace
 from typing import Any, ClassVar, Self
 
 from ..support.errors import RequestError, rather
-from ..support.parallel import one_at_a_time
+from ..support.one_thread import one_at_a_time
 from ..support.progress import told_to
 from ..support.shell import suggested
 from ..tables import Table

@@ -15,6 +15,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any, NoReturn
 
+from ..support.one_thread import start_alone
+
 #: What stands for letters that a stream cannot hold; others lose their accents, or become a question mark.
 _PLAIN = {
     "\u2212": "-", "\u2013": "-", "\u2014": "-", "\u00b7": ".", "\u2026": "...", "\u201c": '"', "\u201d": '"',
@@ -61,8 +63,7 @@ def prepare() -> None:
     # What libraries warn of (a font without a letter, a folder they cannot write to) is no reader's business.
     warnings.simplefilter("ignore")
     logging.disable(logging.CRITICAL)
-    # Our matrices are small: threads in the linear algebra only cost time, and could change a last digit.
-    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+    start_alone()
     # Nothing we write bears a time; libraries would read this one, and stumble where it is none.
     os.environ.pop("SOURCE_DATE_EPOCH", None)
 

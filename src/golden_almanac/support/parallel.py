@@ -72,21 +72,6 @@ def stoppable(work: Callable[[], Made], stop: Callable[[], None]) -> Made:
 
 
 @contextmanager
-def one_at_a_time() -> Iterator[None]:
-    """Inside, linear algebra takes one thread.
-
-    The matrices of a scan are small: to share each among processors costs more than it saves, and the last digit of a
-    product depends on how many shared it.
-    """
-    # What is loaded later would not know of it.
-    import scipy.linalg.lapack  # noqa: F401
-    from threadpoolctl import threadpool_limits
-
-    with threadpool_limits(limits=1, user_api="blas"):
-        yield
-
-
-@contextmanager
 def _known(stop: Callable[[], None]) -> Iterator[None]:
     _RUNNING.append(stop)
     try:
