@@ -29,6 +29,14 @@ def labels(table: Table, name: str) -> list[str | None]:
     return [None if value is None else str(value) for value in _taken(table, name).to_pylist()]
 
 
+def codes(table: Table, name: str) -> npt.NDArray[np.int64]:
+    """A number for each label of a column, a missing one among them."""
+    held = _taken(table, name)
+    held = held if hasattr(held, "indices") else held.dictionary_encode(null_encoding="encode")
+    found = held.indices.to_numpy(zero_copy_only=False)
+    return np.asarray(np.where(np.isnan(found), -1, found) if found.dtype.kind == "f" else found, dtype=np.int64) + 1
+
+
 def _taken(table: Table, name: str) -> Any:
     import pyarrow as pa
 

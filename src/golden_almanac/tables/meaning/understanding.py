@@ -88,8 +88,8 @@ def _creeps(table: Table, time: str, values: np.ndarray) -> bool:
         return False
     labels = np.zeros(values.size, dtype=np.int64)
     for column in table.with_role(Role.DIMENSION):
-        codes = np.unique([label or "" for label in glimpse.labels(table, column.name)], return_inverse=True)[1]
-        labels = np.unique(np.column_stack([labels, codes]), axis=0, return_inverse=True)[1].reshape(-1)
+        codes = glimpse.codes(table, column.name)
+        labels = np.unique(labels * (int(codes.max(initial=0)) + 1) + codes, return_inverse=True)[1]
     order = np.lexsort((days, labels))
     order = order[known[order]]
     beside = labels[order][1:] == labels[order][:-1]

@@ -105,10 +105,12 @@ def _totals(sums: _Sums, said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool
     if look.size > _MOST_LOOKS:
         return found
     kept_before = np.arange(n + 1)
-    for row, own in zip(look, sums.rows(look), strict=True):
-        solid = np.abs(own) > 0
-        if not solid.any():
+    amounts = sums.rows(look)
+    likely = _likely(sums, look, amounts)
+    for place, (row, own) in enumerate(zip(look, amounts, strict=True)):
+        if not likely[place]:
             continue
+        solid = np.abs(own) > 0
         # The largest amount is asked first; most rows are no total by it alone.
         starts: npt.NDArray[np.intp] | None = None
         for column in np.argsort(-np.abs(own), kind="stable"):
@@ -129,6 +131,21 @@ def _totals(sums: _Sums, said: npt.NDArray[np.bool_], blank: npt.NDArray[np.bool
             found[row] = True
             sums.without(row, own)
             kept_before[row + 1 :] -= 1
+            likely[place + 1 :] = _likely(sums, look[place + 1 :], amounts[place + 1 :])
+    return found
+
+
+def _likely(sums: _Sums, look: npt.NDArray[np.intp], amounts: npt.NDArray[np.float64]) -> npt.NDArray[np.bool_]:
+    """Rows whose largest amount is what any run of rows that ends just before them might add up to."""
+    largest = np.argsort(-np.abs(amounts), axis=1, kind="stable")[:, 0]
+    found = np.zeros(look.size, dtype=bool)
+    for column in np.unique(largest):
+        running, rounding = sums.running(int(column))
+        ordered = np.sort(running)
+        mine = (largest == column) & (amounts[:, column] != 0)
+        wanted = running[look[mine]] - amounts[mine, column]
+        first = np.searchsorted(ordered, wanted - rounding)
+        found[mine] = (first < ordered.size) & (ordered[np.minimum(first, ordered.size - 1)] <= wanted + rounding)
     return found
 
 
