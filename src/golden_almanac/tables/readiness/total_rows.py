@@ -144,8 +144,8 @@ def _likely(sums: _Sums, look: npt.NDArray[np.intp], amounts: npt.NDArray[np.flo
         ordered = np.sort(running)
         mine = (largest == column) & (amounts[:, column] != 0)
         wanted = running[look[mine]] - amounts[mine, column]
-        first = np.searchsorted(ordered, wanted - rounding)
-        found[mine] = (first < ordered.size) & (ordered[np.minimum(first, ordered.size - 1)] <= wanted + rounding)
+        first = np.searchsorted(ordered, wanted - 1.001 * rounding)
+        found[mine] = (first < ordered.size) & (ordered[np.minimum(first, ordered.size - 1)] <= wanted + 1.001 * rounding)
     return found
 
 
