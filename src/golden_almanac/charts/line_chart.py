@@ -64,18 +64,7 @@ def line(
     bottom, top = titled(figure, title, with_notes(subtitle, *notes), source)
     axes = figure.add_axes((0.075, bottom + 0.07, 0.76, top - bottom - 0.07))
     places = np.arange(len(series[0][1])) + offset
-    marks = []
-    for index, (label, values) in reversed(list(enumerate(series))):
-        accent = index == 0 and mark is None
-        drawn = axes.plot(
-            places,
-            values,
-            color=by_hand(series[index][0]) or (theme.ACCENT if accent else theme.CONTEXT),
-            linewidth=2.2 if accent else 1.4,
-            solid_capstyle="round",
-            zorder=3 if accent else 2,
-        )
-        marks.append(Mark(artist=drawn[0], column=label, category=label if by_hand(label) else "", lit=index == 0))
+    marks = _drawn(axes, places, series, lit=mark is None)
     if fit is not None:
         dashes = axes.plot(places, fit, color=theme.INK, linewidth=1.3, linestyle=(0, (4, 3)), zorder=4)
         marks.append(Mark(artist=dashes[0], column=FITTED))
@@ -84,23 +73,7 @@ def line(
     if mark is not None:
         axes.plot([places[mark]], [series[0][1][mark]], marker="o", markersize=7, color=theme.ACCENT, zorder=5)
     if partial is not None:
-        axes.plot(
-            [places[-1], places[-1] + 1],
-            [series[0][1][-1], partial],
-            color=theme.ACCENT,
-            linewidth=1.2,
-            linestyle=(0, (1, 2)),
-            zorder=3,
-        )
-        axes.plot(
-            [places[-1] + 1],
-            [partial],
-            marker="o",
-            markersize=5.5,
-            markerfacecolor=theme.PAPER,
-            markeredgecolor=theme.ACCENT,
-            zorder=5,
-        )
+        _draw_unfinished(axes, float(places[-1]), float(series[0][1][-1]), partial)
     axes.set_ylim(0 if from_zero else low - 0.08 * spread, high + 0.1 * spread)
     # The first year must not run into the figures of the axis.
     axes.set_xlim(places[0] - max(0.5, 0.02 * len(places)), places[-1] + (1.5 if partial is not None else 0.5))
@@ -126,6 +99,37 @@ def line(
         kind="line",
         number_format=cell_format((value for _, values in series for value in values), measure, index=indexed),
         alternative=alternative or described("Line chart", title),
+    )
+
+
+def _drawn(axes: Any, places: Any, series: Sequence[tuple[str, Any]], *, lit: bool) -> list[Mark]:
+    """The lines, the first above the others, and `lit` where no single place of it is."""
+    marks = []
+    for index, (label, values) in reversed(list(enumerate(series))):
+        accent = index == 0 and lit
+        drawn = axes.plot(
+            places,
+            values,
+            color=by_hand(label) or (theme.ACCENT if accent else theme.CONTEXT),
+            linewidth=2.2 if accent else 1.4,
+            solid_capstyle="round",
+            zorder=3 if accent else 2,
+        )
+        marks.append(Mark(artist=drawn[0], column=label, category=label if by_hand(label) else "", lit=index == 0))
+    return marks
+
+
+def _draw_unfinished(axes: Any, place: float, value: float, partial: float) -> None:
+    """What an unfinished period came to so far, hollow, a dotted line after the last whole one."""
+    axes.plot([place, place + 1], [value, partial], color=theme.ACCENT, linewidth=1.2, linestyle=(0, (1, 2)), zorder=3)
+    axes.plot(
+        [place + 1],
+        [partial],
+        marker="o",
+        markersize=5.5,
+        markerfacecolor=theme.PAPER,
+        markeredgecolor=theme.ACCENT,
+        zorder=5,
     )
 
 

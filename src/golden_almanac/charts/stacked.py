@@ -37,8 +37,7 @@ def two_way(
     suffix: str = "",
 ) -> Chart:
     """`values` (rows, parts), none negative where stacked. Labels stand in the bars where they fit; the legend is one
-    line
-    above them, in the order of the bars."""
+    line above them, in the order of the bars."""
     import pandas as pd
 
     own = palette or shared() or Palette()
@@ -55,48 +54,22 @@ def two_way(
     whole = float((drawn.sum(axis=1) if stacked else drawn).max()) or 1.0
     low = 0.0 if stacked else min(0.0, float(drawn.min()))
     axes.set_xlim(low * 1.16, whole * (1.0 if shares else 1.14))
-    start = np.zeros(len(rows))
     # The shares of each bar add up to all of it as they are written, not only as they are drawn.
-    told = [consistent_rounding.shares(row) if row.sum() else [""] * len(parts) for row in drawn] if shares else []
+    told = [consistent_rounding.shares(row) if row.sum() else [""] * len(parts) for row in drawn] if shares else None
     marks: list[Mark] = []
     for number, part in enumerate(parts):
-        colour = own.colour(part)
         if stacked:
-            bars = axes.barh(places, drawn[:, number], left=start, height=0.62, color=colour, zorder=3)
-            for bar in bars:
-                bar.set_gid("step")
-            marks += _marks(bars, number, parts)
-            for row, (place, size, begin) in enumerate(zip(places, drawn[:, number], start, strict=True)):
-                text = told[row][number] if shares else short(float(size), None)
-                if size / whole > 0.014 * len(text) + 0.02:
-                    axes.text(
-                        begin + size / 2,
-                        place,
-                        text + ("" if shares else suffix),
-                        ha="center",
-                        va="center",
-                        fontsize=9,
-                        color=theme.PAPER,
-                        **theme.font(),
-                    )
-            start = start + drawn[:, number]
-            continue
-        thick = 0.8 / len(parts)
-        at = places + 0.4 - thick * (number + 0.5)
-        bars = axes.barh(at, drawn[:, number], height=0.88 * thick, color=colour, zorder=3)
+            begin = drawn[:, :number].sum(axis=1)
+            texts = [short(float(size), None) + suffix for size in drawn[:, number]]
+            texts = texts if told is None else [row[number] for row in told]
+            bars = _stack(axes, places, begin, drawn[:, number], own.colour(part))
+            _write_inside(axes, places, begin, drawn[:, number], texts, whole, len(suffix) if told is None else 0)
+        else:
+            thick = 0.8 / len(parts)
+            at = places + 0.4 - thick * (number + 0.5)
+            bars = axes.barh(at, drawn[:, number], height=0.88 * thick, color=own.colour(part), zorder=3)
+            _write_beside(axes, at, drawn[:, number], suffix)
         marks += _marks(bars, number, parts)
-        for place, size in zip(at, drawn[:, number], strict=True):
-            axes.annotate(
-                short(float(size), None) + suffix,
-                (size, place),
-                xytext=(4 if size >= 0 else -4, 0),
-                textcoords="offset points",
-                va="center",
-                ha="left" if size >= 0 else "right",
-                fontsize=8.5,
-                color=theme.INK,
-                **theme.font(),
-            )
     theme.name_rows(axes, places, names.shown)
     axes.set_ylim(-0.6, len(rows) - 0.4)
     marks += _legend(figure, parts, own, top)
@@ -117,6 +90,41 @@ def two_way(
         marks=tuple(marks),
         alternative=described(kind, f"{by[1]} / {by[0]}. {title}."),
     )
+
+
+def _stack(axes: Any, places: Floats, begin: Floats, sizes: Floats, colour: str) -> Any:
+    """The bars of one part, each where the part before it ends."""
+    bars = axes.barh(places, sizes, left=begin, height=0.62, color=colour, zorder=3)
+    for bar in bars:
+        bar.set_gid("step")
+    return bars
+
+
+def _write_inside(
+    axes: Any, places: Floats, begin: Floats, sizes: Floats, texts: Sequence[str], whole: float, more: int
+) -> None:
+    """The numbers of a part in the middle of its bars, where they fit; the last `more` letters are let stand out."""
+    for place, start, size, text in zip(places, begin, sizes, texts, strict=True):
+        if size / whole > 0.014 * (len(text) - more) + 0.02:
+            axes.text(
+                start + size / 2, place, text, ha="center", va="center", fontsize=9, color=theme.PAPER, **theme.font()
+            )
+
+
+def _write_beside(axes: Any, places: Floats, sizes: Floats, suffix: str) -> None:
+    """The numbers of a part at the ends of its bars."""
+    for place, size in zip(places, sizes, strict=True):
+        axes.annotate(
+            short(float(size), None) + suffix,
+            (size, place),
+            xytext=(4 if size >= 0 else -4, 0),
+            textcoords="offset points",
+            va="center",
+            ha="left" if size >= 0 else "right",
+            fontsize=8.5,
+            color=theme.INK,
+            **theme.font(),
+        )
 
 
 def _marks(bars: Iterable[Any], number: int, parts: Sequence[str]) -> list[Mark]:

@@ -17,7 +17,7 @@ from ...tables import Role, Table
 from ..clusters import Clusters, key_clusters
 from .design_matrix import Design
 from .driver_results import Driver, Effect, Found, Unclear, round_step
-from .effect_shapes import shape_of
+from .effect_shapes import Shape, shape_of
 from .factors import Factor, factors_of
 from .few_rows import find_among_few
 from .hash_split import hashed, thinned
@@ -78,38 +78,26 @@ def find(
     odds = _odds(plain, about)
     progress.say("weighing the factors")
     shares, foretold = importances(bent, y, own)
-    drivers, unclear = [], []
-    for number, factor in enumerate(kept):
-        effects = _effects(factor, number, plain, fit, about, w, odds)
-        clear = float(q[number]) <= LEVEL
-        # What was asked for by name is told however small it is.
-        if not clear or (factors is None and shares[number] < _LEAST_SHARE):
-            unclear.append(
-                Unclear(
-                    factor=factor,
-                    effects=tuple(effects),
-                    p=p[number],
-                    q=float(q[number]),
-                    reason=phrased("sure, but too small to matter: it foretells less than 0.1% of the differences")
-                    if clear
-                    else _why_unclear(effects),
-                )
-            )
-            continue
-        shape = None
-        if factor.number:
-            shape = shape_of(thin[number], fuller.residual + _own(bent, number, fuller) + about.overall, own)
-        drivers.append(
-            Driver(
-                factor=factor,
-                effects=_clear(effects),
-                every=tuple(effects),
-                p=p[number],
-                q=float(q[number]),
-                importance=float(shares[number]),
-                shape=shape,
-            )
+    found = [
+        _weighed(
+            factor,
+            _effects(factor, number, plain, fit, about, w, odds),
+            p=p[number],
+            q=float(q[number]),
+            share=float(shares[number]),
+            # What was asked for by name is told however small it is.
+            least=0.0 if factors is not None else _LEAST_SHARE,
         )
+        for number, factor in enumerate(kept)
+    ]
+    drivers = [one for one in found if isinstance(one, Driver)]
+    number_of = {factor.name: number for number, factor in enumerate(kept)}
+    drivers = [
+        one
+        if not one.factor.number
+        else replace(one, shape=_shape(thin, number_of[one.factor.name], bent, fuller, about, own))
+        for one in drivers
+    ]
     drivers.sort(key=lambda one: (-one.importance, one.p, one.factor.name))
     progress.say("searching for segments")
     searched: Searched = segments(
@@ -122,23 +110,11 @@ def find(
         toward=toward,
         clusters=next((one.codes for one in belonging if fit.errors == f"by {one.name}"), None),
     )
-    if toward != "both":
-        sign = 1 if toward == "higher" else -1
-        drivers = [
-            replace(
-                driver,
-                effects=tuple(effect for effect in driver.effects if effect.effect * sign > 0) or driver.effects[:1],
-            )
-            if not driver.factor.number
-            else driver
-            for driver in drivers
-            if driver.factor.number or any(effect.effect * sign > 0 for effect in driver.effects)
-        ]
     return Found(
         outcome=about,
         factors=tuple(kept),
-        drivers=tuple(drivers),
-        unclear=tuple(unclear),
+        drivers=tuple(_toward(drivers, toward)),
+        unclear=tuple(one for one in found if isinstance(one, Unclear)),
         left_out=tuple(left),
         segments=searched.top,
         every_segment=searched.every,
@@ -146,6 +122,42 @@ def find(
         foretold=foretold,
         errors=fit.errors,
     )
+
+
+def _weighed(
+    factor: Factor, effects: Sequence[Effect], *, p: float, q: float, share: float, least: float
+) -> Driver | Unclear:
+    """A factor as a driver, its shape not looked at yet, or, where it is not sure or foretells too little, unclear."""
+    clear = q <= LEVEL
+    if clear and share >= least:
+        return Driver(
+            factor=factor, effects=_clear(effects), every=tuple(effects), p=p, q=q, importance=share, shape=None
+        )
+    small = phrased("sure, but too small to matter: it foretells less than 0.1% of the differences")
+    return Unclear(factor=factor, effects=tuple(effects), p=p, q=q, reason=small if clear else _why_unclear(effects))
+
+
+def _shape(
+    factors: Sequence[Factor], number: int, bent: Design, fuller: Robust, about: Outcome, w: Floats | None
+) -> Shape:
+    """The shape of a number's effect, from the rows that bends are found in."""
+    return shape_of(factors[number], fuller.residual + _own(bent, number, fuller) + about.overall, w)
+
+
+def _toward(drivers: Sequence[Driver], toward: str) -> list[Driver]:
+    """The drivers with the levels that go the way that is of interest."""
+    if toward == "both":
+        return list(drivers)
+    sign = 1 if toward == "higher" else -1
+    return [
+        driver
+        if driver.factor.number
+        else replace(
+            driver, effects=tuple(effect for effect in driver.effects if effect.effect * sign > 0) or driver.effects[:1]
+        )
+        for driver in drivers
+        if driver.factor.number or any(effect.effect * sign > 0 for effect in driver.effects)
+    ]
 
 
 def _weeks(about: Outcome) -> list[Clusters]:

@@ -145,7 +145,9 @@ def _likely(sums: _Sums, look: npt.NDArray[np.intp], amounts: npt.NDArray[np.flo
         mine = (largest == column) & (amounts[:, column] != 0)
         wanted = running[look[mine]] - amounts[mine, column]
         first = np.searchsorted(ordered, wanted - 1.001 * rounding)
-        found[mine] = (first < ordered.size) & (ordered[np.minimum(first, ordered.size - 1)] <= wanted + 1.001 * rounding)
+        found[mine] = (first < ordered.size) & (
+            ordered[np.minimum(first, ordered.size - 1)] <= wanted + 1.001 * rounding
+        )
     return found
 
 
