@@ -95,6 +95,8 @@ class _Moments(NamedTuple):
     @classmethod
     def of(cls, values: Floats, varied: list[int]) -> _Moments:
         pairs = list(combinations(varied, 2))
+        # Columns that do not vary, or have no squares, take no part.
+        values = np.where(np.isin(np.arange(values.shape[1]), varied), values, 0.0)
         even = values / np.maximum(_TINY, np.abs(values).max(axis=0))
         columns = np.column_stack([values, *(even[:, a] * even[:, b] for a, b in pairs)])
         columns = columns - columns.mean(axis=0)
