@@ -58,11 +58,13 @@ def monthly(
     first = np.datetime64(start, "M")
     for group, series in values.items():
         for place, value in enumerate(series):
-            month = (first + place).astype("datetime64[D]")
-            days = int(((first + place + 1).astype("datetime64[D]") - month).astype(int))
+            month, after = ((first + np.timedelta64(at, "M")).astype("datetime64[D]") for at in (place, place + 1))
+            days = int((after - month).astype(int))
             for row in range(rows):
-                day = month + (row * days) // rows + (row == rows - 1) * (days - 1 - ((rows - 1) * days) // rows)
-                out.append((day, group, value / rows * (1 + noise * rng.standard_normal())))
+                day = (row * days) // rows + (row == rows - 1) * (days - 1 - ((rows - 1) * days) // rows)
+                out.append(
+                    (month + np.timedelta64(day, "D"), group, value / rows * (1 + noise * rng.standard_normal()))
+                )
     return pd.DataFrame(out, columns=["date", "group", "amount"])
 
 

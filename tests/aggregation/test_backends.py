@@ -56,15 +56,15 @@ slices = st.sampled_from(
         Only((("one", "a"),)),
         Only((("one", None), ("two", "x"))),
         Only((("one", "not there"),)),
-        Only((), (FIRST, FIRST + 30)),
-        Only((("flag", "yes"),), (FIRST + 31, FIRST + 59)),
-        Only((("year", "2024"),), (FIRST + 40, FIRST + 70)),
+        Only((), (FIRST, FIRST + np.timedelta64(30, "D"))),
+        Only((("flag", "yes"),), (FIRST + np.timedelta64(31, "D"), FIRST + np.timedelta64(59, "D"))),
+        Only((("year", "2024"),), (FIRST + np.timedelta64(40, "D"), FIRST + np.timedelta64(70, "D"))),
     ]
 )
 
 
 def arrow_of(table: list[tuple[Any, ...]]) -> pa.Table:
-    days = [None if r[4] is None else (FIRST + r[4]).item() for r in table]
+    days = [None if r[4] is None else (FIRST + np.timedelta64(r[4], "D")).item() for r in table]
     return pa.table(
         {
             "one": pa.array([r[0] for r in table], pa.string()),
@@ -123,7 +123,7 @@ def _kept(row: tuple[Any, ...], only: Only) -> bool:
     inside = all(labels[column] == label for column, label in only.conditions)
     if only.span is None or not inside:
         return inside
-    return row[4] is not None and only.span[0] <= FIRST + row[4] <= only.span[1]
+    return row[4] is not None and only.span[0] <= FIRST + np.timedelta64(row[4], "D") <= only.span[1]
 
 
 def _labels(row: tuple[Any, ...]) -> dict[str, str | None]:
@@ -132,7 +132,7 @@ def _labels(row: tuple[Any, ...]) -> dict[str, str | None]:
         "two": row[1],
         "flag": None if row[2] is None else "yes" if row[2] else "no",
         "year": None if row[3] is None else str(row[3]),
-        PERIOD: None if row[4] is None else str(FIRST + row[4])[:7],
+        PERIOD: None if row[4] is None else str(FIRST + np.timedelta64(row[4], "D"))[:7],
     }
 
 

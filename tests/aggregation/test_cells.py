@@ -27,7 +27,7 @@ def frame_of(rows: list[tuple[str | None, str, int, float | None]]) -> pd.DataFr
         {
             "one": pd.Series([r[0] for r in rows], dtype="string"),
             "two": [r[1] for r in rows],
-            "day": [np.datetime64("2024-01-01") + r[2] for r in rows],
+            "day": [np.datetime64("2024-01-01") + np.timedelta64(r[2], "D") for r in rows],
             "v": pd.Series([r[3] for r in rows], dtype="float64"),
         }
     )

@@ -33,9 +33,8 @@ def _log(
                 chance = 0.6 * np.exp(-hazard * np.arange(months - cohort))
                 chance[0] = 1
                 ages = np.flatnonzero(random.random(months - cohort) < chance)
-            days = (np.datetime64("2023-01") + cohort + ages).astype("datetime64[D]") + random.integers(
-                0, 28, ages.size
-            )
+            months_of = np.datetime64("2023-01") + (cohort + ages).astype("timedelta64[M]")
+            days = months_of.astype("datetime64[D]") + random.integers(0, 28, ages.size).astype("timedelta64[D]")
             channel = "Web" if random.random() < 0.3 + 0.02 * cohort else "Counter"
             rows += [(f"M{number:05d}", day, 10.0 + age, channel) for day, age in zip(days, ages, strict=True)]
     frame = pd.DataFrame(rows, columns=["member", "day", "fare", "channel"])

@@ -143,7 +143,12 @@ def test_events_do_again_what_they_did_and_none_is_invented() -> None:
     values[[4, 20, 37, 51]] *= 1.5
     months = ("2021-05", "2022-09", "2024-02", "2025-04", "2026-03")
     events = [
-        _note(f"{month}-01", str((np.datetime64(month) + 1).astype("datetime64[D]") - 1), "Regatta") for month in months
+        _note(
+            f"{month}-01",
+            str((np.datetime64(month) + np.timedelta64(1, "M")).astype("datetime64[D]") - np.timedelta64(1, "D")),
+            "Regatta",
+        )
+        for month in months
     ]
     events.append(_note("2026-05-01", "2026-05-31", "Strike"))
     found = ga.forecast(_table(values), "sum(value)", 6, events=events).result

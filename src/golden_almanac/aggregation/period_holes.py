@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from ..stats.series_holes import MOST_HOLES
 from ..tables import Period, Timeline
-from ..tables.calendar import Days
+from ..tables.calendar import DAY, Days
 from .row_codes import PERIOD
 from .survey import Survey
 
@@ -70,7 +70,7 @@ def _cut(survey: Survey, line: Timeline) -> Mask:
     # By chance a month has few days, too; what was not recorded lacks them in one run.
     long = np.flatnonzero(_long_gaps(days))
     run = np.zeros(line.count, dtype=bool)
-    for first, last in zip(line.places(days[long] + 1), line.places(days[long + 1] - 1), strict=True):
+    for first, last in zip(line.places(days[long] + DAY), line.places(days[long + 1] - DAY), strict=True):
         run[first : last + 1] = True
     cut = (dates < _GOOD_PART * usual) & run[line.complete]
     cycle = line.grain.per_year
@@ -96,7 +96,7 @@ def unrecorded(survey: Survey, span: Period) -> Period | None:
     days, _ = survey.table.day_counts(line.column)
     if days.size < _LEAST_DATES:
         return None
-    ends = np.maximum(days[:-1] + 1, span.start), np.minimum(days[1:] - 1, span.end)
+    ends = np.maximum(days[:-1] + DAY, span.start), np.minimum(days[1:] - DAY, span.end)
     inside = np.where(_long_gaps(days), (ends[1] - ends[0]).astype(np.int64) + 1, 0)
     at = int(np.argmax(inside))
     if inside[at] <= _TENTH * span.days:

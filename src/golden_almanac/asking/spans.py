@@ -496,7 +496,7 @@ class Clock:
         low, high = months
         start = np.datetime64(f"{year:04}-{low:02}-01", "D")
         end_year = year + (1 if high < low else 0)
-        after = np.datetime64(f"{end_year:04}-{high:02}", "M") + 1
+        after = np.datetime64(f"{end_year:04}-{high:02}", "M") + np.timedelta64(1, "M")
         end = after.astype("datetime64[D]") - np.timedelta64(1, "D")
         return _named(Period(start=start, end=end, calendar=self.calendar))
 

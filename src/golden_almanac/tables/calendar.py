@@ -17,6 +17,8 @@ import numpy.typing as npt
 from ..support.errors import PeriodError, RequestError, join_or, nearest
 
 Days = npt.NDArray[np.datetime64]
+#: One day: NumPy no longer takes a bare number for it.
+DAY = np.timedelta64(1, "D")
 
 #: 1970-01-01 was a Thursday: three days after a Monday.
 MONDAY = 3
@@ -216,7 +218,7 @@ class Period:
         end = self.start + np.timedelta64(other.days - 1, "D")
         months = other.whole_months()
         if months and str(self.start).endswith("-01"):
-            end = (self.start.astype("datetime64[M]") + months).astype("datetime64[D]") - np.timedelta64(1, "D")
+            end = (self.start.astype("datetime64[M]") + np.timedelta64(months, "M")).astype("datetime64[D]") - DAY
         return self if end >= self.end else self.until(end)
 
     def until(self, end: np.datetime64) -> Period:
@@ -232,7 +234,7 @@ class Period:
         months = self.whole_months()
         if months:
             first = self.start.astype("datetime64[M]") - np.timedelta64(months, "M")
-            end = self.start - np.timedelta64(1, "D")
+            end = self.start - DAY
             return replace(self, start=first.astype("datetime64[D]"), end=end, grain=None)
         length = np.timedelta64(self.days, "D")
         return replace(self, start=self.start - length, end=self.end - length, grain=None)
@@ -257,7 +259,7 @@ class Period:
 
     def whole_months(self) -> int:
         """Number of whole calendar months it spans, or 0."""
-        following = self.end + np.timedelta64(1, "D")
+        following = self.end + DAY
         first, after = self.start.astype("datetime64[M]"), following.astype("datetime64[M]")
         if first.astype("datetime64[D]") != self.start or after.astype("datetime64[D]") != following:
             return 0
@@ -303,9 +305,7 @@ def parse_period(text: str, calendar: Calendar = STANDARD) -> Period:
 
 
 def _named_year(year: int, calendar: Calendar) -> Period:
-    last = (
-        np.datetime64(f"{year:04}-{calendar.fiscal_start:02}-01") - np.timedelta64(1, "D") if calendar.fiscal else None
-    )
+    last = np.datetime64(f"{year:04}-{calendar.fiscal_start:02}-01") - DAY if calendar.fiscal else None
     day = np.datetime64(f"{year:04}-01-01") if last is None else last
     return calendar.holding(Grain.YEAR, day)
 
@@ -320,6 +320,6 @@ def _year_before(day: np.datetime64, *, last: bool = False) -> np.datetime64:
     within = (day - month.astype("datetime64[D]")).astype(np.int64)
     back = month - np.timedelta64(12, "M")
     length = ((back + np.timedelta64(1, "M")).astype("datetime64[D]") - back.astype("datetime64[D]")).astype(np.int64)
-    whole = (month + np.timedelta64(1, "M")).astype("datetime64[D]") - np.timedelta64(1, "D") == day
+    whole = (month + np.timedelta64(1, "M")).astype("datetime64[D]") - DAY == day
     place = length - 1 if (last and whole) or within >= length else within
     return np.datetime64(back.astype("datetime64[D]") + np.timedelta64(int(place), "D"), "D")

@@ -21,7 +21,7 @@ amounts = st.lists(
 def table(rows: list[tuple[str, int, int, int]]) -> pd.DataFrame:
     return pd.DataFrame(
         {
-            "day": [np.datetime64("2024-03-05") + 31 * when for _, when, _, _ in rows],
+            "day": [np.datetime64("2024-03-05") + np.timedelta64(31 * when, "D") for _, when, _, _ in rows],
             "shop": [shop for shop, *_ in rows],
             "cents": [cents / 100 for *_, cents, _ in rows],
             "units": [units for *_, units in rows],

@@ -141,8 +141,8 @@ def test_a_rolling_span_against_the_days_before(sales: pd.DataFrame) -> None:
     assert one.value == pytest.approx(sales.loc[sales["day"] >= "2024-12-02", "amount"].sum())
     # How spans of thirty days moved before, counted by hand.
     daily = sales.groupby("day")["amount"].sum()
-    ends = [np.datetime64("2024-12-31") - 30 * back for back in range(1, 36)]
-    totals = [daily[(daily.index > end - 30) & (daily.index <= end)].sum() for end in ends]
+    ends = [np.datetime64("2024-12-31") - np.timedelta64(30 * back, "D") for back in range(1, 36)]
+    totals = [daily[(daily.index > end - np.timedelta64(30, "D")) & (daily.index <= end)].sum() for end in ends]
     moves = np.log(np.array(totals[:-1]) / np.array(totals[1:]))
     assert one.expected is not None
     assert one.expected.change / one.before == pytest.approx(np.expm1(moves.mean()), abs=1e-3)
@@ -200,7 +200,7 @@ def test_every_decomposition_adds_up(rows: list[tuple[str, str, int, int, int, i
     assume({when for _, _, when, *_ in rows} == {0, 1})
     frame = pd.DataFrame(
         {
-            "day": [np.datetime64("2024-03-05") + 31 * when for _, _, when, *_ in rows],
+            "day": [np.datetime64("2024-03-05") + np.timedelta64(31 * when, "D") for _, _, when, *_ in rows],
             "shop": [shop for shop, *_ in rows],
             "lane": [lane for _, lane, *_ in rows],
             "cost": [cost / 100 for *_, cost, _, _ in rows],

@@ -24,6 +24,7 @@ from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
 from ...tables import Grain, Period, Timeline
+from ...tables.calendar import DAY
 from ..resampling import by_week
 
 #: The number of rows of a label is taken to vary at least as a gamma of this shape does.
@@ -315,7 +316,7 @@ def _days_without(survey: Survey, line: Timeline, weeks: Period) -> Period:
     """All days without rows about some weeks without any."""
     days, _ = survey.table.day_counts(line.column)
     place = int(np.searchsorted(days, weeks.start))
-    return Period(start=days[place - 1] + 1, end=days[place] - 1, grain=None, calendar=line.calendar)
+    return Period(start=days[place - 1] + DAY, end=days[place] - DAY, grain=None, calendar=line.calendar)
 
 
 def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:

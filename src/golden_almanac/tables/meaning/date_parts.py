@@ -178,7 +178,7 @@ def _days(table: Table, names: tuple[str, ...]) -> Days:
     years = (np.where(known, year, 2000).astype(np.int64) - 1970).astype("datetime64[Y]")
     if "week" in safe:
         # The Monday of an ISO week: the week of 4 January is the first.
-        fourth = years.astype("datetime64[D]") + 3
+        fourth = years.astype("datetime64[D]") + np.timedelta64(3, "D")
         monday = fourth - ((fourth.astype(np.int64) + 3) % 7).astype("timedelta64[D]")
         days = monday + (7 * (safe["week"] - 1)).astype("timedelta64[D]")
     else:
