@@ -22,7 +22,7 @@ dates = st.dates(date(1950, 1, 1), date(2100, 12, 31))
 
 
 def days(first: str, last: str, step: int = 1) -> np.ndarray:
-    return np.arange(np.datetime64(first), np.datetime64(last) + np.timedelta64(1, "D"), step)
+    return np.arange(np.datetime64(first), np.datetime64(last) + np.timedelta64(1, "D"), np.timedelta64(step, "D"))
 
 
 @given(dates)
