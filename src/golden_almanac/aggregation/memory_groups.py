@@ -83,8 +83,9 @@ def summed(
 
 @dataclass(slots=True, eq=False)
 class _Together:
-    """The sums of one power of all parts in the same cells. What is asked of one is mostly asked of all: where they are
-    few, those that are whole numbers of one scale are made together when the first of them is asked for."""
+    """The sums of one power of all parts in the same cells. What is asked of one is mostly asked of all, where all rows
+    are grouped: there, and where cells are few, the parts that are whole numbers of one scale are made together when
+    the first of them is asked for."""
 
     rows: Rows
     parts: Sequence[Part]
@@ -96,7 +97,8 @@ class _Together:
 
     def of(self, part: Part) -> Floats:
         if self.known is None:
-            self.known = self._made() if self.total * len(self.parts) <= _TOGETHER else {}
+            together = self.taken is None and self.total * len(self.parts) <= _TOGETHER
+            self.known = self._made() if together else {}
         if part in self.known:
             return self.known[part]
         cut = self.rows.cut(part, self.taken)
@@ -112,20 +114,17 @@ class _Together:
         return dict(zip(plain, made, strict=True))
 
     def _plain(self) -> dict[Part, Slice]:
-        """The parts of one slice, held by every row; those of all rows are kept with them."""
-        kept = self.rows.plain_parts.setdefault((self.power.__name__, tuple(self.parts)), {})
-        if kept and self.taken is None:
-            return kept
-        plain = {}
-        for part in self.parts:
-            if part.kind == "sum":
-                cut = self.rows.cut(part, self.taken)
-                slices = self.power(cut)
-                if cut.filled is None and len(slices) == 1 and slices[0].exponent == 0:
-                    plain[part] = slices[0]
-        if self.taken is None:
-            kept |= plain
-        return plain
+        """The parts of one slice, held by every row; kept with the rows."""
+        key = (self.power.__name__, tuple(self.parts))
+        if key not in self.rows.plain_parts:
+            plain = self.rows.plain_parts[key] = {}
+            for part in self.parts:
+                if part.kind == "sum":
+                    cut = self.rows.cut(part)
+                    slices = self.power(cut)
+                    if cut.filled is None and len(slices) == 1 and slices[0].exponent == 0:
+                        plain[part] = slices[0]
+        return self.rows.plain_parts[key]
 
 
 def _sums(cut: Cut) -> tuple[Slice, ...]:
