@@ -12,6 +12,7 @@ import heapq
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -208,55 +209,64 @@ def _search(
             counts = np.bincount(codes, minlength=size)
             weight = np.bincount(codes, weights=w if rows is None else w[rows], minlength=size)
             sums = np.bincount(codes, weights=wy if rows is None else wy[rows], minlength=size)
-            for op, code, n_in, w_in, s_in in _choices(
-                factor, counts, np.asarray(weight, float), np.asarray(sums, float)
-            ):
-                n_out, w_out, s_out = (rows.size if rows is not None else y.size) - n_in, own_w - w_in, own_y - s_in
-                if n_in < least or n_out < 1 or w_in <= 0 or (n_in > largest and len(path) == _DEPTH - 1):
-                    continue
-                inside = s_in / w_in
-                rest = (whole - s_in) / max(total - w_in, 1e-300)
-                error = spread * sqrt(each / w_in + each / max(total - w_in, each))
-                stands = (inside - rest) / error
-                if stands < _STANDS_OUT:
-                    continue
+            made = _choices(factor, counts, np.asarray(weight, float), np.asarray(sums, float))
+            n_out, w_out, s_out = (rows.size if rows is not None else y.size) - made.n, own_w - made.w, own_y - made.s
+            with np.errstate(divide="ignore", invalid="ignore"):
+                inside, left = made.s / made.w, np.maximum(total - made.w, 1e-300)
+                error = spread * np.sqrt(each / made.w + each / np.maximum(total - made.w, each))
+                stands = (inside - (whole - made.s) / left) / error
+                use = (made.n >= least) & (n_out >= 1) & (made.w > 0) & (stands >= _STANDS_OUT)
+                if len(path) == _DEPTH - 1:
+                    use &= made.n <= largest
                 if path:
-                    behind = s_out / w_out if w_out > 0 else inside
-                    if inside - behind < _ADDS * spread * sqrt(each / w_in + each / max(w_out, each)):
-                        continue
+                    behind = np.where(w_out > 0, s_out / w_out, inside)
+                    adds = _ADDS * spread * np.sqrt(each / made.w + each / np.maximum(w_out, each))
+                    use &= inside - behind >= adds
+            for at in np.flatnonzero(use):
+                op, code = made.op[at], int(made.code[at])
                 longer = (*path, (place, op, code))
                 if frozenset(longer) in seen:
                     continue
                 seen.add(frozenset(longer))
-                if n_in <= largest:
-                    kept.append((stands, longer))
+                if made.n[at] <= largest:
+                    kept.append((float(stands[at]), longer))
                 if len(longer) < _DEPTH:
                     number += 1
                     inner = _within(factor, op, code, codes)
-                    heapq.heappush(queue, (-stands, number, longer, inner if rows is None else rows[inner]))
+                    own_rows = inner if rows is None else rows[inner]
+                    heapq.heappush(queue, (-float(stands[at]), number, longer, own_rows))
     kept.sort(key=lambda one: (-one[0], len(one[1]), one[1]))
     return [_path(factors, table, path) for _, path in kept[:_KEPT]]
 
 
-def _choices(
-    factor: Factor, counts: npt.NDArray[np.intp], weight: Floats, sums: Floats
-) -> list[tuple[str, int, int, float, float]]:
-    """The conditions on a factor: (op, code, rows, weight, sum) of each."""
+class _Choices(NamedTuple):
+    """Conditions on a factor: operators and codes, and the rows, weight and sum of each; shape (conditions,)."""
+
+    op: list[str]
+    code: npt.NDArray[np.intp]
+    n: npt.NDArray[np.intp]
+    w: Floats
+    s: Floats
+
+
+def _choices(factor: Factor, counts: npt.NDArray[np.intp], weight: Floats, sums: Floats) -> _Choices:
+    """The conditions on a factor."""
     if not factor.number:
-        return [
-            ("=", code, int(counts[code]), float(weight[code]), float(sums[code]))
-            for code in np.flatnonzero(counts).tolist()
-        ]
+        held = np.flatnonzero(counts)
+        return _Choices(["="] * held.size, held, counts[held], weight[held], sums[held])
     edges = factor.bins[2]
     last = edges.size - int(np.isinf(edges[-1]))
-    found = []
-    if last < edges.size and counts[last]:
-        found.append(("=", last, int(counts[last]), float(weight[last]), float(sums[last])))
-    n, ws, ss = np.cumsum(counts[:last]), np.cumsum(weight[:last]), np.cumsum(sums[:last])
-    for code in range(last - 1):
-        found.append(("<=", code, int(n[code]), float(ws[code]), float(ss[code])))
-        found.append((">", code, int(n[-1] - n[code]), float(ws[-1] - ws[code]), float(ss[-1] - ss[code])))
-    return found
+    missing = np.array([last] if last < edges.size and counts[last] else [], dtype=np.intp)
+    below = [np.cumsum(one[:last])[:-1] for one in (counts, weight, sums)]
+    above = [one[:last].sum() - under for one, under in zip((counts, weight, sums), below, strict=True)]
+    # Each cut both ways, one after the other.
+    n, w, s = (
+        np.concatenate([one[missing], np.stack(ways, axis=1).ravel()])
+        for one, ways in zip((counts, weight, sums), zip(below, above, strict=True), strict=True)
+    )
+    cuts = np.arange(max(0, last - 1))
+    op = ["="] * missing.size + ["<=", ">"] * cuts.size
+    return _Choices(op, np.concatenate([missing, np.repeat(cuts, 2)]), n, w, s)
 
 
 def _within(factor: Factor, op: str, code: int, codes: npt.NDArray[np.intp]) -> npt.NDArray[np.intp]:
