@@ -54,7 +54,8 @@ def checked_cells(
     line = timeline_for(table, brief.get("time"), brief.get("grain"))
     known = {str(one["id"]): one for one in findings}
     whole = [one["sql"] for one in brief.get("measure", ())] + list(brief.get("measures", ()))
-    whole += [one["measure"] for one in findings]
+    # Some findings are of rows or of two columns, and of no measure.
+    whole += [one["measure"] for one in findings if one["measure"]]
     series = _Groupings(table, line)
     for path in sorted((folder / "cells").glob("[0-9]*-*.csv")):
         heads, rows = _read(path)
@@ -66,7 +67,7 @@ def checked_cells(
             wanted = series.of_finding(finding) if finding is not None else series.of_whole(whole, rows)
             yield from _columns(path, heads, rows, wanted)
             continue
-        if key in known and known[key]["by"]:
+        if key in known and known[key]["by"] and known[key]["measure"]:
             yield from _columns(path, heads, rows, series.by_label(known[key]))
             continue
         section = next((one for one in sections if one.id == key), None)
@@ -96,6 +97,8 @@ class _Groupings:
 
     def of_finding(self, finding: Mapping[str, Any]) -> Iterator[_Column]:
         """The measure of a finding in its slice, and outside it."""
+        if not finding["measure"]:
+            return
         grain = Grain((finding.get("period") or {}).get("grain") or self._grain)
         slice_sql = finding.get("sql")
         for where in ["TRUE", *([slice_sql, f"({slice_sql}) IS NOT TRUE"] if slice_sql else [])]:

@@ -7,7 +7,6 @@ back and compared number by number with the published files, so that no number i
 
 from __future__ import annotations
 
-import difflib
 import json
 import os
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -18,7 +17,6 @@ from typing import TYPE_CHECKING, Any
 from ..aggregation.measures import parse_measure
 from ..export.data_files import json_bytes
 from ..export.edition_folders import digest, editions_in, read_record
-from ..export.read_back import numbers_in, readable, text_in
 from ..reports import brief as briefs
 from ..reports.brief import Brief
 from ..reports.edition_record import RECORD, EditionRecord
@@ -31,17 +29,16 @@ from ..support.printable import made_visible
 from ..tables import Table
 from ..text.languages import speaking
 from .brief_report import brief_rows, brief_voice
-from .edition_content import fingerprint_of, record_for
+from .edition_content import fingerprint_of, record_for, versions
 from .publish_brief import Edition, edition_files, edition_report
 from .verify_cells import checked_cells
+from .verify_files import compared, difference
 
 if TYPE_CHECKING:
     import pandas as pd
 
 #: Relative difference up to which two figures are the same.
 _SAME = 1e-9
-#: Differences that are named of one file.
-_MOST_NAMED = 20
 #: Figures of findings that follow from others by arithmetic.
 _DERIVED: Mapping[str, Callable[[Mapping[str, Any]], float]] = {
     "change": lambda f: f["value"] - f["baseline"],
@@ -183,9 +180,14 @@ def verify(
         figures += _of_cells(folder, kept, brief, sections)
     differences = [_worded(one) for one in figures if not one.agrees]
     differences += _brief_differs(folder, record)
+    other = _other_versions(record)
+    if other:
+        notes.append(
+            f"It was made with {', '.join(other)}: numbers of more than twelve digits are held to agree to nine."
+        )
     for name, content in sorted(again.items()):
-        told, wrong = _compared(folder, name, content)
-        figures += told
+        told, wrong = compared(folder, name, content, close=bool(other))
+        figures += [VerifiedFigure(**one._asdict(), way="made again") for one in told]
         differences += wrong
     differences += _strangers(folder, record)
     return Verification(
@@ -219,6 +221,12 @@ def _about_source(record: EditionRecord, table: Table) -> list[str]:
     then, now = record.source["rows"], table.rows_read
     changed = f"{then:,} rows up to {record.as_of} then, {now:,} now" if then != now else "other values in its rows"
     return [f"{table.name} is not what it was: {changed}."]
+
+
+def _other_versions(record: EditionRecord) -> list[str]:
+    """What the edition was made with that is another version here: its last digits may be others."""
+    here = versions()
+    return [f"{name} {then}" for name, then in record.versions.items() if here.get(name, then) != then]
 
 
 # --- by SQL ----------------------------------------------------------------------------------------------
@@ -376,72 +384,8 @@ def _made_again(
     return {**files, RECORD: json_bytes(told)}, built.report.model.sections
 
 
-def _compared(folder: Path, name: str, content: bytes) -> tuple[list[VerifiedFigure], list[str]]:
-    """The numbers of a published file against the same file made again."""
-    path = folder / name
-    if not path.is_file():
-        return [], [f"{name} is gone."]
-    published = path.read_bytes()
-    if not readable(name):
-        return [], [] if published == content else [f"{name} is not the picture that the source gives."]
-    wanted = text_in(name, content)
-    if published == content:
-        return [
-            VerifiedFigure(file=name, place=f"line {place}", said=number, gives=number, way="made again")
-            for place, line in enumerate(wanted, start=1)
-            for number in numbers_in(line)
-        ], []
-    try:
-        said = text_in(name, published)
-    except SourceError as problem:
-        return [], [str(problem)]
-    return _by_line(name, said, wanted)
-
-
-def _by_line(name: str, said: Sequence[str], wanted: Sequence[str]) -> tuple[list[VerifiedFigure], list[str]]:
-    figures: list[VerifiedFigure] = []
-    wrong: list[str] = []
-    matcher = difflib.SequenceMatcher(None, said, wanted, autojunk=False)
-    for kind, a, b, c, d in matcher.get_opcodes():
-        if kind == "equal":
-            for place in range(a, b):
-                figures += [
-                    VerifiedFigure(file=name, place=f"line {place + 1}", said=one, gives=one, way="made again")
-                    for one in numbers_in(said[place])
-                ]
-            continue
-        told = " ".join(said[a:b])
-        gives = " ".join(wanted[c:d])
-        ours, theirs = numbers_in(told), numbers_in(gives)
-        inner = difflib.SequenceMatcher(None, ours, theirs, autojunk=False)
-        for part, i, j, k, m in inner.get_opcodes():
-            if part == "equal":
-                figures += [
-                    VerifiedFigure(file=name, place=f"line {a + 1}", said=one, gives=one, way="made again")
-                    for one in ours[i:j]
-                ]
-                continue
-            one = VerifiedFigure(
-                file=name,
-                place=f"line {a + 1}",
-                said=" ".join(ours[i:j]) or "(nothing)",
-                gives=" ".join(theirs[k:m]) or "(nothing)",
-                way="made again",
-            )
-            figures.append(one)
-            if len(wrong) < _MOST_NAMED:
-                wrong.append(f"{_worded(one)} In: {_short(told or gives)}")
-        if ours == theirs and told != gives and len(wrong) < _MOST_NAMED:
-            wrong.append(f"{name}, line {a + 1}: says “{_short(told)}”, the source gives “{_short(gives)}”.")
-    return figures, wrong
-
-
-def _short(text: str) -> str:
-    return text if len(text) <= 160 else f"{text[:157]}…"
-
-
 def _worded(one: VerifiedFigure) -> str:
-    return f"{one.file}, {one.place}: says {one.said}, the source gives {one.gives}."
+    return difference(one.file, one.place, one.said, one.gives)
 
 
 def _strangers(folder: Path, record: EditionRecord) -> list[str]:

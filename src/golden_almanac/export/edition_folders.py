@@ -32,9 +32,11 @@ def read_record(folder: Path) -> EditionRecord:
     try:
         return record_of(path.read_text(encoding="utf-8"))
     except (OSError, UnicodeDecodeError) as problem:
-        raise SourceError(
-            str(folder), f"it is no edition: {RECORD} cannot be read", "Name a folder that publish made."
-        ) from problem
+        held = [one.name for one in sorted(folder.iterdir()) if (one / RECORD).is_file()] if folder.is_dir() else []
+        advice = "Name a folder that publish made."
+        if held:
+            advice = f"It holds editions: name one of them, such as {folder / held[-1]}."
+        raise SourceError(str(folder), f"it is no edition: {RECORD} cannot be read", advice) from problem
     except ValueError as problem:
         raise SourceError(
             str(path), f"it is no record of an edition ({problem})", "Publish the edition again, or remove it."

@@ -141,3 +141,8 @@ def text_in(name: str, content: bytes) -> list[str]:
 def numbers_in(line: str) -> list[str]:
     """The numbers that a line says, as written."""
     return _NUMBER.findall(line)
+
+
+def without_numbers(line: str) -> str:
+    """A line with a mark in the place of each number."""
+    return _NUMBER.sub("#", line)
