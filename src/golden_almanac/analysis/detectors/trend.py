@@ -10,7 +10,7 @@ stated spans, the first and the last year of the leg where there are two.
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple
 
 import numpy as np
 
@@ -110,56 +110,11 @@ class Trend:
             )
         line = survey.timeline
         assert line is not None
-        offset = line.complete.start
-        n = series.y.size
-        # The season may cancel against the siblings and still be there in the slice's own movement.
-        periods = known_series(survey)
-        own, _ = tested(series.measure, series.own[periods.known], None)
-        own_season = choose(line.grain, periods.numbers, periods.filled(own))
-        seasonal = series.path.season.any() or own_season.shape[1] > 0
-        cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
-        first = 0 if series.path.shape == "line" else series.path.start
-        last = n - 1 if series.path.stop is None else series.path.stop
-        length = last + 1 - first
-        figures, level_log = _fitted(series, series.own, cycle, (first, last), own_season)
-        others = all_others(survey, series)
-        relative = series.path.slope
-        if series.path.shape == "line":
-            known = np.where(periods.known, series.y, np.nan)
-            relative = seasonal_slope(known, cycle) if cycle > 1 else theil_sen(known)
-            low, high = slope_interval(known, cycle, series.path.error, series.path.df)
-        else:
-            low, high = relative - 2 * series.path.error, relative + 2 * series.path.error
-        around = around_stretch if series.path.shape == "stretch" else around_leg
-        windows = around(survey, offset + first, offset + last, bool(seasonal))
-        parent = series.parent if series.rest is not None else None
-        seen, check = observed(
-            survey, series.measure, series.where, windows, ("observed_start", "observed_end"), parent, series.besides
-        )
-        span = relative * (length - 1)
-        ends = line.places(np.array([windows.before.start, windows.after.start]))
-        apart = int(ends[1] - ends[0])
-        figures |= {
-            **seen,
-            **_observed_change(seen, series.measure),
-            "periods": length,
-            "n": int(series.rows.sum()),
-            "share": series.reach,
-            **_against_siblings(series, seen, (low - relative) * apart, (high - relative) * apart),
-            "windows": {
-                "before": windows.before.to_dict(),
-                "after": windows.after.to_dict(),
-                "same_months": windows.same_months,
-            },
-            "bend": first > 0 and last == n - 1,
-        }
-        # The total's growth may be that of new parts alone.
-        figures["like_for_like"], check = growth_of_whole(survey, series.measure, series.where, windows, check)
-        if series.path.shape == "line":
-            check = _with_slope(check, survey, series.measure, series.where, figures, cycle, level_log)
+        offset, n = line.complete.start, series.y.size
+        told = _told(survey, series)
+        first, last = told.leg
+        span = told.relative * (last - first)
         large = abs(_pct(span)) >= self.floor_pct if series.log else abs(span) >= self.floor_points * series.path.noise
-        # What is claimed must be seen in the plain figures too, not only in a fit.
-        going = moved(seen, ("observed_start", "observed_end"), series.log or series.measure.additive)
         return Candidate(
             kind=self.kind,
             measure=series.measure,
@@ -167,8 +122,8 @@ class Trend:
             where=series.where,
             period=line.span(offset + first, offset + last),
             baseline=None,
-            direction="up" if relative > 0 else "down",
-            figures=figures,
+            direction="up" if told.relative > 0 else "down",
+            figures=told.figures,
             test=_TESTS[series.path.shape],
             statistic=series.path.statistic,
             p=series.path.p,
@@ -176,15 +131,16 @@ class Trend:
             reach=series.reach,
             large=large,
             floor=(self.floor_pct, PERCENT) if series.log else (self.floor_points, NOISE),
-            agrees=going * relative > 0,
-            check=check,
+            # What is claimed must be seen in the plain figures too, not only in a fit.
+            agrees=told.going * told.relative > 0,
+            check=told.check,
             series={
                 "time": line.column,
                 "own": series.own,
-                "rest": others,
+                "rest": all_others(survey, series),
                 "offset": offset,
                 "y": series.y,
-                "fit": _fit_line(figures, first, last, n, level_log),
+                "fit": _fit_line(told.figures, first, last, n, told.level_log),
                 "parent": series.parent,
                 "besides": [besides.label for besides in series.besides],
             },
@@ -192,6 +148,71 @@ class Trend:
             if series.implied_by is None
             else (series.implied_by.label, marked("the mirror image of {label}")),
         )
+
+
+class _Told(NamedTuple):
+    """What is told of a series' leg, from a place to another: its figures and their check, its slope against the
+    siblings, how far the plain figures went, and whether the series' own level was fitted in logs."""
+
+    leg: tuple[int, int]
+    figures: dict[str, Any]
+    check: Check
+    relative: float
+    going: float
+    level_log: bool
+
+
+def _told(survey: Survey, series: Series) -> _Told:
+    line, n = survey.timeline, series.y.size
+    assert line is not None
+    offset = line.complete.start
+    # The season may cancel against the siblings and still be there in the slice's own movement.
+    periods = known_series(survey)
+    own, _ = tested(series.measure, series.own[periods.known], None)
+    own_season = choose(line.grain, periods.numbers, periods.filled(own))
+    seasonal = bool(series.path.season.any() or own_season.shape[1] > 0)
+    cycle = line.grain.per_year if seasonal and n >= 2 * line.grain.per_year else 1
+    first = 0 if series.path.shape == "line" else series.path.start
+    last = n - 1 if series.path.stop is None else series.path.stop
+    figures, level_log = _fitted(series, series.own, cycle, (first, last), own_season)
+    relative, low, high = _slope(series, np.where(periods.known, series.y, np.nan), cycle)
+    around = around_stretch if series.path.shape == "stretch" else around_leg
+    windows = around(survey, offset + first, offset + last, seasonal)
+    parent = series.parent if series.rest is not None else None
+    seen, check = observed(
+        survey, series.measure, series.where, windows, ("observed_start", "observed_end"), parent, series.besides
+    )
+    ends = line.places(np.array([windows.before.start, windows.after.start]))
+    apart = int(ends[1] - ends[0])
+    figures |= {
+        **seen,
+        **_observed_change(seen, series.measure),
+        "periods": last + 1 - first,
+        "n": int(series.rows.sum()),
+        "share": series.reach,
+        **_against_siblings(series, seen, (low - relative) * apart, (high - relative) * apart),
+        "windows": {
+            "before": windows.before.to_dict(),
+            "after": windows.after.to_dict(),
+            "same_months": windows.same_months,
+        },
+        "bend": first > 0 and last == n - 1,
+    }
+    # The total's growth may be that of new parts alone.
+    figures["like_for_like"], check = growth_of_whole(survey, series.measure, series.where, windows, check)
+    if series.path.shape == "line":
+        check = _with_slope(check, survey, series.measure, series.where, figures, cycle, level_log)
+    going = moved(seen, ("observed_start", "observed_end"), series.log or series.measure.additive)
+    return _Told((first, last), figures, check, relative, going, level_log)
+
+
+def _slope(series: Series, known: Floats, cycle: int) -> tuple[float, float, float]:
+    """The slope of what is tested, a period, with the ends of its 95% range."""
+    path = series.path
+    if path.shape == "line":
+        relative = seasonal_slope(known, cycle) if cycle > 1 else theil_sen(known)
+        return relative, *slope_interval(known, cycle, path.error, path.df)
+    return path.slope, path.slope - 2 * path.error, path.slope + 2 * path.error
 
 
 def _fitted(
