@@ -69,17 +69,19 @@ class Concentration:
             for column in survey.dimensions
             if len(survey.labels(column.name)) >= _LEAST_LABELS and survey.told(column.name).all()
         ]
-        looks = [(measure, by) for measure in survey.measures if measure.additive for by in columns]
+        looks = [
+            (measure, by)
+            for measure in survey.measures
+            if measure.additive
+            for by in columns
+            if (values := _amounts(survey, measure, by)).min() >= 0 and values.sum() > 0
+        ]
         likely = worth_a_look(len(looks))
-        found = [self._candidate(survey, measure, by, likely) for measure, by in looks]
-        return [one for one in found if one is not None]
+        return [self._candidate(survey, measure, by, likely) for measure, by in looks]
 
-    def _candidate(self, survey: Survey, measure: Measure, by: str, likely: float) -> Candidate | None:
-        cells = survey.cells(by)
-        values = measure.factor * cells.linear(measure.top)
+    def _candidate(self, survey: Survey, measure: Measure, by: str, likely: float) -> Candidate:
+        cells, values = survey.cells(by), _amounts(survey, measure, by)
         n = values.size
-        if values.min() < 0 or not values.sum() > 0:
-            return None
         k = max(1, round(_TOP * n))
         statistic, p = _over_halves(survey, measure, by, k)
         if p > likely:
@@ -131,6 +133,11 @@ class Concentration:
                 "values": [float(values[code]) for code in order],
             },
         )
+
+
+def _amounts(survey: Survey, measure: Measure, by: str) -> Floats:
+    """The amount of each label, shape (labels,)."""
+    return np.asarray(measure.factor * survey.cells(by).linear(measure.top))
 
 
 def _over_halves(survey: Survey, measure: Measure, by: str, k: int) -> tuple[float, float]:

@@ -72,7 +72,8 @@ class Ranking:
     def detect(self, survey: Survey) -> list[Candidate]:
         measures = [measure for measure in survey.measures if measure.additive]
         boards = {column.name: standings(survey, measures, column.name) for column in survey.dimensions}
-        likely = worth_a_look(sum(len(board) for board in boards.values()))
+        gaps = [gap for board in boards.values() for one in board.values() for gap in (one.lead, one.last)]
+        likely = worth_a_look(sum(gap is not None for gap in gaps))
         candidates = []
         for measure in measures:
             for by, board in boards.items():
