@@ -13,7 +13,7 @@ from scipy import stats
 import golden_almanac as ga
 from golden_almanac.findings import Finding
 from golden_almanac.findings.scoring import ordered, squash
-from golden_almanac.stats.false_discovery import q_values
+from golden_almanac.stats.false_discovery import LEVEL, MOST_RANK, q_values, worth_a_look
 
 #: The fifteen p-values of Benjamini & Hochberg (1995), section 4: at 5% the first four are rejected.
 PUBLISHED = [
@@ -53,6 +53,14 @@ def test_ranks_beyond_the_last_buy_no_more_room() -> None:
     p = [0.001] * 10
     assert q_values(p, most_rank=2)[0] == pytest.approx(0.001 * 10 / 2)
     assert q_values(p)[0] == pytest.approx(0.001)
+
+
+@given(st.lists(st.floats(1e-9, 1), min_size=1, max_size=60), st.integers(0, 3000))
+def test_what_is_not_worth_a_look_is_never_told(p: list[float], others: int) -> None:
+    """Whatever else a family holds: of so many tests, none less sure than the bound has a small q-value."""
+    told = q_values([*p, *[1.0] * others], most_rank=MOST_RANK)[: len(p)] <= LEVEL
+    assert all(one <= worth_a_look(len(p) + others) for one, is_told in zip(p, told, strict=True) if is_told)
+    assert worth_a_look(len(p) + others) <= worth_a_look(len(p))
 
 
 def test_weights_divide_p_values() -> None:

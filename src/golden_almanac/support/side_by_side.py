@@ -28,6 +28,7 @@ def side_by_side(
             except StopIteration as done:
                 outcomes[number] = done.value
                 del going[number]
-        together = iter(answered([question for questions in asked.values() for question in questions]))
+        every = [question for questions in asked.values() for question in questions]
+        together = iter(answered(every) if every else [])
         answers = {number: [next(together) for _ in questions] for number, questions in asked.items()}
     return [outcomes[number] for number in sorted(outcomes)]
