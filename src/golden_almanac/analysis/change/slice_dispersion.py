@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import warnings
 from typing import NamedTuple
 
 import numpy as np
@@ -12,6 +11,7 @@ from ...aggregation import PERIOD, Only, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats
+from ...stats.plain_medians import known_median
 from ...tables import Grain, Period
 from .deviation_tests import MEDIAN_SQUARE, Spans, by_amount, by_rate
 from .expected_change import by_grain, regrained
@@ -116,10 +116,8 @@ def _unstoried(strayed: Floats) -> Floats:
     that grows year after year, and that all others seem to shrink by it. Medians are taken off (Tukey's polish), and
     the scale is drawn up for that."""
     slices, comparisons = strayed.shape
-    with warnings.catch_warnings():
-        warnings.simplefilter("ignore", RuntimeWarning)
-        if slices >= _LEAST_POLISHED:
-            strayed = (strayed - np.nanmedian(strayed, axis=0)) * np.sqrt(slices / (slices - 1))
-        if comparisons >= _LEAST_POLISHED:
-            strayed = (strayed - np.nanmedian(strayed, axis=1)[:, None]) * np.sqrt(comparisons / (comparisons - 1))
+    if slices >= _LEAST_POLISHED:
+        strayed = (strayed - known_median(strayed, axis=0)) * np.sqrt(slices / (slices - 1))
+    if comparisons >= _LEAST_POLISHED:
+        strayed = (strayed - known_median(strayed, axis=1)[:, None]) * np.sqrt(comparisons / (comparisons - 1))
     return strayed

@@ -24,6 +24,7 @@ from ...findings.checks import between, one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats, ols
+from ...stats.plain_medians import known_median
 from ...tables import Timeline
 from ..resampling import by_week, median_rows
 
@@ -166,8 +167,11 @@ def _near(place: int, count: int) -> list[int]:
 
 
 def _against_neighbours(values: Floats, *, log: bool) -> Floats:
+    """Each week less the median of those around it, without those next to it."""
     y = _without_season(np.log(values) if log else values)
-    return np.array([y[place] - np.nanmedian(y[_near(place, y.size)]) for place in range(y.size)])
+    apart = np.array([step for step in range(-_AROUND, _AROUND + 1) if abs(step) > _NEXT])
+    edged = np.pad(y, _AROUND, constant_values=np.nan)
+    return np.asarray(y - known_median(edged[np.arange(y.size)[:, None] + _AROUND + apart]))
 
 
 def _without_season(y: Floats) -> Floats:
