@@ -18,6 +18,8 @@ from .measures import Part
 from .rollup import SQUARE_SLICES
 from .row_filter import EVERY, Only
 
+#: Values of all parts whose slices are kept for a long table.
+_KEPT_VALUES = 8_000_000
 #: The key that stands for the period.
 PERIOD = "\0period"
 
@@ -121,13 +123,14 @@ class Rows:
         return self.table.evaluate(part.sql)
 
     def cut(self, part: Part, taken: npt.NDArray[np.intp] | None = None) -> Cut:
-        """A part's row expression as slices whose sums are exact, of the rows `taken` (None for all); those of a short
-        table are kept for all its groupings."""
-        if self.size > LONG:
-            values = self.values(part)
-            return Cut.of(values if taken is None else values[taken], part)
+        """A part's row expression as slices whose sums are exact, of the rows `taken` (None for all); those of a table
+        that is not very long are kept for all its groupings."""
         key = ("cut", part.sql)
         if key not in self._cache:
+            held = sum(1 for known in self._cache if known[0] == "cut")
+            if self.size > LONG and (held + 1) * self.size > _KEPT_VALUES:
+                values = self.values(part)
+                return Cut.of(values if taken is None else values[taken], part)
             self._cache[key] = Cut.of(self.values(part), part)
         whole: Cut = self._cache[key]
         return whole if taken is None else whole.kept(taken)
