@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Any
 
@@ -19,6 +19,10 @@ Codes = npt.NDArray[np.integer]
 _MOST_NUMBERS = 1 << 26
 #: Squares only make variances: two slices are enough.
 SQUARE_SLICES = 2
+
+
+#: Groupings whose numbers are kept.
+_NUMBERED = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -43,16 +47,24 @@ class Base:
     sizes: Mapping[str, int]
     rows: npt.NDArray[np.float64]
     parts: Mapping[Part, BasePart]
+    _numbered: dict[tuple[str, ...], npt.NDArray[np.intp]] = field(init=False, default_factory=dict)
 
     @property
     def count(self) -> int:
         return int(self.rows.size)
 
     def number(self, keys: Sequence[str]) -> tuple[npt.NDArray[np.intp], list[int]]:
-        """The number of each base cell's group by some of the keys, row-major, and the sizes of the axes."""
-        number = np.zeros(self.count, dtype=np.intp)
-        for key in keys:
-            number = number * self.sizes[key] + self.codes[key]
+        """The number of each base cell's group by some of the keys, row-major, and the sizes of the axes. Those of the
+        last few groupings are kept: one part after the other asks for them."""
+        asked = tuple(keys)
+        number = self._numbered.get(asked)
+        if number is None:
+            number = np.zeros(self.count, dtype=np.intp)
+            for key in keys:
+                number = number * self.sizes[key] + self.codes[key]
+            while len(self._numbered) >= _NUMBERED:
+                self._numbered.pop(next(iter(self._numbered)), None)
+            self._numbered[asked] = number
         return number, [self.sizes[key] for key in keys]
 
     def kept(self, which: npt.NDArray[np.bool_]) -> Base:
