@@ -8,12 +8,14 @@ import shlex
 import shutil
 import subprocess
 import sys
+from importlib import import_module
 from pathlib import Path
 
 import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.cli.app import COMMANDS
 from tests.commands import run
 
 ROOT = Path(__file__).parents[2]
@@ -78,6 +80,29 @@ def test_commands_of_the_guide_run(page: Path, desk: Path, sailings: Path) -> No
             # The whole of what it does is tested by itself; here its files are wanted.
             shutil.copytree(sailings.parent, desk / "ferries")
             continue
+        done = run(*shlex.split(line))
+        assert done.returncode == 0, (line, done.stderr)
+
+
+def examples(command: str) -> list[str]:
+    """The examples of a command's help that no page shows."""
+    told = import_module(f"golden_almanac.cli.{command}_command").HELP
+    return [line for line in re.findall(r"^ +golden-almanac (.*)$", told, re.MULTILINE) if line not in SHOWN]
+
+
+#: The demo is run as a whole elsewhere, and so is the verification of an edition.
+HELPED = [command for command in COMMANDS if command not in ("demo", "verify") and examples(command)]
+
+
+@pytest.mark.parametrize("command", HELPED)
+def test_examples_of_the_help_run(command: str, desk: Path, sailings: Path) -> None:
+    lines = examples(command)
+    (desk / "monthly.toml").unlink()
+    slim(desk / "sailings.csv", "\n".join(lines) + " vessel")
+    shutil.copy(sailings.parent / "harbour-office.xlsx", desk)
+    shutil.copy(desk / "notes.csv", desk / "events.csv")
+    (desk / "scenarios.toml").write_text('[[scenario]]\nname = "careful"\nstart = 1000\nrate = 2\n', encoding="utf-8")
+    for line in lines:
         done = run(*shlex.split(line))
         assert done.returncode == 0, (line, done.stderr)
 

@@ -17,8 +17,7 @@ Examples:
   golden-almanac drivers sailings.csv --outcome delay_min
   golden-almanac drivers sailings.csv --outcome on_time --factor vessel --factor route --factor passengers
   golden-almanac drivers sailings.csv --outcome delay_min --toward higher -w "region = 'Outer Isles'"
-  golden-almanac drivers sailings.csv --outcome on_time --factor route --factor vessel --model tree --keep-model
-  late.json
+  golden-almanac drivers sailings.csv --outcome on_time --factor route --model tree --keep-model late.json
   golden-almanac drivers sailings.csv --score late.json -o scores.csv
   golden-almanac drivers sailings.csv --outcome "sum(revenue) / sum(passengers)" -o drivers.html
 """

@@ -14,7 +14,7 @@ HELP = """Review accounts month by month: what wants a question, and how the mar
 \b
 Examples:
   golden-almanac ledger ledger.csv --account account --amount amount --period day
-  golden-almanac ledger ledger.csv --account account --base "4000 Revenue" --floor 5000 -o ledger.html
+  golden-almanac ledger ledger.csv --account account --base "4000 Fare revenue" --floor 5000 -o ledger.html
 """
 
 
