@@ -56,11 +56,11 @@ def _stepped_twice(survey: Survey) -> list[Step]:
         return []
     batch = prepare(line.grain, period_numbers(survey), np.stack([series.y for series in looked_at]))
     # As in the first look, the parts of a measure know together how long they remember.
-    of_measure = {
-        name: np.array([at for at, one in enumerate(looked_at) if one.measure.name == name and one.by is not None], int)
-        for name in {one.measure.name for one in looked_at}
-    }
-    memory = {name: pooled_memory(batch.at(places)) if places.size else None for name, places in of_measure.items()}
+    of_measure: dict[str, list[int]] = {}
+    for at, one in enumerate(looked_at):
+        if one.by is not None:
+            of_measure.setdefault(one.measure.name, []).append(at)
+    memory = {name: pooled_memory(batch.at(np.array(places))) for name, places in of_measure.items()}
     pooled = [None if one.by is None else memory[one.measure.name] for one in looked_at]
     looked: dict[tuple[str, str | None, str], list[tuple[Series, StepPair]]] = {}
     for series, found in zip(looked_at, _pairs(batch, pooled), strict=True):

@@ -188,8 +188,7 @@ def _with_paths(survey: Survey, parts_of: Sequence[Sequence[Part]]) -> list[Seri
     pooled = _pooled(batch, measures, sampling)
     paths = _aided(survey, parts, batch, measures, choose_paths(batch, pooled, sampling))
     found = [
-        replace(with_path(part, path), season=batch.season(place))
-        for place, (part, path) in enumerate(zip(parts, paths, strict=True))
+        with_path(part, path, batch.season(place)) for place, (part, path) in enumerate(zip(parts, paths, strict=True))
     ]
     return without_mirrors(survey, parts, found, batch, pooled)
 

@@ -63,8 +63,8 @@ class Part:
     sampling: float = np.nan
 
 
-def with_path(part: Part, path: Path) -> Series:
-    """A slice as the series that it is, with a path."""
+def with_path(part: Part, path: Path, season: Floats | None = None) -> Series:
+    """A slice as the series that it is, with a path and the season chosen."""
     where = Slice(((part.by, part.label),))
     return Series(
         measure=part.measure,
@@ -79,4 +79,5 @@ def with_path(part: Part, path: Path) -> Series:
         rows=part.rows,
         reach=part.reach,
         path=path,
+        season=season,
     )
