@@ -26,10 +26,8 @@ _MOST_POINTS = 1500
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Relation:
     """Two columns over the rows that have both. `pearson` and `spearman` are (r, low, high, p); `intercept`, `slope`
-    and
-    `slope_error` of the straight line; `shape` along x; `points` (m, 2) some of the rows; `band` (50, 4) x, fit, low,
-    high
-    of the mean at 95%."""
+    and `slope_error` of the straight line; `shape` along x; `points` (m, 2) some of the rows; `band` (50, 4) x, fit,
+    low, high of the mean at 95%."""
 
     table: Table
     x: Column

@@ -302,11 +302,9 @@ def find_drivers(
         Effects in the outcome's unit with 95% ranges. Rows with a missing outcome take no part; a missing label is one
         of its own, a missing number counts as the usual one.
 
-    Effects are least squares beside all other factors with HC3 errors (MacKinnon & White 1985), or by weeks where
-    rows of
-    one week lean on each other; cut points are tested as the best of all (Hothorn & Lausen 2003); segments are found
-    on one
-    half and estimated on the other (Athey & Imbens 2016).
+    Effects are least squares beside all other factors with HC3 errors (MacKinnon & White 1985), or by weeks where rows
+    of one week lean on each other; cut points are tested as the best of all (Hothorn & Lausen 2003); segments are found
+    on one half and estimated on the other (Athey & Imbens 2016).
 
     Raises
     ------

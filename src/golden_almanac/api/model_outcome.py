@@ -99,8 +99,8 @@ class OutcomeModel(Result):
 
     def predict(self, source: Any) -> pd.DataFrame:
         """Predictions for the rows of a table: prediction, start, and a column for what each factor adds; they sum to
-        the
-        prediction. The index is the row's number. Raises ColumnError where a column is missing or of another kind."""
+        the prediction. The index is the row's number. Raises ColumnError where a column is missing or of another
+        kind."""
         import pandas as pd
 
         table: Table = read(source)

@@ -41,14 +41,12 @@ def line(
 ) -> Chart:
     """Lines over the complete periods.
 
-    The first of `series` (label, values) is what the title is about, others are context. `fit` is a
-    fitted line with NaN where it does not reach; `step` (place, before, after) marks a shift, `mark` a single place;
-    `partial` is the value of an unfinished last period, shown hollow; `spans` are places (first, past the last) to be
-    shaded; `notes` are said behind the subtitle, of marks that only the picture has. Values are NaN where there is no
-    row: a gap,
-    not a nought. The scale starts at nought wherever that leaves the movement visible, and the axis
-    says so where it does not.
-    """
+    The first of `series` (label, values) is what the title is about, others are context. `fit` is a fitted line with
+    NaN where it does not reach; `step` (place, before, after) marks a shift, `mark` a single place; `partial` is the
+    value of an unfinished last period, shown hollow; `spans` are places (first, past the last) to be shaded; `notes`
+    are said behind the subtitle, of marks that only the picture has. Values are NaN where there is no row: a gap, not a
+    nought. The scale starts at nought wherever that leaves the movement visible, and the axis says so where it does
+    not."""
     import pandas as pd
 
     every = np.concatenate([np.asarray(values, dtype=float) for _, values in series])

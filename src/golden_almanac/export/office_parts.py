@@ -1,6 +1,5 @@
 """What formats share: a chart's data as a native chart would take it, plain text that XML can hold, packages whose
-bytes
-are the same on every run."""
+bytes are the same on every run."""
 
 from __future__ import annotations
 

@@ -1,9 +1,7 @@
 """Least squares by orthogonal triangles, refined: coefficients right to the last digits that the numbers allow.
 
-QR by Householder's reflections on columns scaled by powers of two, then the residuals of the augmented system are
-taken in
-doubled arithmetic and their corrections added, until nothing changes (Björck 1967).
-"""
+QR by Householder's reflections on columns scaled by powers of two, then the residuals of the augmented system are taken
+in doubled arithmetic and their corrections added, until nothing changes (Björck 1967)."""
 
 from __future__ import annotations
 

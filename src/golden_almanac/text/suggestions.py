@@ -18,8 +18,7 @@ from . import consistent_rounding
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Suggestion:
     """`text` says what to do and what is at stake; `amount` is that in the measure's unit, `reckoned` its arithmetic
-    with
-    the figures of the finding; `next_look` what to run next; `side` improvement, decline or data."""
+    with the figures of the finding; `next_look` what to run next; `side` improvement, decline or data."""
 
     text: str
     amount: float

@@ -1,9 +1,7 @@
 """The executive summary: what changed, beside what was usual, why and where, what else matters, what to beware of.
 
 A summary is planned as facts, each with its part in the story and the findings it rests on; as many as fit are told,
-the
-weightiest first, in the order of the story.
-"""
+the weightiest first, in the order of the story."""
 
 from __future__ import annotations
 

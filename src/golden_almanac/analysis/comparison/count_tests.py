@@ -53,9 +53,8 @@ def two_proportions(yes: Sequence[float], n: Sequence[float]) -> Tested:
 
 
 def chi_squared(counts: Floats) -> Tested:
-    """Pearson's chi-squared of a table of counts, without Yates' correction; the effect is Cramér's V with the
-    interval of
-    its noncentral chi-squared (Smithson 2003)."""
+    """Pearson's chi-squared of a table of counts, without Yates' correction; the effect is Cramér's V with the interval
+    of its noncentral chi-squared (Smithson 2003)."""
     from scipy.special import chdtrc
 
     total = float(counts.sum())
@@ -94,8 +93,7 @@ def _v(statistic: float, df: float, total: float, least: int, level: float) -> f
 
 def fisher(counts: Floats) -> Tested:
     """Fisher's exact test of a two by two table (1935), two-sided by the tables no likelier than this one; the effect
-    is
-    the odds ratio (half a row added to each cell where one is empty) with Woolf's interval."""
+    is the odds ratio (half a row added to each cell where one is empty) with Woolf's interval."""
     a, b = (float(v) for v in counts[0])
     c, d = (float(v) for v in counts[1])
     more = 0.5 if 0 in (a, b, c, d) else 0.0

@@ -93,8 +93,7 @@ def _thin(values: Floats) -> Floats:
 
 def wilcoxon(a: Floats, b: Floats) -> Tested:
     """Signed ranks of the pairs (Wilcoxon 1945), pairs without a difference left out: exact up to 25 pairs without
-    ties,
-    else normal, corrected for ties and continuity. The effect is the rank-biserial correlation (Kerby 2014)."""
+    ties, else normal, corrected for ties and continuity. The effect is the rank-biserial correlation (Kerby 2014)."""
     from scipy.special import ndtr
 
     d = a - b

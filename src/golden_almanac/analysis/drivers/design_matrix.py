@@ -19,8 +19,7 @@ class Design:
     """Columns: an intercept, then a block for each factor.
 
     A number is one column in its standard deviations from its mean, with `bent` also hinges at its quartiles, and a
-    column
-    for missing where some are; a category has a column for each level but its largest (`base`). Shape (n, k).
+    column for missing where some are; a category has a column for each level but its largest (`base`). Shape (n, k).
     """
 
     factors: tuple[Factor, ...]

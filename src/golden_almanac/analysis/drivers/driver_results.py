@@ -18,11 +18,9 @@ PERMUTATION = "permutation"
 class Effect:
     """The effect of a factor (of one level, for a category) on the outcome, all else equal and by itself.
 
-    For a number `effect` is per standard deviation, which is `per` in its unit, and `per_step` per `step`, a round
-    one. For a
-    level it is against the mean of the other levels, weighted by their rows. Effects on yes/no outcomes are changes of
-    probability; `odds_ratio` stands beside. Intervals are of 95%.
-    """
+    For a number `effect` is per standard deviation, which is `per` in its unit, and `per_step` per `step`, a round one.
+    For a level it is against the mean of the other levels, weighted by their rows. Effects on yes/no outcomes are
+    changes of probability; `odds_ratio` stands beside. Intervals are of 95%."""
 
     factor: str
     level: str | None
@@ -49,8 +47,7 @@ class Effect:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Driver:
     """A factor that goes with the outcome: its effects (one for a number, the clear levels of a category, strongest
-    first),
-    how sure that is, how much of the outcome's variance it foretells, and the shape along a number."""
+    first), how sure that is, how much of the outcome's variance it foretells, and the shape along a number."""
 
     factor: Factor
     effects: tuple[Effect, ...]

@@ -1,9 +1,7 @@
 """How an outcome goes with a number, all else equal: steadily, in a step at a cut point, or with a bend.
 
 The cut is the place where a two-sample rank statistic is largest among all between the tenth and the ninetieth
-percentile;
-its p-value is that of the maximum (Lausen & Schumacher 1992; Hothorn & Lausen 2003), not of the winner.
-"""
+percentile; its p-value is that of the maximum (Lausen & Schumacher 1992; Hothorn & Lausen 2003), not of the winner."""
 
 from __future__ import annotations
 

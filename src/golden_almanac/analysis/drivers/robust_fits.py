@@ -116,8 +116,7 @@ def _sums(design: Design, y: Floats, weights: Floats | None) -> tuple[Floats, Fl
 
 def _by_cluster(design: Design, residual: Floats, w: Floats, codes: npt.NDArray[np.intp], inverse: Floats) -> Floats:
     """The jackknife over clusters (CR3, Bell & McCaffrey 2002): each cluster's score is what it would be had it taken
-    no
-    part in the fit, so that a month of four weeks is as unsure as four weeks are."""
+    no part in the fit, so that a month of four weeks is as unsure as four weeks are."""
     order = np.argsort(codes, kind="stable")
     ends = np.flatnonzero(np.r_[np.diff(codes[order]) != 0, True]) + 1
     meat = np.zeros((design.k, design.k))

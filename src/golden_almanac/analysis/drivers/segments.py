@@ -1,6 +1,5 @@
-"""Segments: slices of up to three conditions where the outcome stands out, found on one half of the rows and
-estimated on the
-other (Athey & Imbens 2016), so that their figures are not those of a winner.
+"""Segments: slices of up to three conditions where the outcome stands out, found on one half of the rows and estimated
+on the other (Athey & Imbens 2016), so that their figures are not those of a winner.
 
 The search is best first: the slice that stands out most is refined first. A condition is added only where it takes the
 slice further from the overall than what it leaves behind, by more than the search for it makes.

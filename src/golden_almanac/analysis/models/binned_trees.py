@@ -1,10 +1,8 @@
 """Trees on binned features: one for rules (Breiman et al. 1984), many small ones boosted (Friedman 2001).
 
-A node splits its rows by the bins of one feature into two sets; bins of a category, and missing ones, are put in
-order of
-their mean first, which finds the best two sets (Fisher 1958). Nodes are arrays, so that prediction walks all rows at
-once.
-"""
+A node splits its rows by the bins of one feature into two sets; bins of a category, and missing ones, are put in order
+of their mean first, which finds the best two sets (Fisher 1958). Nodes are arrays, so that prediction walks all rows at
+once."""
 
 from __future__ import annotations
 

@@ -1,6 +1,5 @@
-"""A boosted ensemble of small trees (Friedman 2001), Newton's steps for yes/no outcomes; it stops where rows that
-were held
-out are foretold no better."""
+"""A boosted ensemble of small trees (Friedman 2001), Newton's steps for yes/no outcomes; it stops where rows that were
+held out are foretold no better."""
 
 from __future__ import annotations
 
