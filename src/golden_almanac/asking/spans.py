@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 
 from ..tables import Grain, Period, Timeline
-from ..tables.calendar import Calendar
+from ..tables.calendar import DAY, Calendar
 from .words import Token, fold
 
 
@@ -214,15 +214,14 @@ class Clock:
             span = point.period or (None if point.months is None else self._latest(point.months))
             if span is None:
                 continue
-            day = np.timedelta64(1, "D")
             if name == "since":
                 made = Period(start=span.start, end=max(last, span.start), calendar=self.calendar)
             elif name == "after":
-                made = Period(start=span.end + day, end=max(last, span.end + day), calendar=self.calendar)
+                made = Period(start=span.end + DAY, end=max(last, span.end + DAY), calendar=self.calendar)
             elif name == "until":
                 made = Period(start=min(first, span.end), end=span.end, calendar=self.calendar)
             else:
-                made = Period(start=min(first, span.start - day), end=span.start - day, calendar=self.calendar)
+                made = Period(start=min(first, span.start - DAY), end=span.start - DAY, calendar=self.calendar)
             return Span(first=place, end=point.end, period=made, relative=point.relative or point.period is None)
         return None
 
@@ -497,7 +496,7 @@ class Clock:
         start = np.datetime64(f"{year:04}-{low:02}-01", "D")
         end_year = year + (1 if high < low else 0)
         after = np.datetime64(f"{end_year:04}-{high:02}", "M") + np.timedelta64(1, "M")
-        end = after.astype("datetime64[D]") - np.timedelta64(1, "D")
+        end = after.astype("datetime64[D]") - DAY
         return _named(Period(start=start, end=end, calendar=self.calendar))
 
     def _latest(self, months: tuple[int, int], *, whole: bool = False) -> Period:

@@ -120,7 +120,7 @@ def _usage(problem: Any) -> str:
     for said, ours in (
         (r"is not a valid int(eger)?( range)?", "is no whole number"),
         (r"is not a valid float( range)?", "is no number"),
-        (r"is not in the range x>=(\d+)", r"is too small: \1 or more is wanted"),
+        (r"is not in the range x>=([\d.]*\d)", r"is too small: \1 or more is wanted"),
     ):
         text = re.sub(said, ours, text)
     context = getattr(problem, "ctx", None)

@@ -19,7 +19,7 @@ from . import batched_fits
 from .autocorrelated_fits import Fit, Floats, basis, gls, whiten
 from .batched_fits import Fits, gls_each, left_over, residuals
 from .permutation_tails import Runs, calibrated_p
-from .series_batch import Batch, Places, Pooled, line_beside
+from .series_batch import Batch, Places, Pooled, line_beside, seasonal_part
 from .series_memory import MARGIN, UNIT_ROOT, memory_left, periods_spent, slow_memory
 from .wandering_series import Stretches, drift_p, leap_p, stretches
 
@@ -252,7 +252,7 @@ def _choose(
     shared = season, shapes, fits, phi, _LOOKED_INTO if calibrated else None
     found = _described(y, calm, shape, *shared)
     if unit.any():
-        plain = _without_season(calm, season)
+        plain = calm - seasonal_part(calm, season)
         # Two looks are taken, at the whole and at a stretch of it.
         drifts, parts = np.minimum(1.0, 2 * drift_p(plain)), stretches(plain)
         for place in np.flatnonzero(unit):
@@ -278,11 +278,6 @@ def _stretched(path: Path, parts: Stretches, place: int) -> Path:
     return replace(
         path, shape="stretch", start=int(start), stop=int(stop), slope=slope, error=error, statistic=t, p=p, jump=0.0
     )
-
-
-def _without_season(calm: Floats, season: Floats) -> Floats:
-    """Series, shape (series, n), without their season as it is beside a line."""
-    return calm - (calm @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T if season.shape[1] else calm
 
 
 def _memory(

@@ -97,11 +97,16 @@ def line_beside(season: Floats) -> Floats:
     return np.column_stack([np.ones(n), np.arange(n, dtype=np.float64) - (n - 1) / 2, season])
 
 
+def seasonal_part(y: Floats, season: Floats) -> Floats:
+    """What seasonal columns, shape (n, k), make of each series of `y`, shape (series, n), fitted beside a line."""
+    if not season.shape[1]:
+        return np.zeros_like(y)
+    return np.asarray((y @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T)
+
+
 def drawn_in(y: Floats, line: Floats) -> Floats:
     """Series, shape (series, n), with single wild values drawn in to the band around their neighbours."""
-    season = np.zeros_like(y)
-    if line.shape[1] > 2:
-        season = (y @ np.linalg.pinv(line)[2:].T) @ line[:, 2:].T
+    season = seasonal_part(y, line[:, 2:])
     plain = y - season
     near = _running_median(plain)
     residual = plain - near

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..engine.arrow_arrays import day_counts
-from .calendar import MONDAY, STANDARD, Calendar, Days, Grain, Period
+from .calendar import DAY, MONDAY, STANDARD, Calendar, Days, Grain, Period
 
 #: Periods a scan wants: fewer give no power, more give noise (methods, section 1).
 FEWEST_PERIODS, MOST_PERIODS = 12, 400
@@ -178,7 +178,7 @@ def _rows_in_median(grain: Grain, distinct: Days, counts: npt.NDArray[np.int64])
 def _usual_gap(distinct: Days, edge: np.datetime64, *, forward: bool) -> np.timedelta64:
     """The days usually passed between a date at this place of the week and the next (previous) one."""
     if distinct.size < 3:
-        return np.timedelta64(1, "D")
+        return DAY
     gaps = np.diff(distinct).astype(np.int64)
     origin = distinct[:-1] if forward else distinct[1:]
     weekday = (origin.astype(np.int64) + MONDAY) % 7

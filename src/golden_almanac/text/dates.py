@@ -10,6 +10,7 @@ import numpy as np
 
 from ..aggregation.measures import Measure
 from ..tables import Grain, Period
+from ..tables.calendar import DAY
 from .languages import mark, say, voice
 
 MONTHS = ("January February March April May June July August September October November December").split()
@@ -240,7 +241,7 @@ def _between(span: Period, *, whole: bool) -> str:
         if first == last:
             return say("in {year}", "year", year=first) if whole else first
         return from_to(first, last) if whole else say("{first} to {last}", "months", first=first, last=last)
-    following = span.end + np.timedelta64(1, "D")
+    following = span.end + DAY
     if str(span.start).endswith("-01") and str(following).endswith("-01"):
         if month(span.start) == month(span.end):
             return say("in {month}", month=month(span.start)) if whole else month(span.start)

@@ -11,7 +11,7 @@ import numpy as np
 from ...aggregation import Survey
 from ...findings import Slice
 from ...stats.segmented_paths import Path
-from ...stats.series_batch import Batch, Pooled, line_beside, pooled_memory, prepare
+from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare, seasonal_part
 from ...stats.step_pairs import StepPair, best_step_pairs
 from ..known_series import period_numbers
 from .peer_series import all_series
@@ -80,9 +80,7 @@ def _pairs(batch: Batch, pooled: Sequence[Pooled | None]) -> list[StepPair | Non
     """The surest pair of steps of each series of a batch, its season taken off."""
     found: list[StepPair | None] = [None] * batch.count
     for season, places in batch.groups():
-        values = batch.calm[places]
-        if season.shape[1]:
-            values = values - (values @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T
+        values = batch.calm[places] - seasonal_part(batch.calm[places], season)
         for place, pair in zip(
             places, best_step_pairs(values, season, [pooled[int(place)] for place in places]), strict=True
         ):

@@ -22,7 +22,7 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.exact_tests import fisher_p
 from ...stats.normal_scores import normal_scores
 from ...stats.plain_medians import median
-from ...stats.series_batch import line_beside, prepare
+from ...stats.series_batch import prepare, seasonal_part
 from ...tables import Grain
 from ..known_series import period_numbers
 
@@ -284,8 +284,7 @@ def without_season(survey: Survey, values: Floats) -> Floats:
     batch = prepare(line.grain, period_numbers(survey), values)
     seasonal = np.zeros_like(values)
     for season, places in batch.groups():
-        if season.shape[1]:
-            seasonal[places] = (batch.calm[places] @ np.linalg.pinv(line_beside(season))[2:].T) @ season.T
+        seasonal[places] = seasonal_part(batch.calm[places], season)
     return values - seasonal
 
 

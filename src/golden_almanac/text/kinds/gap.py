@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...findings import Finding
 from ...support.shell import suggested
 from ...tables import Period
+from ...tables.calendar import DAY
 from .. import dates, names, numbers
 from ..languages import count, mark, say
 from ..message import Message
@@ -97,9 +98,8 @@ def _counted(periods: int, finding: Finding) -> str:
 
 def _after(span: Period) -> Period:
     """The day right after a span, told as precisely as the span."""
-    import numpy as np
 
-    following = span.end + np.timedelta64(1, "D")
+    following = span.end + DAY
     return Period(start=following, end=following, grain=span.grain, calendar=span.calendar)
 
 
