@@ -21,11 +21,11 @@ def delays() -> pd.DataFrame:
 
 
 def test_a_scan_of_everything_leaves_it_out(delays: pd.DataFrame) -> None:
-    assert not ga.scan(delays).findings
+    assert not ga.scan(delays, measures=["delay_minutes"]).findings
 
 
 def test_a_column_asked_for_by_name_is_told_it(delays: pd.DataFrame) -> None:
-    scan = ga.scan(delays, by=["Port", "crew"])
+    scan = ga.scan(delays, measures=["delay_minutes"], by=["Port", "crew"])
     (found,) = scan.findings
     assert (found.small, found.by, found.where.label) == (True, "port", "Ness")
     assert found.headline.endswith(": sure, but small.")

@@ -72,10 +72,10 @@ class Cells:
 
     def value(self, measure: Measure) -> Floats:
         """The measure per cell, NaN where no row counts or the denominator is nought."""
-        top = np.where(self._known(measure.top), self.linear(measure.top), np.nan)
+        top = np.where(self.known(measure.top), self.linear(measure.top), np.nan)
         if not measure.bottom:
             return measure.factor * top + 0.0  # + 0.0 turns a negative nought into nought
-        bottom = np.where(self._known(measure.bottom), self.linear(measure.bottom), np.nan)
+        bottom = np.where(self.known(measure.bottom), self.linear(measure.bottom), np.nan)
         with np.errstate(divide="ignore", invalid="ignore"):
             return measure.factor * np.where(bottom != 0, top / np.where(bottom != 0, bottom, 1.0), np.nan) + 0.0
 
@@ -86,7 +86,7 @@ class Cells:
             total = np.asarray(total + weight * weight * (self.parts[part].squares if part.sql else self.rows))
         return total
 
-    def _known(self, terms: tuple[tuple[float, Part], ...]) -> npt.NDArray[np.bool_]:
+    def known(self, terms: tuple[tuple[float, Part], ...]) -> npt.NDArray[np.bool_]:
         """Cells where every sum has something to add: as in SQL, the sum of no values is not nought."""
         known = self.rows > 0
         for _, part in terms:

@@ -5,11 +5,12 @@ from __future__ import annotations
 import re
 
 from ..support.english_nouns import singular as singular
+from ..support.name_parts import apart
 
 
 def spoken(name: str, unit: str | None = None) -> str:
     """A column's name as said in a sentence: `delay_min` → "delay", `fuel_cost` → "fuel cost"."""
-    words = [word for word in re.split(r"[_\s\"]+", re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name)) if word]
+    words = [word for word in re.split(r"[_\s\"]+", apart(name)) if word]
     if unit and len(words) > 1 and len(words[-1]) <= 7 and words[-1].casefold() in _UNIT_WORDS:
         words = words[:-1]
     return " ".join(word if word.isupper() else word.lower() for word in words) or name

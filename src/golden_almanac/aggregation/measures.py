@@ -13,7 +13,9 @@ from typing import TYPE_CHECKING, Any
 from ..sql import expressions
 from ..support.errors import ColumnError, ExpressionError, shorten
 from ..tables import Column, Role, Table
+from ..tables.meaning import glimpse
 from ..tables.meaning.natures import Nature
+from ..tables.meaning.row_events import of_events
 from .measure_names import singular, spoken, times_of
 
 if TYPE_CHECKING:
@@ -163,10 +165,21 @@ def _parsed(text: str, table: Table) -> Measure:
 
 
 def default_measures(table: Table) -> list[Measure]:
-    """A measure for every column that has the role: sums of amounts, averages of rates."""
+    """A measure for every column that has the role: sums of amounts, averages of rates; and the number of rows, where
+    they are events and nothing else adds up."""
     kept = [column for column in table.with_role(Role.MEASURE) if column.nature != RUNNING and not column.beside]
     measures = [of_column(column, table) for column in kept]
-    return measures or [parse_measure("count(*)", table)]
+    return [ROWS, *measures] if not measures or _counts_rows(table, measures) else measures
+
+
+def _counts_rows(table: Table, measures: Sequence[Measure]) -> bool:
+    """Whether how many rows there were is the first thing to know: they are events, with nothing but prices and rates,
+    or with amounts that most of them have none of (the children of a booking)."""
+    dated = table.with_role(Role.TIME)
+    added = [part.column for measure in measures if measure.additive for part in measure.parts if part.column]
+    if not dated or any(glimpse.mostly_something(table, column) for column in added):
+        return False
+    return of_events(table, min(dated, key=lambda column: column.missing).name)
 
 
 def of_column(column: Column, table: Table) -> Measure:

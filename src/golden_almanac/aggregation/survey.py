@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from ..support.errors import BudgetError
 from ..tables import Column, Table, Timeline
+from ..tables.meaning.name_words import is_rest
 from . import known_groups, memory_groups, sql_groups
 from .cells import Cells, PartCells
 from .exact_sums import Slice, added
@@ -80,8 +81,8 @@ class Survey:
         """Which labels of a dimension have rows enough to be told of by themselves; shape (labels,)."""
 
         def make() -> npt.NDArray[np.bool_]:
-            # What has no label is no label: it takes no place, leads nothing and ends nothing.
-            named = np.array([label is not None for label in self.labels(key)], dtype=bool)
+            # What has no label is no label, and what is left over is no one: it takes no place, leads and ends nothing.
+            named = np.array([label is not None and not is_rest(label) for label in self.labels(key)], dtype=bool)
             return np.asarray((self.cells(key).rows >= self.least_rows) & named)
 
         return self._once(("told", key), make)

@@ -103,7 +103,9 @@ def _along(
 ) -> LikeForLike | None:
     line = survey.timeline
     assert line is not None
-    rows = survey.kept(Only(where.conditions)).cells(by, PERIOD).rows
+    cells = survey.kept(Only(where.conditions)).cells(by, PERIOD)
+    # Of a sum a label is there where it has values: what is not given is not nought.
+    rows = np.where(cells.known(measure.top), cells.rows, 0.0) if measure in survey.measures else cells.rows
     ends = [min(max(day, line.first_day), line.last_day) for day in (then.start, now.end)]
     first, last = (int(place) for place in line.places(np.array(ends)))
     came, ended = _turnover(rows, first, last)

@@ -8,9 +8,11 @@ IRREGULAR = {
     "person": "people", "child": "children", "man": "men", "woman": "women", "half": "halves", "criterion": "criteria",
     "analysis": "analyses", "series": "series", "staff": "staff", "data": "data", "news": "news", "sales": "sales",
     "goods": "goods", "shelf": "shelves", "basis": "bases", "crisis": "crises", "means": "means", "species": "species",
-    "crew": "crew", "foot": "feet", "tooth": "teeth", "quay": "quays",
+    "crew": "crew", "foot": "feet", "tooth": "teeth", "quay": "quays", "axis": "axes",
 }  # fmt: skip
 _ONE_OF = {many: one for one, many in IRREGULAR.items()}
+#: Words in s that are one thing.
+_ONE_IN_S = frozenset({"gas", "bias", "lens", "canvas", "atlas", "alias", "christmas", "yes"})
 #: Words that end as plurals do and are none, or have no singular that is said.
 _AS_THEY_ARE = ("ss", "us", "is", "sales", "goods", "news", "series", "means", "species", "premises", "earnings")
 
@@ -20,7 +22,14 @@ def plural(word: str) -> str:
     before, space, last = word.rpartition(" ")
     if last in IRREGULAR:
         return before + space + IRREGULAR[last]
-    if word.endswith(("s", "x", "ch", "sh")) and not word.endswith(("us",)):
+    if last in _ONE_OF:
+        return word
+    if last.endswith("s") and last not in _ONE_IN_S and singular(last) != last:
+        # A column of "events" is many of them already.
+        return word
+    if last.endswith("sis"):
+        return word[:-2] + "es"
+    if word.endswith(("s", "x", "ch", "sh", "zz")):
         return word + "es" if not word.endswith("ies") else word
     if word.endswith("y") and word[-2:-1] not in "aeiou":
         return word[:-1] + "ies"
@@ -32,8 +41,14 @@ def singular(name: str) -> str:
     before, space, last = name.rpartition(" ")
     if last in _ONE_OF:
         return before + space + _ONE_OF[last]
-    if not name.endswith("s") or name.endswith(_AS_THEY_ARE):
+    if not name.endswith("s") or name.endswith(_AS_THEY_ARE) or last in _ONE_IN_S:
         return name
     if name.endswith("ies") and len(name) > 4:
         return name[:-3] + "y"
-    return name[:-2] if name.endswith(("sses", "xes", "ches", "shes", "zes")) else name[:-1]
+    if name.endswith(("theses", "gnoses")):
+        return name[:-2] + "is"
+    # "buses" and "campuses" are many of what ends in us; "causes", "houses" and "uses" of what ends in use.
+    of_us = name.endswith("uses") and not name.endswith(("auses", "ouses", "cuses")) and last != "uses"
+    if of_us or last[:-2] in _ONE_IN_S or name.endswith(("sses", "xes", "ches", "shes", "zes")):
+        return name[:-2]
+    return name[:-1]

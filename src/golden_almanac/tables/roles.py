@@ -8,14 +8,15 @@ from typing import Any
 
 from ..engine.arrow_arrays import floats, wholes
 from ..support.phrasing import phrased
-from .meaning.name_words import COUNTS, MONEY, tells, words
+from .meaning.name_words import COUNTS, IDENTIFIERS, MONEY, tells, words
 from .meaning.natures import ADDED, Found, Nature, Seen, nature_of
 from .table import Column, Role
 
 #: Words that mark whole numbers as labels: classes, zones.
 _CATEGORY_WORDS = frozenset(
     "code zip postcode postal plz class grade zone type category group year month quarter week weekday day line "
-    "lane gate "
+    "lane gate precinct ward beat borough parish constituency tract revier wahlkreis kreis barrio arrondissement "
+    "hour heure hora stunde uhrzeit dow wday "
     "floor shift track platform machine dock terminal block linie gleis halle tor etage schicht maschine gruppe klasse "
     "state city district county country region province school industry sector occupation race sex gender status team "
     "party land stadt bezirk provincia ciudad distrito ville "
@@ -196,9 +197,19 @@ def _role(kind: str, said: list[str], facts: Facts, found: Found | None) -> Role
             return Role.KEY
         if found.nature is Nature.CODE:
             return Role.KEY if distinct > _MOST_CODES else Role.DIMENSION
-        if set(said) & _CATEGORY_WORDS and distinct <= 60 and found.nature is not Nature.SCORE:
+        # The population of a state is no state, the weight of a class no class; a class, a gate or an hour is one.
+        of_class = found.nature in (Nature.FLOW, Nature.CODE) or (
+            found.nature is Nature.READING and set(said[-1:]) & _CATEGORY_WORDS
+        )
+        if of_class and set(said) & _CATEGORY_WORDS and distinct <= 60 and found.nature is not Nature.SCORE:
             return Role.DIMENSION
     return Role.MEASURE
+
+
+def may_be_codes(column: Column) -> bool:
+    """Whether numbers with a few texts among them may be labels: bus lines 1 to 25 and N1."""
+    said = words(column.name)
+    return column.distinct <= _MOST_CODES or bool(set(said) & _CATEGORY_WORDS or tells(said, IDENTIFIERS))
 
 
 def type_name(kind: Any) -> str:

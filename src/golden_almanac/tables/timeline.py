@@ -15,6 +15,8 @@ from .calendar import DAY, MONDAY, STANDARD, Calendar, Days, Grain, Period
 FEWEST_PERIODS, MOST_PERIODS = 12, 400
 #: Rows in the median period, below which a finer grain only shows gaps.
 FEWEST_ROWS = 5
+#: The share of the rows that may lie years before all others without deciding on the grain.
+_STRAY = 0.005
 #: The share of weekly dates that must lie a week apart.
 _STEADY = 0.9
 
@@ -141,6 +143,7 @@ def choose_grain(distinct: Days, counts: npt.NDArray[np.int64], least_rows: int 
     then be told from a trend, which that of 52 weeks cannot, and people report by month. A table of periods (one date a
     month, quarter or year) is told by those, however few its rows: five a period are asked of events only.
     """
+    distinct, counts = _bulk(distinct, counts)
     spacing = int(np.median(np.diff(distinct).astype(np.int64))) if distinct.size > 1 else 1
     least = {Grain.DAY: 0, Grain.WEEK: 5, Grain.MONTH: 25, Grain.QUARTER: 80, Grain.YEAR: 300}
     if spacing >= least[Grain.WEEK] and distinct.size <= MOST_PERIODS:
@@ -167,6 +170,15 @@ def choose_grain(distinct: Days, counts: npt.NDArray[np.int64], least_rows: int 
     return next(
         (grain for periods, grain in reversed(possible) if periods >= 4), possible[0][1] if possible else Grain.YEAR
     )
+
+
+def _bulk(distinct: Days, counts: npt.NDArray[np.int64]) -> tuple[Days, npt.NDArray[np.int64]]:
+    """The days without the few rows that lie years before all others, where those make most of the span."""
+    early = int(np.searchsorted(np.cumsum(counts), _STRAY * counts.sum(), side="right"))
+    if not 0 < early < distinct.size - 1:
+        return distinct, counts
+    spans = (distinct[-1] - distinct[early]).astype(np.int64), (distinct[-1] - distinct[0]).astype(np.int64)
+    return (distinct[early:], counts[early:]) if spans[0] < spans[1] / 2 else (distinct, counts)
 
 
 def _rows_in_median(grain: Grain, distinct: Days, counts: npt.NDArray[np.int64]) -> float:

@@ -67,12 +67,16 @@ def movement_suggestion(finding: Finding, source: str, before: float, after: flo
         "who": names.subject(measure, finding.where),
         "worth": numbers.difference(size, measure) + names.each(measure, names.grain(finding)),
         "since": dates.since(finding.period) if finding.period is not None else say("since then"),
-        "before": say("before {start}", start=dates.start(finding.period))
-        if finding.period is not None
-        else say("before then"),
+        "before": window(finding.figures["windows"]["before"]),
         "others": names.the_others(finding.by, None, (), finding.where),
     }
-    if side == "decline" and measure.additive:
+    # Beside its siblings it lost, or won, while by itself it went the other way.
+    against = bool(size) and ("up" if size > 0 else "down") != finding.direction
+    if side == "decline" and against:
+        text = say("Find why {who} {who:does|do} less well than {others} {since}.", **places)
+    elif side == "improvement" and against:
+        text = say("Find why {who} {who:does|do} better than {others} {since}.", **places)
+    elif side == "decline" and measure.additive:
         text = say("Find what {who} lost {since}, and whether it went to {others}: {worth} at stake.", **places)
     elif side == "decline":
         text = say("Find what made {who} worse {since}, in it or in what it is made of: {worth} at stake.", **places)
@@ -81,9 +85,9 @@ def movement_suggestion(finding: Finding, source: str, before: float, after: flo
             "Find what lifted {who} {since}, and whether {others} can do the same: it is worth {worth}.", **places
         )
     elif size > 0:
-        text = say("Plan for {who} at {who:its|their} new level: {worth} more than {before}.", **places)
+        text = say("Plan for {who} at {who:its|their} new level: {worth} more than over {before}.", **places)
     else:
-        text = say("Plan for {who} at {who:its|their} new level: {worth} less than {before}.", **places)
+        text = say("Plan for {who} at {who:its|their} new level: {worth} less than over {before}.", **places)
     return Suggestion(
         text=text,
         amount=size,

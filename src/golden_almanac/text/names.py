@@ -77,7 +77,7 @@ def many(measure: Measure | None) -> bool:
         return name.number == "many"
     counted = name.partition(" per ")[0] if measure is not None and measure.kind == "ratio" else name
     said = measure is not None and (measure.additive or (measure.kind == "ratio" and not measure.column))
-    return said and counted.endswith("s") and counted[-2:] != "ss"
+    return said and ((counted.endswith("s") and counted[-2:] != "ss") or singular(counted) != counted)
 
 
 def subject(measure: Measure | None, where: Slice | None = None) -> Noun:

@@ -32,6 +32,8 @@ _LEAST_FORECAST = 12
 _MOST_DF = 4
 #: Nor do months of the one year before count for more.
 _MONTHS_DF = 3
+#: The share of the usual amount of late from which earlier periods count as history.
+_OF_SIZE = 0.02
 #: The share of a span's days that may be holes beyond those of the two compared.
 _UNKNOWN = 0.1
 #: Values of the smoothing constant tried.
@@ -217,6 +219,8 @@ def _by_months(
     first, months = line.complete.start, 12 // now.grain.per_year
     values = monthly.kept(Only(where.conditions)).cells(PERIOD).value(measure)[first:after]
     values = np.where(period_holes(monthly)[: after - first], np.nan, values)
+    if measure.additive:
+        values = values[_begun(np.nan_to_num(values)) :]
     log = measure.additive and bool(np.isfinite(values).any()) and min(float(np.nanmin(values)), value0, value1) > 0
     y = np.log(values) if log else values
     found = spread_of_moves(y[after - before :] - y[: before - after], months) if y.size > after - before > 0 else None
@@ -266,9 +270,20 @@ def _before(survey: Survey, measure: Measure, where: Slice, now: Period, then: P
     holes = period_holes(own)[: place - first]
     if measure.additive:
         values = np.where(holes, np.nan, np.nan_to_num(values))
+        begun = _begun(values)
+        values, holes, first = values[begun:], holes[begun:], first + begun
     assert now.grain is not None
     worth = _worth(survey, measure, [line.period(at) for at in range(first, place)])
     return _Series(values, worth, np.arange(line.first + first, line.first + place), now.grain, lag, holes)
+
+
+def _begun(values: Floats) -> int:
+    """The place from which amounts are of the size that they are of late: a few stray rows of earlier years are no
+    history."""
+    known = values[np.isfinite(values)]
+    late = float(np.median(known[-max(LEAST_HISTORY, known.size // 4) :])) if known.size else 0.0
+    there = np.abs(np.nan_to_num(values, nan=np.inf)) >= _OF_SIZE * abs(late)
+    return int(np.argmax(there)) if there.any() else 0
 
 
 def _worth(survey: Survey, measure: Measure, periods: Sequence[Period]) -> Floats:

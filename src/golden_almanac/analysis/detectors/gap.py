@@ -16,7 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ...aggregation import PERIOD, Survey
-from ...aggregation.measures import Measure, lead_measure
+from ...aggregation.measures import Measure, Part, lead_measure
 from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
@@ -31,6 +31,8 @@ from ..resampling import by_week
 _MOST_SHAPE = 10.0
 #: Rows in the usual week below which weeks are not looked at.
 _LEAST_ROWS = 5.0
+#: Rows beside a gap that tell a share at all.
+_FEWEST = 5
 #: A run that chance would make more often than this is not looked into.
 _CLEAR = 0.05
 
@@ -88,6 +90,7 @@ class Gap:
         found = []
         for column in survey.dimensions:
             found += self._labels(survey, column.name)
+            found += self._columns_of_labels(survey, column.name)
         return [*found, *self._columns(survey), *self._periods(survey)]
 
     def _periods(self, survey: Survey) -> list[Candidate]:
@@ -220,37 +223,71 @@ class Gap:
         assert line is not None
         cells = survey.cells(PERIOD)
         rows = cells.rows[line.complete]
-        asked: dict[str, tuple[Measure, Floats]] = {}
-        for measure in survey.measures:
-            part = measure.top[0][1]
-            if part.column and part.sql and part.kind in ("sum", "count"):
-                asked.setdefault(part.column, (measure, cells.parts[part].count[line.complete]))
-        candidates = []
-        for column, (measure, filled) in asked.items():
+        candidates, asked = [], _filled_columns(survey)
+        for column, (measure, part) in asked.items():
+            filled = cells.parts[part].count[line.complete]
             run = _longest(np.where(rows > 0, filled, 1.0), rows, line.grain.per_year)
             if run is None:
                 continue
             p = min(1.0, run.p * len(asked))
-            candidates.append(self._column(survey, column, measure, run, p, filled, rows))
+            candidates.append(self._column(survey, column, measure, Slice(), run, p, filled, rows, 1.0))
+        return candidates
+
+    def _columns_of_labels(self, survey: Survey, by: str) -> list[Candidate]:
+        """The same within labels, where the column is filled for others: a sum takes what is not given for nothing."""
+        line = survey.timeline
+        assert line is not None
+        cells = survey.cells(by, PERIOD)
+        rows = cells.rows[:, line.complete]
+        told, candidates, asked = survey.told(by), [], _filled_columns(survey)
+        for column, (measure, part) in asked.items():
+            filled = cells.parts[part].count[:, line.complete]
+            lacking = (rows > 0) & (filled == 0)
+            others = filled.sum(axis=0) > 0
+            known = []
+            for code in np.flatnonzero((lacking & others).any(axis=1) & told):
+                # Where nobody's is filled, the column as a whole says so.
+                here = others & (rows[code] > 0)
+                run = _longest(
+                    np.where(here, filled[code], 1.0), np.where(others, rows[code], 0.0), line.grain.per_year
+                )
+                if run is not None:
+                    known.append((min(1.0, run.p * len(asked) * rows.shape[0]), int(code), run))
+            known.sort(key=lambda each: each[:2])
+            for p, place, run in [*known[:1], *(each for each in known[1:] if each[0] <= _CLEAR)]:
+                where, share = Slice(((by, survey.labels(by)[place]),)), float(rows[place].sum() / rows.sum())
+                candidates.append(
+                    self._column(survey, column, measure, where, run, p, filled[place], rows[place], share)
+                )
         return candidates
 
     def _column(
-        self, survey: Survey, column: str, measure: Measure, run: _Run, p: float, filled: Floats, rows: Floats
+        self,
+        survey: Survey,
+        column: str,
+        measure: Measure,
+        where: Slice,
+        run: _Run,
+        p: float,
+        filled: Floats,
+        rows: Floats,
+        reach: float,
     ) -> Candidate:
         line, table = survey.timeline, survey.table
         assert line is not None
+        by = where.conditions[0][0] if where.conditions else None
         if p > _CLEAR:
-            return Candidate.nothing(self.kind, measure, None, Slice(), "values expected", run.expected, p)
+            return Candidate.nothing(self.kind, measure, by, where, "values expected", run.expected, p)
         offset, n = line.complete.start, rows.size
         what = "filled from" if run.first == 0 else "filled until" if run.last == n - 1 else "not filled"
         span = line.span(offset + run.first, offset + run.last)
         lacking = float(rows[run.first : run.last + 1].sum())
-        inside = within(table, Slice(), line.column, span)
+        inside = within(table, where, line.column, span)
         return Candidate(
             kind=self.kind,
             measure=measure,
-            by=None,
-            where=Slice(),
+            by=by,
+            where=where,
             period=span,
             baseline=None,
             direction=None,
@@ -268,8 +305,8 @@ class Gap:
             statistic=run.expected,
             p=p,
             strength=squash(float(run.last - run.first + 1), 2.0),
-            reach=1.0,
-            large=run.last - run.first + 1 >= self.floor_periods,
+            reach=reach,
+            large=reach >= self.floor_share and run.last - run.first + 1 >= self.floor_periods,
             check=Check(
                 sql=one_row(
                     {
@@ -281,6 +318,16 @@ class Gap:
             ),
             series={"time": line.column, "own": filled, "offset": offset},
         )
+
+
+def _filled_columns(survey: Survey) -> dict[str, tuple[Measure, Part]]:
+    """The columns of numbers that measures are made of, each with the first such measure and its part."""
+    asked: dict[str, tuple[Measure, Part]] = {}
+    for measure in survey.measures:
+        part = measure.top[0][1]
+        if part.column and part.sql and part.kind in ("sum", "count"):
+            asked.setdefault(part.column, (measure, part))
+    return asked
 
 
 class _Lost(NamedTuple):
@@ -334,10 +381,15 @@ def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
     inside = np.zeros(empty.size, dtype=bool)
     inside[first : last + 1] = True
     others = own[~inside], whole[~inside]
+    if others[0].sum() < _FEWEST:
+        return None
     share = float(others[0].sum() / others[1].sum()) if others[1].sum() else 0.0
     expected = share * float(whole[inside].sum())
     shape = _shape(*others, share)
-    p = float((1 + expected / shape) ** -shape) * (empty.size - (last - first))
+    # A share that few rows tell is no sure one: of k rows in W, none in E more has a chance of (W / (W + E))^k.
+    beside, there = float(others[1].sum()), float(whole[inside].sum())
+    by_few = float((beside / (beside + there)) ** others[0].sum()) if beside else 1.0
+    p = max(float((1 + expected / shape) ** -shape), by_few) * (empty.size - (last - first))
     if empty.sum() > inside.sum():
         p = max(p, _by_order(empty.size, int(empty.sum()), last - first + 1))
     return _Run(first=first, last=last, expected=expected, p=min(1.0, p))

@@ -12,14 +12,14 @@ from dataclasses import replace
 import numpy as np
 import numpy.typing as npt
 
-from ...aggregation import PERIOD, Survey
+from ...aggregation import PERIOD, Cells, Survey
 from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import UNLIKELY, worth_a_look
 from ...stats.segmented_paths import LEAST_PERIODS, Path, choose_path, choose_paths, stepped_at
 from ...stats.series_batch import Batch, Pooled, pooled_memory, prepare
-from ..known_series import known_of, known_series, period_numbers
+from ..known_series import Span, known_of, known_series, period_numbers
 from ..row_memory import rows_stand_alone
 from ..trading_days import period_weights
 from .before_after import series_of_others
@@ -105,23 +105,41 @@ def _parts(survey: Survey, by: str) -> Iterator[Part]:
         return
     cells, span = survey.cells(by, PERIOD), periods.span
     for family, parent in families(survey, by):
-        # A label that begins or ends on the way would make all its siblings seem to fall or rise.
-        steady = [code for code in family if cells.rows[code, span].min() >= 1]
-        if len(steady) < 2:
-            continue
-        rows = cells.rows[steady][:, span]
-        # One row a period throughout is a table already added up, not a thin one.
-        thin = (np.median(rows, axis=1) < LEAST_ROWS) & (np.ptp(rows, axis=1) > 0)
-        if thin.all():
-            continue
-        found = against_all(cells, measures, steady, span)
-        per_row = each_row(cells, measures, steady, span)
-        variance = sampling_each(cells, measures, steady, span, [one.log for one in found])
-        for at, measure in enumerate(measures):
-            alone = rows_stand_alone(survey, measure)
-            yield from _of_family(
-                survey, by, parent, measure, steady, thin, found[at], per_row[at], variance[at] if alone else None
-            )
+        for there, alike in _steady(cells, measures, family, span).items():
+            steady = list(there)
+            if len(steady) < 2:
+                continue
+            rows = cells.rows[steady][:, span]
+            # One row a period throughout is a table already added up, not a thin one.
+            thin = (np.median(rows, axis=1) < LEAST_ROWS) & (np.ptp(rows, axis=1) > 0)
+            if thin.all():
+                continue
+            found = against_all(cells, alike, steady, span)
+            per_row = each_row(cells, alike, steady, span)
+            variance = sampling_each(cells, alike, steady, span, [one.log for one in found])
+            for at, measure in enumerate(alike):
+                alone = rows_stand_alone(survey, measure)
+                yield from _of_family(
+                    survey, by, parent, measure, steady, thin, found[at], per_row[at], variance[at] if alone else None
+                )
+
+
+def _steady(
+    cells: Cells, measures: Sequence[Measure], family: Sequence[int], span: Span
+) -> dict[tuple[int, ...], list[Measure]]:
+    """The labels of a family that are there in every period, with the measures that they are there for.
+
+    A label that begins or ends on the way would make all its siblings seem to fall or rise; one whose rows have no
+    value for a while says nothing of what it was then, least of all that it was nought.
+    """
+    here = [code for code in family if cells.rows[code, span].min() >= 1]
+    found: dict[tuple[int, ...], list[Measure]] = {}
+    for measure in measures:
+        known = np.ones(len(here), dtype=bool)
+        if measure.additive:
+            known &= cells.known(measure.top)[here][:, span].all(axis=1)
+        found.setdefault(tuple(code for code, kept in zip(here, known, strict=True) if kept), []).append(measure)
+    return found
 
 
 def _of_family(
@@ -129,7 +147,7 @@ def _of_family(
     by: str,
     parent: Slice,
     measure: Measure,
-    steady: list[int],
+    steady: Sequence[int],
     thin: npt.NDArray[np.bool_],
     found: Relatives,
     per_row: Floats | None,

@@ -27,6 +27,7 @@ from ...stats.normal_scores import normal_scores
 from ...tables import Grain
 from ...tables.composed_columns import composed_pairs
 from ...tables.identities import bound_together, identities
+from ...tables.meaning.name_words import words
 from .block_tests import LEAST_BLOCKS, block_test
 from .cluster_checks import CLEAR, clustered_p
 
@@ -36,6 +37,11 @@ _MOST_COLUMNS, _LEAST_ROWS, _MOST_LABELS = 12, 100, 500
 _LEAST_STRATUM = 8
 #: Columns that go together more closely are copies of each other.
 _COPY = 0.999
+#: Words of what a thing is seen as, in the names of columns that go together of themselves.
+_SEEN_AS = frozenset(
+    "high low avg average mean median min max minimum maximum highest lowest raw adj adjusted gross net orig original "
+    "brutto netto bruto neto brut total".split()
+)
 #: Bins by which the shape is told.
 BINS = 10
 
@@ -57,6 +63,7 @@ KIND = FindingKind(
         "r_adjusted": "correlation of normal scores within weeks, groups taken out",
         "slope": "change of the second for one of the first, by least squares",
         "n": "rows with both",
+        "within": "the grain of the periods within which it was looked at, None where there is no time",
         "shape": "straight, uneven, levels off, sets in late, or turns",
     },
 )
@@ -75,7 +82,7 @@ class Relationship:
         if len(columns) < 2 or drawn.size < _LEAST_ROWS:
             return []
         bound = bound_together(identities(survey.table, columns))
-        strata, size = _strata(drawn)
+        strata, size, grain = _strata(drawn)
         scores = {name: _adjusted(survey, drawn, drawn.table.numbers(name), strata, size) for name in columns}
         pairs = {frozenset(pair): _test(survey, scores, pair, strata, size) for pair in combinations(columns, 2)}
         adjusted = {pair: found[0] for pair, found in pairs.items()}
@@ -85,11 +92,13 @@ class Relationship:
         tested = [
             pair
             for pair in combinations(columns, 2)
-            if frozenset(pair) not in made and not any(set(pair) <= one for one in bound)
+            if frozenset(pair) not in made and not any(set(pair) <= one for one in bound) and not _same_thing(*pair)
         ]
         likely = [pair for pair in tested if self._likely(*pairs[frozenset(pair)])]
         seen = _plain(survey, likely)
-        return [self._candidate(survey, pair, pairs[frozenset(pair)], seen.get(pair), adjusted) for pair in tested]
+        return [
+            self._candidate(survey, pair, pairs[frozenset(pair)], seen.get(pair), adjusted, grain) for pair in tested
+        ]
 
     def _likely(self, r_adjusted: float, _: float, p: float) -> bool:
         return p <= 0.05 and abs(r_adjusted) >= self.floor
@@ -101,6 +110,7 @@ class Relationship:
         found: tuple[float, float, float],
         seen: dict[str, float] | None,
         adjusted: dict[frozenset[str], float],
+        grain: Grain | None,
     ) -> Candidate:
         first, second = pair
         r_adjusted, statistic, p = found
@@ -130,6 +140,7 @@ class Relationship:
                 "r_adjusted": r_adjusted,
                 "slope": seen["slope"],
                 "n": int(n),
+                "within": None if grain is None else str(grain),
                 "shape": shape,
             },
             test=survey.drawn().named(name),
@@ -166,11 +177,18 @@ def _columns(survey: Survey) -> list[str]:
     return list(dict.fromkeys(found))[:_MOST_COLUMNS]
 
 
-def _strata(drawn: Rows) -> tuple[npt.NDArray[np.intp], int]:
-    """Rows that are near in time: of one week where it has rows enough, else of one month, quarter, year, or all."""
+def _same_thing(first: str, second: str) -> bool:
+    """Whether two names tell of one thing seen twice: the highest and the average of a day, gross and net."""
+    one, other = (frozenset(words(name)) for name in (first, second))
+    return bool(one & other) and one - _SEEN_AS == other - _SEEN_AS != frozenset()
+
+
+def _strata(drawn: Rows) -> tuple[npt.NDArray[np.intp], int, Grain | None]:
+    """Rows that are near in time: of one week where it has rows enough, else of one month, quarter, year, or all; the
+    stratum of each row, how many there are, and their grain."""
     line = drawn.timeline
     if line is None:
-        return np.zeros(drawn.size, dtype=np.intp), 1
+        return np.zeros(drawn.size, dtype=np.intp), 1, None
     days = drawn.table.days(line.column)
     missing = np.isnat(days)
     filled = np.where(missing, line.first_day, days)
@@ -180,8 +198,10 @@ def _strata(drawn: Rows) -> tuple[npt.NDArray[np.intp], int]:
         size = int(place.max()) + 1
         counts = np.bincount(place[~missing], minlength=size)
         if size > 1 and np.median(counts[counts > 0]) >= _LEAST_STRATUM:
-            return np.where(missing, size, place), size + 1
-    return missing.astype(np.intp), 2
+            # Of a table by months the rows of a week are those of a month.
+            told = grain if grain.per_year <= line.grain.per_year else line.grain
+            return np.where(missing, size, place), size + 1, told
+    return missing.astype(np.intp), 2, None
 
 
 def _adjusted(survey: Survey, drawn: Rows, values: Floats, strata: npt.NDArray[np.intp], size: int) -> Floats:

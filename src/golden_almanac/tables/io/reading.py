@@ -18,8 +18,8 @@ from ..calendar import Calendar
 from ..parsing import Typed, numeric_dates, typed
 from ..problems import Problem, Step
 from ..reading_guide import Guide
-from ..roles import describe
-from ..table import Column, Table
+from ..roles import describe, may_be_codes
+from ..table import Column, Role, Table
 from . import archives, inner_rows, large_files
 from .raw_table import Loaded, Spots, from_arrow, stack, tidy_names, without
 from .regular_files import regular_file
@@ -184,7 +184,7 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         if loaded.rows >= LONG:
             # What the texts took is given back at once, not kept for later.
             pa.default_memory_pool().release_unused()
-        made = [(describe(name, raw, told.values, told.unit), told.values)]
+        made = [(_no_labels(describe(name, raw, told.values, told.unit), told), told.values)]
         if told.units is not None:
             made.append((describe(f"{name} unit", raw, told.units), told.units))
         return made, told.problems
@@ -207,6 +207,12 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         calendar=calendar,
         _cache=cache,
     )
+
+
+def _no_labels(column: Column, told: Typed) -> Column:
+    """A column of numbers with a few texts among them, left as text until somebody says what those are: no labels."""
+    mixed = any(one.check == "mixed types" and one.severity == "question" for one in told.problems)
+    return replace(column, role=Role.TEXT) if mixed and not may_be_codes(column) else column
 
 
 def _finite(name: str, values: Any, spots: Spots) -> tuple[Any, Problem | None]:

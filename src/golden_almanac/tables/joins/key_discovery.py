@@ -9,6 +9,7 @@ from itertools import combinations
 
 import numpy as np
 
+from ...support.name_parts import apart
 from .. import Column, Role, Table
 from .key_matching import comparable, match
 
@@ -162,4 +163,4 @@ def _likeness(left: str, right: str, right_table: str) -> float:
 
 
 def _words(name: str) -> str:
-    return " ".join(re.split(r"[\W_]+", re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", name).casefold())).strip()
+    return " ".join(re.split(r"[\W_]+", apart(name, " ").casefold())).strip()

@@ -23,6 +23,13 @@ Days = npt.NDArray[np.datetime64]
 TOGETHER = "put dates together"
 #: The share of rows that must agree for a column to be a part of a date.
 _AGREE = 0.995
+#: Values and days that tell a line, how many days off it a numbered month may be, and what share of its length.
+_RUNNING_STEPS, _MONTHS_APART, _OFF_THE_LINE = 12, 3.0, 0.02
+#: Words of numbers that run with time, besides those of parts of a date.
+_RUNNING_WORDS = frozenset(
+    "date datum fecha time zeit temps tiempo trend t index idx no num number nr seq sequence serial step epoch "
+    "timestamp".split()
+)
 _FIRST_YEAR, _LAST_YEAR = 1850, 2150
 
 
@@ -30,10 +37,11 @@ def known_parts(table: Table) -> Table:
     """The table with columns that only repeat a part of its dates known as that: neither labels nor amounts."""
     dated = [column for column in table.columns if column.role is Role.TIME]
     asked = [column for column in table.columns if column.role in (Role.DIMENSION, Role.MEASURE, Role.KEY, Role.TEXT)]
-    asked = [column for column in asked if column.type in ("number", "text") and _part_words(column)]
-    if not dated or not asked:
+    told = [column for column in asked if column.type in ("number", "text") and _part_words(column)]
+    if not dated:
         return table
-    found: dict[str, Column] = {}
+    found = _running_with_dates(table, dated, [column for column in asked if column.type == "number"])
+    asked = [column for column in told if column.name not in found]
     for column in asked:
         numbers = _glimpsed(table, column)
         for time in dated:
@@ -49,6 +57,39 @@ def known_parts(table: Table) -> Table:
                 )
                 break
     return table.with_described(found)
+
+
+def _running_with_dates(table: Table, dated: list[Column], asked: list[Column]) -> dict[str, Column]:
+    """Columns that are the date once more, as a number that runs with it: years and their fractions (2024.5), days
+    since a beginning, a number of the month. Each grows by the same for every day."""
+    found: dict[str, Column] = {}
+    for column in asked:
+        if column.distinct < _RUNNING_STEPS or not (_part_words(column) or _RUNNING_WORDS & set(words(column.name))):
+            continue
+        numbers = _glimpsed(table, column)
+        for time in dated:
+            days = glimpse.days(table, time.name)
+            known = ~np.isnat(days) & np.isfinite(numbers)
+            if known.sum() < _RUNNING_STEPS:
+                continue
+            since = (days[known] - days[known].min()).astype("timedelta64[D]").astype(np.float64)
+            if np.unique(since).size >= _RUNNING_STEPS and _in_line(since, numbers[known]):
+                because = phrased("it runs with the dates of {column}", column=repr(time.name))
+                found[column.name] = replace(
+                    column, role=Role.PART, adds_up=None, unit=None, nature="", because=because
+                )
+                break
+    return found
+
+
+def _in_line(since: npt.NDArray[np.float64], values: npt.NDArray[np.float64]) -> bool:
+    """Whether values lie on a straight line over days, but for what the lengths of months make."""
+    across, along = since - since.mean(), values - values.mean()
+    if not np.ptp(along) > 0 or not np.ptp(across) > 0:
+        return False
+    off = np.abs(along - across * (across @ along) / (across @ across))
+    per_day = abs(across @ along) / (across @ across)
+    return bool(per_day > 0 and off.max() <= min(_MONTHS_APART * per_day, _OFF_THE_LINE * np.ptp(values)))
 
 
 def put_together(table: Table, names: tuple[str, ...]) -> Table:
@@ -77,10 +118,17 @@ def time_of_parts(table: Table) -> Table:
     if any(column.role is Role.TIME for column in table.columns) or not table.store.abilities.in_order:
         return table
     years = [column for column in table.columns if _is_year(table, column)]
+    if len(years) > 1:
+        # Of the year built and the year sold, that with a month beside it is when something happened.
+        years = [
+            one for one in years if any(_finer(table, part, _of_what(one)) for part in ("month", "quarter", "week"))
+        ]
     if len(years) != 1:
         return table
-    finer = next((one for one in (_finer(table, part) for part in ("month", "quarter", "week")) if one), None)
-    day = _finer(table, "day") if finer is not None and _part(finer) == "month" else None
+    of_what = _of_what(years[0])
+    found = (_finer(table, part, of_what) for part in ("month", "quarter", "week"))
+    finer = next((one for one in found if one), None)
+    day = _finer(table, "day", of_what) if finer is not None and _part(finer) == "month" else None
     names = tuple(column.name for column in (years[0], finer, day) if column is not None)
     days = _days(table, names)
     if np.isnat(days).mean() > 0.2 or np.unique(days[~np.isnat(days)]).size < 2:
@@ -150,10 +198,18 @@ def _like_years(values: npt.NDArray[np.float64]) -> bool:
     return bool(distinct.size >= 0.8 * (np.ptp(distinct) + 1) and np.median(counts) >= 1)
 
 
-def _finer(table: Table, part: str) -> Column | None:
-    """The column of months (quarters, weeks, days of the month) beside one of years."""
-    for column in table.columns:
+def _of_what(column: Column) -> frozenset[str]:
+    """What a part of a date is the part of: "sold" of `YearSold`, nothing of `year`."""
+    return frozenset(words(column.name)) - frozenset().union(*PARTS.values())
+
+
+def _finer(table: Table, part: str, of_what: frozenset[str]) -> Column | None:
+    """The column of months (quarters, weeks, days of the month) beside one of years, of the same thing first."""
+    alike = sorted(table.columns, key=lambda column: _of_what(column) != of_what)
+    for column in alike:
         if part not in _part_words(column) or column.type not in ("number", "text") or column.role is Role.TIME:
+            continue
+        if of_what and _of_what(column) not in (of_what, frozenset()):
             continue
         values = _numbers(table, column)
         known = values[np.isfinite(values)]

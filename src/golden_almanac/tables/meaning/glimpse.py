@@ -19,6 +19,13 @@ def numbers(table: Table, name: str) -> npt.NDArray[np.float64]:
     return arrow_arrays.floats(_taken(table, name))
 
 
+def mostly_something(table: Table, name: str) -> bool:
+    """Whether at least half of the rows that have a number have another one than nought."""
+    known = numbers(table, name)
+    known = known[np.isfinite(known)]
+    return bool(known.size and np.count_nonzero(known) >= 0.5 * known.size)
+
+
 def days(table: Table, name: str) -> npt.NDArray[np.datetime64]:
     """A column of dates as days, missing as NaT."""
     return arrow_arrays.days(_taken(table, name))
@@ -33,8 +40,7 @@ def codes(table: Table, name: str) -> npt.NDArray[np.int64]:
     """A number for each label of a column, a missing one among them."""
     held = _taken(table, name)
     held = held if hasattr(held, "indices") else held.dictionary_encode(null_encoding="encode")
-    found = held.indices.to_numpy(zero_copy_only=False)
-    return np.asarray(np.where(np.isnan(found), -1, found) if found.dtype.kind == "f" else found, dtype=np.int64) + 1
+    return np.asarray(arrow_arrays.wholes(held.indices, -1), dtype=np.int64) + 1
 
 
 def _taken(table: Table, name: str) -> Any:

@@ -10,6 +10,8 @@ import re
 import unicodedata
 from collections.abc import Iterable
 
+from ...support.name_parts import apart
+
 #: Columns of which no two names are alike: what a number is of, when it stands alone.
 ENTITIES = frozenset(
     "invoice customer client article item product order account ticket case patient student employee supplier vendor "
@@ -24,7 +26,7 @@ IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
     "telephone mobile fax iban bic nummer kennung schlussel kennzeichen numero codigo clave identificador identifiant "
     "cp postleitzahl hausnummer nif cif siret siren vat ssn ean isbn sku barcode licence license fips puma sic "
-    "naics isic nace countyid "
+    "naics isic nace countyid date datum fecha "
     "schoolid "
     "studyid firmid personid houseid hhid stateid distid schid userid custid prodid empid".split()
 )
@@ -64,6 +66,7 @@ PHYSICAL = frozenset(
     "temperatura humedad presion velocidad altura peso anchura profundidad humidite pression vitesse hauteur poids "
     "largeur profondeur noise concentracion expectancy lebenserwartung rank ranking rang rango mpg rpm hp "
     "horsepower bp bpm mmhg pulse puls glucose cholesterol systolic diastolic "
+    "dewpoint dewpt hour heure hora stunde uhrzeit "
     "gust gusts gustkmh boe boen rafale rafales rafaga racha taille estatura talla korpergrosse tide tides".split()
 )
 LEVELS = frozenset(
@@ -127,6 +130,19 @@ _ENDING_WORDS = {
 }
 
 
+#: Labels for whatever has none of its own: a heap of small things, no thing.
+_REST = frozenset(
+    "other others misc miscellaneous rest various remainder sonstige sonstiges sonstiger andere anderes ubrige diverse "
+    "otros otras otro otra resto varios autres autre divers reste".split()
+)
+
+
+def is_rest(label: str) -> bool:
+    """Whether a label names what is left over: "Other", "Sonstige", "(others)", "All other"."""
+    said = [word for word in words(label) if word not in ("all", "alle", "todos", "tous")]
+    return bool(said) and set(said) <= _REST
+
+
 def folded(text: str) -> str:
     """A text without capitals and accents."""
     plain = unicodedata.normalize("NFKD", text.casefold())
@@ -135,16 +151,30 @@ def folded(text: str) -> str:
 
 def words(name: str) -> list[str]:
     """The words of a name: `closingBalance_EUR` → closing, balance, eur."""
-    split = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name)
+    split = apart(name)
     # Years behind a word are none of it: age75, wage2019.
     split = re.sub(r"(?<=[a-zA-Z]{3})(?=(?:19|20)?\d{2}$)", "_", split)
     return [word for word in re.split(r"[^\w€$£%]+|_", folded(split)) if word]
 
 
+#: Ends of words that only look like an id run together with what it is of: "unitid" is one, "paid" none.
+_NO_IDS = (
+    "paid aid bid mid lid kid rid did hid said laid raid maid grid acid void avoid valid rapid solid liquid fluid "
+    "humid hybrid covid android rigid vivid lipid oid candid morbid timid splendid druid squid placid".split()
+)
+
+
+def _run_together(word: str) -> bool:
+    """Whether a word is an id and what it is of in one: "unitid", "zipcode"."""
+    if re.fullmatch(r"[a-z]{1,5}code", word):
+        return True
+    return bool(re.fullmatch(r"[a-z]{3,8}id", word)) and not word.endswith(tuple(_NO_IDS))
+
+
 def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
     """The first word of a name that is among those known, or a compound that ends with one."""
     for word in name_words:
-        if word in known or (known is IDENTIFIERS and re.fullmatch(r"\w{1,5}code", word)):
+        if word in known or (known is IDENTIFIERS and _run_together(word)):
             return word
         if known is SHARES and re.match(
             r"(?:pct|perc(?!ent))\w|\w{2,5}(?<!corpo)(?<!sepa)(?<!mode)(?:rate|pct)$", word

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
+from ...support.english_nouns import singular
 from ...support.phrasing import marked, phrased
 from .name_words import (
     AVERAGES,
@@ -68,6 +69,8 @@ MEANINGS = {
     Nature.READING: marked("reading, averaged"),
     Nature.CODE: marked("code, no number to reckon with"),
 }
+#: What names the end of a span of readings: "high temp", "min pressure".
+_ENDS = frozenset("high low max min maximum minimum highest lowest peak".split())
 #: A score has few steps; marks out of a hundred have more.
 _STEPS, _MOST_MARK = 11, 100
 #: Codes have at least so many values, or so many digits.
@@ -167,6 +170,9 @@ def _share(said: list[str], seen: Seen) -> Found | None:
 
 def _average(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, AVERAGES)
+    if word is None and len(said) > 1 and said[0] in _ENDS and singular(said[-1]) == said[-1]:
+        # The highest or lowest of a day, which is none of it added up; high-risk patients are counted.
+        word = None if tells(said, MONEY) or tells(said, COUNTS) else said[0]
     return None if word is None else Found(Nature.READING, named(word))
 
 

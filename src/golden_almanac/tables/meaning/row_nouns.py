@@ -6,6 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from ...support.english_nouns import plural, singular
+from ...support.name_parts import apart
 
 if TYPE_CHECKING:
     from ..table import Table
@@ -43,7 +44,7 @@ def row_noun(table: Table) -> str:
 
 def _apart(name: str) -> str:
     """The words of a name, in small letters: "SailingID" is "sailing id"."""
-    spaced = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", name)
+    spaced = apart(name, " ")
     return " ".join(re.split(r"[_\s-]+", spaced)).strip().casefold()
 
 

@@ -6,13 +6,15 @@ from dataclasses import replace
 
 import numpy as np
 
+from ...support.english_nouns import singular
 from ...support.phrasing import phrased
-from .. import Role, Table
+from .. import Column, Role, Table
 from . import glimpse
 from .date_parts import known_parts
 from .level_columns import checked_levels
 from .name_words import QUOTED, words
 from .natures import Nature
+from .row_events import of_events
 from .scenarios import beside_others
 from .weights import weighed
 
@@ -24,16 +26,89 @@ _ALIKE = 0.25
 _CREEPS, _LEAST_ROWS = 0.005, 40
 #: The share of a price's values that are no whole numbers.
 _FRACTIONS = 0.5
-#: Rows a date from which a table is one of events, not of periods.
-_EVENTS = 3
-#: The share of dates with one number of rows from which a table is a panel.
-_PANEL = 0.8
+#: Days on which both answers were to be expected, from which a flag that never has both is one of the day.
+_MIXED_DAYS = 10.0
+#: Steps of a code or a scale at most, and rows for each of them.
+_MOST_STEPS, _SCALE_ROWS = 7, 20
+_LATITUDES = frozenset("lat latitude breitengrad latitud".split())
+_LONGITUDES = frozenset("lon lng long longitude langengrad longitud".split())
 
 
 def understood(table: Table) -> Table:
     """The table with parts of dates, levels, readings and what stands beside other columns known; it says the same of
     the same rows, whatever door they came by."""
-    return weighed(beside_others(_readings(_unquoted(checked_levels(known_parts(table))))))
+    known = _of_days(_codes(_places(known_parts(table))))
+    return weighed(beside_others(_readings(_unquoted(checked_levels(known)))))
+
+
+def _places(table: Table) -> Table:
+    """Latitude beside longitude, which say where a row is and not how much of anything there is."""
+    found: dict[str, Column] = {}
+    for names, reach in ((_LATITUDES, 90.0), (_LONGITUDES, 180.0)):
+        for column in table.with_role(Role.MEASURE):
+            low, high = table.extent(column.name) if column.type == "number" else (None, None)
+            if (
+                low is not None
+                and high is not None
+                and set(words(column.name)[-1:]) & names
+                and -reach <= low <= high <= reach
+            ):
+                because = phrased("where a row is, not how much of anything")
+                found[column.name] = replace(
+                    column, role=Role.IGNORED, adds_up=None, unit=None, nature="", because=because
+                )
+    both = all(any(set(words(name)) & names for name in found) for names in (_LATITUDES, _LONGITUDES))
+    return table.with_described(found) if both else table
+
+
+def _codes(table: Table) -> Table:
+    """Whole numbers from one to a few, of which no name says how many of what they are: codes (precinct 3, size class
+    2) where one column has them, answers on a scale where several have the same."""
+    found: dict[tuple[float, float], list[Column]] = {}
+    for column in table.with_role(Role.MEASURE):
+        if column.nature != Nature.FLOW or column.because != phrased("numbers that nothing marks as averages"):
+            continue
+        said = words(column.name)
+        if column.type != "number" or not 3 <= column.distinct <= _MOST_STEPS or said[-1:] != [singular(said[-1])]:
+            continue
+        low, high = table.extent(column.name)
+        if low == 1 and high == column.distinct and table.rows - column.missing >= _SCALE_ROWS * column.distinct:
+            found.setdefault((low, high), []).append(column)
+    made = {}
+    for ends, columns in found.items():
+        scale = len(columns) > 1
+        nature = Nature.SCORE if scale else Nature.CODE
+        because = phrased("whole numbers from {low} to {high}", low=f"{ends[0]:g}", high=f"{ends[1]:g}")
+        for column in columns:
+            role, adds_up = (Role.MEASURE, False) if scale else (Role.DIMENSION, None)
+            made[column.name] = replace(column, role=role, adds_up=adds_up, nature=nature, because=because)
+    return table.with_described(made)
+
+
+def _of_days(table: Table) -> Table:
+    """Flags that are the same on all rows of a day: what kind of day it was, which no row has a share in."""
+    dated = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
+    flags = [
+        column for column in table.with_role(Role.MEASURE) if column.distinct == 2 and column.nature == Nature.SHARE
+    ]
+    if not dated or not flags:
+        return table
+    days = glimpse.days(table, dated[0].name)
+    known = ~np.isnat(days)
+    day = np.unique(days[known], return_inverse=True)[1]
+    found = {}
+    for column in flags:
+        # Flags are yes or no, or numbers of which two are there.
+        code = np.unique(glimpse.codes(table, column.name)[known], return_inverse=True)[1]
+        if code.max(initial=0) != 1 or day.size == 0:
+            continue
+        rows, yes = np.bincount(day), np.bincount(day, weights=code)
+        share = float(code.mean())
+        expected = float(np.sum(1 - share**rows - (1 - share) ** rows))
+        if expected >= _MIXED_DAYS and not np.any((yes > 0) & (yes < rows)):
+            because = phrased("the same on all rows of a day of {column}", column=repr(dated[0].name))
+            found[column.name] = replace(column, role=Role.PART, adds_up=None, unit=None, nature="", because=because)
+    return table.with_described(found)
 
 
 def _unquoted(table: Table) -> Table:
@@ -62,7 +137,7 @@ def _readings(table: Table) -> Table:
     if not unsure:
         return table
     dated = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
-    events = not dated or _of_events(table, dated[0].name)
+    events = not dated or of_events(table, dated[0].name)
     found = {}
     for column in unsure:
         values = glimpse.numbers(table, column.name)
@@ -95,16 +170,6 @@ def _creeps(table: Table, time: str, values: np.ndarray) -> bool:
     beside = labels[order][1:] == labels[order][:-1]
     moves = np.abs(np.diff(values[order]) / values[order][:-1])[beside]
     return moves.size >= _LEAST_ROWS and 0 < float(np.median(moves)) <= _CREEPS
-
-
-def _of_events(table: Table, time: str) -> bool:
-    """Whether rows are events, several a day and never quite as many, rather than the figures of periods."""
-    if not table.store.abilities.in_order:
-        # So many rows are events, and to count them by day would be a pass over the file.
-        return True
-    _, counts = table.day_counts(time)
-    alike = np.mean(counts == np.median(counts)) if counts.size else 1.0
-    return bool(counts.size and np.mean(counts) >= _EVENTS and alike < _PANEL)
 
 
 def _logarithm_of(name: str, values: np.ndarray, table: Table) -> str | None:

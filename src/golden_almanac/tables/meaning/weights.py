@@ -85,7 +85,9 @@ def _ratio(rate: Floats, amounts: dict[str, Floats]) -> tuple[str, str, float] |
     step = _resolution(rate)
     for above, below in permutations(amounts, 2):
         for factor in (1.0, 100.0):
-            known = np.isfinite(rate) & np.isfinite(amounts[above]) & (amounts[below] > 0)
+            # That nought over something is nought shows no ratio.
+            something = (rate != 0) | (amounts[above] != 0)
+            known = np.isfinite(rate) & np.isfinite(amounts[above]) & (amounts[below] > 0) & something
             if known.sum() < _LEAST or np.ptp(amounts[below][known]) == 0:
                 continue
             made = factor * amounts[above][known] / amounts[below][known]

@@ -35,5 +35,9 @@ _SPELLINGS = frozenset(
 )
 
 
+#: What databases and statistics programs write for it, which is nobody's name: not in a column of names either.
+NEVER_NAMES = frozenset({"\\N", "<NA>", "(null)", "<null>"})
+
+
 def is_spelled_missing(value: str) -> bool:
-    return value.casefold() in _SPELLINGS
+    return value.casefold() in _SPELLINGS or value in NEVER_NAMES

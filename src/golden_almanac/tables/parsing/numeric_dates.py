@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from ...support.phrasing import phrased, phrased_count
 from ..io.raw_table import Spots
+from ..meaning import name_words
 from ..problems import Problem, Step
 from ..reading_guide import Guide
 
 #: Words in a name that mark a column of dates.
 _DATE_WORDS = frozenset("date day datum dato jour tag dag fecha data when month monat mois mes period time".split())
+#: Words that say that a number is for a date, not one.
+_AMOUNTS = frozenset("per to a pro par por je bis number total avg average mean".split())
 _EPOCH_WORDS = frozenset("epoch timestamp unix ts at created updated".split())
 #: 1 January 2000 to 1 January 2100, in seconds since 1970.
 _FIRST_SECOND, _LAST_SECOND = 946_684_800, 4_102_444_800
@@ -32,7 +34,10 @@ def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Probl
     step = guide.step("read numbers as dates", name)
     if guide.replays and step is None:
         return values, None
-    words = set(re.split(r"[\W_]+", re.sub(r"(?<=[a-z])(?=[A-Z])", "_", name).casefold()))
+    spoken = name_words.words(name)
+    amount = name_words.tells(spoken, name_words.MONEY) or name_words.tells(spoken, name_words.COUNTS)
+    # Revenue per day, orders to date: what a date is for is no date; the date of sales is one.
+    words = set() if _AMOUNTS & set(spoken) or (amount and spoken[-1] not in _DATE_WORDS) else set(spoken)
     made, said = _eight_digits(values), phrased("dates, written as eight digits")
     if made is None:
         made, said = _six_digits(values, bool(words & _DATE_WORDS)), phrased("months, written as six digits")
@@ -114,7 +119,8 @@ def _day_counts(values: Any) -> Any | None:
     import pyarrow.compute as pc
 
     ends = pc.min_max(values).as_py()
-    if not _FIRST <= ends["min"] <= ends["max"] <= _LAST:
+    if not _FIRST <= ends["min"] <= ends["max"] <= _LAST or ends["max"] < _TO_1970:
+        # All before 1970: statistics programs count the days of today so, from 1960 or 1970.
         return None
     whole = pc.floor(values.cast(pa.float64()))
     if pc.all(pc.equal(whole, values.cast(pa.float64()))).as_py():

@@ -18,7 +18,7 @@ from ..problems import Problem, Question, Step
 from ..reading_guide import Guide
 from . import booleans, date_formats, number_formats
 from .interpretation import KINDS, NO_GUIDE, Reading
-from .missing_values import is_spelled_missing
+from .missing_values import NEVER_NAMES, is_spelled_missing
 
 #: The answer that cells which are no numbers (dates) among many that are count as missing.
 AS_MISSING = "count as missing"
@@ -112,7 +112,7 @@ def typed(
             turned = replace(turned, problems=(*turned.problems, context.asked("decimal mark", found.doubt)))
         # A replay makes just the repairs of its log; what was read without one is read again.
         return Typed(values=kept) if guide.replays and step is None and turned.problems else turned
-    return Typed(values=kept)
+    return _without_fillers(context, kept)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -125,6 +125,10 @@ class _Context:
 
     def places(self) -> Any:
         return arrow_arrays.wholes(self.encoded.indices, -1)
+
+    def pairs(self) -> list[tuple[str, str]]:
+        """The distinct texts, trimmed and as they stand."""
+        return list(zip(self.distinct, self.encoded.dictionary.to_pylist(), strict=True))
 
     def examples(self, wanted: set[str]) -> tuple[int, tuple[tuple[int, str], ...]]:
         """How many cells hold one of the texts, and the first few of them."""
@@ -171,6 +175,19 @@ class _Context:
             examples=tuple(self.example(int(row), self.distinct[places[row]]) for row in rows[:_EXAMPLES]),
             question=question,
         )
+
+
+def _without_fillers(context: _Context, kept: Any) -> Typed:
+    """A column of labels without what programs write for no value, which nobody and nothing is called."""
+    step = context.guide.step("read texts", context.name)
+    fillers = {value for value in context.distinct if value in NEVER_NAMES}
+    if not fillers or (context.guide.replays and step is None):
+        return Typed(values=kept)
+    every = [None if value in fillers else text for value, text in context.pairs()]
+    values = arrow_arrays.listed(every, context.encoded.dictionary.type).take(context.encoded.indices)
+    facts = {"as": "labels", "missing": sorted(fillers)}
+    gone = _gone(context, fillers, phrased("labels"), Step(do="read texts", column=context.name, facts=facts))
+    return Typed(values=one_dictionary(values) if values.type != kept.type else values, problems=(gone,))
 
 
 def _may_be(read: Any, name: str, known: list[str]) -> bool:
@@ -226,28 +243,31 @@ def _turned(context: _Context, known: list[str], spelled: list[bool], reading: R
             )
         )
     if gone:
-        count, shown = context.examples(gone)
-        words = ", ".join(repr(value) for value in sorted(gone)[:4])
-        problems.append(
-            Problem(
-                check="missing values",
-                severity="repair",
-                column=context.name,
-                rows=count,
-                examples=shown,
-                message=phrased_count(
-                    count,
-                    "{n} cell of {column} says {words} among {what}; it counts as missing.",
-                    "{n} cells of {column} say {words} among {what}; they count as missing.",
-                    column=repr(context.name),
-                    words=words,
-                    what=KINDS[reading.what],
-                ),
-                repair=phrased("{words} counted as missing", words=words),
-                step=step,
-            )
-        )
+        problems.append(_gone(context, gone, KINDS[reading.what], step))
     return Typed(values=values, unit=reading.unit, problems=tuple(problems), units=units)
+
+
+def _gone(context: _Context, gone: set[str], among: str, step: Step) -> Problem:
+    """That texts count as missing among what else a column holds."""
+    count, shown = context.examples(gone)
+    words = ", ".join(repr(value) for value in sorted(gone)[:4])
+    return Problem(
+        check="missing values",
+        severity="repair",
+        column=context.name,
+        rows=count,
+        examples=shown,
+        message=phrased_count(
+            count,
+            "{n} cell of {column} says {words} among {what}; it counts as missing.",
+            "{n} cells of {column} say {words} among {what}; they count as missing.",
+            column=repr(context.name),
+            words=words,
+            what=among,
+        ),
+        repair=phrased("{words} counted as missing", words=words),
+        step=step,
+    )
 
 
 def _fast(values: Any) -> Any | None:

@@ -120,10 +120,25 @@ def alike(counts: dict[str, int]) -> list[tuple[str, str]]:
     for key in keys:
         for other, score, _ in process.extract(key, keys, scorer=fuzz.ratio, score_cutoff=_ALIKE, limit=4):
             rare = total[key] <= max(2, _RARE * total[other]) and total[key] < total[other]
-            if other != key and rare and score < 100 and re.sub(r"\D", "", key) == re.sub(r"\D", "", other):
+            same_figures = re.sub(r"\D", "", key) == re.sub(r"\D", "", other)
+            if other != key and rare and score < 100 and same_figures and not _opposed(key, other):
                 pairs.append((leaders[key], leaders[other]))
                 break
     return pairs
+
+
+#: Words that tell one part of a thing from another: Downtown East is not Downtown West.
+_SIDES = frozenset(
+    "north south east west northern southern eastern western northeast northwest southeast southwest upper lower inner "
+    "outer left right new old first second third male female men women in out inbound outbound nord sud ost ouest est "
+    "norte sur este oeste ober unter i ii iii iv".split()
+)
+
+
+def _opposed(one: str, other: str) -> bool:
+    """Whether two labels differ by nothing but words that are there to tell parts apart."""
+    apart = set(one.split()) ^ set(other.split())
+    return bool(apart) and apart <= _SIDES
 
 
 #: What stands between words.

@@ -7,7 +7,7 @@ from ...support.shell import suggested
 from ...tables import Period
 from ...tables.calendar import DAY
 from .. import dates, names, numbers
-from ..languages import count, mark, say
+from ..languages import count, mark, qualified, say
 from ..message import Message
 from ..suggestions import Suggestion
 
@@ -25,19 +25,14 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
     expected = f.get("expected_rows")
     if not expected or finding.period is None:
         return None
-    places = {
-        "who": names.where_label(finding.where)
-        or (names.column(str(f["column"])) if f.get("column") else say("the table")),
-        "n": numbers.plain(expected),
-        "span": dates.span_of(finding.period),
-    }
+    places = {"who": _who(finding), "n": numbers.plain(expected), "span": dates.span_of(finding.period)}
     text = (
         say(
             "Set {who} apart when comparing with years before it began: at its share since, {n} rows would have come "
             "before.",
             **places,
         )
-        if f.get("what") == "began"
+        if f.get("what") in ("began", "filled from")
         else say(
             "Ask whether {who} really stopped or rows are missing: {n} rows would have come over {span}.", **places
         )
@@ -52,6 +47,15 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
     )
 
 
+def _who(finding: Finding) -> str:
+    """Who or what is missing: a label, a column, a column of a label, or the table."""
+    label, column = names.where_label(finding.where), finding.figures.get("column")
+    if not column:
+        return label or say("the table")
+    name = names.column(str(column))
+    return qualified(name, mark("{noun} of {label}"), label=label) if label else name
+
+
 def _missing(finding: Finding, span: Period) -> str:
     f = finding.figures
     if finding.measure is not None:
@@ -61,7 +65,12 @@ def _missing(finding: Finding, span: Period) -> str:
             "not filled": dates.during(span),
         }[f["what"]]
         name, rows = names.column(f["column"]), numbers.whole(f["rows"])
-        return say("no {name} is given {when}, in any of {rows} rows", name=name, when=when, rows=rows)
+        if not finding.where.conditions:
+            return say("no {name} is given {when}, in any of {rows} rows", name=name, when=when, rows=rows)
+        label = names.where_label(finding.where)
+        return say(
+            "no {name} of {label} is given {when}, in any of {rows} rows", name=name, label=label, when=when, rows=rows
+        )
     if f["what"] == "no rows":
         return say(
             "there are no rows {when}, where about {expected} were to be expected",

@@ -24,11 +24,22 @@ def message(finding: Finding) -> Message:
     step = float(x[-1] - x[0]) / max(1, len(x) - 1)
     low, high = _r(f["low"]), _r(f["high"])
     told = {"n": numbers.whole(f["n"]), "low": low, "high": high, "r": _r(f["r_adjusted"])}
-    evidence = (
-        say("On {n} rows; within the same week and the same groups it is {r}.", **told)
-        if low == high
-        else say("On {n} rows (95% range {low} to {high}); within the same week and the same groups it is {r}.", **told)
-    )
+    told["grain"] = names.grain_noun(f["within"])
+    if f["within"] is None:
+        evidence = (
+            say("On {n} rows; within the same groups it is {r}.", **told)
+            if low == high
+            else say("On {n} rows (95% range {low} to {high}); within the same groups it is {r}.", **told)
+        )
+    else:
+        evidence = (
+            say("On {n} rows; within the same {grain} and the same groups it is {r}.", **told)
+            if low == high
+            else say(
+                "On {n} rows (95% range {low} to {high}); within the same {grain} and the same groups it is {r}.",
+                **told,
+            )
+        )
     more = {
         "step": numbers.plain(step),
         "first": first,

@@ -23,7 +23,8 @@ def message(finding: Finding) -> Message:
         size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
     places = {"who": who, "when": dates.at(span), "size": size}
     year = bool(f["windows"]["same_months"])
-    if finding.direction == "up":
+    # What steps against its siblings may itself have gone the other way: it fell, though by less than they.
+    if f["change"] > 0 or (not f["change"] and finding.direction == "up"):
         claim = (
             say("{who} stepped up {when}: {size} on a year before", **places)
             if year
