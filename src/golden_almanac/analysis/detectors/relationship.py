@@ -192,14 +192,16 @@ def _strata(drawn: Rows) -> tuple[npt.NDArray[np.intp], int, Grain | None]:
     days = drawn.table.days(line.column)
     missing = np.isnat(days)
     filled = np.where(missing, line.first_day, days)
-    for grain in (Grain.WEEK, Grain.MONTH, Grain.QUARTER, Grain.YEAR):
-        number = line.calendar.number(grain, filled)
-        place = (number - number.min()).astype(np.intp)
+    grains = (Grain.WEEK, Grain.MONTH, Grain.QUARTER, Grain.YEAR)
+    numbers = {grain: line.calendar.number(grain, filled) for grain in grains}
+    for grain in grains:
+        place = (numbers[grain] - numbers[grain].min()).astype(np.intp)
         size = int(place.max()) + 1
         counts = np.bincount(place[~missing], minlength=size)
         if size > 1 and np.median(counts[counts > 0]) >= _LEAST_STRATUM:
-            # Of a table by months the rows of a week are those of a month.
-            told = grain if grain.per_year <= line.grain.per_year else line.grain
+            # Of a table of one date a month the rows of a week are those of a month.
+            occupied = {one: np.unique(numbers[one][~missing]).size for one in grains[grains.index(grain) :]}
+            told = [one for one in occupied if occupied[one] == occupied[grain]][-1]
             return np.where(missing, size, place), size + 1, told
     return missing.astype(np.intp), 2, None
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ...findings import Finding
 from .. import dates, names, numbers
 from ..comparable_growth import claimed, growth
@@ -22,25 +24,39 @@ def message(finding: Finding) -> Message:
     else:
         size = numbers.signed(f["change"], numbers.difference(f["change"], measure))
     places = {"who": who, "when": dates.at(span), "size": size}
-    year = bool(f["windows"]["same_months"])
-    # What steps against its siblings may itself have gone the other way: it fell, though by less than they.
-    if f["change"] > 0 or (not f["change"] and finding.direction == "up"):
-        claim = (
-            say("{who} stepped up {when}: {size} on a year before", **places)
-            if year
-            else say("{who} stepped up {when}: {size} on the time before", **places)
-        )
-    else:
-        claim = (
-            say("{who} stepped down {when}: {size} on a year before", **places)
-            if year
-            else say("{who} stepped down {when}: {size} on the time before", **places)
-        )
+    claim = _stepped(places, finding.direction == "up", f["change"], bool(f["windows"]["same_months"]))
     alike, evidence = f["like_for_like"], _shift_evidence(finding)
     if alike is not None:
         claim = claimed(claim, alike, measure, f)
         evidence += " " + sentence(growth(alike, measure))
     return Message(claim=against_siblings(claim, finding), evidence=evidence)
+
+
+def _stepped(places: dict[str, Any], up: bool, change: float, year: bool) -> str:
+    """What stepped, or kept still while its siblings did: that is a step beside them, and none by itself."""
+    if up and change > 0:
+        return (
+            say("{who} stepped up {when}: {size} on a year before", **places)
+            if year
+            else say("{who} stepped up {when}: {size} on the time before", **places)
+        )
+    if not up and change < 0:
+        return (
+            say("{who} stepped down {when}: {size} on a year before", **places)
+            if year
+            else say("{who} stepped down {when}: {size} on the time before", **places)
+        )
+    if up:
+        return (
+            say("{who} held up {when}: {size} on a year before", **places)
+            if year
+            else say("{who} held up {when}: {size} on the time before", **places)
+        )
+    return (
+        say("{who} fell behind {when}: {size} on a year before", **places)
+        if year
+        else say("{who} fell behind {when}: {size} on the time before", **places)
+    )
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
