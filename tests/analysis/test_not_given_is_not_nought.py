@@ -7,6 +7,7 @@ import pandas as pd
 import pytest
 
 import golden_almanac as ga
+from golden_almanac.analysis.detectors import gap
 
 TOWNS = "Aldwick Brae Carrick Dunmore Elsay Fara Garve Hoy".split()
 
@@ -158,3 +159,90 @@ def test_rows_near_in_time_are_said_to_be_of_the_period_that_they_are_of(spacing
     scan = ga.scan(frame)
     (found,) = [one for one in (*scan.findings, *scan.folded) if one.kind == "relationship"]
     assert f"within the same {said} and the same groups" in found.detail
+
+
+def test_an_indicator_is_not_added_to_another() -> None:
+    """A long table of what ports report: tons and a share of them stand in one column, and are told one at a time."""
+    rng = np.random.default_rng(18)
+    months = pd.date_range("2022-01-01", periods=36, freq="MS")
+    rows = [
+        (month, port, what, size * rng.normal(1, 0.03))
+        for month in months
+        for port in ("Skerry", "Holm", "Ness")
+        for what, size in (("tons landed", 9e5), ("share on time", 0.9))
+    ]
+    for name in ("indicator", "category"):
+        frame = pd.DataFrame(rows, columns=["month", "port", name, "value"])
+        told = ga.explain_change(frame, period="2024-12")
+        own = frame[(frame["month"] == "2024-12-01") & (frame[name] == "tons landed")]
+        assert told.to_dict()["findings"][0]["figures"]["value"] == pytest.approx(own["value"].sum())
+        assert told.to_dict()["caveats"] == [
+            f"Figures are those of tons landed; share on time in '{name}' are not added to them."
+        ]
+    # Of one size they are kinds of one thing, unless the name says otherwise.
+    alike = frame.assign(value=rng.normal(100, 5, len(frame)))
+    assert ga.explain_change(alike, period="2024-12").to_dict()["findings"][0]["figures"]["value"] == pytest.approx(
+        alike.loc[alike["month"] == "2024-12-01", "value"].sum()
+    )
+
+
+def test_begun_next_to_nothing_is_told_by_its_ends() -> None:
+    rng = np.random.default_rng(19)
+    months = pd.date_range("2019-01-01", periods=60, freq="MS")
+    rows = [
+        (month, town, 100 * rng.normal(1, 0.05) if town != "Hoy" else np.exp(0.12 * at) * rng.normal(1, 0.05))
+        for at, month in enumerate(months)
+        for town in TOWNS
+    ]
+    scan = ga.scan(pd.DataFrame(rows, columns=["month", "town", "revenue"]))
+    (own,) = [one for one in (*scan.findings, *scan.folded) if one.where.label == "Hoy" and one.kind == "trend"]
+    assert own.figures["change_pct"] > 1000
+    assert "%" not in own.headline.partition(", against")[0]
+    assert " from " in own.headline
+
+
+def test_a_row_within_its_usual_range_is_no_outlier() -> None:
+    """Values over five orders of size have no row that is too large among them."""
+    rng = np.random.default_rng(20)
+    killed = np.concatenate([np.round(np.exp(rng.uniform(0, np.log(312), 420))), [965, 1690]])
+    day = pd.Timestamp("1995-01-01") + pd.to_timedelta(rng.integers(0, 7000, killed.size), unit="D")
+    scan = ga.scan(pd.DataFrame({"day": day, "lost": killed}))
+    for one in scan.findings:
+        if one.kind == "outlier":
+            assert not one.figures["expected_low"] <= one.figures["value"] <= one.figures["expected_high"]
+
+
+def test_degrees_are_told_in_degrees() -> None:
+    days = pd.date_range("2021-01-01", periods=1461)
+    warm = 11 + 8 * np.sin(2 * np.pi * (days.day_of_year - 110) / 365.25) + np.random.default_rng(21).normal(0, 1, 1461)
+    told = [one.headline for one in ga.scan(pd.DataFrame({"day": days, "temperature": warm})).findings]
+    assert told
+    assert not [line for line in told if "%" in line]
+
+
+def test_a_column_hardly_filled_expects_no_more_than_there_are_rows() -> None:
+    """Periods without rows are no filled ones: they have no share of anything."""
+    rows = np.where(np.arange(61) >= 47, 0.0, 5.0)
+    filled = np.where((np.arange(61) >= 45) & (rows > 0), 4.0, 0.0)
+    run = gap._longest(np.where(rows > 0, filled, 1.0), rows, 52)
+    assert run is not None
+    assert run.expected <= rows.sum()
+
+
+def test_what_began_on_the_way_is_a_series_and_not_more_events() -> None:
+    months = pd.date_range("2015-01-01", periods=100, freq="MS")
+    rows = [(month, name) for at, month in enumerate(months) for name in "ABCDE" if name != "E" or at >= 55]
+    frame = pd.DataFrame(rows, columns=["month", "share"]).assign(
+        price=np.random.default_rng(23).normal(50, 5, len(rows))
+    )
+    assert ga.scan(frame).to_dict()["request"]["measures"] == ["avg(price)"]
+
+
+def test_even_is_said_only_where_a_branch_that_fell_by_half_as_much_again_was_seen() -> None:
+    """Few rows, wild ones: that only a branch which tripled would have been noticed is no evenness."""
+    rng = np.random.default_rng(24)
+    months = pd.date_range("2021-01-01", periods=36, freq="MS").repeat(40)
+    wild = np.exp(rng.normal(3, 0.9, months.size)) * np.where(months >= "2023-12-01", 0.2, 1.0)
+    frame = pd.DataFrame({"month": months, "branch": list("ABCD") * (months.size // 4), "revenue": wild})
+    told = str(ga.explain_change(frame, period="2023-12").summary())
+    assert "even across the board" not in told

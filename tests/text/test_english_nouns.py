@@ -21,6 +21,7 @@ from golden_almanac.support.english_nouns import plural, singular
         ("use", "uses"),
         ("bus", "buses"),
         ("gas", "gases"),
+        ("genus", "genera"),
         ("quay", "quays"),
         ("person", "people"),
         ("branch", "branches"),

@@ -14,6 +14,7 @@ from ..sql import expressions
 from ..support.errors import ColumnError, ExpressionError, shorten
 from ..tables import Column, Role, Table
 from ..tables.meaning import glimpse
+from ..tables.meaning.name_words import NO_NOUGHT, words
 from ..tables.meaning.natures import Nature
 from ..tables.meaning.row_events import of_events
 from .measure_names import singular, spoken, times_of
@@ -73,6 +74,13 @@ class Measure:
     @property
     def additive(self) -> bool:
         return self.kind == "additive"
+
+    @property
+    def in_percent(self) -> bool:
+        """Whether a difference may be told in percent of a level: not of shares, which have points, nor of what has no
+        nought of its own (temperatures)."""
+        columns = (part.column for _, part in self.top if part.column)
+        return not self.share and not any(NO_NOUGHT & set(words(column)) for column in columns)
 
     @property
     def parts(self) -> tuple[Part, ...]:

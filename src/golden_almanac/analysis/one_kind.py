@@ -1,4 +1,4 @@
-"""The rows whose amounts may be added up: those of one scenario and of one currency or unit."""
+"""The rows whose amounts may be added up: those of one scenario, of one currency or unit, and of one thing."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any
 from ..tables import Table
 from ..tables.meaning.mixed_units import mixed_units_of
 from ..tables.meaning.scenarios import scenarios_of
+from ..tables.meaning.several_things import several_things_of
 
 #: What is to be said of the rows that are left aside: the name of a caveat, and its facts.
 Note = tuple[str, dict[str, Any]]
@@ -26,4 +27,8 @@ def of_one_kind(table: Table, told_apart: Sequence[str] = ()) -> tuple[Table, tu
         table = table.filter(table.equals(units.column, units.read))
         facts = {"column": units.column, "read": units.read, "others": list(units.others)}
         notes.append(("currencies" if units.currency else "units", facts))
+    things = several_things_of(table)
+    if things is not None and things.column not in told_apart:
+        table = table.filter(table.equals(things.column, things.read))
+        notes.append(("scenarios", {"column": things.column, "read": things.read, "others": list(things.others)}))
     return table, tuple(notes)

@@ -68,7 +68,7 @@ class Change(Result):
         return change_summary(self.findings, self.explanation, length)
 
     def _caveats(self) -> list[str]:
-        """Unfinished periods that are part of what was compared, rows without a date."""
+        """Unfinished periods that are part of what was compared, rows without a date, or of another kind."""
         return caveat_sentences(_relevant(self.explanation, self.by))
 
     def _retold(self) -> Change:
@@ -409,8 +409,12 @@ def _asked_for(explanation: Explanation, by: tuple[str, ...] | None) -> tuple[st
     return tuple(column.name for column in explanation.survey.dimensions) if by else ()
 
 
+#: What is said of a scan that holds of a change, too: rows left aside.
+_OF_CHANGES = frozenset({"rows without a date", "scenarios", "currencies", "units"})
+
+
 def _relevant(explanation: Explanation, asked: tuple[str, ...]) -> list[tuple[str, dict[str, Any]]]:
-    found = [(name, facts) for name, facts in caveats(explanation.survey) if name == "rows without a date"]
+    found = [(name, facts) for name, facts in caveats(explanation.survey) if name in _OF_CHANGES]
     line = explanation.survey.timeline
     if line is not None and line.partial_first and explanation.baseline.start < line.first_day:
         found.append(("baseline begins late", {"first": line.first_day}))

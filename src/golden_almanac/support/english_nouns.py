@@ -9,6 +9,7 @@ IRREGULAR = {
     "analysis": "analyses", "series": "series", "staff": "staff", "data": "data", "news": "news", "sales": "sales",
     "goods": "goods", "shelf": "shelves", "basis": "bases", "crisis": "crises", "means": "means", "species": "species",
     "crew": "crew", "foot": "feet", "tooth": "teeth", "quay": "quays", "axis": "axes",
+    "genus": "genera", "taxon": "taxa", "stratum": "strata",
 }  # fmt: skip
 _ONE_OF = {many: one for one, many in IRREGULAR.items()}
 #: Words in s that are one thing.

@@ -8,6 +8,8 @@ from . import dates, names, numbers
 from .languages import Noun, say
 from .suggestions import Suggestion, next_command, side_of, subtraction
 
+#: From ten times on the two ends say more than a percentage.
+_MOST_PCT = 1000.0
 #: Siblings held level that moved by less than so many percent, and less than this share of what the slice did; of
 #: shares and amounts around nought, which have no percent, by less than that share.
 _LEVEL_PCT, _BESIDE, _LEVEL_SHARE = 3.0, 0.1, 0.05
@@ -33,10 +35,12 @@ def against_siblings(claim: str, finding: Finding) -> str:
 
 
 def told_in_percent(finding: Finding) -> bool:
-    """Whether a movement is told in percent: of what adds up, and of averages that are compared in proportion."""
+    """Whether a movement is told in percent: of what adds up, and of averages that are compared in proportion; not of
+    what began next to nothing, which is so many times as much now that no percent says anything."""
     f, measure = finding.figures, finding.measure
     in_proportion = bool(finding.where.conditions) and f.get("relative_pct") is not None
-    return f["change_pct"] is not None and measure is not None and (measure.additive or in_proportion)
+    told = f["change_pct"] is not None and abs(f["change_pct"]) < _MOST_PCT
+    return told and measure is not None and (measure.additive or in_proportion)
 
 
 def same_months(text: str, finding: Finding) -> str:

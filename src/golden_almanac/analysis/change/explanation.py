@@ -35,6 +35,8 @@ _NEARLY_ALL = 0.8
 #: A change is not called even where one label strays from its share by more than so much of it, nor where one that came
 #: or went makes so much of it.
 _EVEN, _CAME = 0.5, 0.1
+#: A fall is called even only where a label that strays by half as much again would have been seen.
+_MOST_NOTICED = 0.5
 #: A slice is told beside a usual change when its own movement is so much of the whole.
 _OWN = 0.03
 #: One of two dimensions must be so sure for that.
@@ -139,7 +141,8 @@ class Explanation:
             return "season" if usual.season else "usual"
         if not self.named:
             noticed = self.noticed
-            return "even" if self._seems_even and noticed is not None and noticed <= self._moved else "nothing"
+            most = min(self._moved, _MOST_NOTICED) if self.measure.additive else self._moved
+            return "even" if self._seems_even and noticed is not None and noticed <= most else "nothing"
         if all(one.status != "kept" for one in self.named):
             return "new and ended"
         return "mix" if self.named[0].how == "mix" else "slices"
@@ -193,7 +196,7 @@ class Explanation:
     @property
     def change_pct(self) -> float | None:
         """Change in percent; None on a zero, negative or tiny base, and for shares (use points)."""
-        return percent(self.value, self.before) if not self.measure.share else None
+        return percent(self.value, self.before) if self.measure.in_percent else None
 
 
 def _plain(part: Named) -> bool:

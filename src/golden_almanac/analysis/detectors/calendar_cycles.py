@@ -202,7 +202,7 @@ def _candidate(
 def against_average(seen: Mapping[str, float], measure: Measure) -> dict[str, float]:
     """Peak and trough against the average, in percent, where that says something."""
     average = seen["average"]
-    if measure.share or average <= 0:
+    if not measure.in_percent or average <= 0:
         return {}
     names = [name for name in ("peak", "trough") if f"{name}_value" in seen]
     return {f"{name}_pct": 100 * (seen[f"{name}_value"] / average - 1) for name in names}

@@ -380,7 +380,8 @@ def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
     first, last = max(spans, key=lambda span: (span[1] - span[0], span[1]))
     inside = np.zeros(empty.size, dtype=bool)
     inside[first : last + 1] = True
-    others = own[~inside], whole[~inside]
+    # A period without rows says nothing of how many of them are the label's, or filled.
+    others = own[~inside & (whole > 0)], whole[~inside & (whole > 0)]
     if others[0].sum() < _FEWEST:
         return None
     share = float(others[0].sum() / others[1].sum()) if others[1].sum() else 0.0

@@ -209,7 +209,8 @@ class Outlier:
                 "together": count,
             },
             times_next=larger / (smaller or 1.0),
-            far=larger >= self.floor_factor * smaller or (value * typical < 0 and value * following < 0),
+            far=not low <= value <= high
+            and (larger >= self.floor_factor * smaller or (value * typical < 0 and value * following < 0)),
             group=group,
             check=Check(
                 sql=one_row(

@@ -116,7 +116,8 @@ class Relationship:
         r_adjusted, statistic, p = found
         name = "normal scores within weeks, groups taken out, and t over periods"
         figures: dict[str, Any] = {"columns": [first, second]}
-        if seen is None or not np.isfinite(seen["r"]) or abs(seen["r"]) >= _COPY:
+        # The logarithm of a column goes with it rank by rank.
+        if seen is None or not np.isfinite(seen["r"]) or max(abs(seen["r"]), abs(r_adjusted)) >= _COPY:
             return Candidate(
                 kind=self.kind, measure=None, by=None, where=Slice(), period=None, baseline=None, direction=None,
                 figures=figures, test=name, statistic=statistic, p=p, strength=0.0, reach=0.0, large=False, check=None,

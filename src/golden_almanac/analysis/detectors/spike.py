@@ -150,7 +150,7 @@ class Spike:
                 "deviations": t,
                 **ends,
                 "change": change,
-                "change_pct": 100 * change / usual if usual > 0 and not measure.share else None,
+                "change_pct": 100 * change / usual if usual > 0 and measure.in_percent else None,
                 "n": int(own.rows[place]),
                 "around": sum(recorded_places(survey, side).size for side in around),
                 "grain": line.grain.value,

@@ -23,6 +23,8 @@ Days = npt.NDArray[np.datetime64]
 TOGETHER = "put dates together"
 #: The share of rows that must agree for a column to be a part of a date.
 _AGREE = 0.995
+#: The share of rows that may be without a date.
+_MOST_WITHOUT = 0.2
 #: Values and days that tell a line, how many days off it a numbered month may be, and what share of its length.
 _RUNNING_STEPS, _MONTHS_APART, _OFF_THE_LINE = 12, 3.0, 0.02
 #: Words of numbers that run with time, besides those of parts of a date.
@@ -131,7 +133,11 @@ def time_of_parts(table: Table) -> Table:
     day = _finer(table, "day", of_what) if finer is not None and _part(finer) == "month" else None
     names = tuple(column.name for column in (years[0], finer, day) if column is not None)
     days = _days(table, names)
-    if np.isnat(days).mean() > 0.2 or np.unique(days[~np.isnat(days)]).size < 2:
+    if np.isnat(days).mean() > _MOST_WITHOUT:
+        # Where months are hardly known the years still are.
+        names = names[:1]
+        days = _days(table, names)
+    if np.isnat(days).mean() > _MOST_WITHOUT or np.unique(days[~np.isnat(days)]).size < 2:
         return table
     made = put_together(table, names)
     problem = Problem(

@@ -69,6 +69,11 @@ PHYSICAL = frozenset(
     "dewpoint dewpt hour heure hora stunde uhrzeit "
     "gust gusts gustkmh boe boen rafale rafales rafaga racha taille estatura talla korpergrosse tide tides".split()
 )
+#: Readings whose nought is no nothing: twenty degrees are not twice as warm as ten.
+NO_NOUGHT = frozenset(
+    "temperature temperatures temp temps temperatur temperaturen temperatura temperaturas celsius fahrenheit "
+    "dewpoint dewpt ph".split()
+)
 LEVELS = frozenset(
     "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population assets "
     "debt receivables payables closing opening aum equity workforce staff stock stocks holdings liabilities deposits "

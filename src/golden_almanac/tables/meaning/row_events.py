@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from .. import Table
+from .. import Role, Table
 
+#: Rows looked at for series, and the share of dates that have a row of each label.
+_LOOKED_AT, _FILLED = 100_000, 0.3
 #: Rows a date from which a table is one of events, not of periods.
 _EVENTS = 3
 #: The share of dates with one number of rows from which a table is a panel.
@@ -19,4 +21,19 @@ def of_events(table: Table, time: str) -> bool:
         return True
     _, counts = table.day_counts(time)
     alike = np.mean(counts == np.median(counts)) if counts.size else 1.0
-    return bool(counts.size and np.mean(counts) >= _EVENTS and alike < _PANEL)
+    several = bool(counts.size and np.mean(counts) >= _EVENTS and alike < _PANEL)
+    return several and not _in_series(table, time)
+
+
+def _in_series(table: Table, time: str) -> bool:
+    """Whether rows are the figures of labels, one a date for each, some of which begin or end on the way."""
+    days = table.days(time)[:_LOOKED_AT].astype("datetime64[D]").astype(np.int64)
+    day = np.unique(days, return_inverse=True)[1]
+    for column in table.with_role(Role.DIMENSION):
+        codes = table.codes(column.name)[0][:_LOOKED_AT].astype(np.int64)
+        _, label = np.unique(codes, return_inverse=True)
+        pairs = label * (int(day.max(initial=0)) + 1) + day
+        filled = pairs.size / max(1, (int(label.max(initial=0)) + 1) * (int(day.max(initial=0)) + 1))
+        if filled >= _FILLED and np.unique(pairs).size == pairs.size:
+            return True
+    return False

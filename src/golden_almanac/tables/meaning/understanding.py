@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 import numpy as np
@@ -12,7 +13,7 @@ from .. import Column, Role, Table
 from . import glimpse
 from .date_parts import known_parts
 from .level_columns import checked_levels
-from .name_words import QUOTED, words
+from .name_words import AVERAGES, PHYSICAL, PRICES, QUOTED, tells, words
 from .natures import Nature
 from .row_events import of_events
 from .scenarios import beside_others
@@ -138,6 +139,7 @@ def _readings(table: Table) -> Table:
         return table
     dated = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
     events = not dated or of_events(table, dated[0].name)
+    named = _of_the_table(table)
     found = {}
     for column in unsure:
         values = glimpse.numbers(table, column.name)
@@ -145,6 +147,8 @@ def _readings(table: Table) -> Table:
         other = _logarithm_of(column.name, values, table)
         if other is not None:
             because = phrased("it is the logarithm of {column}", column=repr(other))
+        elif named is not None:
+            because = phrased("the table's name says {word}", word=repr(named))
         elif events and known.size >= 20 and known.min() > 0 and np.std(known) <= _ALIKE * np.mean(known):
             because = phrased("its values are much alike, as readings are")
         elif dated and not events and _creeps(table, dated[0].name, values):
@@ -153,6 +157,13 @@ def _readings(table: Table) -> Table:
             continue
         found[column.name] = replace(column, nature=Nature.READING, adds_up=False, because=because)
     return table.with_described(found)
+
+
+def _of_the_table(table: Table) -> str | None:
+    """The word of a table's name that says that its numbers are prices or readings: commodity prices, temperatures."""
+    stem = re.sub(r"\.\w+(\.\w+)?$", "", table.name.rpartition("/")[2])
+    said = [singular(word) for word in words(stem)]
+    return tells(said[-1:], PRICES) or tells(said[-1:], PHYSICAL) or tells(said[-1:], AVERAGES)
 
 
 def _creeps(table: Table, time: str, values: np.ndarray) -> bool:

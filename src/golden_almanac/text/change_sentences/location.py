@@ -18,6 +18,8 @@ _MOST_OF_IT = 0.6
 _MOST_COLUMNS = 3
 #: A change in percent smaller than this is told as "about level".
 _LEVEL_PCT = 0.5
+#: That only a label which doubled beside the others would have been noticed says nothing: the largest say more.
+_TELLS_NOTHING = 1.0
 
 
 def where(explanation: Explanation) -> list[str]:
@@ -99,7 +101,7 @@ def _on_their_own(explanation: Explanation, moved: Sequence[Named]) -> list[str]
 
 def _unseen(explanation: Explanation) -> list[str]:
     """That the rows do not tell where a change came about, with what would have been noticed."""
-    if explanation.noticed is None:
+    if explanation.noticed is None or (explanation.measure.additive and explanation.noticed > _TELLS_NOTHING):
         return []
     return [
         say(

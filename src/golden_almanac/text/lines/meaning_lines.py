@@ -9,6 +9,7 @@ from ...tables import Column, Role, Table, Timeline
 from ...tables.meaning.mixed_units import mixed_units_of
 from ...tables.meaning.natures import ADDED, MEANINGS, Nature
 from ...tables.meaning.scenarios import scenarios_of
+from ...tables.meaning.several_things import several_things_of
 from .. import dates, names, numbers
 from ..caveats import sentence as caveat
 from ..core_sentences import retold
@@ -102,6 +103,9 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
     if units is not None:
         facts = {"column": units.column, "read": units.read, "others": list(units.others)}
         told.append(caveat("currencies" if units.currency else "units", facts))
+    things = several_things_of(table)
+    if things is not None:
+        told.append(caveat("scenarios", {"column": things.column, "read": things.read, "others": list(things.others)}))
     if not measures:
         told.append(say("No column holds numbers to reckon with, so rows are counted."))
     return told
