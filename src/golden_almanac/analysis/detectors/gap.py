@@ -1,4 +1,4 @@
-"""Gaps: labels that end, begin or pause, and columns that stop being filled.
+"""Gaps: labels that end, begin or pause, and columns that stop being filled, as a whole or for a label.
 
 That a label has no rows is a fact; whether it means anything depends on how many were to be expected. Rows of a label
 are taken as a share of all rows of the period, with a spread of their own (gamma, so that their number is negative
