@@ -32,22 +32,41 @@ def block_test(differences: Floats, weights: Floats, pooled: float | None = None
     the variance inflated by (1 + r)/(1 − r) for positive first-order autocorrelation r: its own, or that `pooled` over
     siblings, who know it better, unless its own is higher by more than a standard error.
     """
+    t, p = block_tests(differences[None], weights[None], pooled)
+    return float(t[0]), float(p[0])
+
+
+def block_tests(differences: Floats, weights: Floats, pooled: float | None = None) -> tuple[Floats, Floats]:
+    """The same of many at once, both of shape (tests, periods): t and p, shape (tests,)."""
+    known = np.isfinite(differences) & (weights > 0)
+    t, p = np.zeros(known.shape[0]), np.ones(known.shape[0])
+    if known.all():
+        return _weighted(differences, weights, pooled) if known.shape[1] >= LEAST_BLOCKS else (t, p)
+    # Those that are known in the same periods go together.
+    masks, which = np.unique(np.packbits(known, axis=1), axis=0, return_inverse=True)
+    for place in range(masks.shape[0]):
+        alike = np.flatnonzero(which.reshape(-1) == place)
+        use = np.flatnonzero(known[alike[0]])
+        if use.size >= LEAST_BLOCKS:
+            t[alike], p[alike] = _weighted(differences[alike][:, use], weights[alike][:, use], pooled)
+    return t, p
+
+
+def _weighted(d: Floats, w: Floats, pooled: float | None) -> tuple[Floats, Floats]:
     from scipy.special import stdtr
 
-    known = np.isfinite(differences) & (weights > 0)
-    d, w = differences[known], weights[known]
-    if d.size < LEAST_BLOCKS:
-        return 0.0, 1.0
-    mean = float(np.average(d, weights=w))
-    effective = float(w.sum() ** 2 / (w @ w))
-    spread = float(np.average((d - mean) ** 2, weights=w)) * effective / max(1.0, effective - 1)
-    own = autocorrelation(d - mean, 1)
-    r = max(0.0, own) if pooled is None else max(0.0, pooled, own - 1 / np.sqrt(d.size))
+    whole = w.sum(axis=1)
+    mean = np.einsum("ij,ij->i", d, w) / whole
+    effective = whole**2 / np.einsum("ij,ij->i", w, w)
+    left = d - mean[:, None]
+    spread = np.einsum("ij,ij,ij->i", w, left, left) / whole * effective / np.maximum(1.0, effective - 1)
+    own = autocorrelations(left, 1)
+    r = np.maximum(0.0, own if pooled is None else np.maximum(pooled, own - 1 / np.sqrt(d.shape[1])))
     variance = spread / effective * (1 + r) / (1 - r)
-    if variance <= 0:
-        return (0.0, 1.0) if mean == 0 else (float(np.sign(mean)) * np.inf, 0.0)
-    t = mean / np.sqrt(variance)
-    return t, float(2 * stdtr(max(1.0, effective - 1), -abs(t)))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = np.where(variance > 0, mean / np.sqrt(variance), np.where(mean == 0, 0.0, np.sign(mean) * np.inf))
+    p = np.where(np.isinf(t), 0.0, 2 * stdtr(np.maximum(1.0, effective - 1), -np.abs(t)))
+    return t, np.where((variance <= 0) & (mean == 0), 1.0, p)
 
 
 def block_test_each(differences: Floats) -> tuple[Floats, Floats]:

@@ -9,7 +9,8 @@ column. Over periods: see `block_tests`. Where rows belong together, a third by 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from typing import ClassVar
 
 import numpy as np
@@ -26,10 +27,10 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import UNLIKELY
 from ...stats.normal_scores import normal_scores
 from ...support.phrasing import marked
-from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, leaning
+from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning
 from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import families, reach
-from .group_gaps import between, by_period, gaps_of
+from .group_gaps import between, by_period, by_period_each, gaps_of
 from .ratio_rows import differs, ratio_rows
 from .tested_series import MIRROR
 
@@ -44,12 +45,19 @@ _AMOUNTS = "t of the ratio over rows, and over periods"
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class _Rows:
-    """Scores of the rows of one measure: their number, sum and sum of squares per stratum and label of a dimension,
-    each of shape (strata, labels)."""
+    """Scores of the rows of one measure: their number, sum and sum of squares per label of a dimension and stratum,
+    `each` of shape (3, labels, strata); a family is added up once for all of its labels."""
 
-    count: Floats
-    total: Floats
-    squares: Floats
+    each: Floats
+    _families: dict[tuple[int, ...], Floats] = field(default_factory=dict)
+
+    def of(self, family: Sequence[int]) -> Floats:
+        """The same of some labels together; shape (3, strata)."""
+        key = tuple(family)
+        if key not in self._families:
+            whole = len(key) == self.each.shape[1]
+            self._families[key] = (self.each if whole else self.each[:, list(key)]).sum(axis=1)
+        return self._families[key]
 
 
 KIND = FindingKind(
@@ -147,7 +155,7 @@ class Difference:
                         "value": value,
                         "rest": other,
                         "gap": gaps[code],
-                        "gap_pct": 100 * gaps[code] / abs(other) if other and not measure.share else None,
+                        "gap_pct": 100 * gaps[code] / abs(other) if other and measure.in_percent else None,
                         "gap_low": gaps[code] - 1.96 * errors[code],
                         "gap_high": gaps[code] + 1.96 * errors[code],
                         "shrunk_gap": shrunk,
@@ -191,24 +199,29 @@ class Difference:
         """Groups that differ by themselves; those left only differ because these do. One that is named after others is
         as sure as it is without them, and no surer."""
 
-        def without_them(code: int, without: list[int]) -> float:
-            if not [c for c in family if c != code and c not in without]:
-                return 1.0
-            again, sure = _tests(survey, measure, by, family, code, without, rows, pooled)
-            return sure if again * t[code] > 0 else 1.0
-
-        def differs(code: int, without: list[int]) -> bool:
-            return without_them(code, without) <= MIRROR
+        def without_them(codes: list[int], without: list[int]) -> list[float]:
+            """How sure each of some groups is when others are left out."""
+            again = _tests_each(survey, measure, by, family, codes, without, rows, pooled)
+            alone = len([c for c in family if c not in without]) <= 1
+            return [
+                1.0 if alone or not statistic * t[code] > 0 else sure
+                for code, (statistic, sure) in zip(codes, again, strict=True)
+            ]
 
         leaders: list[int] = []
         moving = sorted((code for code in p if p[code] <= MIRROR), key=lambda code: (p[code], code))
         while moving:
-            left = {c: sum(differs(o, [*leaders, c]) for o in moving if o != c) for c in moving[:3]}
+            left = {
+                c: sum(sure <= MIRROR for sure in without_them([o for o in moving if o != c], [*leaders, c]))
+                for c in moving[:3]
+            }
             named = min(moving[:3], key=lambda c: (left[c], p[c], c))
             if leaders:
-                p[named] = max(p[named], without_them(named, leaders))
+                p[named] = max(p[named], *without_them([named], leaders))
             leaders.append(named)
-            moving = [c for c in moving if c not in leaders and differs(c, leaders)]
+            others = [c for c in moving if c not in leaders]
+            sure_of = without_them(others, leaders)
+            moving = [c for c, sure in zip(others, sure_of, strict=True) if sure <= MIRROR]
         return leaders
 
 
@@ -216,7 +229,11 @@ def _pooled(survey: Survey, measure: Measure, by: str, family: list[int], tested
     """The autocorrelation that the gaps of siblings share, from period to period; None for too few of them."""
     if len(tested) < LEAST_POOLED or survey.timeline is None or survey.timeline.complete_count < LEAST_BLOCKS:
         return None
-    return float(np.median([leaning(*by_period(survey, measure, by, family, code, [])) for code in tested]))
+    known = survey._cache.setdefault(("pooled gaps", measure.name, by), {})
+    key = (tuple(family), tuple(tested))
+    if key not in known:
+        known[key] = float(np.median([leaning(*by_period(survey, measure, by, family, code, [])) for code in tested]))
+    return known[key]  # type: ignore[no-any-return]
 
 
 def _tests(
@@ -256,6 +273,32 @@ def _tests(
     return float(ts[least]), float(ps[least])
 
 
+def _tests_each(
+    survey: Survey,
+    measure: Measure,
+    by: str,
+    family: list[int],
+    codes: list[int],
+    without: list[int],
+    rows: _Rows | None,
+    pooled: float | None,
+) -> list[tuple[float, float]]:
+    """`_tests` of many groups with the same ones left out."""
+    if rows is None or not codes:
+        return [_tests(survey, measure, by, family, code, without, rows, pooled) for code in codes]
+    t, p = _permutations(rows, family, codes, without)
+    if survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
+        of_blocks = block_tests(*by_period_each(survey, measure, by, family, codes, without), pooled)
+        less = of_blocks[1] > p
+        t, p = np.where(less, of_blocks[0], t), np.where(less, of_blocks[1], p)
+    found = list(zip(t.tolist(), p.tolist(), strict=True))
+    for at, code in enumerate(codes):
+        again = _by_clusters(survey, measure, by, family, code, without) if found[at][1] <= CLEAR else None
+        if again is not None and again[1] > found[at][1]:
+            found[at] = again
+    return found
+
+
 def set_against(
     survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
 ) -> tuple[float, float]:
@@ -273,14 +316,10 @@ def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
         scores, strata, size = _row_scores(survey, measure, above)
         codes, count = survey.drawn().codes(by)
         known = ~np.isnan(scores)
-        number = (strata * count + codes)[known]
+        number = (codes.astype(np.intp) * size + strata)[known]
         scored = scores[known]
-
-        def sums(weights: Floats | None) -> Floats:
-            flat = np.bincount(number, weights=weights, minlength=size * count)
-            return flat.reshape(size, count).astype(np.float64)
-
-        survey._cache[held] = _Rows(count=sums(None), total=sums(scored), squares=sums(scored * scored))
+        sums = [np.bincount(number, weights=one, minlength=size * count) for one in (None, scored, scored * scored)]
+        survey._cache[held] = _Rows(each=np.stack(sums).astype(np.float64).reshape(3, count, size))
     return survey._cache[held]  # type: ignore[no-any-return]
 
 
@@ -326,20 +365,35 @@ def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) 
 
     Everything needed of the rows is their number, sum and sum of squares per stratum and label.
     """
+    # Strata without rows of the group say nothing of it.
+    here = np.flatnonzero(rows.each[0, code])
+    z, p = _placed(rows.each[:2, [code]][:, :, here], *_family_strata(rows, family, without)[:, here])
+    return float(z[0]), float(p[0])
+
+
+def _permutations(rows: _Rows, family: list[int], codes: list[int], without: list[int]) -> tuple[Floats, Floats]:
+    """The same of many groups at once: z and p, shape (groups,)."""
+    return _placed(rows.each[:2, codes], *_family_strata(rows, family, without))
+
+
+def _family_strata(rows: _Rows, family: list[int], without: list[int]) -> Floats:
+    """Number, sum and sum of squares of a family but those left out; shape (3, strata)."""
+    out = [one for one in family if one in without]
+    return rows.of(family) - rows.each[:, out].sum(axis=1) if out else rows.of(family)
+
+
+def _placed(own: Floats, n: Floats, total: Floats, squares: Floats) -> tuple[Floats, Floats]:
+    """z and p of groups among all: `own` their numbers and sums, shape (2, groups, strata); the others, shape
+    (strata,), those of all together."""
     from scipy.special import ndtr
 
-    use = [one for one in family if one not in without]
-    n = rows.count[:, use].sum(axis=1)
-    total = rows.total[:, use].sum(axis=1)
     mean = total / np.maximum(n, 1)
-    spread = np.maximum(rows.squares[:, use].sum(axis=1) - n * mean * mean, 0.0) / np.maximum(n - 1, 1)
-    k = rows.count[:, code]
-    excess = float((rows.total[:, code] - k * mean).sum())
-    variance = float((k * (n - k) / np.maximum(n, 1) * spread).sum())
-    if variance <= 0:
-        return 0.0, 1.0
-    z = excess / np.sqrt(variance)
-    return z, float(2 * ndtr(-abs(z)))
+    spread = np.maximum(squares - n * mean * mean, 0.0) / np.maximum(n - 1, 1)
+    k, sums = own
+    excess = (sums - k * mean).sum(axis=1)
+    variance = (k * (n - k) / np.maximum(n, 1) * spread).sum(axis=1)
+    z = np.where(variance > 0, excess / np.sqrt(np.where(variance > 0, variance, 1.0)), 0.0)
+    return z, np.where(variance > 0, 2 * ndtr(-np.abs(z)), 1.0)
 
 
 def adjusted_p(survey: Survey, measure: Measure, by: str, code: int, other: str) -> tuple[float, float]:

@@ -10,6 +10,9 @@ from ...stats.autocorrelated_fits import Floats
 from .block_tests import block_test
 from .ratio_rows import differs, ratio_rows
 
+#: Of a sum from which all of its parts were taken off again no more is left than this share.
+_LAST_DIGITS = 1e-12
+
 
 def gaps_of(
     survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]
@@ -68,15 +71,44 @@ def ratio_error(survey: Survey, measure: Measure, by: str, family: list[int], co
 def by_period(
     survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
 ) -> tuple[Floats, Floats]:
+    """The gap of a label to the rest of its family, but those left out, in each period, and its weight."""
+    gap, weight = by_period_each(survey, measure, by, family, [code], without)
+    return gap[0], weight[0]
+
+
+def by_period_each(
+    survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int], without: list[int]
+) -> tuple[Floats, Floats]:
+    """The same of many labels at once; shape (labels, periods)."""
     line = survey.timeline
     if line is None:
-        return np.empty(0), np.empty(0)
+        return np.empty((len(tested), 0)), np.empty((len(tested), 0))
     cells = survey.cells(by, PERIOD)
-    top = cells.linear(measure.top)[:, line.complete]
-    bottom = cells.linear(measure.bottom)[:, line.complete]
-    rest = [other for other in family if other != code and other not in without]
-    own_bottom, rest_bottom = bottom[code], bottom[rest].sum(axis=0)
+    top = cells.linear(measure.top)[tested, line.complete]
+    bottom = cells.linear(measure.bottom)[tested, line.complete]
+    whole_top, whole_bottom = _of_family(survey, measure, by, family, without)
+    inside = np.array([code in family and code not in without for code in tested])[:, None]
+    rest_top, rest_bottom = whole_top - np.where(inside, top, 0.0), whole_bottom - np.where(inside, bottom, 0.0)
+    # What is left of a sum when all of it is taken off again is nought but for its last digits.
+    rest_bottom = np.where(np.abs(rest_bottom) > _LAST_DIGITS * np.abs(whole_bottom), rest_bottom, 0.0)
     with np.errstate(divide="ignore", invalid="ignore"):
-        gap = measure.factor * (top[code] / own_bottom - top[rest].sum(axis=0) / rest_bottom)
-        weight = own_bottom * rest_bottom / (own_bottom + rest_bottom)
+        gap = measure.factor * (top / bottom - rest_top / rest_bottom)
+        weight = bottom * rest_bottom / (bottom + rest_bottom)
     return gap, np.where(np.isfinite(gap), weight, 0.0)
+
+
+def _of_family(
+    survey: Survey, measure: Measure, by: str, family: list[int], without: list[int]
+) -> tuple[Floats, Floats]:
+    """Above and below the line of a family but those left out, by period; added up once for all of its labels."""
+    line = survey.timeline
+    assert line is not None
+    held = ("family by period", measure.name, by)
+    sums = survey._cache.setdefault(held, {})
+    key = (tuple(family), tuple(without))
+    if key not in sums:
+        cells, use = survey.cells(by, PERIOD), [one for one in family if one not in without]
+        sums[key] = tuple(
+            cells.linear(terms)[use][:, line.complete].sum(axis=0) for terms in (measure.top, measure.bottom)
+        )
+    return sums[key]  # type: ignore[no-any-return]
