@@ -159,3 +159,18 @@ def test_a_month_ahead_is_one_though_the_column_is_called_so() -> None:
         "month",
     )
     assert read("income next month", table).status == "answered"
+
+
+@pytest.mark.parametrize(
+    "asked", ["average price per berth by quay", "price per berth by quay", "avg price per berth by quay"]
+)
+def test_of_a_column_of_averages_one_asks_for_the_average(asked: str) -> None:
+    prices = np.random.default_rng(4).normal(30, 3, 60)
+    table = ga.read(
+        pd.DataFrame({"quay": ["North", "South"] * 30, "avg_price_per_berth": prices, "berths": 5}), name="moorings"
+    )
+    reading = read(asked, table)
+    assert reading.call is not None, reading.problem
+    assert reading.call.arguments["by"] == ["quay"]
+    assert list(reading.call.arguments["by"]) == ["quay"]
+    assert "avg_price_per_berth" in str(reading.call.arguments)

@@ -9,6 +9,7 @@ from ..aggregation.measure_names import spoken
 from ..sql.expressions import quote_name
 from ..support.english_nouns import plural, singular
 from ..tables import Column, Role, Table
+from ..tables.meaning.name_words import AVERAGES
 from ..tables.meaning.row_nouns import row_noun
 from .lexicon import Lexicon
 from .words import fold, stem, tokens
@@ -132,6 +133,9 @@ def _name(made: Vocabulary, column: Column) -> None:
     forms |= {form for form in shorter if len(form) > 1 or not _WEAK & set(form)}
     if column.type == "number" and column.role is not Role.MEASURE and _of_years(made, column):
         forms |= {("year", *stems), (*stems, "year")}
+    if len(stems) > 1 and words[0] in AVERAGES and not _taken(made, words[1:]):
+        # Of an average one asks for the average: the average price per room of `avg_price_per_room`.
+        forms |= {form[1:] for form in forms if len(form) > 1 and form[0] == stems[0]}
     if len(stems) > 1 and stems[-1] in ("id", "nam", "name", "code"):
         forms.add(stems[:-1])
     for form in sorted(forms):
@@ -148,6 +152,11 @@ def _name(made: Vocabulary, column: Column) -> None:
             and column.name not in made.words.setdefault(base, [])
         ):
             made.words[base].append(column.name)
+
+
+def _taken(made: Vocabulary, words: list[str]) -> bool:
+    """Whether a column is called so by itself."""
+    return any(name_words(column) == words for column in made.table.columns)
 
 
 def _synonyms(made: Vocabulary) -> None:
