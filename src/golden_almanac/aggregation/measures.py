@@ -14,7 +14,7 @@ from ..sql import expressions
 from ..support.errors import ColumnError, ExpressionError, shorten
 from ..tables import Column, Role, Table
 from ..tables.meaning import glimpse
-from ..tables.meaning.name_words import NO_NOUGHT, words
+from ..tables.meaning.name_words import COUNTS, MONEY, NO_NOUGHT, tells, words
 from ..tables.meaning.natures import Nature
 from ..tables.meaning.row_events import of_events
 from .measure_names import singular, spoken, times_of
@@ -181,11 +181,12 @@ def default_measures(table: Table) -> list[Measure]:
 
 
 def _counts_rows(table: Table, measures: Sequence[Measure]) -> bool:
-    """Whether how many rows there were is the first thing to know: they are events, with nothing but prices and rates,
-    or with amounts that most of them have none of (the children of a booking)."""
+    """Whether how many rows there were is the first thing to know: they are events, with no money and nothing counted
+    but what most of them have none of (the children of a booking)."""
     dated = table.with_role(Role.TIME)
     added = [part.column for measure in measures if measure.additive for part in measure.parts if part.column]
-    if not dated or any(glimpse.mostly_something(table, column) for column in added):
+    named = [column for column in added if tells(words(column), MONEY) or tells(words(column), COUNTS)]
+    if not dated or any(glimpse.mostly_something(table, column) for column in named):
         return False
     return of_events(table, min(dated, key=lambda column: column.missing).name)
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from .. import Role, Table
 
-#: Rows looked at for series, and the share of dates that have a row of each label.
+#: Rows looked at for series, and the share of the dates from its first to its last that have a row of a label.
 _LOOKED_AT, _FILLED = 100_000, 0.3
 #: Rows a date from which a table is one of events, not of periods.
 _EVENTS = 3
@@ -33,7 +33,11 @@ def _in_series(table: Table, time: str) -> bool:
         codes = table.codes(column.name)[0][:_LOOKED_AT].astype(np.int64)
         _, label = np.unique(codes, return_inverse=True)
         pairs = label * (int(day.max(initial=0)) + 1) + day
-        filled = pairs.size / max(1, (int(label.max(initial=0)) + 1) * (int(day.max(initial=0)) + 1))
+        first = np.full(int(label.max(initial=0)) + 1, day.size, dtype=np.int64)
+        last = np.zeros(first.size, dtype=np.int64)
+        np.minimum.at(first, label, day)
+        np.maximum.at(last, label, day)
+        filled = pairs.size / max(1, int((last - first + 1).sum()))
         if filled >= _FILLED and np.unique(pairs).size == pairs.size:
             return True
     return False
