@@ -238,7 +238,7 @@ def test_what_began_on_the_way_is_a_series_and_not_more_events() -> None:
     assert ga.scan(frame).to_dict()["request"]["measures"] == ["avg(price)"]
 
 
-def test_even_is_said_only_where_a_branch_that_fell_by_half_as_much_again_was_seen() -> None:
+def test_even_is_said_only_where_a_branch_that_doubled_beside_the_others_was_seen() -> None:
     """Few rows, wild ones: that only a branch which tripled would have been noticed is no evenness."""
     rng = np.random.default_rng(24)
     months = pd.date_range("2021-01-01", periods=36, freq="MS").repeat(40)

