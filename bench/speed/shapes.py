@@ -1,7 +1,8 @@
 """Tables of shapes that strangers bring, made up: `shapes()` names them, `write(name, folder)` makes one.
 
-A year of departures by day with over a hundred destinations, three thousand articles by month, a survey of 161 columns,
-ten years of days with ten columns of labels, two million rows of forty columns. All the same on every run.
+A year of departures by day with over a hundred destinations, three thousand articles by month, bookings with rates of
+many agents, a survey of 161 columns, ten years of days with ten columns of labels, two million rows of forty columns.
+All the same on every run.
 """
 
 from __future__ import annotations
@@ -118,6 +119,39 @@ def forty(rows: int = 2_000_000) -> pd.DataFrame:
     return pd.DataFrame(made)
 
 
+def bookings(rows: int = 15_000) -> pd.DataFrame:
+    """Fourteen months of bookings: nothing but averages and small counts, ten columns of up to 160 labels, of which
+    agents and countries have rates of their own."""
+    rng = np.random.default_rng(8)
+    counts = {"country": 110, "agent": 160, "firm": 130, "cabin": 9, "meal": 4, "channel": 5, "market": 7, "kind": 4}
+    made = {name: rng.choice(count, rows, p=_shares(count)) for name, count in counts.items()}
+    base = (
+        90 + 20 * rng.normal(size=160)[made["agent"]] + 15 * made["cabin"] + 8 * rng.normal(size=110)[made["country"]]
+    )
+    day = np.sort(rng.integers(0, 425, rows))
+    return pd.DataFrame(
+        {
+            "price_per_cabin": np.round(base * (1 + 0.3 * np.sin(day / 58)) * rng.gamma(20, 0.05, rows), 2),
+            "lead_time": np.round(rng.gamma(1.2, 60, rows) + made["market"]),
+            "nights": 1 + rng.poisson(2 + 0.3 * made["meal"]),
+            "children": rng.poisson(0.1, rows),
+            "changes": rng.poisson(0.2, rows),
+            "requests": rng.poisson(0.6, rows),
+            "returning": (rng.random(rows) < 0.04 + 0.02 * (made["channel"] == 2)).astype(int),
+            **{
+                name: np.array([f"{name} {at:03d}" for at in range(count)])[made[name]]
+                for name, count in counts.items()
+            },
+            "day": np.datetime64("2023-07-01") + day.astype("timedelta64[D]"),
+        }
+    )
+
+
+def _shares(count: int) -> np.ndarray:
+    weights = 1 / np.arange(1, count + 1)
+    return weights / weights.sum()
+
+
 def small(rows: int = 1600) -> pd.DataFrame:
     """1,600 rows and ten columns."""
     rng = np.random.default_rng(7)
@@ -136,6 +170,7 @@ def shapes() -> dict[str, Callable[[], pd.DataFrame]]:
         "survey": survey,
         "decade": decade,
         "articles": articles,
+        "bookings": bookings,
         "departures": departures,
         "departures wide": departures_wide,
         "forty columns": forty,

@@ -113,6 +113,7 @@ WORKED = frozenset(
 _NUMBER_OF = frozenset("of of_ de von der".split())
 MONEY = frozenset(
     "revenue sales turnover income amount profit cost costs expense expenses spend value price fee fees salary wage "
+    "fare fares takings proceeds receipts earnings donation donations premium premiums rent rents fahrgeld einnahme "
     "wages payment tax umsatz erlos betrag kosten gewinn gehalt lohn ausgaben einnahmen ingresos ventas importe coste "
     "costes beneficio salario gasto gastos montant chiffre cout couts depense depenses salaire "
     "recettes benefice".split()
