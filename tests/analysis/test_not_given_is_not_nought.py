@@ -246,3 +246,20 @@ def test_even_is_said_only_where_a_branch_that_doubled_beside_the_others_was_see
     frame = pd.DataFrame({"month": months, "branch": list("ABCD") * (months.size // 4), "revenue": wild})
     told = str(ga.explain_change(frame, period="2023-12").summary())
     assert "even across the board" not in told
+
+
+def test_labels_that_say_the_number_once_more_differ_by_nothing() -> None:
+    """Ages in groups of age, and a flag that hangs on the harbour, are no news; what is paid in them is."""
+    rng = np.random.default_rng(25)
+    age = rng.integers(16, 80, 3000)
+    group = np.select([age < 30, age < 50], ["16-29", "30-49"], "50+")
+    harbour = rng.choice(["Skerry", "Holm", "Ness"], 3000)
+    paid = rng.normal(50, 5, 3000) + np.where(age < 30, -8, 0) + np.where(harbour == "Ness", 6, 0)
+    frame = pd.DataFrame(
+        {"age": age, "age_group": group, "harbour": harbour, "island": harbour == "Ness", "avg_paid": paid}
+    )
+    scan = ga.scan(frame, kinds=["difference"])
+    told = {(one.measure.name, one.by) for one in (*scan.findings, *scan.folded) if one.measure}
+    assert {("avg(avg_paid)", "age_group"), ("avg(avg_paid)", "harbour")} <= told
+    assert not {("avg(age)", "age_group")} & told
+    assert not [one for one in told if "island" in one[0] and one[1] == "harbour"]

@@ -38,6 +38,8 @@ from .tested_series import MIRROR
 LEAST_GROUP = 10
 
 
+#: Labels that make bands of a number.
+_LEAST_BANDS = 3
 _TEST = "normal scores within periods, and t over periods"
 _COUNTS = "exact test of the events, as widely as rows and periods spread"
 _AMOUNTS = "t of the ratio over rows, and over periods"
@@ -96,6 +98,8 @@ class Difference:
             if measure.kind not in ("mean", "ratio"):
                 continue
             for column in survey.dimensions:
+                if _restates(survey, measure, column.name):
+                    continue
                 for family, parent in families(survey, column.name):
                     candidates += self._family(survey, measure, column.name, family, parent)
         return candidates
@@ -223,6 +227,28 @@ class Difference:
             sure_of = without_them(others, leaders)
             moving = [c for c, sure in zip(others, sure_of, strict=True) if sure <= MIRROR]
         return leaders
+
+
+def _restates(survey: Survey, measure: Measure, by: str) -> bool:
+    """Whether labels say nothing but the number once more: each has one value of its own (the South of its states), or
+    all of a band that no other has a part of (ages in groups of age)."""
+    if measure.kind != "mean":
+        return False
+    held = ("restated", measure.name, by)
+    if held not in survey._cache:
+        drawn = survey.drawn()
+        values, codes = drawn.values(measure.top[0][1]), drawn.codes(by)[0]
+        known = np.isfinite(values)
+        order = np.lexsort((values[known], codes[known]))
+        value, code = values[known][order], codes[known][order]
+        starts = np.flatnonzero(np.diff(code, prepend=-1))
+        stops = np.append(starts[1:], code.size) - 1
+        low, high = value[starts], value[stops]
+        several = low.size > 1 and float(np.median(stops - starts + 1)) >= 2 and bool(low.min() < high.max())
+        up = np.argsort(low, kind="stable")
+        banded = low.size >= _LEAST_BANDS and bool((high[up][:-1] <= low[up][1:]).all())
+        survey._cache[held] = several and (banded or bool((low == high).all()))
+    return bool(survey._cache[held])
 
 
 def _pooled(survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int]) -> float | None:

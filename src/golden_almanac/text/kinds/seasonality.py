@@ -24,15 +24,17 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
     high, low = profile.get(str(f["peak"])), profile.get(str(f["trough"]))
     if high is None or low is None or not low:
         return None
+    places = {
+        "cycle": names.grain_noun(f["cycle"]),
+        "peak": dates.calendar_name(str(f["peak"])),
+        "trough": dates.calendar_name(str(f["trough"])),
+        "times": numbers.plain(high / low, 2),
+        "measure": names.measure_name(measure),
+    }
     return Suggestion(
-        text=say(
-            "Plan capacity by the {cycle}: {peak} brings {times} times the {measure} of {trough}.",
-            cycle=names.grain_noun(f["cycle"]),
-            peak=dates.calendar_name(str(f["peak"])),
-            trough=dates.calendar_name(str(f["trough"])),
-            times=numbers.plain(high / low, 2),
-            measure=names.measure_name(measure),
-        ),
+        text=say("Plan capacity by the {cycle}: {peak} bring {times} times the {measure} of {trough}.", **places)
+        if f["cycle"] == "week"
+        else say("Plan capacity by the {cycle}: {peak} brings {times} times the {measure} of {trough}.", **places),
         amount=high / low,
         reckoned=say("{high} ÷ {low} of the average", high=numbers.share(high), low=numbers.share(low)),
         next_look=next_command(source, finding, "change", "--baseline", "year-ago"),
