@@ -263,3 +263,17 @@ def test_labels_that_say_the_number_once_more_differ_by_nothing() -> None:
     assert {("avg(avg_paid)", "age_group"), ("avg(avg_paid)", "harbour")} <= told
     assert not {("avg(age)", "age_group")} & told
     assert not [one for one in told if "island" in one[0] and one[1] == "harbour"]
+
+
+def test_money_is_added_up_however_far_its_kinds_lie_apart() -> None:
+    """Pencils and yachts are both sold: no category of revenue is left aside."""
+    rng = np.random.default_rng(26)
+    months = pd.date_range("2022-01-01", periods=36, freq="MS").repeat(20)
+    kind = np.where(np.arange(months.size) % 10 == 0, "yachts", "pencils")
+    paid = np.where(kind == "yachts", 9e5, 2.0) * rng.normal(1, 0.05, months.size)
+    frame = pd.DataFrame({"month": months, "category": kind, "revenue": paid})
+    told = ga.explain_change(frame, period="2024-12").to_dict()
+    assert told["findings"][0]["figures"]["value"] == pytest.approx(
+        frame.loc[frame["month"] == "2024-12-01", "revenue"].sum()
+    )
+    assert not told["caveats"]

@@ -174,10 +174,11 @@ def _parsed(text: str, table: Table) -> Measure:
 
 def default_measures(table: Table) -> list[Measure]:
     """A measure for every column that has the role: sums of amounts, averages of rates; and the number of rows, where
-    they are events and nothing else adds up."""
+    they are events without money or counts of their own."""
     kept = [column for column in table.with_role(Role.MEASURE) if column.nature != RUNNING and not column.beside]
     measures = [of_column(column, table) for column in kept]
-    return [ROWS, *measures] if not measures or _counts_rows(table, measures) else measures
+    counted = not measures or _counts_rows(table, measures)
+    return [parse_measure("count(*)", table), *measures] if counted else measures
 
 
 def _counts_rows(table: Table, measures: Sequence[Measure]) -> bool:

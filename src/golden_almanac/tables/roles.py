@@ -15,8 +15,8 @@ from .table import Column, Role
 #: Words that mark whole numbers as labels: classes, zones.
 _CATEGORY_WORDS = frozenset(
     "code zip postcode postal plz class grade zone type category group year month quarter week weekday day line "
-    "lane gate precinct ward beat borough parish constituency tract revier wahlkreis kreis barrio arrondissement "
-    "round stint inning heat lap runde spieltag matchday ronda manche leg "
+    "lane gate precinct ward borough parish constituency tract revier wahlkreis kreis barrio arrondissement "
+    "round stint inning lap runde spieltag matchday ronda manche leg "
     "hour heure hora stunde uhrzeit dow wday "
     "floor shift track platform machine dock terminal block linie gleis halle tor etage schicht maschine gruppe klasse "
     "state city district county country region province school industry sector occupation race sex gender status team "

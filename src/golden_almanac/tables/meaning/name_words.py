@@ -26,7 +26,7 @@ IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
     "telephone mobile fax iban bic nummer kennung schlussel kennzeichen numero codigo clave identificador identifiant "
     "cp postleitzahl hausnummer nif cif siret siren vat ssn ean isbn sku barcode licence license fips puma sic "
-    "naics isic nace countyid date datum fecha "
+    "naics isic nace countyid "
     "schoolid "
     "studyid firmid personid houseid hhid stateid distid schid userid custid prodid empid".split()
 )

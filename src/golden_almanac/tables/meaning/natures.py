@@ -71,6 +71,7 @@ MEANINGS = {
 }
 #: What names the end of a span of readings: "high temp", "min pressure".
 _ENDS = frozenset("high low max min maximum minimum highest lowest peak".split())
+_DATES = frozenset("date datum fecha".split())
 #: A score has few steps; marks out of a hundred have more.
 _STEPS, _MOST_MARK = 11, 100
 #: Codes have at least so many values, or so many digits.
@@ -143,7 +144,8 @@ def _code(said: list[str], seen: Seen) -> Found | None:
     if not exact and tells(said, COUNTS):
         return None
     many = seen.distinct >= _LEAST_CODES or seen.high >= _LEAST_CODE
-    word = tells(said, IDENTIFIERS)
+    # A number called a date, which nothing could read as one, is a count of days from nobody knows when.
+    word = tells(said, IDENTIFIERS) or next((one for one in said[-1:] if one in _DATES), None)
     if word is not None and many:
         return Found(Nature.CODE, named(word))
     entity = next((one for one in said[-1:] if one in ENTITIES), None)

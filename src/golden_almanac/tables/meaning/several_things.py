@@ -16,6 +16,8 @@ _SAYS_WHAT = frozenset(
 )
 #: Names of columns that may say it, where the numbers are of sizes that nothing of one kind has.
 _MAY_SAY = frozenset("category item type element series kategorie art serie categoria tipo categorie".split())
+#: Names of numbers that leave open what they are of.
+_NEUTRAL = frozenset("value values val obs observation number figure wert valor valeur zahl cifra chiffre".split())
 _MOST_LABELS = 60
 #: How many times the usual size of one label is that of another where they are of several kinds, and how much of the
 #: differences between sizes the labels make.
@@ -39,6 +41,9 @@ def several_things_of(table: Table) -> SeveralThings | None:
     """That column, where a table has one number and it is of several things."""
     numbers = table.with_role(Role.MEASURE)
     if len(numbers) != 1 or numbers[0].type != "number" or not table.store.abilities.in_order:
+        return None
+    if not set(words(numbers[0].name)) <= _NEUTRAL:
+        # Revenue is revenue, be it of pencils or of yachts.
         return None
     for column in table.with_role(Role.DIMENSION):
         said = set(words(column.name)) - {"name"}
