@@ -78,7 +78,7 @@ def test_falling_by_less_than_the_others_is_no_step_up() -> None:
     (own,) = [one for one in (*scan.findings, *scan.folded) if one.where.label == "Hoy" and one.kind == "shift"]
     assert own.direction == "up"
     assert own.figures["change"] < 0
-    assert own.headline.startswith("Revenue of Hoy held up in September 2022: −25% on a year before, against −")
+    assert own.headline.startswith("Revenue of Hoy fell by less in September 2022: −25% on a year before, against −")
     (advice,) = [one.text for one in scan.suggestions() if "Hoy" in one.text]
     assert advice.startswith("Find why revenue of Hoy does better than the other towns")
 

@@ -113,10 +113,9 @@ class Difference:
             return []
         rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
         test = _TEST if rows is not None else _COUNTS if ratio_rows(survey, measure, by).counted else _AMOUNTS
-        p, t = {}, {}
         pooled = _pooled(survey, measure, by, family, tested)
-        for code in tested:
-            t[code], p[code] = _tests(survey, measure, by, family, code, [], rows, pooled)
+        told = dict(zip(tested, _tests(survey, measure, by, family, tested, [], rows, pooled), strict=True))
+        t, p = ({code: one[which] for code, one in told.items()} for which in (0, 1))
         gaps, errors, spread = gaps_of(survey, measure, by, family, tested)
         usual = between([gaps[code] for code in tested], [errors[code] for code in tested])
         leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
@@ -205,7 +204,7 @@ class Difference:
 
         def without_them(codes: list[int], without: list[int]) -> list[float]:
             """How sure each of some groups is when others are left out."""
-            again = _tests_each(survey, measure, by, family, codes, without, rows, pooled)
+            again = _tests(survey, measure, by, family, codes, without, rows, pooled)
             alone = len([c for c in family if c not in without]) <= 1
             return [
                 1.0 if alone or not statistic * t[code] > 0 else sure
@@ -267,52 +266,18 @@ def _tests(
     measure: Measure,
     by: str,
     family: list[int],
-    code: int,
-    without: list[int],
-    rows: _Rows | None,
-    pooled: float | None,
-) -> tuple[float, float]:
-    ts, ps = [], []
-    if rows is not None:
-        z, p = _permutation(rows, family, code, without)
-        ts.append(z)
-        ps.append(p)
-    # Events are weighed by what they are if nothing differs: periods with more of them would vary more by themselves.
-    counted = rows is None and measure.kind == "ratio" and ratio_rows(survey, measure, by).counted
-    if not counted and survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
-        t, p = block_test(*by_period(survey, measure, by, family, code, without), pooled)
-        ts.append(t)
-        ps.append(p)
-    if rows is None and measure.kind == "ratio" and (not ps or ps[0] <= CLEAR):
-        use = [one for one in family if one not in without]
-        gap = differs(survey, ratio_rows(survey, measure, by), by, use, code)
-        ts.append(gap.z)
-        ps.append(gap.p)
-    if not ps:
-        return 0.0, 1.0
-    if rows is not None and max(ps) <= CLEAR:
-        again = _by_clusters(survey, measure, by, family, code, without)
-        if again is not None:
-            ts.append(again[0])
-            ps.append(again[1])
-    least = int(np.argmax(ps))
-    return float(ts[least]), float(ps[least])
-
-
-def _tests_each(
-    survey: Survey,
-    measure: Measure,
-    by: str,
-    family: list[int],
     codes: list[int],
     without: list[int],
     rows: _Rows | None,
     pooled: float | None,
 ) -> list[tuple[float, float]]:
-    """`_tests` of many groups with the same ones left out."""
-    if rows is None or not codes:
-        return [_tests(survey, measure, by, family, code, without, rows, pooled) for code in codes]
-    t, p = _permutations(rows, family, codes, without)
+    """Statistic and p of each of some groups against its siblings but those left out, by the least sure of its tests;
+    averages of rows many at once."""
+    if not codes:
+        return []
+    if rows is None:
+        return [_ratio_tests(survey, measure, by, family, code, without, pooled) for code in codes]
+    t, p = _placed(rows.each[:2, codes], *_family_strata(rows, family, without))
     if survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
         of_blocks = block_tests(*by_period_each(survey, measure, by, family, codes, without), pooled)
         less = of_blocks[1] > p
@@ -325,13 +290,29 @@ def _tests_each(
     return found
 
 
+def _ratio_tests(
+    survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int], pooled: float | None
+) -> tuple[float, float]:
+    """The same of a ratio, or of anything that has no rows to be ranked."""
+    found: list[tuple[float, float]] = []
+    # Events are weighed by what they are if nothing differs: periods with more of them would vary more by themselves.
+    counted = measure.kind == "ratio" and ratio_rows(survey, measure, by).counted
+    if not counted and survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
+        found.append(block_test(*by_period(survey, measure, by, family, code, without), pooled))
+    if measure.kind == "ratio" and (not found or found[0][1] <= CLEAR):
+        use = [one for one in family if one not in without]
+        gap = differs(survey, ratio_rows(survey, measure, by), by, use, code)
+        found.append((float(gap.z), float(gap.p)))
+    return max(found, key=lambda one: one[1]) if found else (0.0, 1.0)
+
+
 def set_against(
     survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
 ) -> tuple[float, float]:
     """Statistic and p of a group against its siblings but those left out."""
     parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
     rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
-    return _tests(survey, measure, by, family, code, without, rows, _pooled(survey, measure, by, family, family))
+    return _tests(survey, measure, by, family, [code], without, rows, _pooled(survey, measure, by, family, family))[0]
 
 
 def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
@@ -386,22 +367,6 @@ def _by_clusters(
     return clustered_p(survey, centred * (own - share), used, by)
 
 
-def _permutation(rows: _Rows, family: list[int], code: int, without: list[int]) -> tuple[float, float]:
-    """z and two-sided p of a group's summed scores, by their exact permutation mean and variance.
-
-    Everything needed of the rows is their number, sum and sum of squares per stratum and label.
-    """
-    # Strata without rows of the group say nothing of it.
-    here = np.flatnonzero(rows.each[0, code])
-    z, p = _placed(rows.each[:2, [code]][:, :, here], *_family_strata(rows, family, without)[:, here])
-    return float(z[0]), float(p[0])
-
-
-def _permutations(rows: _Rows, family: list[int], codes: list[int], without: list[int]) -> tuple[Floats, Floats]:
-    """The same of many groups at once: z and p, shape (groups,)."""
-    return _placed(rows.each[:2, codes], *_family_strata(rows, family, without))
-
-
 def _family_strata(rows: _Rows, family: list[int], without: list[int]) -> Floats:
     """Number, sum and sum of squares of a family but those left out; shape (3, strata)."""
     out = [one for one in family if one in without]
@@ -409,8 +374,9 @@ def _family_strata(rows: _Rows, family: list[int], without: list[int]) -> Floats
 
 
 def _placed(own: Floats, n: Floats, total: Floats, squares: Floats) -> tuple[Floats, Floats]:
-    """z and p of groups among all: `own` their numbers and sums, shape (2, groups, strata); the others, shape
-    (strata,), those of all together."""
+    """z and two-sided p of groups' summed scores by their exact permutation mean and variance, for which number, sum
+    and sum of squares suffice: `own` are those of the groups, shape (2, groups, strata), the others, shape (strata,),
+    of all together."""
     from scipy.special import ndtr
 
     mean = total / np.maximum(n, 1)
@@ -425,7 +391,10 @@ def _placed(own: Floats, n: Floats, total: Floats, squares: Floats) -> tuple[Flo
 def adjusted_p(survey: Survey, measure: Measure, by: str, code: int, other: str) -> tuple[float, float]:
     """z and p of a group's rows against all others within each label of another dimension (and period)."""
     rows = _scored(survey, measure, by, Slice(((other, None),)))
-    return _permutation(rows, list(range(len(survey.labels(by)))), code, [])
+    # Strata without rows of the group say nothing of it.
+    here = np.flatnonzero(rows.each[0, code])
+    z, p = _placed(rows.each[:2, [code]][:, :, here], *rows.of(range(rows.each.shape[1]))[:, here])
+    return float(z[0]), float(p[0])
 
 
 def weighted_without(survey: Survey, measure: Measure, by: str, code: int, child: str, child_code: int) -> float:

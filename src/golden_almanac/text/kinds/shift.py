@@ -33,7 +33,7 @@ def message(finding: Finding) -> Message:
 
 
 def _stepped(places: dict[str, Any], up: bool, change: float, year: bool) -> str:
-    """What stepped, or kept still while its siblings did: that is a step beside them, and none by itself."""
+    """What stepped, or moved by less than its siblings did: that is a step beside them, though it went their way."""
     if up and change > 0:
         return (
             say("{who} stepped up {when}: {size} on a year before", **places)
@@ -48,14 +48,14 @@ def _stepped(places: dict[str, Any], up: bool, change: float, year: bool) -> str
         )
     if up:
         return (
-            say("{who} held up {when}: {size} on a year before", **places)
+            say("{who} fell by less {when}: {size} on a year before", **places)
             if year
-            else say("{who} held up {when}: {size} on the time before", **places)
+            else say("{who} fell by less {when}: {size} on the time before", **places)
         )
     return (
-        say("{who} fell behind {when}: {size} on a year before", **places)
+        say("{who} rose by less {when}: {size} on a year before", **places)
         if year
-        else say("{who} fell behind {when}: {size} on the time before", **places)
+        else say("{who} rose by less {when}: {size} on the time before", **places)
     )
 
 
