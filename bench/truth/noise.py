@@ -92,7 +92,7 @@ def calendar(rng: np.random.Generator) -> pd.DataFrame:
 
 
 def unequal_groups(rng: np.random.Generator) -> pd.DataFrame:
-    """Groups from 1 in 2 to 1 in 200; only averages and rates are measured, sizes truly differ."""
+    """Groups from 1 in 2 to 1 in 200: that the rows of one are more than those of another is true, all else is chance."""
     frame = _frame(rng)
     share = np.array([0.5, 0.25, 0.12, 0.08, 0.045, 0.005])
     frame["shop"] = rng.choice([f"Shop {i}" for i in range(6)], len(frame), p=share / share.sum())
@@ -226,6 +226,13 @@ def _nothing(finding: Any) -> bool:
     return bool(finding.kind == "distribution")
 
 
+def _sizes(finding: Any) -> bool:
+    """How many rows the groups have is true; beside that nothing is claimed that could be wrong."""
+    measure = getattr(finding, "measure", None)
+    counted = measure is not None and measure.name == "count(*)"
+    return _nothing(finding) or (counted and finding.kind in ("ranking", "concentration"))
+
+
 def _seasonal(finding: Any) -> bool:
     return finding.kind in ("seasonality", "distribution")
 
@@ -314,7 +321,7 @@ FAMILIES: dict[str, tuple[Make, Callable[[Any], bool]]] = {
     "group drift": (group_drift, _nothing),
     "counts": (counts, _nothing),
     "calendar": (calendar, _seasonal),
-    "unequal groups": (unequal_groups, _nothing),
+    "unequal groups": (unequal_groups, _sizes),
     "no dates": (no_dates, _nothing),
     "growing company": (growing_company, _growing),
     "many groups": (many_groups, _nothing),
