@@ -92,7 +92,7 @@ def calendar(rng: np.random.Generator) -> pd.DataFrame:
 
 
 def unequal_groups(rng: np.random.Generator) -> pd.DataFrame:
-    """Groups from 1 in 2 to 1 in 200: that the rows of one are more than those of another is true, all else is chance."""
+    """Groups from 1 in 2 to 1 in 200: that one has more rows than another is true, all else is chance."""
     frame = _frame(rng)
     share = np.array([0.5, 0.25, 0.12, 0.08, 0.045, 0.005])
     frame["shop"] = rng.choice([f"Shop {i}" for i in range(6)], len(frame), p=share / share.sum())
@@ -228,8 +228,8 @@ def _nothing(finding: Any) -> bool:
 
 def _sizes(finding: Any) -> bool:
     """How many rows the groups have is true; beside that nothing is claimed that could be wrong."""
-    measure = getattr(finding, "measure", None)
-    counted = measure is not None and measure.name == "count(*)"
+    # The plain method counts nothing, and its measures have no names.
+    counted = getattr(getattr(finding, "measure", None), "name", "") == "count(*)"
     return _nothing(finding) or (counted and finding.kind in ("ranking", "concentration"))
 
 
