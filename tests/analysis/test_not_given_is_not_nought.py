@@ -223,7 +223,7 @@ def test_degrees_are_told_in_degrees() -> None:
 def test_a_column_hardly_filled_expects_no_more_than_there_are_rows() -> None:
     """Periods without rows are no filled ones: they have no share of anything."""
     rows = np.where(np.arange(61) >= 47, 0.0, 5.0)
-    filled = np.where((np.arange(61) >= 45) & (rows > 0), 4.0, 0.0)
+    filled = np.where((np.arange(61) >= 44) & (rows > 0), 4.0, 0.0)
     run = gap._longest(np.where(rows > 0, filled, 1.0), rows, 52)
     assert run is not None
     assert run.expected <= rows.sum()

@@ -19,6 +19,8 @@ from .survey import Survey
 
 #: Rows in the usual period from which one without any is no chance.
 _USUAL = 10
+#: The share of the rows that may lie years before all others.
+_STRAY = 0.02
 #: The share of periods with equally many rows in a table of totals.
 _STEADY = 0.9
 #: Rows of periods whose variance is so much of their mean, that of events being all of it, come by a calendar.
@@ -49,8 +51,13 @@ def _holes(survey: Survey) -> Mask:
     rows = survey.cells(PERIOD).rows[line.complete]
     empty = rows == 0
     there = rows[~empty]
-    if not there.size or empty.mean() > MOST_HOLES:
+    if not there.size:
         return np.zeros(rows.size, dtype=bool)
+    if empty.mean() > MOST_HOLES:
+        # Elections, censuses: nothing was nought in the years between. Of few rows anything may be.
+        begun = int(np.searchsorted(np.cumsum(rows), _STRAY * rows.sum(), side="right"))
+        sparse = np.median(there) >= _USUAL and empty[begun:].mean() > MOST_HOLES
+        return empty if sparse else np.zeros(rows.size, dtype=bool)
     # Dates that come by a calendar (a month has four weeks or five) spread far less than those that come by chance.
     steady = np.mean(there == np.median(there)) >= _STEADY or np.var(there) <= _SCHEDULED * there.mean()
     if not steady and np.median(rows) < _USUAL:

@@ -31,6 +31,11 @@ class KnownPeriods(NamedTuple):
     def whole(self) -> bool:
         return bool(self.known.all())
 
+    @property
+    def mostly_holes(self) -> bool:
+        """Whether so many periods have no rows that no series can be made of the others."""
+        return bool((~self.known).mean() > MOST_HOLES)
+
     def spread(self, values: Floats) -> Floats:
         """Values of the known periods, along the last axis, among all complete ones: NaN in the holes."""
         if self.whole:

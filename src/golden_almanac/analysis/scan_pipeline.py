@@ -13,6 +13,7 @@ from ..findings import Candidate, Finding
 from ..findings.finding_kind import FindingKind
 from ..findings.known_notes import beside
 from ..findings.scoring import ordered
+from ..stats.series_holes import MOST_HOLES
 from ..support import progress
 from ..support.errors import ColumnError, RequestError, SourceError
 from ..tables import Column, Grain, Role, Table, Timeline
@@ -169,7 +170,9 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
         return tuple(found)
     if line.calendar.fiscal:
         found.append(("fiscal years", {"year": line.calendar.holding(Grain.YEAR, line.last_day)}))
-    if line.partial_last:
+    if line.thin_last is not None:
+        found.append(("thin last period", {"period": line.period(line.count - 1), "rows": line.thin_last}))
+    elif line.partial_last:
         found.append(("partial last period", {"period": line.period(line.count - 1), "last": line.last_day}))
     if line.partial_first:
         found.append(("partial first period", {"period": line.period(0)}))
@@ -177,7 +180,10 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
     if undated:
         found.append(("rows without a date", {"rows": undated, "column": line.column}))
     empty = int((survey.cells(PERIOD).rows[line.complete] == 0).sum())
-    if empty:
+    if period_holes(survey).mean() > MOST_HOLES:
+        there = line.complete_count - empty
+        found.append(("sparse periods", {"periods": line.complete_count, "there": there, "grain": line.grain.value}))
+    elif empty:
         found.append(("empty periods", {"periods": empty, "grain": line.grain.value}))
     cut = int(period_holes(survey).sum()) - empty
     if cut > 0:

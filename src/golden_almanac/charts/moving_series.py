@@ -49,7 +49,8 @@ def moving_chart(finding: Finding, survey: Survey, step: int | None = None) -> C
         partial = float(survey.cells(PERIOD).value(measure)[-1])
     span = dates.span_of(line_of.span(line_of.complete.start, line_of.complete.stop - 1))
     subtitle = with_notes(f"{unit} · {span}", say("dashed: fitted line") if fit is not None else "")
-    hollow = say("hollow: {month}, unfinished", month=dates.month(line_of.last_day))
+    unfinished = line_of.calendar.holding(line_of.grain, line_of.last_day)
+    hollow = say("hollow: {month}, unfinished", month=dates.period(unfinished))
     return line(
         name=finding.id,
         title=finding.headline,

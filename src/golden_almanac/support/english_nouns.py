@@ -14,6 +14,12 @@ IRREGULAR = {
 _ONE_OF = {many: one for one, many in IRREGULAR.items()}
 #: Words in s that are one thing.
 _ONE_IN_S = frozenset({"gas", "bias", "lens", "canvas", "atlas", "alias", "christmas", "yes"})
+#: What ends in ies and is many of what ends in ie; the others are many of what ends in y.
+_OF_IE = frozenset(
+    "movies cookies calories pies ties lies dies rookies selfies hoodies smoothies genies prairies sorties zombies "
+    "brownies birdies hippies junkies veggies newbies talkies indies groupies eyries aeries "
+    "collies lassies budgies magpies neckties pixies walkies quickies townies foodies freebies".split()
+)
 #: Words that end as plurals do and are none, or have no singular that is said.
 _AS_THEY_ARE = ("ss", "us", "is", "sales", "goods", "news", "series", "means", "species", "premises", "earnings")
 
@@ -44,6 +50,8 @@ def singular(name: str) -> str:
         return before + space + _ONE_OF[last]
     if not name.endswith("s") or name.endswith(_AS_THEY_ARE) or last in _ONE_IN_S:
         return name
+    if last.rpartition("-")[2] in _OF_IE:
+        return name[:-1]
     if name.endswith("ies") and len(name) > 4:
         return name[:-3] + "y"
     if name.endswith(("theses", "gnoses")):

@@ -19,6 +19,8 @@ FEWEST_ROWS = 5
 _STRAY = 0.005
 #: The share of weekly dates that must lie a week apart.
 _STEADY = 0.9
+#: A last period looks unfinished with less than this part of the fewest rows in so many before it, each with so many.
+_THIN, _BEFORE_THIN, _LEAST_BEFORE = 0.5, 5, 20
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,7 +28,8 @@ class Timeline:
     """The periods of a table: which there are, and which of them are unfinished.
 
     `first` and `last` are period numbers of the grain; partial ends are counted in. `next_day` is when the next rows
-    would come, by the usual gap between days.
+    would come, by the usual gap between days. `thin_last` are the rows of the last period, the fewest in one before it
+    and how many of those were looked at, where it looks unfinished by its rows alone.
     """
 
     column: str
@@ -39,6 +42,7 @@ class Timeline:
     partial_first: bool
     partial_last: bool
     calendar: Calendar = STANDARD
+    thin_last: tuple[int, int, int] | None = None
 
     @property
     def count(self) -> int:
@@ -56,7 +60,8 @@ class Timeline:
     @property
     def reported_to(self) -> np.datetime64:
         """The last day that the data speak of: of a finished period its end, though no row falls on that day."""
-        return self.last_day if self.partial_last else self.calendar.end(self.grain, self.last)
+        open_ended = self.partial_last and self.thin_last is None
+        return self.last_day if open_ended else self.calendar.end(self.grain, self.last)
 
     def period(self, place: int) -> Period:
         """The period at a place; an unfinished one ends (starts) where the data do."""
@@ -66,7 +71,7 @@ class Timeline:
         start, end = whole.start, whole.end
         if place == 0 and self.partial_first:
             start = self.first_day
-        if place == self.count - 1 and self.partial_last:
+        if place == self.count - 1 and self.partial_last and self.thin_last is None:
             end = self.last_day
         return replace(whole, start=start, end=end)
 
@@ -112,6 +117,8 @@ def timeline_of(
     if _at_ends(distinct, chosen, calendar):
         # One date a period, its last day: each stands for all of it, the first like the others.
         first_partial = False
+    end = calendar.end(chosen, last)
+    thin = None if calendar.as_of is not None and calendar.as_of > end else _thin(distinct, counts, chosen, calendar)
     return Timeline(
         column=column,
         grain=chosen,
@@ -121,9 +128,22 @@ def timeline_of(
         last_day=last_day,
         next_day=next_day,
         partial_first=bool(first_partial),
-        partial_last=bool(next_day <= calendar.end(chosen, last)),
+        partial_last=bool(next_day <= end) or thin is not None,
         calendar=calendar,
+        thin_last=thin,
     )
+
+
+def _thin(
+    distinct: Days, counts: npt.NDArray[np.int64], grain: Grain, calendar: Calendar
+) -> tuple[int, int, int] | None:
+    """The rows of a last period that looks unfinished by them, the fewest in one of those before it, and how many those
+    are. Only where each period has but one date, from which nobody sees how far it got: 2005, of a column of years."""
+    if distinct.size <= _BEFORE_THIN or np.unique(calendar.number(grain, distinct)).size < distinct.size:
+        return None
+    before = counts[-1 - _BEFORE_THIN : -1]
+    rows, least = int(counts[-1]), int(before.min())
+    return (rows, least, _BEFORE_THIN) if least >= _LEAST_BEFORE and rows < _THIN * least else None
 
 
 def _at_ends(distinct: Days, grain: Grain, calendar: Calendar) -> bool:

@@ -25,6 +25,16 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
             grain=names.grain_noun(str(grain)),
             day=day,
         )
+    if name == "thin last period":
+        rows, least, looked_at = facts["rows"]
+        return say(
+            "{period} has {rows} rows, each of the {n} before it at least {least}: it looks unfinished and is left out "
+            "of trends and comparisons.",
+            period=names.capital(dates.period(facts["period"])),
+            rows=numbers.whole(rows),
+            n=looked_at,
+            least=numbers.whole(least),
+        )
     if name == "fiscal years":
         span = facts["year"]
         return say(
@@ -44,6 +54,13 @@ def sentence(name: str, facts: dict[str, Any]) -> str:
             "{n} rows have no {column} and are left out of everything over time.",
             n=numbers.whole(facts["rows"]),
             column=facts["column"],
+        )
+    if name == "sparse periods":
+        return say(
+            "Only {there} of the {n} {grain}s hold rows, too few to tell a trend between them.",
+            there=numbers.whole(facts["there"]),
+            n=numbers.whole(facts["periods"]),
+            grain=names.grain_noun(str(facts["grain"])),
         )
     if name == "empty periods":
         return count(

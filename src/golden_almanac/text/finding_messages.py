@@ -22,7 +22,9 @@ def message(finding: Finding) -> Message:
     made = _written(finding)
     sure = made.qualification or hedge(finding)
     return replace(
-        made, context=why(finding), qualification=joined(" ", [part for part in (_small(finding), sure) if part])
+        made,
+        context=made.context or why(finding),
+        qualification=joined(" ", [part for part in (_small(finding), sure) if part]),
     )
 
 

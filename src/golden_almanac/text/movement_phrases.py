@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TypeGuard
+
 from ..findings import Finding
 from ..tables import Grain, Period
 from . import dates, names, numbers
@@ -32,6 +34,12 @@ def against_siblings(claim: str, finding: Finding) -> str:
         if small
         else say("{claim}, against {size} for {others}", size=size, **places)
     )
+
+
+def says_something(pct: float | None) -> TypeGuard[float]:
+    """Whether a change in percent says anything: nothing falls by more than all of it, unless it may lie below nought,
+    and of what grew tenfold and more one tells from where to where."""
+    return pct is not None and -100 <= pct < _MOST_PCT
 
 
 def told_in_percent(finding: Finding) -> bool:

@@ -153,7 +153,12 @@ def label(text: str | None) -> str:
     if text is None:
         return say("(no value)")
     own = dict(voice().names).get(text)
-    return text if own is None else own.split(",")[0].strip()
+    return _without_ends(text) if own is None else own.split(",")[0].strip()
+
+
+def _without_ends(text: str) -> str:
+    """A label without blanks at its ends, which nobody sees in a sentence; of blanks alone as it is."""
+    return text.strip() or text
 
 
 #: Labels that answer a question, in the languages of tables.
@@ -170,7 +175,7 @@ def bare(text: str | None) -> bool:
 def label_of(by: str | None, text: str | None) -> str:
     """A label, with its column where it says nothing by itself: "Outer Bar", "deck 3"."""
     own = label(text)
-    return joined(" ", [spoken(by), own]) if by and bare(text) and own == text else own
+    return joined(" ", [spoken(by), own]) if by and bare(text) and own == _without_ends(text or "") else own
 
 
 def grain(finding: Finding) -> str | None:

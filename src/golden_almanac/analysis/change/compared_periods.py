@@ -12,6 +12,8 @@ from ...support.errors import PeriodError
 from ...tables import Grain, Period, Timeline
 from ...tables.calendar import parse_period
 
+#: Periods that are looked back for one with rows.
+_MOST_STEPS = 12
 _ROLLING = re.compile(r"last (\d{1,5}) days?")
 
 
@@ -86,7 +88,7 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
     reaches = not rolling and now.year_ago().start >= line.first_day and _is_known(survey, now.year_ago())
     word = baseline or ("year-ago" if reaches else "previous")
     if word == "previous":
-        then = now.previous() if not rolling else _days_before(now)
+        then = _days_before(now) if rolling else now.previous() if baseline else _last_with_rows(survey, now)
     elif word == "year-ago":
         # A span of days moves by whole weeks, so that its weekdays stay.
         then = now.year_ago() if not rolling else _moved(now, -364)
@@ -99,6 +101,19 @@ def resolve_periods(survey: Survey, period: str | None, baseline: str | None) ->
         then, cut = then.cut_like(now), now.days
     check_inside("baseline", then, line)
     return now, then, cut
+
+
+def _last_with_rows(survey: Survey, now: Period) -> Period:
+    """The period before, or where rows come only every few periods (each fourth year) the last one that has any; the
+    period before too, where none of the last few has."""
+    assert survey.timeline is not None
+    days, _ = survey.table.day_counts(survey.timeline.column)
+    before = now.previous()
+    for _ in range(_MOST_STEPS):
+        if ((days >= before.start) & (days <= before.end)).any():
+            return before
+        before = before.previous()
+    return now.previous()
 
 
 def _is_known(survey: Survey, span: Period) -> bool:

@@ -13,6 +13,8 @@ _MOST, _SIDE, _LEAST = 3, 2, 12
 _SURE = 6.0
 #: Robust standard deviations beyond which a move counts no more, and the fewest moves of which that is asked.
 _WILD, _FEWEST = 3.0, 6
+#: The largest share of moves that is drawn in.
+_MOST_WILD = 0.15
 #: What the median distance to the median is of a normal standard deviation.
 _MAD = 1.4826
 #: A memory above this leaves no step to be told from wandering.
@@ -86,9 +88,11 @@ def without_wild(y: Floats) -> Floats:
 
 
 def tamed(moves: Floats) -> Floats:
-    """Moves, those that lie beyond three robust standard deviations drawn to that line (winsorised; Huber 1981)."""
+    """Moves, those that lie beyond three robust standard deviations drawn to that line (winsorised; Huber 1981); all as
+    they are where so many lie beyond it that they are the rule, as rain is between dry days."""
     if moves.size < _FEWEST:
         return moves
     middle = float(np.median(moves))
     reach = _WILD * _MAD * float(np.median(np.abs(moves - middle)))
-    return np.clip(moves, middle - reach, middle + reach) if reach > 0 else moves
+    wild = np.abs(moves - middle) > reach
+    return np.clip(moves, middle - reach, middle + reach) if reach > 0 and wild.mean() <= _MOST_WILD else moves

@@ -24,6 +24,7 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
+from .lead_by_rows import lead_by_rows
 
 #: Shorter lists are rankings, not concentrations.
 _LEAST_LABELS = 8
@@ -51,6 +52,10 @@ KIND = FindingKind(
         "top_value": "their amount",
         "total": "the amount of all",
         "share_year_before": "their share in the year before the last",
+        "row_share": "share of the rows that are of the top, 0 to 1",
+        "rows_pct": "how many more rows a label of the top has than one of the others, in percent",
+        "per_row_pct": "how much more it makes per row than the others, in percent",
+        "by_rows": "whether the top has most by its number of rows alone",
         "share_last_year": "share that the top of the last year made in it",
     },
 )
@@ -104,6 +109,7 @@ class Concentration:
             "half": half,
             "even_share": k / n,
             **expect,
+            **lead_by_rows(cells.rows, values, order[:k].tolist(), None, measure),
             **before,
         }
         return Candidate(

@@ -21,6 +21,7 @@ from ...findings.finding_kind import FindingKind
 from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
+from ...tables.meaning.name_words import MONEY, PRICES, tells, words
 from .block_tests import LEAST_BLOCKS, block_test
 
 #: Rows below which no shape is told, and different values below which a column is a list of codes.
@@ -32,6 +33,8 @@ _BINS = 60
 #: The top tenth of the rows.
 _TOP = 0.1
 _CLEAR = 0.05
+#: How well a dimension, or when a row was, must tell the humps apart to be what makes them; spans of time looked at.
+_DIVIDES, _SPANS = 0.5, 24
 
 
 KIND = FindingKind(
@@ -106,6 +109,9 @@ class Distribution:
         unit = _unit(values)
         spread = float(np.quantile(values, 0.75) - np.quantile(values, 0.25))
         steps = [round(unit * times, 6) for times in _ROUND if unit and unit * times * 4 <= spread]
+        if tells(words(column), MONEY | PRICES):
+            # Prices end in round cents because somebody set them so.
+            steps = [step for step in steps if step >= 1]
         if not steps:
             return None
         whole = np.round(values[values != 0] / unit)
@@ -168,7 +174,8 @@ class Distribution:
         }
         return self._made(
             survey, measure, column, "two humps", figures, "a peak's count against the valley's, times their choices",
-            peak, p, squash(peak / max(floor, 1.0), 4.0), floor <= self.floor_valley * peak,
+            peak, p, squash(peak / max(floor, 1.0), 4.0),
+            floor <= self.floor_valley * peak and not (p <= _CLEAR and _of_time(survey, column, ends)),
             {"below": below}, ("below",), values,
         )  # fmt: skip
 
@@ -269,16 +276,31 @@ def _bowley(quartiles: list[float]) -> float:
 def _divides(survey: Survey, column: str, valley: list[float]) -> tuple[str | None, float]:
     """The dimension whose labels tell best on which side of the valley a row lies, and how well (0–1)."""
     drawn = survey.drawn()
-    values = drawn.table.numbers(column)
-    use = np.isfinite(values) & ((values < valley[0]) | (values > valley[1]))
-    above = (values[use] > valley[1]).astype(np.float64)
-    whole = float(above.var())
-    best: tuple[float, str | None] = (0.5, None)
+    best: tuple[float, str | None] = (_DIVIDES, None)
     for dimension in survey.dimensions:
         codes, size = drawn.codes(dimension.name)
-        n = np.bincount(codes[use], minlength=size)
-        mean = np.bincount(codes[use], weights=above, minlength=size) / np.maximum(n, 1)
-        told = float((n * (mean - above.mean()) ** 2).sum() / n.sum()) / whole if whole else 0.0
+        told = _told_by(codes, size, drawn.table.numbers(column), valley)
         if told > best[0]:
             best = (told, dimension.name)
     return best[1], best[0] if best[1] is not None else 0.0
+
+
+def _of_time(survey: Survey, column: str, valley: list[float]) -> bool:
+    """Whether when a row was says on which side of the valley it lies: what grew over the years has many usual sizes,
+    one after the other."""
+    line = survey.timeline
+    if line is None or line.count < 2:
+        return False
+    drawn = survey.drawn()
+    spans = np.minimum(drawn.places() * _SPANS // line.count, _SPANS)
+    return _told_by(spans, _SPANS + 1, drawn.table.numbers(column), valley) > _DIVIDES
+
+
+def _told_by(codes: Any, size: int, values: Floats, valley: list[float]) -> float:
+    """How well codes tell on which side of a valley values lie, 0 to 1."""
+    use = np.isfinite(values) & ((values < valley[0]) | (values > valley[1]))
+    above = (values[use] > valley[1]).astype(np.float64)
+    whole = float(above.var()) if above.size else 0.0
+    n = np.bincount(codes[use], minlength=size)
+    mean = np.bincount(codes[use], weights=above, minlength=size) / np.maximum(n, 1)
+    return float((n * (mean - above.mean()) ** 2).sum() / n.sum()) / whole if whole else 0.0

@@ -33,6 +33,8 @@ _MOST_SHAPE = 10.0
 _LEAST_ROWS = 5.0
 #: Rows beside a gap that tell a share at all.
 _FEWEST = 5
+#: Of fewer rows of its own the past must have so large a part of the rows that are set against it.
+_FEW, _LEAST_PAST = 30, 0.05
 #: A run that chance would make more often than this is not looked into.
 _CLEAR = 0.05
 
@@ -149,6 +151,9 @@ class Gap:
         rows = survey.cells(by, PERIOD).rows[:, line.complete]
         cycle = line.grain.per_year
         whole = rows.sum(axis=0)
+        if whole.max(initial=0) <= 1:
+            # One row a period: its label says what time it was (who was president), and is no part of anything.
+            return []
         holed = np.flatnonzero((rows == 0).any(axis=1))
         runs = [(int(code), _longest(rows[code], whole, cycle)) for code in holed]
         told = survey.told(by)
@@ -387,6 +392,9 @@ def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
     share = float(others[0].sum() / others[1].sum()) if others[1].sum() else 0.0
     expected = share * float(whole[inside].sum())
     shape = _shape(*others, share)
+    if others[0].sum() < _FEW and others[1].sum() < _LEAST_PAST * whole[inside].sum():
+        # A handful of rows in sparse years says nothing of the thousands after them.
+        return None
     # A share that few rows tell is no sure one: of k rows in W, none in E more has a chance of (W / (W + E))^k.
     beside, there = float(others[1].sum()), float(whole[inside].sum())
     by_few = float((beside / (beside + there)) ** others[0].sum()) if beside else 1.0

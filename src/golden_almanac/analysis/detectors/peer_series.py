@@ -65,7 +65,7 @@ def _whole(survey: Survey, measure: Measure) -> Series | None:
     assert survey.timeline is not None
     every = cells.value(measure)
     periods = known_series(survey) if measure.kind not in ("mean", "ratio") else known_of(survey, every)
-    if periods is None:
+    if periods is None or periods.mostly_holes:
         return None
     own, rows = every[periods.span], cells.rows[periods.span]
     if own.size < LEAST_PERIODS or np.isnan(own).any() or np.median(rows) < 1:
@@ -101,7 +101,7 @@ def _parts(survey: Survey, by: str) -> Iterator[Part]:
     """The slices by a dimension of all measures, family by family."""
     measures = [one for one in survey.measures if one.kind != "other"]
     periods = known_series(survey)
-    if not measures or np.count_nonzero(periods.known) < LEAST_PERIODS:
+    if not measures or np.count_nonzero(periods.known) < LEAST_PERIODS or periods.mostly_holes:
         return
     cells, span = survey.cells(by, PERIOD), periods.span
     for family, parent in families(survey, by):

@@ -21,6 +21,7 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
+from .lead_by_rows import lead_by_rows
 from .standings import Standing, gap_between, standings
 
 #: Labels that may be level with the leader: their gap to it is no surer than this.
@@ -51,6 +52,10 @@ KIND = FindingKind(
         "total": "amount of all",
         "level_with": "labels that may share the place",
         "climbers": "labels that climbed within a year",
+        "row_share": "share of the rows that are of the first, 0 to 1",
+        "rows_pct": "how many more rows it has than the second, in percent",
+        "per_row_pct": "how much more it makes per row than the second, in percent",
+        "by_rows": "whether it leads by its number of rows alone",
         "other": "the label it is told against",
         "share": "share of the whole, 0 to 1",
         "value": "the label's amount",
@@ -206,7 +211,10 @@ class Ranking:
             "total": float(values.sum()),
             "level_with": level,
             "climbers": [{name: climb[name] for name in ("label", "from", "to")} for climb in standing.climbs],
+            **lead_by_rows(survey.cells(by).rows, values, [first], second, measure),
         }
+        # What leads because nearly all rows are its own leads by being the rule.
+        alone = 1 - figures["row_share"] if figures["by_rows"] else 1.0
         return Candidate(
             kind=self.kind,
             measure=measure,
@@ -219,7 +227,7 @@ class Ranking:
             test=_TEST,
             statistic=statistic,
             p=p,
-            strength=squash(lead, 40.0),
+            strength=squash(lead, 40.0) * min(1.0, 2 * alone),
             reach=float(values[first] / values.sum()),
             large=lead >= self.floor_pct,
             floor=(self.floor_pct, _UNIT),

@@ -69,6 +69,10 @@ KIND = FindingKind(
 )
 
 
+#: The part of a correlation that must be left within the same period and the same groups.
+_LEFT_WITHIN = 0.3
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Relationship:
     """`floor`: correlations smaller than this, plain or adjusted, are not reported."""
@@ -149,7 +153,8 @@ class Relationship:
             p=p,
             strength=squash(r_adjusted, 0.4),
             reach=0.5,
-            large=abs(r) >= self.floor and r * r_adjusted > 0,
+            # What goes together only from year to year, or from group to group, grew beside the other.
+            large=abs(r) >= self.floor and r * r_adjusted > 0 and abs(r_adjusted) >= _LEFT_WITHIN * abs(r),
             check=Check(
                 sql=_SQL.format(a=_double(first), b=_double(second), where=within(survey.table, Slice())),
                 expect={"r": r, "slope": seen["slope"], "n": float(n)},

@@ -162,7 +162,10 @@ class Spike:
             reach=_REACH,
             # The rows may point one way and their sum the other, hardly any other period hold a value to set it
             # against, or a season take others as far; then nothing is told.
-            large=abs(change) >= least and change * t > 0 and _outside(value, ends),
+            large=abs(change) >= least
+            and change * t > 0
+            and _outside(value, ends)
+            and (measure.additive or own.rows[place] >= _LEAST_ROWS or _is_summed_up(survey)),
             check=check,
             series={"time": line.column, "own": series, "offset": line.complete.start, "place": at, "timeline": line},
             weight=weight,

@@ -12,6 +12,7 @@ import numpy.typing as npt
 
 from ...support.phrasing import phrased, phrased_count
 from .. import Role, Table
+from ..calendar import DAY
 from ..problems import Problem, Step
 from ..table import Column
 from . import glimpse
@@ -23,6 +24,8 @@ Days = npt.NDArray[np.datetime64]
 TOGETHER = "put dates together"
 #: The share of rows that must agree for a column to be a part of a date.
 _AGREE = 0.995
+#: The same of moments that another clock tells, before its neighbouring days are asked.
+_AGREE_BUT_FOR_HOURS = 0.5
 #: The share of rows that may be without a date.
 _MOST_WITHOUT = 0.2
 #: Values and days that tell a line, how many days off it a numbered month may be, and what share of its length.
@@ -33,6 +36,8 @@ _RUNNING_WORDS = frozenset(
     "timestamp".split()
 )
 _FIRST_YEAR, _LAST_YEAR = 1850, 2150
+#: The first year of a column that is called so.
+_FIRST_NAMED = 1500
 
 
 def known_parts(table: Table) -> Table:
@@ -169,11 +174,12 @@ def _part(column: Column) -> str | None:
 
 def _is_year(table: Table, column: Column) -> bool:
     """Whether a column holds nothing but years: whole numbers, or texts of four digits."""
+    first = _FIRST_NAMED if set(words(column.name)) <= PARTS["year"] else _FIRST_YEAR
     if column.type == "text" and "year" in _part_words(column) and column.distinct <= 300:
         values = _numbers(table, column)
     elif column.type == "number":
         ends = table.extent(column.name)
-        if ends[0] is None or not (_FIRST_YEAR <= ends[0] <= ends[1] <= _LAST_YEAR or _short_years(column, ends)):
+        if ends[0] is None or not (first <= ends[0] <= ends[1] <= _LAST_YEAR or _short_years(column, ends)):
             return False
         values = _full(table.numbers(column.name))
     else:
@@ -184,7 +190,7 @@ def _is_year(table: Table, column: Column) -> bool:
     if not known.size:
         return False
     few = 2 <= column.distinct <= 60 and bool(np.ptp(known) <= 150 and known.min() >= 1900)
-    years = bool(np.all((known == np.floor(known)) & (known >= _FIRST_YEAR) & (known <= _LAST_YEAR)))
+    years = bool(np.all((known == np.floor(known)) & (known >= first) & (known <= _LAST_YEAR)))
     return years and (named or (few and _like_years(known)))
 
 
@@ -282,9 +288,16 @@ def _number_of(label: str | None) -> float:
 def _matching(column: Column, days: Days, numbers: npt.NDArray[np.float64]) -> str | None:
     """The part of the days that the numbers are, if they are one."""
     for part in _part_words(column):
-        for values in _OF_DAYS[part](days):
-            if np.mean(values == numbers) >= _AGREE:
+        beside = None
+        for place, values in enumerate(_OF_DAYS[part](days)):
+            agree = np.asarray(values == numbers)
+            if agree.mean() >= _AGREE:
                 return part
+            if agree.mean() >= _AGREE_BUT_FOR_HOURS:
+                # Moments by another clock (UTC): some hours of each day fall on the one before or after.
+                beside = beside or [_OF_DAYS[part](days + shift) for shift in (-DAY, DAY)]
+                if np.mean(agree | (beside[0][place] == numbers) | (beside[1][place] == numbers)) >= _AGREE:
+                    return part
     return None
 
 

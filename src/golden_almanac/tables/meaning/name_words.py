@@ -10,6 +10,7 @@ import re
 import unicodedata
 from collections.abc import Iterable
 
+from ...support.english_nouns import singular
 from ...support.name_parts import apart
 
 #: Columns of which no two names are alike: what a number is of, when it stands alone.
@@ -20,15 +21,20 @@ ENTITIES = frozenset(
     "sendung buchung facture cliente compte dossier eleve salarie fournisseur produit commande abonne factura articulo "
     "pedido cuenta caso paciente alumno empleado proveedor producto branch store shop site warehouse outlet filiale "
     "county municipality commune gemeinde municipio kostenstelle standort tienda sucursal almacen magasin "
-    "agence centre center".split()
+    "agence centre center industry branche sector occupation profession".split()
 )
 IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
     "telephone mobile fax iban bic nummer kennung schlussel kennzeichen numero codigo clave identificador identifiant "
     "cp postleitzahl hausnummer nif cif siret siren vat ssn ean isbn sku barcode licence license fips puma sic "
-    "naics isic nace countyid "
+    "naics isic nace isco soc occ cip icd countyid "
     "schoolid "
     "studyid firmid personid houseid hhid stateid distid schid userid custid prodid empid".split()
+)
+#: Of these, what numbers or names a thing however few there are of it; a "number" or "key" may be how many.
+SURE_IDENTIFIERS = frozenset(
+    "id ids code uuid guid zip zipcode postcode postal plz iban bic kennung kennzeichen codigo identificador "
+    "identifiant postleitzahl ean isbn sku barcode fips puma sic naics isic nace isco soc occ cip icd".split()
 )
 RUNNING = frozenset(
     "ytd mtd qtd cumulative cumulated cum cumul kumuliert kum kumulativ aufgelaufen acumulado acumulada cumule cumulee "
@@ -50,13 +56,14 @@ AVERAGES = frozenset(
     "avg average mean median durchschnitt mittelwert mittel promedio media mediana moyenne mediane mediano".split()
 )
 PRICES = frozenset(
-    "price preis precio prix index indice cpi kurs rateof tarif tarifa tariff wage lohnsatz stundensatz stundenlohn "
-    "stuckpreis unitcost quotation adjclose nav bid ask spread strike adr revpar cpc cpm cpa cpl arpu aov roas".split()
+    "price preis precio prix index indice cpi ppi deflator kurs rateof tarif tarifa tariff wage lohnsatz stundensatz "
+    "stundenlohn stuckpreis unitcost quotation adjclose nav bid ask spread "
+    "strike adr revpar cpc cpm cpa cpl arpu aov roas".split()
 )
 DURATIONS = frozenset(
     "duration delay wait waiting age tenure lifetime min mins minute minutes sec secs second seconds latency leadtime "
     "dauer verspatung wartezeit alter laufzeit liegezeit reaktionszeit bearbeitungszeit durchlaufzeit espera retraso "
-    "duracion edad plazo attente retard duree anciennete delai uptime downtime los turnaround".split()
+    "duracion edad plazo attente retard duree anciennete delai uptime downtime los tat turnaround".split()
 )
 PHYSICAL = frozenset(
     "temperature temp humidity pressure speed height weight width length depth altitude alt lat lon lng long latitude "
@@ -65,8 +72,9 @@ PHYSICAL = frozenset(
     "temperatur feuchte feuchtigkeit druck geschwindigkeit hohe gewicht breite lange tiefe abstand spannung "
     "temperatura humedad presion velocidad altura peso anchura profundidad humidite pression vitesse hauteur poids "
     "largeur profondeur noise concentracion expectancy lebenserwartung rank ranking rang rango mpg rpm hp "
-    "horsepower bp bpm mmhg pulse puls glucose cholesterol systolic diastolic "
-    "dewpoint dewpt hour heure hora stunde uhrzeit "
+    "horsepower displacement hubraum wheelbase frontage elevation torque thickness cylinders cyl gears "
+    "bp bpm mmhg pulse puls glucose cholesterol systolic diastolic "
+    "dewpoint dewpt dewp humid visib visibility hour heure hora stunde uhrzeit "
     "gust gusts gustkmh boe boen rafale rafales rafaga racha taille estatura talla korpergrosse tide tides".split()
 )
 #: Readings whose nought is no nothing: twenty degrees are not twice as warm as ten.
@@ -75,9 +83,10 @@ NO_NOUGHT = frozenset(
     "dewpoint dewpt ph".split()
 )
 LEVELS = frozenset(
-    "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population assets "
-    "debt receivables payables closing opening aum equity workforce staff stock stocks holdings liabilities deposits "
-    "kontostand saldo salden bestand lagerbestand personalbestand mitarbeiterzahl belegschaft einwohner vermogen "
+    "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population "
+    "populations pop assets debt receivables payables closing opening aum equity workforce staff stock stocks holdings "
+    "liabilities deposits kontostand saldo salden bestand lagerbestand personalbestand mitarbeiterzahl belegschaft "
+    "einwohner vermogen "
     "schulden forderungen verbindlichkeiten abonnenten mitglieder bestande existencias inventario plantilla poblacion "
     "activos deuda abonados miembros solde soldes stocks effectif effectifs encours creances dettes abonnes membres "
     "adherents empleados".split()
@@ -98,6 +107,8 @@ COUNTS = frozenset(
 PER_WHAT = frozenset("hourly daily nightly weekly monthly hour day night room billing labour labor wage".split())
 #: Prices of a day on an exchange, which are prices only by themselves: open accounts are none.
 QUOTED = frozenset("open high low close adj last settle".split())
+#: What is set against another of them: debt to income, loan to value.
+RATIOS = frozenset("debt loan cost costs price income value sales earnings book equity assets revenue gdp".split())
 #: What stands before things of which there are so many at a moment.
 STANDING = frozenset(
     "open active current offene aktive laufende abiertas abiertos activas activos ouverts ouvertes actifs "
@@ -105,6 +116,10 @@ STANDING = frozenset(
 )
 #: Units of time, and what makes hours and days an amount of work.
 TIMES = frozenset("days hours weeks tage stunden wochen dias horas semanas jours heures semaines nights nachte".split())
+#: One of them is where something lies in time: the day of a trial, the week of a purchase.
+ONE_TIME = frozenset(
+    "day week month quarter tag woche monat quartal dia semana mes trimestre jour semaine mois".split()
+)
 WORKED = frozenset(
     "worked billed booked logged working work gearbeitet geleistet trabajadas facturadas travaillees sold rented leave "
     "holiday absence overtime uberstunden fehltage machine running".split()
@@ -114,15 +129,15 @@ _NUMBER_OF = frozenset("of of_ de von der".split())
 MONEY = frozenset(
     "revenue sales turnover income amount profit cost costs expense expenses spend value price fee fees salary wage "
     "fare fares takings proceeds receipts earnings donation donations premium premiums rent rents fahrgeld einnahme "
-    "wages payment tax umsatz erlos betrag kosten gewinn gehalt lohn ausgaben einnahmen ingresos ventas importe coste "
-    "costes beneficio salario gasto gastos montant chiffre cout couts depense depenses salaire "
+    "wages payment charge charges tax umsatz erlos betrag kosten gewinn gehalt lohn ausgaben einnahmen ingresos "
+    "ventas importe coste costes beneficio salario gasto gastos montant chiffre cout couts depense depenses salaire "
     "recettes benefice".split()
 )
 #: Words that stand at the end of German compounds.
 _ENDINGS = (
     "bestand kontostand stand saldo preis quote anteil dauer zeit menge anzahl zahl zinssatz steuersatz "
     "prozentsatz kosten "
-    "umsatz absatz nummer note "
+    "umsatz absatz nummer note deflator "
     "alter temperatur betrag punktzahl kurs auslastung marge hohe gewicht verspatung bewertung".split()
 )
 #: What such an ending means, where it is no word by itself in the sets above.
@@ -219,4 +234,7 @@ def numbers_something(name_words: list[str]) -> bool:
     for place, word in enumerate(name_words[:-1]):
         if word in ("number", "no", "num", "nr", "numero", "nombre") and name_words[place + 1] in _NUMBER_OF:
             return True
-    return bool(name_words) and name_words[0] == "n" and len(name_words) > 1
+    if len(name_words) > 1 and name_words[0] in ("no", "num", "number", "nr", "numbers"):
+        # "no_orders", "num visits": so many of them; "no_order" is which.
+        return singular(name_words[1]) != name_words[1]
+    return len(name_words) > 1 and name_words[0] == "n"

@@ -7,6 +7,7 @@ have them ("The Data Warehouse Toolkit", 2013, chapter 4).
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -23,14 +24,17 @@ from .name_words import (
     LEVELS,
     MONEY,
     MOVEMENTS,
+    ONE_TIME,
     PER_WHAT,
     PHYSICAL,
     PRICES,
     QUOTED,
+    RATIOS,
     RUNNING,
     SCORES,
     SHARES,
     STANDING,
+    SURE_IDENTIFIERS,
     TIMES,
     WORKED,
     numbers_something,
@@ -76,6 +80,8 @@ _DATES = frozenset("date datum fecha".split())
 _STEPS, _MOST_MARK = 11, 100
 #: Codes have at least so many values, or so many digits.
 _LEAST_CODES, _LEAST_CODE = 12, 1000
+#: Numbers from one or nought to so many, called an index, are running numbers.
+_LEAST_INDEX = 200
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -144,6 +150,12 @@ def _code(said: list[str], seen: Seen) -> Found | None:
     if not exact and tells(said, COUNTS):
         return None
     many = seen.distinct >= _LEAST_CODES or seen.high >= _LEAST_CODE
+    sure = next((one for one in said[-1:] if one in SURE_IDENTIFIERS), None)
+    if sure is not None and not tells(said, COUNTS):
+        return Found(Nature.CODE, named(sure))
+    if said[-1:] == ["index"] and seen.low in (0, 1) and seen.high >= _LEAST_INDEX and many:
+        # A price index begins at a hundred; what begins at one is numbered.
+        return Found(Nature.CODE, named("index"))
     # A number called a date, which nothing could read as one, is a count of days from nobody knows when.
     word = tells(said, IDENTIFIERS) or next((one for one in said[-1:] if one in _DATES), None)
     if word is not None and many:
@@ -154,6 +166,20 @@ def _code(said: list[str], seen: Seen) -> Found | None:
     return None
 
 
+def _moment(said: list[str], seen: Seen) -> Found | None:
+    """Where a row lies in time, counted from some beginning: the day of a trial, the week of a purchase."""
+    if not seen.whole or seen.low < 0 or len(said) < 2:
+        return None
+    if any(tells(said, known) for known in (MONEY, COUNTS, AVERAGES, DURATIONS, PRICES, SCORES)):
+        return None
+    word = next((one for one in (said[0], said[-1]) if one in ONE_TIME), None)
+    if word == said[0] != said[-1] and not {"of", "of_", "de", "du", "der"} & set(said):
+        word = None
+    if word is None:
+        word = next((one for one in said if re.fullmatch(r"(day|week|month|quarter)of\w*", one)), None)
+    return None if word is None else Found(Nature.CODE, named(word))
+
+
 def _running(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, RUNNING) or ("to date" if {"to", "date"} <= set(said) else None)
     return None if word is None or tells(said, SHARES) else Found(Nature.RUNNING, named(word))
@@ -162,6 +188,11 @@ def _running(said: list[str], seen: Seen) -> Found | None:
 def _share(said: list[str], seen: Seen) -> Found | None:
     if seen.unit == "%":
         return Found(Nature.SHARE, phrased("its unit is percent"))
+    if any(
+        between == "to" and {one, other} <= RATIOS
+        for one, between, other in zip(said, said[1:], said[2:], strict=False)
+    ):
+        return Found(Nature.PRICE, named("to"))
     word = tells(said, SHARES)
     if word == "rate" and set(said) & PER_WHAT:
         return Found(Nature.PRICE, named(word))
@@ -253,5 +284,6 @@ def _ends(seen: Seen) -> dict[str, Any]:
 
 #: In order of belief.
 _RULES: Sequence[Callable[[list[str], Seen], Found | None]] = (
-    _flag, _counted, _running, _share, _score, _code, _average, _price, _stock, _duration, _reading, _count, _fraction,
+    _flag, _counted, _moment, _running, _share, _score, _code, _average, _price, _stock, _duration, _reading, _count,
+    _fraction,
 )  # fmt: skip

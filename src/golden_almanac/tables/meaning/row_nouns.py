@@ -20,6 +20,11 @@ _EMPTY = frozenset(
     "row rows record records entry entries line lines item index table data file sheet source export report query id "
     "result results list sample test input output values master reference register name ticket".split()
 )
+#: What rows say and are not: nobody counts wages by the row.
+_SAID_OF_THEM = frozenset(
+    "wage price rate premium salary cost income score temperature index value amount figure number statistic level "
+    "earning share percentage".split()
+)
 _WORDS = re.compile(r"[a-z]+( [a-z]+)?")
 
 
@@ -38,6 +43,8 @@ def row_noun(table: Table) -> str:
     named = {singular(word) for name in repeated for word in (name, _NUMBERED.sub("", name))}
     if singular(stem) in named:
         # A table of harbours by month: its rows are no harbours.
+        return ""
+    if singular(stem).rpartition(" ")[2] in _SAID_OF_THEM:
         return ""
     return stem if _is_noun(stem) and singular(stem) != stem and plural(singular(stem)) == stem else ""
 

@@ -15,7 +15,9 @@ _SAYS_WHAT = frozenset(
     "mesure".split()
 )
 #: Names of columns that may say it, where the numbers are of sizes that nothing of one kind has.
-_MAY_SAY = frozenset("category item type element series kategorie art serie categoria tipo categorie".split())
+_MAY_SAY = frozenset(
+    "category item type element series description kategorie art serie categoria tipo categorie".split()
+)
 #: Names of numbers that leave open what they are of.
 _NEUTRAL = frozenset("value values val obs observation number figure wert valor valeur zahl cifra chiffre".split())
 _MOST_LABELS = 60

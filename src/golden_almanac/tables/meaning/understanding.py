@@ -31,6 +31,15 @@ _FRACTIONS = 0.5
 _MIXED_DAYS = 10.0
 #: Steps of a code or a scale at most, and rows for each of them.
 _MOST_STEPS, _SCALE_ROWS = 7, 20
+#: What an index is on the day that it begins, and the series that must agree in it.
+_BASE, _LEAST_SERIES = 100.0, 3
+#: Words that together say what somebody has a year or a month, be it what it may: it is no amount that is paid there.
+_NOTHING_SAID = frozenset("value values wert werte valor valores valeur valeurs amount number".split())
+_INCOMES = frozenset("income incomes salary earnings wage pay einkommen gehalt ingreso ingresos revenu salaire".split())
+_OF_PEOPLE = frozenset(
+    "annual yearly monthly weekly household family personal applicant coapplicant parental jahrlich monatlich haushalt "
+    "haushaltseinkommen anual mensual familiar annuel mensuel menage".split()
+)
 _LATITUDES = frozenset("lat latitude breitengrad latitud".split())
 _LONGITUDES = frozenset("lon lng long longitude langengrad longitud".split())
 
@@ -133,7 +142,12 @@ def _readings(table: Table) -> Table:
     unsure = [
         column
         for column in table.with_role(Role.MEASURE)
-        if column.nature == Nature.FLOW and column.because == phrased("numbers that nothing marks as averages")
+        if column.nature == Nature.FLOW
+        and (
+            column.because == phrased("numbers that nothing marks as averages")
+            or set(words(column.name)) <= _NOTHING_SAID
+            or _income_of_somebody(column)
+        )
     ]
     if not unsure:
         return table
@@ -151,6 +165,10 @@ def _readings(table: Table) -> Table:
             because = phrased("the table's name says {word}", word=repr(named))
         elif events and known.size >= 20 and known.min() > 0 and np.std(known) <= _ALIKE * np.mean(known):
             because = phrased("its values are much alike, as readings are")
+        elif dated and _begins_at_a_hundred(table, dated[0].name, values):
+            because = phrased("each of its series is 100 on the same day, as an index is")
+        elif events and _income_of_somebody(column):
+            because = phrased("what a person or a household has, and rows are those")
         elif dated and not events and _creeps(table, dated[0].name, values):
             because = phrased("its values hardly move from one row to the next, as readings do")
         else:
@@ -181,6 +199,22 @@ def _creeps(table: Table, time: str, values: np.ndarray) -> bool:
     beside = labels[order][1:] == labels[order][:-1]
     moves = np.abs(np.diff(values[order]) / values[order][:-1])[beside]
     return moves.size >= _LEAST_ROWS and 0 < float(np.median(moves)) <= _CREEPS
+
+
+def _income_of_somebody(column: Column) -> bool:
+    return bool(_INCOMES & set(words(column.name)) and _OF_PEOPLE & set(words(column.name)))
+
+
+def _begins_at_a_hundred(table: Table, time: str, values: np.ndarray) -> bool:
+    """Whether all series are 100 on one date, and on no other: the base of an index."""
+    days = glimpse.days(table, time)
+    known = np.isfinite(values) & ~np.isnat(days)
+    if known.sum() < _LEAST_ROWS:
+        return False
+    day = np.unique(days[known], return_inverse=True)[1]
+    rows = np.bincount(day)
+    hundreds = np.bincount(day, weights=values[known] == _BASE)
+    return bool(np.count_nonzero((rows >= _LEAST_SERIES) & (hundreds == rows)) == 1)
 
 
 def _logarithm_of(name: str, values: np.ndarray, table: Table) -> str | None:

@@ -19,6 +19,7 @@ CHECKS = (
     "total_rows",
     "wide_periods",
     "dates_in_parts",
+    "labelled_totals",
     "rows_to_come",
     "duplicate_rows",
     "label_variants",

@@ -218,12 +218,15 @@ def _edge(table: Table, name: str) -> list[Problem]:
     line = timeline_of(name, table.day_counts(name), None, table.calendar)
     if line is None or not line.partial_last or line.count < 3:
         return []
-    return [
-        Problem(
-            check="unfinished period",
-            severity="note",
-            column=name,
-            rows=0,
-            message=phrased(_UNFINISHED[line.grain], last=str(line.last_day)),
+    message = phrased(_UNFINISHED[line.grain], last=str(line.last_day))
+    if line.thin_last is not None:
+        rows, least, looked_at = line.thin_last
+        message = phrased(
+            "The last period, {last}, has {rows} rows, each of the {n} before it at least {least}: it looks unfinished "
+            "and will be left out. If it is not, say when the report is made (--as-of).",
+            last=str(line.last_day),
+            rows=str(rows),
+            n=str(looked_at),
+            least=str(least),
         )
-    ]
+    return [Problem(check="unfinished period", severity="note", column=name, rows=0, message=message)]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import Any
 
@@ -18,6 +19,10 @@ from .repairs import TURN, turn
 LEAST_PERIODS = 4
 #: Period columns must make most of the table's numbers.
 _MOST = 0.6
+
+
+#: A heading that is a year: 1960, year_1960, "FY 2021", X1960 (as programs write numbers as names).
+_YEAR = re.compile(r"(?:(?:year|yr|jahr|annee|año|ano|anio|fy|cy|y|x)[ _.-]?)?(\d{4})", re.IGNORECASE)
 
 
 def ready(table: Table, guide: Guide) -> Table:
@@ -76,9 +81,10 @@ def periods(names: list[str]) -> dict[str, Any]:
     """Headings that are periods, with their first days; empty unless all of one form."""
     from datetime import date
 
-    years = [name for name in names if name.isdigit() and 1900 <= int(name) <= 2100]
-    if len(years) >= LEAST_PERIODS and len(set(years)) == len(years):
-        return {name: date(int(name), 1, 1) for name in years}
+    years = {name: int(said[1]) for name in names if (said := _YEAR.fullmatch(name.strip()))}
+    years = {name: year for name, year in years.items() if 1900 <= year <= 2100}
+    if len(years) >= LEAST_PERIODS and len(set(years.values())) == len(years):
+        return {name: date(year, 1, 1) for name, year in years.items()}
     dated = [name for name in names if any(letter.isdigit() for letter in name)]
     found = date_formats.read("", dated) if dated else None
     if found is None or found.question is not None:

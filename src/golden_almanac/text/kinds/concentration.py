@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...findings import Finding
 from .. import names, numbers
-from ..languages import joined, mark, say
+from ..languages import count, joined, mark, say
 from ..message import Message
 from ..suggestions import Suggestion, next_command
 
@@ -20,11 +20,24 @@ def message(finding: Finding) -> Message:
         "share": numbers.percent(100 * f["share"]),
         "measure": names.measure_name(finding.measure),
     }
-    if len(top) == 1:
+    rows = numbers.percent(100 * f["row_share"]) if f["by_rows"] else None
+    if len(top) == 1 and rows is not None:
+        claim = say(
+            "{who} of {n} {parts} makes {share} of {measure}, with {rows} of the rows",
+            who=names.label(top[0]),
+            rows=rows,
+            **places,
+        )
+    elif len(top) == 1:
         claim = say("{who} of {n} {parts} makes {share} of {measure}", who=names.label(top[0]), **places)
     else:
         who = names.listed([names.label(label) for label in top]) if len(top) <= 3 else str(len(top))
-        claim = say("{who} of {n} {parts} make {share} of {measure}", who=who, **places)
+        if rows is not None:
+            claim = say(
+                "{who} of {n} {parts} make {share} of {measure}, with {rows} of the rows", who=who, rows=rows, **places
+            )
+        else:
+            claim = say("{who} of {n} {parts} make {share} of {measure}", who=who, **places)
     return Message(claim=claim, evidence=_even(finding))
 
 
@@ -52,7 +65,9 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
 def _even(finding: Finding) -> str:
     f = finding.figures
     told = [
-        say(
+        count(
+            f["half"],
+            "An even share would be {even}; {half} of them makes half.",
             "An even share would be {even}; {half} of them make half.",
             even=numbers.percent(100 * f["even_share"]),
             half=f["half"],

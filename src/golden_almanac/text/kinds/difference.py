@@ -71,7 +71,13 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
             if measure.kind == "ratio"
             else say("{size} in all", size=numbers.difference(total, measure))
         )
-        text = say("Look at {label} first: were it like {others}, it would spare {what}.", what=what, **places)
+        if way == "down":
+            text = say("Look at {label} first: were it like {others}, it would spare {what}.", what=what, **places)
+        elif measure.share or measure.kind == "ratio":
+            text = say("Look at {label} first: were it like {others}, it would gain {what}.", what=what, **places)
+        else:
+            # Nobody adds up marks.
+            text = say("Look at {label} first: it is {gap} behind {others} in {measure}.", **places)
     elif way is not None:
         text = say("Learn from {label}: {others} are {gap} behind it in {measure}.", **places)
     else:

@@ -38,7 +38,26 @@ def message(finding: Finding) -> Message:
         "other": names.label(f["order"][1]),
     }
     times = 1 + f["lead_pct"] / 100
-    if times >= _TIMES:
+    rows = numbers.percent(100 * f["row_share"]) if f["by_rows"] else None
+    if rows is not None and times >= _TIMES:
+        claim = say(
+            "{label} leads the {parts} in {measure}: {share} of the total, {times} times as much as {other}, with "
+            "{rows} of the rows",
+            times=numbers.plain(times, 2),
+            rows=rows,
+            **first,
+            **places,
+        )
+    elif rows is not None:
+        claim = say(
+            "{label} leads the {parts} in {measure}: {share} of the total, {more} more than {other}, with {rows} of "
+            "the rows",
+            more=numbers.percent(f["lead_pct"]),
+            rows=rows,
+            **first,
+            **places,
+        )
+    elif times >= _TIMES:
         claim = say(
             "{label} leads the {parts} in {measure}: {share} of the total, {times} times as much as {other}",
             times=numbers.plain(times, 2),
@@ -65,7 +84,28 @@ def message(finding: Finding) -> Message:
         )
         for one in f["climbers"][:1]
     ]
-    return Message(claim=claim, evidence=joined(" ", told))
+    return Message(claim=claim, evidence=joined(" ", told), context=_per_row(finding))
+
+
+def _per_row(finding: Finding) -> str:
+    """What a lead is made of, where it is not rows alone."""
+    f = finding.figures
+    if f["row_share"] is None or f["by_rows"]:
+        return ""
+    places = {
+        "rows": numbers.percent(100 * f["row_share"]),
+        "measure": names.measure_name(finding.measure),
+        "other": names.label(f["order"][1]),
+        "size": numbers.percent(abs(f["per_row_pct"])),
+    }
+    if f["per_row_pct"] >= 100 * (_TIMES - 1):
+        times = numbers.plain(1 + f["per_row_pct"] / 100, 2)
+        return say(
+            "It has {rows} of the rows, and {times} times the {measure} per row of {other}.", times=times, **places
+        )
+    if f["per_row_pct"] > 0:
+        return say("It has {rows} of the rows, and {size} more {measure} per row than {other}.", **places)
+    return say("It has {rows} of the rows, and {size} less {measure} per row than {other}.", **places)
 
 
 def _climbed(finding: Finding) -> str:

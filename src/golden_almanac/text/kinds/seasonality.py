@@ -6,6 +6,7 @@ from ...findings import Finding
 from .. import dates, names, numbers
 from ..languages import mark, say
 from ..message import Message
+from ..movement_phrases import says_something
 from ..suggestions import Suggestion, next_command
 
 NAME = mark("seasonality", "kind")
@@ -79,7 +80,7 @@ def _off_average(text: str, name: str, finding: Finding) -> str:
     """A text with how far a part of the cycle lies off the average behind it."""
     f = finding.figures
     pct = f.get(f"{name}_pct")
-    if pct is None:
+    if not says_something(pct):
         value, average = f[f"{name}_value"], f["average"]
         size = numbers.difference(value - average, finding.measure)
         return (

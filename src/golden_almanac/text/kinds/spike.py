@@ -5,8 +5,9 @@ from __future__ import annotations
 from ...findings import Finding
 from ...support.shell import suggested
 from .. import dates, names, numbers
-from ..languages import mark, say, statement
+from ..languages import count, mark, say, statement
 from ..message import Message
+from ..movement_phrases import says_something
 from ..suggestions import Suggestion, side_of, subtraction
 
 NAME = mark("spike", "kind")
@@ -24,12 +25,14 @@ def message(finding: Finding) -> Message:
         usual=numbers.amount(f["expected"], measure),
         grain=grain,
     )
-    pct = "" if f["change_pct"] is None else statement((" (", numbers.per_cent(f["change_pct"]), ")"))
+    pct = "" if not says_something(f["change_pct"]) else statement((" (", numbers.per_cent(f["change_pct"]), ")"))
     low, high = (numbers.amount(f[name], measure) for name in ("expected_low", "expected_high"))
-    evidence = say(
+    evidence = count(
+        f["n"],
+        "That is {gap}{pct} against the {around} {grain}s before and after it, on {n} row; by the other {grain}s it "
+        "would lie between {low} and {high} (95%).",
         "That is {gap}{pct} against the {around} {grain}s before and after it, on {n} rows; by the other {grain}s it "
-        "would "
-        "lie between {low} and {high} (95%).",
+        "would lie between {low} and {high} (95%).",
         gap=numbers.signed(f["change"], numbers.difference(f["change"], measure)),
         pct=pct,
         around=f["around"],

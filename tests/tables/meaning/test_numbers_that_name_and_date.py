@@ -1,0 +1,88 @@
+"""Numbers that say which thing or when, incomes of people, ratios and indices: none of them is added up; found by
+reading the tables of strangers."""
+
+from __future__ import annotations
+
+import numpy as np
+import pandas as pd
+import pytest
+
+import golden_almanac as ga
+
+
+def people(n: int = 400) -> pd.DataFrame:
+    rng = np.random.default_rng(1)
+    return pd.DataFrame({"sex": rng.choice(["f", "m"], n), "town": rng.choice(list("ABCD"), n)})
+
+
+@pytest.mark.parametrize(
+    ("name", "high"),
+    [
+        ("StoreID", 7), ("plan_code", 5), ("region id", 4), ("pan_day", 107), ("study week", 40),
+        ("WeekofPurchase", 278),
+        ("week of purchase", 278), ("model_type_index", 999), ("occ10", 9830), ("industry", 7389),
+    ],
+)  # fmt: skip
+def test_numbers_that_say_which_or_when_are_no_measures(name: str, high: int) -> None:
+    frame = people()
+    frame[name] = np.random.default_rng(2).integers(1, high + 1, len(frame))
+    frame.loc[0, name], frame.loc[1, name] = 1, high
+    found = ga.read(frame).column(name)
+    assert found.role.value in ("key", "dimension"), (found.role, found.nature)
+
+
+@pytest.mark.parametrize(
+    "name", ["visits_day", "sales_week", "daily sales", "orders_month", "no_orders", "num visits", "price index"]
+)
+def test_amounts_and_counts_of_a_day_stay_measures(name: str) -> None:
+    frame = people()
+    frame[name] = np.random.default_rng(3).integers(20, 900, len(frame))
+    assert ga.read(frame).column(name).role.value == "measure"
+
+
+@pytest.mark.parametrize(
+    "name", ["annual_income", "MonthlyIncome", "household income", "debt_to_income", "loan to value"]
+)
+def test_what_somebody_has_is_averaged(name: str) -> None:
+    frame = people()
+    frame[name] = np.random.default_rng(4).gamma(4, 15_000, len(frame)).round()
+    assert ga.read(frame).column(name).adds_up is False
+
+
+def test_the_monthly_income_of_a_business_is_added_up() -> None:
+    months = pd.date_range("2022-01-01", periods=30, freq="MS").repeat(4)
+    frame = pd.DataFrame({"month": months, "branch": list("ABCD") * 30})
+    frame["monthly_income"] = np.random.default_rng(5).gamma(9, 4000, 120).round()
+    assert ga.read(frame).column("monthly_income").adds_up is True
+
+
+def test_series_that_are_all_a_hundred_on_one_day_are_an_index() -> None:
+    months = pd.date_range("2015-06-01", periods=60, freq="MS")
+    rng = np.random.default_rng(6)
+    paths = {name: 100 * np.exp(np.cumsum(rng.normal(0, 0.01, 60))) for name in ("All items", "Fuel", "Food", "Rent")}
+    frame = pd.DataFrame(
+        [
+            (day, name, round(path[at] / path[0] * 100, 1))
+            for name, path in paths.items()
+            for at, day in enumerate(months)
+        ],
+        columns=["month", "item", "value"],
+    )
+    assert ga.read(frame).column("value").adds_up is False
+    amounts = frame.assign(value=frame["value"] * rng.uniform(0.5, 9, len(frame)))
+    assert ga.read(amounts).column("value").adds_up is True
+
+
+def test_parts_of_a_date_by_another_clock_are_parts_of_it() -> None:
+    """Local months and days beside moments in UTC: five hours of each day fall on the next."""
+    moments = pd.date_range("2023-01-01 05:00", periods=24 * 200, freq="h", tz="UTC")
+    local = moments.tz_convert("America/New_York")
+    frame = pd.DataFrame({"moment": moments, "month": local.month, "day": local.day})
+    frame["temperature"] = np.random.default_rng(7).normal(12, 4, len(frame)).round(1)
+    table = ga.read(frame)
+    assert [table.column(name).role.value for name in ("month", "day")] == ["part of a date"] * 2
+
+
+def test_years_of_old_tables_are_years() -> None:
+    frame = pd.DataFrame({"Year": np.arange(1610, 1900), "births": np.random.default_rng(8).integers(50, 90, 290)})
+    assert "date" in [one.name for one in ga.read(frame).columns]
