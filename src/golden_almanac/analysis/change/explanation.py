@@ -6,7 +6,7 @@ baseline is cut to the same number of days.
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -253,34 +253,9 @@ def explain(
     # Who had rows at all, the ends of two periods do not tell; labels that were put together have none to compare.
     present = whole if measure.level and survey.table.minimum < 2 else survey
     both = [survey.kept(Only(where.conditions, (span.start, span.end))) for span in (then, now)]
-    counts = [int(part.cells().rows) for part in both]
-    for count, span in zip(counts, (then, now), strict=True):
-        if 0 < count < survey.table.minimum:
-            raise PeriodError(
-                f"There are fewer than {survey.table.minimum} rows from {span.start} to {span.end}, the least that a "
-                "group may have. Choose a longer period."
-            )
-        if count == 0:
-            raise PeriodError(
-                f"There are no rows from {span.start} to {span.end}"
-                + (f" for {where.label}" if where.conditions else "")
-                + ". Choose a period that has some."
-            )
-    value0, value1 = (float(part.cells().value(measure)) for part in both)
-    for value, span in zip((value0, value1), (then, now), strict=True):
-        if not np.isfinite(value):
-            raise PeriodError(
-                f"{measure.name} has no value from {span.start} to {span.end}: every row there lacks it. "
-                "Choose another period or measure."
-            )
-    skip = {column for column, _ in where.conditions}
-    breakdowns = []
-    for column in survey.dimensions:
-        if column.name in skip or measure.kind == "other" or not apart:
-            continue
-        one = breakdown_of(measure, column.name, both)
-        if one is not None:
-            breakdowns.append(one)
+    counts = _counts(both, (then, now), where)
+    value0, value1 = _values(both, (then, now), measure)
+    breakdowns = _breakdowns(measure, where, both) if apart else []
     slices = name_slices(survey, measure, where, now, then, value0, value1) if thorough else NOTHING
     # A level is known at its ends; a plan stands on the very days of what was.
     missing = None if measure.level or then.name else _missing(whole, now, then)
@@ -320,6 +295,45 @@ def explain(
         missing=missing,
         events=events,
     )
+
+
+def _counts(both: Sequence[Survey], spans: tuple[Period, Period], where: Slice) -> list[int]:
+    """The rows of each side. Raises PeriodError where there are none, or fewer than a group may have."""
+    counts = [int(part.cells().rows) for part in both]
+    for part, count, span in zip(both, counts, spans, strict=True):
+        if 0 < count < part.table.minimum:
+            raise PeriodError(
+                f"There are fewer than {part.table.minimum} rows from {span.start} to {span.end}, the least that a "
+                "group may have. Choose a longer period."
+            )
+        if count == 0:
+            raise PeriodError(
+                f"There are no rows from {span.start} to {span.end}"
+                + (f" for {where.label}" if where.conditions else "")
+                + ". Choose a period that has some."
+            )
+    return counts
+
+
+def _values(both: Sequence[Survey], spans: tuple[Period, Period], measure: Measure) -> tuple[float, float]:
+    """The measure on each side. Raises PeriodError where no row has it."""
+    before, after = (float(part.cells().value(measure)) for part in both)
+    for value, span in zip((before, after), spans, strict=True):
+        if not np.isfinite(value):
+            raise PeriodError(
+                f"{measure.name} has no value from {span.start} to {span.end}: every row there lacks it. "
+                "Choose another period or measure."
+            )
+    return before, after
+
+
+def _breakdowns(measure: Measure, where: Slice, both: Sequence[Survey]) -> list[Breakdown]:
+    """The change by each dimension that it can be broken down by."""
+    if measure.kind == "other":
+        return []
+    fixed = {column for column, _ in where.conditions}
+    made = [breakdown_of(measure, column.name, both) for column in both[0].dimensions if column.name not in fixed]
+    return [one for one in made if one is not None]
 
 
 def with_slices(explanation: Explanation) -> Explanation:

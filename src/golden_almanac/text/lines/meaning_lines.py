@@ -21,30 +21,41 @@ _MOST = 6
 
 def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> list[str]:
     """The sentences of the paragraph."""
-    told = [_row(key)]
+    measures = [column for column in table.with_role(Role.MEASURE) if not column.beside]
+    told = [_row(key), *_of_time(table, line), *_numbering(table), *_of_measures(measures), *_others(table)]
+    if not measures:
+        told.append(say("No column holds numbers to reckon with, so rows are counted."))
+    return told
+
+
+def _of_time(table: Table, line: Timeline | None) -> list[str]:
+    """From when to when the table runs, and by what else it could be told."""
     if line is None:
-        told.append(say("No column holds dates, so nothing can be said about change over time."))
-    else:
-        span = {"first": dates.day(line.first_day), "last": dates.day(line.last_day)}
-        grain = names.grain_noun(line.grain.value)
+        return [say("No column holds dates, so nothing can be said about change over time.")]
+    told = [
+        say(
+            "The table runs from {first} to {last} ({column}), told by {grain}.",
+            first=dates.day(line.first_day),
+            last=dates.day(line.last_day),
+            column=repr(line.column),
+            grain=names.grain_noun(line.grain.value),
+        )
+    ]
+    others = [column.name for column in table.with_role(Role.TIME) if column.name != line.column]
+    if others:
         told.append(
             say(
-                "The table runs from {first} to {last} ({column}), told by {grain}.",
-                **span,
-                column=repr(line.column),
-                grain=grain,
+                "Dates stand in {columns}, too; {option} tells the table by them.",
+                columns=names.listed([repr(name) for name in others[:_MOST]]),
+                option=option("-t", others[0]),
             )
         )
-        others = [column.name for column in table.with_role(Role.TIME) if column.name != line.column]
-        if others:
-            told.append(
-                say(
-                    "Dates stand in {columns}, too; {option} tells the table by them.",
-                    columns=names.listed([repr(name) for name in others[:_MOST]]),
-                    option=option("-t", others[0]),
-                )
-            )
-    told += [
+    return told
+
+
+def _numbering(table: Table) -> list[str]:
+    """Keys of which a value stands on several rows."""
+    return [
         say(
             "{column} numbers what several rows belong to, {n} on average.",
             column=repr(column.name),
@@ -53,12 +64,16 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
         for column in table.with_role(Role.KEY)
         if 2 * column.distinct <= table.rows and column.distinct > 1
     ][:_MOST]
-    measures = [column for column in table.with_role(Role.MEASURE) if not column.beside]
+
+
+def _of_measures(measures: Sequence[Column]) -> list[str]:
+    """What is added up, what is averaged and by what it is weighed, what neither."""
     natures = {column.name: _nature(column) for column in measures}
     added = [column for column in measures if natures[column.name] in ADDED - {Nature.STOCK} and column.adds_up]
     levels = [column for column in measures if natures[column.name] is Nature.STOCK and column.adds_up]
     running = [column for column in measures if natures[column.name] is Nature.RUNNING]
     averaged = [column for column in measures if column not in (*added, *levels, *running)]
+    told = []
     if added:
         told.append(say("Added up: {columns}.", columns=_listed(added)))
     if levels:
@@ -72,20 +87,27 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
         for column in averaged
         if column.weighed is not None
     ][:_MOST]
-    told += [
-        say("{column} is weighed by {below}.", column=repr(column.name), below=repr(column.weights[0]))
-        if len(column.weights) == 1
-        else say(
-            "{column} is averaged plainly, since {columns} could all weigh it; {option} chooses.",
-            column=repr(column.name),
-            columns=names.listed([repr(name) for name in column.weights]),
-            option=option("-m", f'sum("{column.name}" * "{column.weights[0]}") / sum("{column.weights[0]}")'),
-        )
-        for column in averaged
-        if column.weights
-    ][:_MOST]
+    told += [_weighing(column) for column in averaged if column.weights][:_MOST]
     if running:
         told.append(say("Running totals, left alone: {columns}.", columns=_listed(running)))
+    return told
+
+
+def _weighing(column: Column) -> str:
+    """By what an average is weighed, or could be."""
+    if len(column.weights) == 1:
+        return say("{column} is weighed by {below}.", column=repr(column.name), below=repr(column.weights[0]))
+    return say(
+        "{column} is averaged plainly, since {columns} could all weigh it; {option} chooses.",
+        column=repr(column.name),
+        columns=names.listed([repr(name) for name in column.weights]),
+        option=option("-m", f'sum("{column.name}" * "{column.weights[0]}") / sum("{column.weights[0]}")'),
+    )
+
+
+def _others(table: Table) -> list[str]:
+    """What is no measure, or is not added to the others."""
+    told = []
     codes = [column for column in table.columns if column.nature == Nature.CODE]
     if codes:
         told.append(say("Codes, not reckoned with: {columns}.", columns=_listed(codes)))
@@ -97,17 +119,13 @@ def meaning(table: Table, key: Sequence[str] | None, line: Timeline | None) -> l
         for column in table.columns
         if column.beside
     ][:_MOST]
-    plans, units = scenarios_of(table), mixed_units_of(table)
-    if plans is not None:
-        told.append(caveat("scenarios", {"column": plans.column, "read": plans.read, "others": list(plans.others)}))
+    units = mixed_units_of(table)
+    for apart in (scenarios_of(table), several_things_of(table)):
+        if apart is not None:
+            told.append(caveat("scenarios", {"column": apart.column, "read": apart.read, "others": list(apart.others)}))
     if units is not None:
         facts = {"column": units.column, "read": units.read, "others": list(units.others)}
         told.append(caveat("currencies" if units.currency else "units", facts))
-    things = several_things_of(table)
-    if things is not None:
-        told.append(caveat("scenarios", {"column": things.column, "read": things.read, "others": list(things.others)}))
-    if not measures:
-        told.append(say("No column holds numbers to reckon with, so rows are counted."))
     return told
 
 
