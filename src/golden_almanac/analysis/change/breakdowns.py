@@ -45,7 +45,7 @@ class Breakdown:
         return sum(part.mix or 0.0 for part in self.contributions)
 
 
-def breakdown_of(measure: Measure, by: str, both: list[Survey]) -> Breakdown | None:
+def breakdown_of(measure: Measure, by: str, both: Sequence[Survey]) -> Breakdown | None:
     """The contributions of a dimension between two periods; None where fewer than two labels have any."""
     cells0, cells1 = (part.cells(by) for part in both)
     (labels,) = cells0.labels
