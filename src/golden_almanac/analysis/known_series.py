@@ -11,7 +11,7 @@ import numpy.typing as npt
 from ..aggregation import PERIOD, Survey, period_holes
 from ..findings.checks import between
 from ..stats.autocorrelated_fits import Floats
-from ..stats.series_holes import MOST_HOLES, filled
+from ..stats.series_holes import MOST_HOLES, filled, mostly_holes
 from ..tables import Grain, Period
 
 #: Places of periods along an axis of cells: all of a stretch, or those that are no holes.
@@ -34,7 +34,7 @@ class KnownPeriods(NamedTuple):
     @property
     def mostly_holes(self) -> bool:
         """Whether so many periods have no rows that no series can be made of the others."""
-        return bool((~self.known).mean() > MOST_HOLES)
+        return mostly_holes(~self.known)
 
     def spread(self, values: Floats) -> Floats:
         """Values of the known periods, along the last axis, among all complete ones: NaN in the holes."""

@@ -13,7 +13,7 @@ from ..findings import Candidate, Finding
 from ..findings.finding_kind import FindingKind
 from ..findings.known_notes import beside
 from ..findings.scoring import ordered
-from ..stats.series_holes import MOST_HOLES
+from ..stats.series_holes import mostly_holes
 from ..support import progress
 from ..support.errors import ColumnError, RequestError, SourceError
 from ..tables import Column, Grain, Role, Table, Timeline
@@ -180,7 +180,7 @@ def caveats(survey: Survey) -> tuple[tuple[str, dict[str, Any]], ...]:
     if undated:
         found.append(("rows without a date", {"rows": undated, "column": line.column}))
     empty = int((survey.cells(PERIOD).rows[line.complete] == 0).sum())
-    if period_holes(survey).mean() > MOST_HOLES:
+    if mostly_holes(period_holes(survey)):
         there = line.complete_count - empty
         found.append(("sparse periods", {"periods": line.complete_count, "there": there, "grain": line.grain.value}))
     elif empty:

@@ -19,6 +19,11 @@ from .batched_fits import bic, left_over, residuals
 MOST_HOLES = 1 / 3
 
 
+def mostly_holes(holes: npt.NDArray[np.bool_]) -> bool:
+    """Whether so many periods are holes that no series can be made of the others."""
+    return bool(np.count_nonzero(holes) > MOST_HOLES * holes.size)
+
+
 def filled(grain: Grain, numbers: npt.NDArray[np.int64], y: Floats, holes: npt.NDArray[np.bool_]) -> Floats:
     """Series of shape (series, n), or (n,) for one, with a value for each period of the mask `holes`, shape (n,);
     `numbers` are the period numbers. What stands in the holes before does not matter."""

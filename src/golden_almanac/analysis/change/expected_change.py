@@ -14,7 +14,7 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats import seasonal_terms
 from ...stats.autocorrelated_fits import Floats, bic, left_over, ols
-from ...stats.series_holes import MOST_HOLES, filled
+from ...stats.series_holes import filled, mostly_holes
 from ...support.phrasing import phrased
 from ...tables import Grain, Period
 from ...tables.timeline import timeline_of
@@ -107,7 +107,7 @@ def expected_change(
     if not known[~series.holes].all():
         return None
     days = _more_days(survey, measure, now, then) if log else 0.0
-    if series.holes.mean() > MOST_HOLES:
+    if mostly_holes(series.holes):
         moves = _Moves(y[lag:] - y[:-lag], log, 0)
         return _judged(moves, 0.0, value0, value1, phrased("earlier steps of the same length"), log, days=days)
     season, columns = _season(series, filled(series.grain, series.numbers, y, series.holes))
@@ -135,7 +135,7 @@ def forecast_change(
     smallest errors one step ahead; the mean of those errors is its drift, their spread its range.
     """
     series = None if measure.kind == "other" else _before(survey, measure, where, now, then)
-    if series is None or series.values.size < _LEAST_FORECAST or series.holes.mean() > MOST_HOLES:
+    if series is None or series.values.size < _LEAST_FORECAST or mostly_holes(series.holes):
         return None
     known = np.isfinite(series.values)
     log = measure.additive and bool(known.any()) and min(float(np.min(series.values[known])), value0, value1) > 0
