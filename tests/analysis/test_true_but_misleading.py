@@ -119,7 +119,8 @@ def test_a_handful_of_rows_in_sparse_years_expects_nobody() -> None:
     rng = np.random.default_rng(7)
     years = np.concatenate([np.arange(1970, 1978), rng.integers(1978, 2014, 3000)])
     model = np.concatenate([["DC"] * 6, ["AX"] * 2, rng.choice(["AX", "BO", "CE"], 3000)])
-    scan = ga.scan(pd.DataFrame({"built": pd.to_datetime(years.astype(str), format="%Y"), "model": model, "seats": 100.0}))
+    built = pd.to_datetime(years.astype(str), format="%Y")
+    scan = ga.scan(pd.DataFrame({"built": built, "model": model, "seats": 100.0}))
     assert not [line for line in told(scan, "gap") if line.startswith("DC")]
 
 

@@ -95,6 +95,8 @@ def _cut(facts: dict[str, Any]) -> str:
 
 
 def _few(facts: dict[str, Any]) -> str:
+    if not facts["periods"]:
+        return say("No {grain} is complete, so no trend can be told.", grain=_periods(facts)["grain"])
     return count(
         facts["periods"],
         "There is only {n} complete {grain}, too few to tell a trend from chance.",
@@ -138,8 +140,10 @@ def _units(facts: dict[str, Any]) -> str:
 
 def _no_time(facts: dict[str, Any]) -> str:
     if facts["columns"]:
-        return say(
+        return count(
+            len(facts["columns"]),
             "No column holds dates ({columns} holds text), so nothing is said about change over time.",
+            "No column holds dates ({columns} hold text), so nothing is said about change over time.",
             columns=names.listed(facts["columns"]),
         )
     return say("No column holds dates, so nothing is said about change over time.")

@@ -20,6 +20,7 @@ def people(n: int = 400) -> pd.DataFrame:
     [
         ("StoreID", 7), ("plan_code", 5), ("region id", 4), ("pan_day", 107), ("study week", 40),
         ("WeekofPurchase", 278),
+        ("center", 10),
         ("week of purchase", 278), ("model_type_index", 999), ("occ10", 9830), ("industry", 7389),
     ],
 )  # fmt: skip
@@ -32,7 +33,17 @@ def test_numbers_that_say_which_or_when_are_no_measures(name: str, high: int) ->
 
 
 @pytest.mark.parametrize(
-    "name", ["visits_day", "sales_week", "daily sales", "orders_month", "no_orders", "num visits", "price index"]
+    "name",
+    [
+        "visits_day",
+        "sales_week",
+        "daily sales",
+        "orders_month",
+        "no_orders",
+        "num visits",
+        "number vmail messages",
+        "price index",
+    ],
 )
 def test_amounts_and_counts_of_a_day_stay_measures(name: str) -> None:
     frame = people()
@@ -41,7 +52,7 @@ def test_amounts_and_counts_of_a_day_stay_measures(name: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "name", ["annual_income", "MonthlyIncome", "household income", "debt_to_income", "loan to value"]
+    "name", ["annual_income", "MonthlyIncome", "household income", "debt_to_income", "loan to value", "rgdppc"]
 )
 def test_what_somebody_has_is_averaged(name: str) -> None:
     frame = people()
@@ -86,3 +97,37 @@ def test_parts_of_a_date_by_another_clock_are_parts_of_it() -> None:
 def test_years_of_old_tables_are_years() -> None:
     frame = pd.DataFrame({"Year": np.arange(1610, 1900), "births": np.random.default_rng(8).integers(50, 90, 290)})
     assert "date" in [one.name for one in ga.read(frame).columns]
+
+
+def test_six_digits_called_a_date_are_days() -> None:
+    days = pd.date_range("1998-11-02", periods=400, freq="B")
+    frame = pd.DataFrame(
+        {"date": days.strftime("%y%m%d").astype(int), "rate": np.random.default_rng(9).normal(1.5, 0.1, 400)}
+    )
+    table = ga.read(frame)
+    assert str(table.days("date")[0]) == "1998-11-02"
+    assert str(table.days("date").max()) == str(days[-1].date())
+    sizes = frame.rename(columns={"date": "size"})
+    assert ga.read(sizes).column("size").type == "number"
+
+
+def test_periods_from_one_on_are_no_amount() -> None:
+    frame = pd.DataFrame({"land": np.repeat(list("ABCDEF"), 40), "time": np.tile(np.arange(1, 41), 6)})
+    frame["sales"] = np.random.default_rng(10).gamma(9, 100, len(frame)).round()
+    assert ga.read(frame).column("time").role.value in ("key", "dimension")
+    run = frame.assign(time=np.random.default_rng(11).integers(2930, 9000, len(frame)))
+    assert ga.read(run).column("time").role.value == "measure"
+
+
+def test_numbers_without_names_of_their_own_are_of_one_thing() -> None:
+    rng = np.random.default_rng(12)
+    months = pd.date_range("2015-01-01", periods=60, freq="MS")
+    sizes = {"pop": 250_000, "rate": 8, "spent": 900}
+    parts = [
+        pd.DataFrame({"date": months, "variable": name, "value": size * rng.uniform(0.9, 1.1, 60)}).assign(
+            value01=rng.uniform(0, 1, 60)
+        )
+        for name, size in sizes.items()
+    ]
+    summary = str(ga.scan(pd.concat(parts)).summary())
+    assert "Figures are those of pop" in summary

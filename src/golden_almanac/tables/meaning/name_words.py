@@ -74,13 +74,13 @@ PHYSICAL = frozenset(
     "largeur profondeur noise concentracion expectancy lebenserwartung rank ranking rang rango mpg rpm hp "
     "horsepower displacement hubraum wheelbase frontage elevation torque thickness cylinders cyl gears "
     "bp bpm mmhg pulse puls glucose cholesterol systolic diastolic "
-    "dewpoint dewpt dewp humid visib visibility hour heure hora stunde uhrzeit "
+    "dewpoint dewpt dewp tmin tmax tavg tmean humid visib visibility hour heure hora stunde uhrzeit "
     "gust gusts gustkmh boe boen rafale rafales rafaga racha taille estatura talla korpergrosse tide tides".split()
 )
 #: Readings whose nought is no nothing: twenty degrees are not twice as warm as ten.
 NO_NOUGHT = frozenset(
     "temperature temperatures temp temps temperatur temperaturen temperatura temperaturas celsius fahrenheit "
-    "dewpoint dewpt ph".split()
+    "dewpoint dewpt dewp tmin tmax tavg tmean ph".split()
 )
 LEVELS = frozenset(
     "balance headcount employees fte ftes inventory onhand outstanding backlog subscribers members population "
@@ -236,5 +236,5 @@ def numbers_something(name_words: list[str]) -> bool:
             return True
     if len(name_words) > 1 and name_words[0] in ("no", "num", "number", "nr", "numbers"):
         # "no_orders", "num visits": so many of them; "no_order" is which.
-        return singular(name_words[1]) != name_words[1]
+        return any(singular(word) != word for word in name_words[1:])
     return len(name_words) > 1 and name_words[0] == "n"

@@ -161,15 +161,21 @@ def _code(said: list[str], seen: Seen) -> Found | None:
     if word is not None and many:
         return Found(Nature.CODE, named(word))
     entity = next((one for one in said[-1:] if one in ENTITIES), None)
-    if entity is not None and many:
+    numbered = len(said) == 1 and seen.low == 1 and seen.high == seen.distinct >= 3 and seen.filled >= 3 * seen.distinct
+    if entity is not None and (many or numbered):
         return Found(Nature.CODE, named(entity))
     return None
 
 
 def _moment(said: list[str], seen: Seen) -> Found | None:
     """Where a row lies in time, counted from some beginning: the day of a trial, the week of a purchase."""
-    if not seen.whole or seen.low < 0 or len(said) < 2:
+    if not seen.whole or seen.low < 0:
         return None
+    if len(said) < 2:
+        # From one on without a gap, each on several rows: periods of a beginning that nobody tells.
+        running = seen.low in (0, 1) and seen.high - seen.low + 1 == seen.distinct and seen.filled >= 3 * seen.distinct
+        counted = running and seen.distinct >= _LEAST_CODES and said[0] in ("time", "t", "period", "wave", "round")
+        return Found(Nature.CODE, named(said[0])) if counted else None
     if any(tells(said, known) for known in (MONEY, COUNTS, AVERAGES, DURATIONS, PRICES, SCORES)):
         return None
     word = next((one for one in (said[0], said[-1]) if one in ONE_TIME), None)
@@ -234,7 +240,9 @@ def _price(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, PRICES) or (said[0] if said and set(said) <= QUOTED else None)
     if word is not None:
         return Found(Nature.PRICE, named(word))
-    if {"per", "je", "pro", "par", "por"} & set(said[1:]) or any(one.endswith("percap") for one in said):
+    if {"per", "je", "pro", "par", "por"} & set(said[1:]) or any(
+        re.search(r"per_?cap(ita)?$|gdppc$", one) for one in said
+    ):
         return Found(Nature.PRICE, phrased("its name says per what"))
     return None
 

@@ -40,11 +40,11 @@ class SeveralThings:
 
 
 def several_things_of(table: Table) -> SeveralThings | None:
-    """That column, where a table has one number and it is of several things."""
+    """That column, where a table's numbers, which no name tells apart, are of several things."""
     numbers = table.with_role(Role.MEASURE)
-    if len(numbers) != 1 or numbers[0].type != "number" or not table.store.abilities.in_order:
+    if not numbers or any(one.type != "number" for one in numbers) or not table.store.abilities.in_order:
         return None
-    if not set(words(numbers[0].name)) <= _NEUTRAL:
+    if not all({word.rstrip("0123456789") for word in words(one.name)} - {""} <= _NEUTRAL for one in numbers):
         # Revenue is revenue, be it of pencils or of yachts.
         return None
     for column in table.with_role(Role.DIMENSION):

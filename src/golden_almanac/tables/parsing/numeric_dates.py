@@ -14,6 +14,8 @@ from ..reading_guide import Guide
 _DATE_WORDS = frozenset("date day datum dato jour tag dag fecha data when month monat mois mes period time".split())
 #: Words that say that a number is for a date, not one.
 _AMOUNTS = frozenset("per to a pro par por je bis number total avg average mean".split())
+#: Names of whole dates, and the fewest different ones that are believed to have two digits of the year.
+_WHOLE_DATES, _LEAST_SHORT = frozenset("date datum dato fecha".split()), 10
 _EPOCH_WORDS = frozenset("epoch timestamp unix ts at created updated".split())
 #: 1 January 2000 to 1 January 2100, in seconds since 1970.
 _FIRST_SECOND, _LAST_SECOND = 946_684_800, 4_102_444_800
@@ -41,6 +43,8 @@ def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Probl
     made, said = _eight_digits(values), phrased("dates, written as eight digits")
     if made is None:
         made, said = _six_digits(values, bool(words & _DATE_WORDS)), phrased("months, written as six digits")
+    if made is None and (step is not None or words & _WHOLE_DATES):
+        made, said = _short_dates(values), phrased("dates, written as six digits")
     if made is None and (step is not None or words & _DATE_WORDS):
         made, said = _day_counts(values), phrased("dates, from the day counts of a spreadsheet")
     if made is None and (step is not None or words & (_DATE_WORDS | _EPOCH_WORDS)):
@@ -112,6 +116,21 @@ def _six_digits(values: Any, named: bool) -> Any | None:
     texts = values.cast(pa.string())
     year, month = pc.utf8_slice_codeunits(texts, 0, 4), pc.utf8_slice_codeunits(texts, 4, 6)
     return pc.binary_join_element_wise(year, month, "01", "-").cast(pa.date32())
+
+
+def _short_dates(values: Any) -> Any | None:
+    """Dates such as 800102, 2 January 1980: all of them real ones. Years from 70 on are of the last century, as POSIX
+    has them but for 69."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    if not pa.types.is_integer(values.type):
+        return None
+    ends = pc.min_max(values).as_py()
+    if not 101 <= ends["min"] <= ends["max"] <= 991_231 or len(pc.unique(values)) < _LEAST_SHORT:
+        return None
+    century = pc.if_else(pc.greater_equal(values, 700_000), 19_000_000, 20_000_000)
+    return _eight_digits(pc.add(values.cast(pa.int64()), century.cast(pa.int64())))
 
 
 def _day_counts(values: Any) -> Any | None:
