@@ -27,6 +27,9 @@ def test_who_leads_by_having_most_rows_is_said_to() -> None:
     share = float((staff()["marriage"] == "married").mean())
     assert abs(lead.figures["row_share"] - share) < 1e-9
     assert f"with {round(100 * share)}% of the rows" in lead.headline
+    found = lead.check()
+    assert found.agrees
+    assert abs(found.found["row_share"] - share) < 1e-9
 
 
 def test_who_leads_by_more_in_each_row_is_said_to() -> None:
@@ -37,6 +40,8 @@ def test_who_leads_by_more_in_each_row_is_said_to() -> None:
     assert lead.figures["by_rows"] is False
     assert abs(lead.figures["per_row_pct"] - 100 * (single / married - 1)) < 1e-6
     assert "of the rows" not in lead.headline
+    assert lead.check().agrees
+    assert abs(lead.check().found["per_row_pct"] - lead.figures["per_row_pct"]) < 1e-6
     assert "of the rows, and" in lead.detail
 
 
@@ -54,6 +59,15 @@ def test_a_last_year_hardly_begun_is_no_collapse() -> None:
     assert f"2016 has 130 rows, each of the 5 before it at least {least}" in summary
     assert not told(scan, "change")
     assert not [line for line in told(scan, "spike") + told(scan, "shift") + told(scan, "trend") if "2016" in line]
+
+
+def test_a_sunday_is_no_day_half_over() -> None:
+    rng = np.random.default_rng(21)
+    days = pd.date_range("2024-01-01", "2024-03-31")
+    counts = np.where(days.day_of_week == 6, 20, rng.integers(90, 110, days.size))
+    frame = pd.DataFrame({"day": np.repeat(days, counts)})
+    summary = str(ga.scan(frame.assign(amount=rng.gamma(4, 5, len(frame))), grain="day").summary())
+    assert "looks unfinished" not in summary
 
 
 def test_a_year_that_is_over_fell() -> None:

@@ -182,7 +182,7 @@ class Finding:
 
     `folded_under` is (id, reason) for a finding implied by another; `good` whether it is for the better, where the
     caller said what is; `small` whether its effect is below the floor, and it is told because the caller named its
-    column; `notes` known circumstances that overlap it. `rows()`, `check_figures()` and
+    column; `notes` known circumstances that overlap it. `rows()`, `check()` and
     `chart()` go back to the table the scan was made from.
     """
 

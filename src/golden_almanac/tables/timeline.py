@@ -138,8 +138,13 @@ def _thin(
     distinct: Days, counts: npt.NDArray[np.int64], grain: Grain, calendar: Calendar
 ) -> tuple[int, int, int] | None:
     """The rows of a last period that looks unfinished by them, the fewest in one of those before it, and how many those
-    are. Only where each period has but one date, from which nobody sees how far it got: 2005, of a column of years."""
-    if distinct.size <= _BEFORE_THIN or np.unique(calendar.number(grain, distinct)).size < distinct.size:
+    are. Only where each period has but one date, from which nobody sees how far it got: 2005, of a column of years. A
+    day of few rows may be a Sunday."""
+    if (
+        grain is Grain.DAY
+        or distinct.size <= _BEFORE_THIN
+        or np.unique(calendar.number(grain, distinct)).size < distinct.size
+    ):
         return None
     before = counts[-1 - _BEFORE_THIN : -1]
     rows, least = int(counts[-1]), int(before.min())

@@ -24,7 +24,7 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
-from .lead_by_rows import lead_by_rows
+from .lead_by_rows import checked, lead_by_rows
 
 #: Shorter lists are rankings, not concentrations.
 _LEAST_LABELS = 8
@@ -99,6 +99,8 @@ class Concentration:
         inside = " OR ".join(f"({survey.table.equals(by, label)})" for label in top)
         everything = within(survey.table, Slice())
         expect = {"top_value": float(values[order[:k]].sum()), "total": float(values.sum())}
+        found = lead_by_rows(cells.rows, values, order[:k].tolist(), None, measure)
+        columns, given = checked(measure, found, f"{everything} AND ({inside})", "", everything)
         before = _a_year_before(survey, measure, by, k)
         figures: dict[str, Any] = {
             "top": top,
@@ -109,7 +111,7 @@ class Concentration:
             "half": half,
             "even_share": k / n,
             **expect,
-            **lead_by_rows(cells.rows, values, order[:k].tolist(), None, measure),
+            **found,
             **before,
         }
         return Candidate(
@@ -130,9 +132,13 @@ class Concentration:
             floor=(self.floor_times, _UNIT),
             check=Check(
                 sql=one_row(
-                    {"top_value": scalar(measure, f"{everything} AND ({inside})"), "total": scalar(measure, everything)}
+                    {
+                        "top_value": scalar(measure, f"{everything} AND ({inside})"),
+                        "total": scalar(measure, everything),
+                        **columns,
+                    }
                 ),
-                expect=expect,
+                expect=expect | given,
             ),
             series={
                 "labels": [cells.labels[0][code] for code in order],

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from ...aggregation.measures import Measure
+from ...findings.checks import scalar
 from ...stats.autocorrelated_fits import Floats
 
 #: The share of a lead, as a logarithm, from which it is one of rows.
@@ -40,6 +41,21 @@ def lead_by_rows(
         "per_row_pct": 100 * (lead / more - 1),
         "by_rows": bool(more > 1 and abs(np.log(lead / more)) <= (1 - _BY_ROWS) * np.log(lead)),
     }
+
+
+def checked(
+    measure: Measure, found: dict[str, Any], first: str, beside: str, everything: str
+) -> tuple[dict[str, str], dict[str, float]]:
+    """The SQL of those figures, by the conditions of the first, of what it is set against and of all rows, and what it
+    is to give; nothing where there are none. Of several labels only their share of the rows is told, and checked."""
+    if found["row_share"] is None:
+        return {}, {}
+    rows = {where: f"(SELECT count(*) FROM source WHERE {where})" for where in (first, beside, everything) if where}
+    columns = {"row_share": f"{rows[first]} / {rows[everything]}"}
+    if beside:
+        own, other = scalar(measure, first), scalar(measure, beside)
+        columns["per_row_pct"] = f"100 * (({own} / {rows[first]}) / ({other} / {rows[beside]}) - 1)"
+    return columns, {name: found[name] for name in columns}
 
 
 def _ratio(of: Floats, inside: Any, beside: Any) -> float:

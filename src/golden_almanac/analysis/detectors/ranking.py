@@ -21,7 +21,7 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
 from .block_tests import LEAST_BLOCKS, block_test
-from .lead_by_rows import lead_by_rows
+from .lead_by_rows import checked, lead_by_rows
 from .standings import Standing, gap_between, standings
 
 #: Labels that may be level with the leader: their gap to it is no surer than this.
@@ -183,20 +183,24 @@ class Ranking:
             for code in order[1:4]
             if gap_between(survey, measure, by, first, code)[1] * len(labels) / 2 > _LEVEL_WITH
         ]
-        where = Slice(((by, labels[first]),))
         table = survey.table
+        where, beside = (within(table, Slice(((by, labels[code]),))) for code in (first, second))
+        found = lead_by_rows(survey.cells(by).rows, values, [first], second, measure)
+        columns, given = checked(measure, found, where, beside, within(table, Slice()))
         check = Check(
             sql=one_row(
                 {
-                    "first_value": scalar(measure, within(table, where)),
-                    "second_value": scalar(measure, within(table, Slice(((by, labels[second]),)))),
+                    "first_value": scalar(measure, where),
+                    "second_value": scalar(measure, beside),
                     "total": scalar(measure, within(table, Slice())),
+                    **columns,
                 }
             ),
             expect={
                 "first_value": float(values[first]),
                 "second_value": float(values[second]),
                 "total": float(values.sum()),
+                **given,
             },
         )
         figures: dict[str, Any] = {
@@ -211,7 +215,7 @@ class Ranking:
             "total": float(values.sum()),
             "level_with": level,
             "climbers": [{name: climb[name] for name in ("label", "from", "to")} for climb in standing.climbs],
-            **lead_by_rows(survey.cells(by).rows, values, [first], second, measure),
+            **found,
         }
         # What leads because nearly all rows are its own leads by being the rule.
         alone = 1 - figures["row_share"] if figures["by_rows"] else 1.0
