@@ -16,6 +16,7 @@ import numpy.typing as npt
 
 from ..tables import Grain, Role, Table, Timeline
 from ..tables.timeline import timeline_of
+from ..tables.yes_no import flags
 from .measures import Part
 from .rollup import Base
 from .row_codes import PERIOD
@@ -133,7 +134,8 @@ def days_of(table: Table, line: Timeline, keys: Sequence[str], only: Only) -> tu
     short = timeline_of(line.column, table.day_counts(line.column), Grain.DAY, line.calendar)
     if short is None or short.count > _MOST_DAYS:
         return None
-    told = [column.name for column in table.with_role(Role.DIMENSION) if _is_short(table, column.name, short)]
+    groups = (*table.with_role(Role.DIMENSION), *flags(table))
+    told = [column.name for column in groups if _is_short(table, column.name, short)]
     return (short, told) if named <= set(told) else None
 
 

@@ -17,6 +17,7 @@ from ..tables.meaning import glimpse
 from ..tables.meaning.name_words import COUNTS, MONEY, NO_NOUGHT, tells, words
 from ..tables.meaning.natures import Nature
 from ..tables.meaning.row_events import of_events
+from ..tables.yes_no import is_flag
 from .measure_names import singular, spoken, times_of
 
 if TYPE_CHECKING:
@@ -155,7 +156,7 @@ def _parsed(text: str, table: Table) -> Measure:
         part = top[0][1]
         kind = "mean"
         top, bottom = ((1.0, Part("sum", part.sql, part.column)),), ((1.0, Part("count", part.sql, part.column)),)
-        share = part.sql.startswith("CAST(") or _is_flag(table, part.column)
+        share = part.sql.startswith("CAST(") or (bool(part.column) and is_flag(table, table.column(part.column)))
     unit = _unit(table, top, bottom, mean_of)
     label = alias or _label(table, kind, share, top, bottom, unit, factor)
     return Measure(
@@ -209,7 +210,7 @@ def _of_column(column: Column, table: Table) -> Measure:
     top = ((1.0, Part("sum", inner, column.name)),)
     bottom = () if adds_up else ((1.0, Part("count", inner, column.name)),)
     kind = "additive" if adds_up else "mean"
-    share = not adds_up and _is_flag(table, column.name)
+    share = not adds_up and is_flag(table, column)
     return Measure(
         name=_shown(sql),
         sql=sql,
@@ -373,20 +374,6 @@ def _kind(top: tuple[tuple[float, Part], ...], bottom: tuple[tuple[float, Part],
     if kinds <= {"sum", "count"}:
         return "additive", False
     return ("avg" if kinds == {"avg"} else "other"), False
-
-
-def _is_flag(table: Table, name: str) -> bool:
-    if not name:
-        return False
-    column = table.column(name)
-    if column.type == "boolean":
-        return True
-    return (
-        column.type == "number"
-        and column.distinct == 2
-        and column.adds_up is False
-        and set(table.labels(name)) <= {"0", "1", "0.0", "1.0", None}
-    )
 
 
 def _mean_column(tree: Any) -> str | None:

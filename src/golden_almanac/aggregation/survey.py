@@ -61,6 +61,7 @@ class Survey:
     planned: Survey | None = None
     plans: tuple[tuple[Measure, Measure, str], ...] = ()
     least_rows: int = 0
+    flags: tuple[Column, ...] = ()
     only: Only = EVERY
     whole: Survey | None = None
     _cache: dict[Any, Any] = field(default_factory=dict)

@@ -19,6 +19,7 @@ from ..support.errors import ColumnError, RequestError, SourceError
 from ..tables import Column, Grain, Role, Table, Timeline
 from ..tables.disclosure import folded
 from ..tables.timeline import FEWEST_ROWS, timeline_of
+from ..tables.yes_no import flags
 from . import detectors
 from .change import why
 from .one_kind import of_one_kind
@@ -64,7 +65,9 @@ def survey_of(
     parsed = tuple(parse_measure(text, table) for text in measures) if measures else tuple(_fit(table))
     dimensions = _dimensions(table, by)
     line = timeline_for(table, time, grain)
-    ask_together(table, dimensions)
+    # Who names the groups wants no others.
+    answers = () if by else flags(table)
+    ask_together(table, (*dimensions, *answers))
     if not by:
         renamed = aliases(table, dimensions)
         dimensions = tuple(column for column in dimensions if column.name not in renamed)
@@ -78,6 +81,7 @@ def survey_of(
         parents=parents(table, dimensions),
         notes=notes,
         least_rows=max(least_rows, table.minimum),
+        flags=answers,
     )
 
 

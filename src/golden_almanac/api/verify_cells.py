@@ -101,7 +101,13 @@ class _Groupings:
             return
         grain = Grain((finding.get("period") or {}).get("grain") or self._grain)
         slice_sql = finding.get("sql")
-        for where in ["TRUE", *([slice_sql, f"({slice_sql}) IS NOT TRUE"] if slice_sql else [])]:
+        wheres = ["TRUE"]
+        if slice_sql:
+            rest = f"({slice_sql}) IS NOT TRUE"
+            by = finding.get("by")
+            # All the others are those with a label, or all other rows.
+            wheres += [slice_sql, *([f"{rest} AND {quote_name(by)} IS NOT NULL"] if by else []), rest]
+        for where in wheres:
             yield self._grouped(finding["measure"], where, grain)
 
     def of_whole(self, measures: Sequence[str], rows: Sequence[Sequence[str]]) -> Iterator[_Column]:

@@ -11,6 +11,7 @@ from ..support.english_nouns import plural, singular
 from ..tables import Column, Role, Table
 from ..tables.meaning.name_words import AVERAGES
 from ..tables.meaning.row_nouns import row_noun
+from ..tables.yes_no import is_flag
 from .lexicon import Lexicon
 from .words import fold, stem, tokens
 
@@ -57,7 +58,7 @@ def vocabulary(table: Table, known: Lexicon) -> Vocabulary:
 
 def _made(table: Table, known: Lexicon) -> Vocabulary:
     told = {
-        column.name: replace(column, type="boolean") if is_flag(column, table) else column for column in table.columns
+        column.name: replace(column, type="boolean") if is_flag(table, column) else column for column in table.columns
     }
     made = Vocabulary(table=table, columns=told, noun=row_noun(table))
     for column in table.columns:
@@ -83,14 +84,6 @@ def _made(table: Table, known: Lexicon) -> Vocabulary:
             spelled |= _derived(fold(word))
     made.spellings = tuple(sorted(word for word in spelled if len(word) >= 4))
     return made
-
-
-def is_flag(column: Column, table: Table) -> bool:
-    """Whether a column says yes or no, be it by noughts and ones."""
-    if column.type != "number" or column.nature != "share" or column.distinct != 2:
-        return column.type == "boolean"
-    low, high = table.extent(column.name)
-    return low is not None and (float(low), float(high)) == (0.0, 1.0)
 
 
 def flag_sql(column: Column, table: Table, *, negated: bool = False) -> str:

@@ -7,8 +7,9 @@ from ..sql.expressions import quote_name
 from ..support.english_nouns import plural, singular
 from ..tables import Table
 from ..tables.meaning.row_nouns import row_noun
+from ..tables.yes_no import is_flag
 from .asked import Asked, Filter, Measured
-from .vocabulary import is_flag, name_words
+from .vocabulary import name_words
 
 _AGGREGATES = {
     "": "", "total": "total", "sum": "total", "mean": "average", "median": "median", "max": "maximum", "min": "minimum",
@@ -147,7 +148,7 @@ def filter_words(one: Filter, table: Table) -> str:
             f"not {spoken(one.column)} {listed}"
         )  # fmt: skip
     column = table.column(one.column)
-    if is_flag(column, table):
+    if is_flag(table, column):
         return f"{'not ' if one.negated else ''}{spoken(column.name)}"
     if column.type in ("date", "datetime"):
         return f"in {one.words}"

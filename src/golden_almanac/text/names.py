@@ -172,6 +172,11 @@ def bare(text: str | None) -> bool:
     return text.strip().casefold() in _ANSWERS or text.strip().lstrip("+-").replace(".", "", 1).isdecimal()
 
 
+def answer(text: str | None) -> str:
+    """A label of a column of yes and no, which are our words for what it says, in the reader's language."""
+    return {"yes": say("yes"), "no": say("no")}.get(text or "", label(text))
+
+
 def label_of(by: str | None, text: str | None) -> str:
     """A label, with its column where it says nothing by itself: "Outer Bar", "deck 3"."""
     own = label(text)

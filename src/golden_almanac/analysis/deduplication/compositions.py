@@ -127,7 +127,7 @@ def _made_of(
     """The triple of one finding, whose reasons are among those `known` by dimension and measure."""
     if finding.by is None or finding.measure is None or not finding.where.conditions or not finding.definition.of_parts:
         return None
-    for other in survey.dimensions:
+    for other in (*survey.dimensions, *survey.flags):
         if other.name == finding.by or _kin(survey, finding.by, other.name):
             continue
         reasons = [

@@ -12,7 +12,7 @@ from ...findings import Finding
 from ...stats.autocorrelated_fits import Floats
 from ...support.phrasing import phrased
 from ..detectors.difference import set_against
-from ..detectors.families import families
+from ..detectors.families import families, labelled
 from ..detectors.tested_series import MIRROR
 from .remainders import Deciding, decided, goes_on, label, put_together, remainder, same_way
 
@@ -111,6 +111,7 @@ def _calm_without(survey: Survey, finding: Finding, others: Sequence[Finding]) -
         if not rest:
             calm[place] = finding.test.p > other.test.p
         elif finding.kind == "difference":
+            family = next((codes for codes, _ in labelled(survey, finding.by) if code in codes), [])
             t, p = set_against(survey, finding.measure, finding.by, family, code, [gone])
             calm[place] = p > MIRROR or (t > 0) != (finding.direction == "up")
         else:

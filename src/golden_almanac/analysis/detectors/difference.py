@@ -27,12 +27,14 @@ from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import UNLIKELY
 from ...stats.normal_scores import normal_scores
 from ...support.phrasing import marked
+from ...tables.yes_no import says_yes
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning
 from .cluster_checks import CLEAR, clustered_p, clusters_of
-from .families import families, reach
+from .families import labelled, reach
 from .group_gaps import between, by_period, by_period_each, gaps_of
 from .ratio_rows import differs, ratio_rows
 from .tested_series import MIRROR
+from .yes_no_groups import flags_for
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10
@@ -100,27 +102,36 @@ class Difference:
             for column in survey.dimensions:
                 if _restates(survey, measure, column.name):
                     continue
-                for family, parent in families(survey, column.name):
+                for family, parent in labelled(survey, column.name):
                     candidates += self._family(survey, measure, column.name, family, parent)
+            for flag in flags_for(survey, measure):
+                for family, parent in labelled(survey, flag):
+                    candidates += self._family(survey, measure, flag, family, parent, yes_only=True)
         return candidates
 
-    def _family(self, survey: Survey, measure: Measure, by: str, family: list[int], parent: Slice) -> list[Candidate]:
+    def _family(
+        self, survey: Survey, measure: Measure, by: str, family: list[int], parent: Slice, *, yes_only: bool = False
+    ) -> list[Candidate]:
+        """The labels of a family each against its siblings; of yes and no, which are one comparison, yes."""
         cells = survey.cells(by)
         top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
         counts = cells.rows if measure.kind == "ratio" else bottom
-        tested = [code for code in family if counts[code] >= LEAST_GROUP and bottom[code] != 0]
+        told = survey.told(by)
+        tested = [code for code in family if told[code] and counts[code] >= LEAST_GROUP and bottom[code] != 0]
         if len(tested) < 2:
             return []
+        asked = [code for code in tested if not yes_only or says_yes(cells.labels[0][code])]
         rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
         test = _TEST if rows is not None else _COUNTS if ratio_rows(survey, measure, by).counted else _AMOUNTS
         pooled = _pooled(survey, measure, by, family, tested)
-        told = dict(zip(tested, _tests(survey, measure, by, family, tested, [], rows, pooled), strict=True))
-        t, p = ({code: one[which] for code, one in told.items()} for which in (0, 1))
+        found = dict(zip(asked, _tests(survey, measure, by, family, asked, [], rows, pooled), strict=True))
+        t, p = ({code: one[which] for code, one in found.items()} for which in (0, 1))
         gaps, errors, spread = gaps_of(survey, measure, by, family, tested)
         usual = between([gaps[code] for code in tested], [errors[code] for code in tested])
         leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
+        unlabelled = (Slice(((by, None),)),) if None in cells.labels[0] else ()
         candidates = []
-        for code in sorted(tested, key=lambda code: (p[code], code)):
+        for code in sorted(asked, key=lambda code: (p[code], code)):
             where = Slice(((by, cells.labels[0][code]),))
             if p[code] > UNLIKELY:
                 candidates.append(Candidate.nothing(self.kind, measure, by, where, test, t[code], p[code]))
@@ -139,7 +150,7 @@ class Difference:
                 sql=one_row(
                     {
                         "value": scalar(measure, within(table, where)),
-                        "rest": scalar(measure, within(table, parent, outside=(where,))),
+                        "rest": scalar(measure, within(table, parent, outside=(where, *unlabelled))),
                         "n": f"(SELECT count(*) FROM source WHERE {within(table, where)})",
                     }
                 ),
@@ -310,7 +321,7 @@ def set_against(
     survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
 ) -> tuple[float, float]:
     """Statistic and p of a group against its siblings but those left out."""
-    parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
+    parent = next((parent for codes, parent in labelled(survey, by) if code in codes), Slice())
     rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
     return _tests(survey, measure, by, family, [code], without, rows, _pooled(survey, measure, by, family, family))[0]
 
@@ -353,7 +364,7 @@ def _by_clusters(
     """t and p of a group's summed scores where rows that belong together lean on each other; None where they do not."""
     if not clusters_of(survey):
         return None
-    parent = next((parent for codes, parent in families(survey, by) if code in codes), Slice())
+    parent = next((parent for codes, parent in labelled(survey, by) if code in codes), Slice())
     above = parent.conditions[0][0] if parent.conditions else None
     scores, strata, size = _row_scores(survey, measure, above)
     codes, _ = survey.drawn().codes(by)

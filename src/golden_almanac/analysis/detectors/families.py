@@ -30,6 +30,18 @@ def families(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
     return slices
 
 
+def labelled(survey: Survey, by: str) -> list[tuple[list[int], Slice]]:
+    """The families of a dimension with all labels that they have: those too small to be told of, and what is left over,
+    are none of a label's siblings, but are among "all the others" all the same. Rows without a label are not."""
+    named = np.array([label is not None for label in survey.labels(by)], dtype=bool)
+    above = survey.parents.get(by)
+    up = None if above is None else parent_codes(survey.table, by, above)
+    return [
+        ([int(code) for code in np.flatnonzero(named if up is None else named & (up == up[told[0]]))], parent)
+        for told, parent in families(survey, by)
+    ]
+
+
 def reach(survey: Survey, cells: Cells, measure: Measure, code: int) -> float:
     """The share of the whole that a slice makes: of the measure if it adds up, else of the rows."""
     return float(shares_of_whole(survey, cells, measure)[code])

@@ -16,7 +16,9 @@ from ..figure_sources import Cell, Source, row_of
 def draw(finding: Finding, survey: Survey) -> Chart:
     facts, measure = finding.candidate.series, finding.measure
     assert measure is not None
-    labels = [names.label(label) for label in facts["labels"]]
+    two = set(facts["labels"]) == {"yes", "no"}
+    said = names.answer if two else names.label
+    labels, own_label = [said(label) for label in facts["labels"]], said(finding.where.conditions[-1][1])
     chart = bars(
         name=finding.id,
         title=finding.headline,
@@ -25,14 +27,14 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         values=facts["values"],
         subtitle=say("{measure} by {part}", measure=measured(measure), part=names.dimension(finding.by)),
         notes=(say("whiskers: 95% range"),),
-        highlight=names.where_label(finding.where),
+        highlight=own_label,
         measure=measure,
         by=finding.by or "group",
         adds_up=False,
         errors=[1.96 * error for error in facts["errors"]],
         reference=(say("the others"), float(facts["rest"])),
     )
-    row = row_of(chart.data, names.where_label(finding.where))
+    row = row_of(chart.data, own_label)
     if row is None:
         return chart
     own = Cell("value", row)

@@ -15,12 +15,24 @@ NAME = mark("difference", "kind")
 
 def message(finding: Finding) -> Message:
     f, measure = finding.figures, finding.measure
-    claim = say(
-        "{who} {who:is|are} {value}, against {rest} for {others}",
-        who=names.subject(measure, finding.where),
-        value=numbers.amount(f["value"], measure),
-        rest=numbers.amount(f["rest"], measure),
-        others=others(finding),
+    values = {"value": numbers.amount(f["value"], measure), "rest": numbers.amount(f["rest"], measure)}
+    answers = _of_two_answers(finding)
+    claim = (
+        say(
+            "{who} {who:is|are} {value}, against {rest} for {others}",
+            who=names.subject(measure, finding.where),
+            others=others(finding),
+            **values,
+        )
+        if answers is None
+        else say(
+            "{who} {who:is|are} {value} where {column} is {label}, against {rest} where it is {other}",
+            who=names.subject(measure),
+            column=names.column(finding.by or ""),
+            label=answers[0],
+            other=answers[1],
+            **values,
+        )
     )
     side = 1 if f["gap"] > 0 else -1
     low, high = sorted((side * f["gap_low"], side * f["gap_high"]))
@@ -32,11 +44,22 @@ def message(finding: Finding) -> Message:
         "share": numbers.percent(100 * f["share"]),
     }
     evidence = (
-        say("That is {gap} above them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+        say("That is {gap} more (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
         if f["gap"] > 0
-        else say("That is {gap} below them (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
+        else say("That is {gap} less (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
     )
     return Message(claim=claim, evidence=evidence)
+
+
+def _of_two_answers(finding: Finding) -> tuple[str, str] | None:
+    """The label of a finding and the only other one of its column, where both say nothing without it: yes and no, 1 and
+    0; None for others."""
+    labels = finding.candidate.series["labels"]
+    own = finding.where.conditions[-1][1]
+    if len(finding.where.conditions) > 1 or len(labels) != 2 or not all(names.bare(label) for label in labels):
+        return None
+    other = next(label for label in labels if label != own)
+    return names.answer(own), names.answer(other)
 
 
 def suggestion(finding: Finding, source: str) -> Suggestion | None:
