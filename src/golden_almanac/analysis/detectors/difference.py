@@ -9,12 +9,10 @@ column. Over periods: see `block_tests`. Where rows belong together, a third by 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import ClassVar
 
 import numpy as np
-import numpy.typing as npt
 
 from ...aggregation import PERIOD, Survey
 from ...aggregation.hierarchies import parent_codes
@@ -23,9 +21,7 @@ from ...findings import Candidate, Check, Slice
 from ...findings.checks import one_row, scalar, within
 from ...findings.finding_kind import DEVIATIONS, POINTS, FindingKind, Floor
 from ...findings.scoring import squash
-from ...stats.autocorrelated_fits import Floats
-from ...stats.false_discovery import UNLIKELY
-from ...stats.normal_scores import normal_scores
+from ...stats.false_discovery import UNLIKELY, worth_a_look
 from ...support.phrasing import marked
 from ...tables.yes_no import says_yes
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning
@@ -33,8 +29,9 @@ from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import labelled, reach
 from .group_gaps import between, by_period, by_period_each, gaps_of
 from .ratio_rows import differs, ratio_rows
+from .row_scores import ScoredRows, family_strata, placed, row_scores, scored
 from .tested_series import MIRROR
-from .yes_no_groups import flags_for
+from .yes_no_groups import flags_for, restated, screened
 
 #: A group smaller than this is not compared.
 LEAST_GROUP = 10
@@ -45,23 +42,6 @@ _LEAST_BANDS = 3
 _TEST = "normal scores within periods, and t over periods"
 _COUNTS = "exact test of the events, as widely as rows and periods spread"
 _AMOUNTS = "t of the ratio over rows, and over periods"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class _Rows:
-    """Scores of the rows of one measure: their number, sum and sum of squares per label of a dimension and stratum,
-    `each` of shape (3, labels, strata); a family is added up once for all of its labels."""
-
-    each: Floats
-    _families: dict[tuple[int, ...], Floats] = field(default_factory=dict)
-
-    def of(self, family: Sequence[int]) -> Floats:
-        """The same of some labels together; shape (3, strata)."""
-        key = tuple(family)
-        if key not in self._families:
-            whole = len(key) == self.each.shape[1]
-            self._families[key] = (self.each if whole else self.each[:, list(key)]).sum(axis=1)
-        return self._families[key]
 
 
 KIND = FindingKind(
@@ -104,7 +84,22 @@ class Difference:
                     continue
                 for family, parent in labelled(survey, column.name):
                     candidates += self._family(survey, measure, column.name, family, parent)
-            for flag in flags_for(survey, measure):
+            candidates += self._flags(survey, measure)
+        return candidates
+
+    def _flags(self, survey: Survey, measure: Measure) -> list[Candidate]:
+        """Yes against no of each flag: a cheap look at all of them, and all tests of those that it leaves open."""
+        candidates = []
+        flags = flags_for(survey, measure)
+        seen = screened(survey, measure, flags)
+        open_to = worth_a_look(len(survey.flags) * len(survey.measures))
+        for flag in flags:
+            z, p, rows = seen.get(flag, (0.0, 0.0, LEAST_GROUP))
+            if p > open_to and rows >= max(LEAST_GROUP, survey.least_rows):
+                yes = next(label for label in survey.labels(flag) if says_yes(label))
+                where = Slice(((flag, yes),))
+                candidates.append(Candidate.nothing(self.kind, measure, flag, where, _TEST, z, p))
+            elif p <= open_to and not restated(survey, measure, flag):
                 for family, parent in labelled(survey, flag):
                     candidates += self._family(survey, measure, flag, family, parent, yes_only=True)
         return candidates
@@ -121,7 +116,7 @@ class Difference:
         if len(tested) < 2:
             return []
         asked = [code for code in tested if not yes_only or says_yes(cells.labels[0][code])]
-        rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
+        rows = scored(survey, measure, by, parent) if measure.kind == "mean" else None
         test = _TEST if rows is not None else _COUNTS if ratio_rows(survey, measure, by).counted else _AMOUNTS
         pooled = _pooled(survey, measure, by, family, tested)
         found = dict(zip(asked, _tests(survey, measure, by, family, asked, [], rows, pooled), strict=True))
@@ -207,7 +202,7 @@ class Difference:
         family: list[int],
         p: dict[int, float],
         t: dict[int, float],
-        rows: _Rows | None,
+        rows: ScoredRows | None,
         pooled: float | None,
     ) -> list[int]:
         """Groups that differ by themselves; those left only differ because these do. One that is named after others is
@@ -279,7 +274,7 @@ def _tests(
     family: list[int],
     codes: list[int],
     without: list[int],
-    rows: _Rows | None,
+    rows: ScoredRows | None,
     pooled: float | None,
 ) -> list[tuple[float, float]]:
     """Statistic and p of each of some groups against its siblings but those left out, by the least sure of its tests;
@@ -288,7 +283,7 @@ def _tests(
         return []
     if rows is None:
         return [_ratio_tests(survey, measure, by, family, code, without, pooled) for code in codes]
-    t, p = _placed(rows.each[:2, codes], *_family_strata(rows, family, without))
+    t, p = placed(rows.each[:2, codes], *family_strata(rows, family, without))
     if survey.timeline is not None and survey.timeline.complete_count >= LEAST_BLOCKS:
         of_blocks = block_tests(*by_period_each(survey, measure, by, family, codes, without), pooled)
         less = of_blocks[1] > p
@@ -322,40 +317,8 @@ def set_against(
 ) -> tuple[float, float]:
     """Statistic and p of a group against its siblings but those left out."""
     parent = next((parent for codes, parent in labelled(survey, by) if code in codes), Slice())
-    rows = _scored(survey, measure, by, parent) if measure.kind == "mean" else None
+    rows = scored(survey, measure, by, parent) if measure.kind == "mean" else None
     return _tests(survey, measure, by, family, [code], without, rows, _pooled(survey, measure, by, family, family))[0]
-
-
-def _scored(survey: Survey, measure: Measure, by: str, parent: Slice) -> _Rows:
-    """Normal scores of the ranks within each period (and parent)."""
-    above = parent.conditions[0][0] if parent.conditions else None
-    held = ("scores by label", measure.name, above, by)
-    if held not in survey._cache:
-        scores, strata, size = _row_scores(survey, measure, above)
-        codes, count = survey.drawn().codes(by)
-        known = ~np.isnan(scores)
-        number = (codes.astype(np.intp) * size + strata)[known]
-        scored = scores[known]
-        sums = [np.bincount(number, weights=one, minlength=size * count) for one in (None, scored, scored * scored)]
-        survey._cache[held] = _Rows(each=np.stack(sums).astype(np.float64).reshape(3, count, size))
-    return survey._cache[held]  # type: ignore[no-any-return]
-
-
-def _row_scores(survey: Survey, measure: Measure, above: str | None) -> tuple[Floats, npt.NDArray[np.intp], int]:
-    """The scores of the rows and their strata (period and label of `above`), both of shape (rows,); how many strata."""
-    key = ("scores", measure.name, above)
-    if key not in survey._cache:
-        drawn = survey.drawn()
-        values = drawn.values(measure.top[0][1])
-        strata = drawn.places() if survey.timeline is not None else np.zeros(values.size, dtype=np.intp)
-        size = 1 if survey.timeline is None else survey.timeline.count + 1
-        if above is not None:
-            codes, count = drawn.codes(above)
-            strata = strata * count + codes
-            size *= count
-        scores = normal_scores(values, strata, size)
-        survey._cache[key] = (scores, strata, size)
-    return survey._cache[key]  # type: ignore[no-any-return]
 
 
 def _by_clusters(
@@ -366,7 +329,7 @@ def _by_clusters(
         return None
     parent = next((parent for codes, parent in labelled(survey, by) if code in codes), Slice())
     above = parent.conditions[0][0] if parent.conditions else None
-    scores, strata, size = _row_scores(survey, measure, above)
+    scores, strata, size = row_scores(survey, measure, above)
     codes, _ = survey.drawn().codes(by)
     used = np.isfinite(scores) & np.isin(codes, [one for one in family if one not in without])
     count = np.maximum(np.bincount(strata[used], minlength=size), 1)
@@ -378,33 +341,12 @@ def _by_clusters(
     return clustered_p(survey, centred * (own - share), used, by)
 
 
-def _family_strata(rows: _Rows, family: list[int], without: list[int]) -> Floats:
-    """Number, sum and sum of squares of a family but those left out; shape (3, strata)."""
-    out = [one for one in family if one in without]
-    return rows.of(family) - rows.each[:, out].sum(axis=1) if out else rows.of(family)
-
-
-def _placed(own: Floats, n: Floats, total: Floats, squares: Floats) -> tuple[Floats, Floats]:
-    """z and two-sided p of groups' summed scores by their exact permutation mean and variance, for which number, sum
-    and sum of squares suffice: `own` are those of the groups, shape (2, groups, strata), the others, shape (strata,),
-    of all together."""
-    from scipy.special import ndtr
-
-    mean = total / np.maximum(n, 1)
-    spread = np.maximum(squares - n * mean * mean, 0.0) / np.maximum(n - 1, 1)
-    k, sums = own
-    excess = (sums - k * mean).sum(axis=1)
-    variance = (k * (n - k) / np.maximum(n, 1) * spread).sum(axis=1)
-    z = np.where(variance > 0, excess / np.sqrt(np.where(variance > 0, variance, 1.0)), 0.0)
-    return z, np.where(variance > 0, 2 * ndtr(-np.abs(z)), 1.0)
-
-
 def adjusted_p(survey: Survey, measure: Measure, by: str, code: int, other: str) -> tuple[float, float]:
     """z and p of a group's rows against all others within each label of another dimension (and period)."""
-    rows = _scored(survey, measure, by, Slice(((other, None),)))
+    rows = scored(survey, measure, by, Slice(((other, None),)))
     # Strata without rows of the group say nothing of it.
     here = np.flatnonzero(rows.each[0, code])
-    z, p = _placed(rows.each[:2, [code]][:, :, here], *rows.of(range(rows.each.shape[1]))[:, here])
+    z, p = placed(rows.each[:2, [code]][:, :, here], *rows.of(range(rows.each.shape[1]))[:, here])
     return float(z[0]), float(p[0])
 
 

@@ -7,44 +7,55 @@ that says no more than whether there is any of it, explains nothing.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
+import numpy.typing as npt
 
 from ...aggregation import Survey
 from ...aggregation.measures import Measure
+from ...stats.autocorrelated_fits import Floats
 from ...support.better_directions import better_way
-from ...tables import Column
 from ...tables.yes_no import says_yes
+from .row_scores import placed, row_scores
 
 #: Flags that agree on so much are one thing said twice (correlation of their rows).
 _SAME = 0.9
+#: Rows times flags that are looked at in one go.
+_AT_ONCE = 4_000_000
 
 
 def flags_for(survey: Survey, measure: Measure) -> list[str]:
-    """The flags by whose yes and no a measure is told."""
+    """The flags by whose yes and no a measure is told: of two flags the one that is less of an outcome."""
     own = {part.column for part in measure.parts}
-    outcomes = [column for column in survey.flags if column.name in own] if measure.kind == "mean" else []
+    ranks = _ranks(survey)
+    outcome = max((ranks[name] for name in own if name in ranks), default=None) if measure.kind == "mean" else None
     return [
         flag.name
         for flag in survey.flags
-        if flag.name not in own
-        and not (outcomes and _more_of_an_outcome(survey, flag, outcomes[0]))
-        and not (measure.kind == "mean" and _restated(survey, measure, flag.name))
+        if flag.name not in own and (outcome is None or flag.name not in ranks or ranks[flag.name] < outcome)
     ]
 
 
-def _more_of_an_outcome(survey: Survey, flag: Column, outcome: Column) -> bool:
-    """Whether of two flags the first is rather told by the second: its name says what is good or bad, as of churn, or
-    it stands behind it in the table, as what comes of things does."""
+def _ranks(survey: Survey) -> dict[str, tuple[bool, int]]:
+    """How much of an outcome each flag is whose own average is told: its name says what is good or bad, as of churn, or
+    it stands further behind in the table, as what comes of things does."""
 
-    def rank(column: Column) -> tuple[bool, int]:
-        return better_way([column.name]) is not None, survey.table.columns.index(column)
+    def make() -> dict[str, tuple[bool, int]]:
+        told = {part.column for measure in survey.measures if measure.kind == "mean" for part in measure.parts}
+        return {
+            flag.name: (better_way([flag.name]) is not None, place)
+            for place, flag in enumerate(survey.flags)
+            if flag.name in told
+        }
 
-    told = {part.column for measure in survey.measures if measure.kind == "mean" for part in measure.parts}
-    return flag.name in told and rank(flag) > rank(outcome)
+    return survey._once("ranks of flags", make)
 
 
-def _restated(survey: Survey, measure: Measure, flag: str) -> bool:
+def restated(survey: Survey, measure: Measure, flag: str) -> bool:
     """Whether yes and no are made from the measure, or say only whether there is any of it."""
+    if measure.kind != "mean":
+        return False
     held = ("yes and no restated", measure.name, flag)
     if held not in survey._cache:
         drawn = survey.drawn()
@@ -57,7 +68,7 @@ def _restated(survey: Survey, measure: Measure, flag: str) -> bool:
     return bool(survey._cache[held])
 
 
-def _says_no_more(one: np.ndarray, other: np.ndarray, rate: bool) -> bool:  # type: ignore[type-arg]
+def _says_no_more(one: Floats, other: Floats, rate: bool) -> bool:
     """Whether values of two groups lie apart, or those of one are all alike; of rates that is so where the larger group
     never or always does."""
     apart = one.max() <= other.min() or other.max() <= one.min()
@@ -73,3 +84,40 @@ def _says_no_more(one: np.ndarray, other: np.ndarray, rate: bool) -> bool:  # ty
     share = one.size / both.size
     phi = (one.mean() - other.mean()) * np.sqrt(share * (1 - share)) / spread if spread else 0.0
     return bool(abs(phi) > _SAME)
+
+
+def screened(survey: Survey, measure: Measure, flags: Sequence[str]) -> dict[str, tuple[float, float, int]]:
+    """z, p and the rows of the smaller group for yes and no of each flag, of normal scores within periods, all
+    flags at once; empty for what has no rows to be ranked. The tests that follow only make a claim less sure."""
+    if measure.kind != "mean" or not flags:
+        return {}
+    scores, strata, _ = row_scores(survey, measure, None)
+    known = np.flatnonzero(np.isfinite(scores))
+    order = known[np.argsort(strata[known], kind="stable")]
+    starts = np.flatnonzero(np.diff(strata[order], prepend=-1))
+    if not order.size:
+        return {}
+    own, found = scores[order][:, None], {}
+    step = max(1, _AT_ONCE // order.size)
+    for first in range(0, len(flags), step):
+        some = flags[first : first + step]
+        yes, no = (np.stack(one, axis=1) for one in zip(*(_said(survey, flag, order) for flag in some), strict=True))
+        either = yes + no
+        k, sums, n, total, squares = (
+            np.add.reduceat(one, starts, axis=0).T
+            for one in (yes, yes * own, either, either * own, either * (own * own))
+        )
+        for place, flag in enumerate(some):
+            z, p = placed(np.stack([k[place], sums[place]])[:, None], n[place], total[place], squares[place])
+            rows = int(k[place].sum())
+            found[flag] = (float(z[0]), float(p[0]), min(rows, int(n[place].sum()) - rows))
+    return found
+
+
+def _said(survey: Survey, flag: str, order: npt.NDArray[np.intp]) -> tuple[Floats, Floats]:
+    """Which rows, in an order, say yes and which no, as noughts and ones."""
+    labels = survey.labels(flag)
+    yes = np.array([says_yes(label) for label in labels], dtype=np.float64)
+    no = np.array([label is not None for label in labels], dtype=np.float64) - yes
+    codes = survey.drawn().codes(flag)[0][order]
+    return yes[codes], no[codes]
