@@ -7,12 +7,15 @@ from itertools import pairwise
 
 _MORE = frozenset(
     "revenue sales profit margin income turnover passengers customers members bookings orders satisfaction satisfied "
-    "score scores rating ratings quality efficiency productivity recommend savings".split()
+    "score scores rating ratings quality efficiency productivity recommend savings conversion conversions converted "
+    "renewed renewal renewals retention retained passed survived survival won".split()
 )
 _LESS = frozenset(
     "cost costs expense expenses delay delays late lateness cancelled cancellations complaints complaint returns "
     "returned refunds waste loss losses errors error defects defect fuel churn reopened waiting wait absence absences "
-    "accidents incidents overdue debt arrears faults outages downtime scrap breakdowns failures failed".split()
+    "accidents incidents overdue debt arrears faults outages downtime scrap breakdowns failures failed "
+    "attrition readmitted readmission readmissions defaulted fraud fraudulent injury injuries injured death deaths "
+    "died mortality relapse relapses recidivism dropout dropouts".split()
 )
 
 

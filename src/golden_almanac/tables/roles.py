@@ -122,6 +122,9 @@ def described(name: str, original: str, facts: Facts, borne: str | None = None) 
         assert found is not None
         adds_up = found.nature in ADDED
         unit = borne or next((_UNITS[word] for word in reversed(said) if word in _UNITS), None)
+        # "pct_discount" from 0 to 0.4 may be 40 percent or less than a half: it is told as it stands.
+        if unit == "%" and borne is None and "%" not in name and kind == "number" and max(-facts.low, facts.high) <= 1:
+            unit = None
     return Column(
         name=name,
         original=original,

@@ -1,7 +1,8 @@
 """Columns that say yes or no as groups of rows: which of them tell something of a measure.
 
 "Churn is 42% where the international plan is yes" and "the plan is had by 28% of those who churn" are one relation: it
-is told once, of the flag that is more of an outcome. A flag that is made from the measure (late, of the delay), or
+is told once, of the flag that is more of an outcome. Many flags of which none is one are a list of ticks (genres,
+tools, symptoms): which of them go together is no news. A flag that is made from the measure (late, of the delay), or
 that says no more than whether there is any of it, explains nothing.
 """
 
@@ -16,11 +17,20 @@ from ...aggregation import Survey
 from ...aggregation.measures import Measure
 from ...stats.autocorrelated_fits import Floats
 from ...support.better_directions import better_way
+from ...tables.meaning.name_words import words
 from ...tables.yes_no import says_yes
 from .row_scores import placed, row_scores
 
 #: Flags that agree on so much are one thing said twice (correlation of their rows).
 _SAME = 0.9
+#: More flags than this of which none is an outcome are ticks on a list.
+_FEW = 4
+#: What comes of things, where it is no plain good or bad.
+_OUTCOMES = frozenset(
+    "accepted admitted approved arrested bought callback cured damaged default denied granted hired infected left "
+    "outcome purchased quit rearrested recur recurred recurrence released renew responded response subscribed target "
+    "tip tipped".split()
+)
 #: Rows times flags that are looked at in one go.
 _AT_ONCE = 4_000_000
 
@@ -30,21 +40,22 @@ def flags_for(survey: Survey, measure: Measure) -> list[str]:
     own = {part.column for part in measure.parts}
     ranks = _ranks(survey)
     outcome = max((ranks[name] for name in own if name in ranks), default=None) if measure.kind == "mean" else None
+    ticks = outcome is not None and not outcome[0] and (len(ranks) > _FEW or any(known for known, _ in ranks.values()))
     return [
         flag.name
         for flag in survey.flags
-        if flag.name not in own and (outcome is None or flag.name not in ranks or ranks[flag.name] < outcome)
+        if flag.name not in own and not ticks and (outcome is None or ranks.get(flag.name, (False, -1)) < outcome)
     ]
 
 
 def _ranks(survey: Survey) -> dict[str, tuple[bool, int]]:
-    """How much of an outcome each flag is whose own average is told: its name says what is good or bad, as of churn, or
-    it stands further behind in the table, as what comes of things does."""
+    """How much of an outcome each flag is whose own average is told: by its name, as churn; else what stands further
+    behind in the table."""
 
     def make() -> dict[str, tuple[bool, int]]:
         told = {part.column for measure in survey.measures if measure.kind == "mean" for part in measure.parts}
         return {
-            flag.name: (better_way([flag.name]) is not None, place)
+            flag.name: (better_way([flag.name]) is not None or bool(_OUTCOMES & set(words(flag.name))), place)
             for place, flag in enumerate(survey.flags)
             if flag.name in told
         }
