@@ -9,12 +9,19 @@ from __future__ import annotations
 
 import numpy as np
 
+from ...aggregation import Survey
 from ...stats.autocorrelated_fits import Floats, autocorrelation, autocorrelations
 
 #: Fewer periods than this cannot speak.
 LEAST_BLOCKS = 8
 #: Fewer siblings than this do not know their autocorrelation together.
 LEAST_POOLED = 5
+
+
+def test_name(survey: Survey, over_periods: str, of_rows: str) -> str:
+    """What a test is called: that over periods where there are enough of them to speak, else that of the rows."""
+    line = survey.timeline
+    return of_rows if line is None or line.complete_count < LEAST_BLOCKS else over_periods
 
 
 def leaning(differences: Floats, weights: Floats) -> float:

@@ -23,7 +23,7 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
-from .block_tests import LEAST_BLOCKS, block_test
+from .block_tests import LEAST_BLOCKS, block_test, test_name
 from .lead_by_rows import checked, lead_by_rows
 
 #: Shorter lists are rankings, not concentrations.
@@ -32,7 +32,10 @@ _LEAST_LABELS = 8
 _TOP = 0.2
 
 
-_TEST = "share of the top, chosen in one half of the periods, in the other half, against an even share"
+_TEST = (
+    "share of the top, chosen in one half of the periods, in the other half, against an even share",
+    "share of the top against an even share, times the choices",
+)
 _UNIT = marked("times an even share")
 KIND = FindingKind(
     name="concentration",
@@ -90,7 +93,7 @@ class Concentration:
         k = max(1, round(_TOP * n))
         statistic, p = _over_halves(survey, measure, by, k)
         if p > likely:
-            return Candidate.nothing(self.kind, measure, by, Slice(), _TEST, statistic, p)
+            return Candidate.nothing(self.kind, measure, by, Slice(), test_name(survey, *_TEST), statistic, p)
         order = np.lexsort((np.arange(n), -values))
         shares = values / values.sum()
         top = [cells.labels[0][code] for code in order[:k]]
@@ -123,7 +126,7 @@ class Concentration:
             baseline=None,
             direction=None,
             figures=figures,
-            test=_TEST,
+            test=test_name(survey, *_TEST),
             statistic=statistic,
             p=p,
             strength=squash(share / (k / n) - 1, 2.0),

@@ -24,7 +24,7 @@ from ...findings.scoring import squash
 from ...stats.false_discovery import UNLIKELY, worth_a_look
 from ...support.phrasing import marked
 from ...tables.yes_no import says_yes
-from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning
+from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning, test_name
 from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import labelled, reach
 from .group_gaps import between, by_period, by_period_each, gaps_of
@@ -39,9 +39,10 @@ LEAST_GROUP = 10
 
 #: Labels that make bands of a number.
 _LEAST_BANDS = 3
-_TEST = "normal scores within periods, and t over periods"
-_COUNTS = "exact test of the events, as widely as rows and periods spread"
-_AMOUNTS = "t of the ratio over rows, and over periods"
+#: Each test's name, and its name where there are too few periods.
+_TEST = "normal scores within periods, and t over periods", "normal scores of the rows"
+_COUNTS = "exact test of the events, as widely as rows and periods spread", "exact test of the events"
+_AMOUNTS = "t of the ratio over rows, and over periods", "t of the ratio over rows"
 
 
 KIND = FindingKind(
@@ -98,7 +99,7 @@ class Difference:
             if p > open_to and rows >= max(LEAST_GROUP, survey.least_rows):
                 yes = next(label for label in survey.labels(flag) if says_yes(label))
                 where = Slice(((flag, yes),))
-                candidates.append(Candidate.nothing(self.kind, measure, flag, where, _TEST, z, p))
+                candidates.append(Candidate.nothing(self.kind, measure, flag, where, test_name(survey, *_TEST), z, p))
             elif p <= open_to and not restated(survey, measure, flag):
                 for family, parent in labelled(survey, flag):
                     candidates += self._family(survey, measure, flag, family, parent, yes_only=True)
@@ -117,7 +118,8 @@ class Difference:
             return []
         asked = [code for code in tested if not yes_only or says_yes(cells.labels[0][code])]
         rows = scored(survey, measure, by, parent) if measure.kind == "mean" else None
-        test = _TEST if rows is not None else _COUNTS if ratio_rows(survey, measure, by).counted else _AMOUNTS
+        names = _TEST if rows is not None else _COUNTS if ratio_rows(survey, measure, by).counted else _AMOUNTS
+        test = test_name(survey, *names)
         pooled = _pooled(survey, measure, by, family, tested)
         found = dict(zip(asked, _tests(survey, measure, by, family, asked, [], rows, pooled), strict=True))
         t, p = ({code: one[which] for code, one in found.items()} for which in (0, 1))

@@ -20,7 +20,7 @@ from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
 from ...stats.false_discovery import worth_a_look
 from ...support.phrasing import marked
-from .block_tests import LEAST_BLOCKS, block_test
+from .block_tests import LEAST_BLOCKS, block_test, test_name
 from .lead_by_rows import checked, lead_by_rows
 from .standings import Standing, gap_between, standings
 
@@ -28,7 +28,10 @@ from .standings import Standing, gap_between, standings
 _LEVEL_WITH = 0.05
 
 
-_TEST = "t over periods on the ratio of first to second, times half the number of groups"
+_TEST = (
+    "t over periods on the ratio of first to second, times half the number of groups",
+    "z of the gap of first to second over rows, times half the number of groups",
+)
 _UNIT = marked("percent ahead of the next")
 KIND = FindingKind(
     name="ranking",
@@ -97,7 +100,9 @@ class Ranking:
             statistic, p = standing.last
             next_up, last = standing.order[-2:]
             candidates.append(
-                Candidate.nothing(self.kind, measure, by, Slice(((by, labels[last]),)), _TEST, statistic, p)
+                Candidate.nothing(
+                    self.kind, measure, by, Slice(((by, labels[last]),)), test_name(survey, *_TEST), statistic, p
+                )
                 if p > likely
                 else self._placed(survey, measure, by, "last", last, next_up, statistic, p, standing.order, {})
             )
@@ -173,7 +178,7 @@ class Ranking:
         self, survey: Survey, measure: Measure, by: str, standing: Standing, statistic: float, p: float, likely: float
     ) -> Candidate:
         if p > likely:
-            return Candidate.nothing(self.kind, measure, by, Slice(), _TEST, statistic, p)
+            return Candidate.nothing(self.kind, measure, by, Slice(), test_name(survey, *_TEST), statistic, p)
         labels, order = survey.labels(by), standing.order
         values = measure.factor * survey.cells(by).linear(measure.top)
         first, second = order[0], order[1]
@@ -228,7 +233,7 @@ class Ranking:
             baseline=None,
             direction=None,
             figures=figures,
-            test=_TEST,
+            test=test_name(survey, *_TEST),
             statistic=statistic,
             p=p,
             strength=squash(lead, 40.0) * min(1.0, 2 * alone),

@@ -46,6 +46,15 @@ _SEEN_AS = frozenset(
 BINS = 10
 
 
+def _named(grain: Grain | None) -> str:
+    """What the test is called, by the periods within which rows are ranked."""
+    if grain is None:
+        return "normal scores of the rows, groups taken out"
+    if grain is Grain.WEEK:
+        return "normal scores within weeks, groups taken out, and t over periods"
+    return "normal scores within periods, groups taken out, and t over periods"
+
+
 KIND = FindingKind(
     name="relationship",
     what="two columns whose values go together beyond what time and groups explain",
@@ -118,7 +127,7 @@ class Relationship:
     ) -> Candidate:
         first, second = pair
         r_adjusted, statistic, p = found
-        name = "normal scores within weeks, groups taken out, and t over periods"
+        name = _named(grain)
         figures: dict[str, Any] = {"columns": [first, second]}
         # The logarithm of a column goes with it rank by rank.
         if seen is None or not np.isfinite(seen["r"]) or max(abs(seen["r"]), abs(r_adjusted)) >= _COPY:

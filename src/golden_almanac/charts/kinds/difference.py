@@ -26,7 +26,7 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         labels=labels,
         values=facts["values"],
         subtitle=say("{measure} by {part}", measure=measured(measure), part=names.dimension(finding.by)),
-        notes=(say("whiskers: 95% range"),),
+        notes=(say("whiskers: 95% range of the gap to the others"),),
         highlight=own_label,
         measure=measure,
         by=finding.by or "group",
