@@ -18,6 +18,7 @@ from ..support import progress
 from ..support.errors import ColumnError, RequestError, SourceError
 from ..tables import Column, Grain, Role, Table, Timeline
 from ..tables.disclosure import folded
+from ..tables.half_days import stops_early
 from ..tables.timeline import FEWEST_ROWS, timeline_of
 from ..tables.yes_no import flags
 from . import detectors
@@ -239,7 +240,11 @@ def timeline_for(table: Table, time: str | None = None, grain: str | None = None
     lone = counted[1].size > 0 and counted[1].max() == 1
     few = lone and not any(column.adds_up for column in table.with_role(Role.MEASURE))
     chosen = None if grain is None else Grain(grain)
-    return timeline_of(name, counted, chosen, table.calendar, least_rows=1 if few else FEWEST_ROWS)
+    line = timeline_of(name, counted, chosen, table.calendar, least_rows=1 if few else FEWEST_ROWS)
+    if line is not None and line.grain is Grain.DAY and not line.partial_last:
+        said_over = table.calendar.as_of is not None and table.calendar.as_of > line.last_day
+        return replace(line, partial_last=not said_over and stops_early(table, name))
+    return line
 
 
 def _kinds(names: Sequence[str] | None) -> tuple[FindingKind, ...]:

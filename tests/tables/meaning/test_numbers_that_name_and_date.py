@@ -131,3 +131,69 @@ def test_numbers_without_names_of_their_own_are_of_one_thing() -> None:
     ]
     summary = str(ga.scan(pd.concat(parts)).summary())
     assert "Figures are those of pop" in summary
+
+
+def test_a_date_of_six_digits_may_end_with_its_year() -> None:
+    days = pd.date_range("1997-10-20", periods=120, freq="D")
+    values = np.random.default_rng(13).normal(3, 0.4, 120).round(2)
+    for written in ("%m%d%y", "%d%m%y"):
+        frame = pd.DataFrame({"date": days.strftime(written).astype(int), "price": values})
+        assert list(ga.read(frame).days("date")) == list(days.to_numpy().astype("datetime64[D]"))
+    # Month and day of which each may be the other: nobody can tell.
+    unsure = pd.DataFrame({"date": [month * 10_000 + (month + 1) * 100 + 98 for month in range(1, 12)] * 3})
+    assert ga.read(unsure.assign(price=1.5)).column("date").type == "number"
+
+
+def test_moments_called_timestamps_reach_back_to_1990() -> None:
+    seconds = np.arange(789_652_004, 789_652_004 + 40 * 86_400, 7_200)
+    frame = pd.DataFrame({"timestamp": seconds, "rating": np.random.default_rng(14).integers(1, 6, seconds.size)})
+    table = ga.read(frame)
+    assert table.column("timestamp").role.value == "time"
+    assert str(table.days("timestamp")[0]) == "1995-01-09"
+    # A number of another name may be what it likes.
+    assert ga.read(frame.rename(columns={"timestamp": "time"})).column("time").type == "number"
+
+
+def test_years_before_named_months_are_dates() -> None:
+    months = pd.date_range("1939-01-01", periods=200, freq="MS")
+    for written in ("%Y %b", "%Y-%B", "%Y/%b"):
+        frame = pd.DataFrame({"Month": months.strftime(written), "employed": np.arange(200) % 17 + 5.5})
+        assert list(ga.read(frame).days("Month")) == list(months.to_numpy().astype("datetime64[D]"))
+    frame = pd.DataFrame({"weight": [f"{n} kg" for n in range(1900, 2000)], "n": range(100)})
+    assert ga.read(frame).column("weight").type == "number"
+
+
+def test_sexes_of_nought_and_one_are_labels() -> None:
+    rng = np.random.default_rng(15)
+    frame = pd.DataFrame({"sex": rng.integers(0, 2, 300), "visits": rng.poisson(3, 300)})
+    assert ga.read(frame).column("sex").role.value == "dimension"
+    assert ga.read(frame.rename(columns={"sex": "female"})).column("female").nature == "share"
+
+
+@pytest.mark.parametrize(
+    ("name", "low", "high", "adds_up"),
+    [
+        ("unemp", 2.3, 14.9, False), ("packpc", 80.0, 190.0, False), ("regprc", 0.6, 1.9, False),
+        ("unemp", 2_000.5, 90_000.0, True), ("founding year", 1776, 1996, None), ("foundingyear", 1776, 1996, None),
+    ],
+)  # fmt: skip
+def test_short_names_of_rates_prices_and_years(name: str, low: float, high: float, adds_up: bool | None) -> None:
+    frame = people()
+    values = np.random.default_rng(16).uniform(low, high, len(frame))
+    frame[name] = values.round() if adds_up is None else values.round(3)
+    assert ga.read(frame).column(name).adds_up is adds_up
+
+
+def test_an_income_beside_an_age_is_that_of_somebody() -> None:
+    rng = np.random.default_rng(17)
+    frame = people().assign(age=rng.integers(18, 90, 400), income=rng.gamma(3, 9_000, 400).round(-2))
+    assert ga.read(frame).column("income").adds_up is False
+    shops = pd.DataFrame({"shop": rng.choice(list("ABCD"), 400), "income": rng.gamma(3, 9_000, 400).round(-2)})
+    assert ga.read(shops).column("income").adds_up is True
+
+
+def test_a_pct_below_one_has_no_percent_sign() -> None:
+    rng = np.random.default_rng(18)
+    frame = people().assign(pct_off=rng.uniform(0, 0.4, 400).round(2), pct_full=rng.uniform(0, 100, 400).round(1))
+    table = ga.read(frame)
+    assert (table.column("pct_off").unit, table.column("pct_full").unit) == (None, "%")

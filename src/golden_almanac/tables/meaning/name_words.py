@@ -175,6 +175,8 @@ def words(name: str) -> list[str]:
     split = apart(name)
     # Years behind a word are none of it: age75, wage2019.
     split = re.sub(r"(?<=[a-zA-Z]{3})(?=(?:19|20)?\d{2}$)", "_", split)
+    # A year of something is one: foundingyear, birthyear.
+    split = re.sub(r"(?<=[a-z]{4})(?=year$)", "_", split)
     return [word for word in re.split(r"[^\w€$£%]+|_", folded(split)) if word]
 
 

@@ -84,6 +84,11 @@ _LEAST_CODES, _LEAST_CODE = 12, 1000
 _LEAST_INDEX = 200
 
 
+#: Words for a rate of unemployment, where they are numbers like percent, and the highest one.
+_UNEMPLOYED, _MOST_UNEMPLOYED = frozenset("unemp unem unempl unrate urate unemployed".split()), 60
+_SEXES = frozenset("sex gender sexe sexo geschlecht genre genero".split())
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Seen:
     """What is known of a column of numbers: whether they are whole, their ends, how many there are, how many of them
@@ -134,7 +139,9 @@ def named(word: str) -> str:
 
 
 def _flag(said: list[str], seen: Seen) -> Found | None:
-    return Found(Nature.SHARE, phrased("it says yes or no")) if seen.flag else None
+    # Which of the two sexes nought is nobody knows: they are labels.
+    labels = bool(_SEXES & set(said))
+    return Found(Nature.SHARE, phrased("it says yes or no")) if seen.flag and not labels else None
 
 
 def _counted(said: list[str], seen: Seen) -> Found | None:
@@ -199,12 +206,17 @@ def _share(said: list[str], seen: Seen) -> Found | None:
         for one, between, other in zip(said, said[1:], said[2:], strict=False)
     ):
         return Found(Nature.PRICE, named("to"))
-    word = tells(said, SHARES)
+    word = tells(said, SHARES) or next((one for one in said if one in _UNEMPLOYED and _in_percent(seen)), None)
     if word == "rate" and set(said) & PER_WHAT:
         return Found(Nature.PRICE, named(word))
     if word is not None and max(abs(seen.low), abs(seen.high)) <= 10_000:
         return Found(Nature.SHARE, named(word))
     return None
+
+
+def _in_percent(seen: Seen) -> bool:
+    """Whether numbers look like percent that no unit says: 4.7, 12.5."""
+    return not seen.whole and seen.low >= 0 and seen.high <= _MOST_UNEMPLOYED
 
 
 def _average(said: list[str], seen: Seen) -> Found | None:
@@ -241,7 +253,7 @@ def _price(said: list[str], seen: Seen) -> Found | None:
     if word is not None:
         return Found(Nature.PRICE, named(word))
     if {"per", "je", "pro", "par", "por"} & set(said[1:]) or any(
-        re.search(r"per_?cap(ita)?$|gdppc$", one) for one in said
+        re.search(r"per_?cap(ita)?$|[a-z]{3}pc$|^[a-z]{0,4}prc$", one) for one in said
     ):
         return Found(Nature.PRICE, phrased("its name says per what"))
     return None

@@ -40,6 +40,12 @@ _OF_PEOPLE = frozenset(
     "annual yearly monthly weekly household family personal applicant coapplicant parental jahrlich monatlich haushalt "
     "haushaltseinkommen anual mensual familiar annuel mensuel menage".split()
 )
+#: What is told of people, and how much of it makes a table of them.
+_PERSONAL = frozenset(
+    "age sex gender female male married marital education educ edu race ethnicity hispanic citizen occupation children "
+    "kids dependents employment".split()
+)
+_LEAST_PERSONAL = 2
 _LATITUDES = frozenset("lat latitude breitengrad latitud".split())
 _LONGITUDES = frozenset("lon lng long longitude langengrad longitud".split())
 
@@ -146,7 +152,7 @@ def _readings(table: Table) -> Table:
         and (
             column.because == phrased("numbers that nothing marks as averages")
             or set(words(column.name)) <= _NOTHING_SAID
-            or _income_of_somebody(column)
+            or _income_of_somebody(column, table)
         )
     ]
     if not unsure:
@@ -167,7 +173,7 @@ def _readings(table: Table) -> Table:
             because = phrased("its values are much alike, as readings are")
         elif dated and _begins_at_a_hundred(table, dated[0].name, values):
             because = phrased("each of its series is 100 on the same day, as an index is")
-        elif events and _income_of_somebody(column):
+        elif events and _income_of_somebody(column, table):
             because = phrased("what a person or a household has, and rows are those")
         elif dated and not events and _creeps(table, dated[0].name, values):
             because = phrased("its values hardly move from one row to the next, as readings do")
@@ -201,8 +207,13 @@ def _creeps(table: Table, time: str, values: np.ndarray) -> bool:
     return moves.size >= _LEAST_ROWS and 0 < float(np.median(moves)) <= _CREEPS
 
 
-def _income_of_somebody(column: Column) -> bool:
-    return bool(_INCOMES & set(words(column.name)) and _OF_PEOPLE & set(words(column.name)))
+def _income_of_somebody(column: Column, table: Table) -> bool:
+    said = set(words(column.name))
+    if not said & _INCOMES:
+        return False
+    # Beside an age and a sex, or the like, an income is that of whom the row is about.
+    told = [_PERSONAL & set(words(other.name)[-1:]) for other in table.columns]
+    return bool(_OF_PEOPLE & said) or ("income" in said and len(set().union(*told)) >= _LEAST_PERSONAL)
 
 
 def _begins_at_a_hundred(table: Table, time: str, values: np.ndarray) -> bool:

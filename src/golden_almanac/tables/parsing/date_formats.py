@@ -46,6 +46,7 @@ _NAMED = re.compile(
     rf"^(?:(?P<d1>\d{{1,2}})(?:\.|st|nd|rd|th)?[\s-]*(?:de\s+)?)?(?P<name>[^\W\d_]{{3,}})\.?[\s-]*(?:(?P<d2>\d{{1,2}})(?:st|nd|rd|th)?(?:,\s*|\s+))?"
     rf"(?:de\s+)?['’]?(?P<y>\d{{4}}|\d{{2}}){_TIME}$"
 )
+_YEAR_NAMED = re.compile(r"^(?P<y>\d{4})[\s/-]*(?P<name>[^\W\d_]{3,})\.?(?:[\s/-]+(?P<d>\d{1,2}))?$")
 _FISCAL = r"(?:FY|GJ|EF|AF)?\s*['’]?"
 _QUARTER = re.compile(
     rf"^(?:{_FISCAL}(?P<y>\d{{4}}|\d{{2}})[-\s/]*[QT](?P<q>[1-4])"
@@ -285,11 +286,18 @@ def _ordered(order: str) -> Any:
 def _named(text: str) -> datetime | None:
     match = _NAMED.match(text)
     if match is None:
-        return None
+        behind = _YEAR_NAMED.match(text)
+        month = None if behind is None else _months().get(behind["name"].casefold())
+        return None if behind is None or month is None else datetime(int(behind["y"]), month, int(behind["d"] or 1))
     month = _months().get(match["name"].casefold().rstrip("."))
     if month is None:
         return None
     return datetime(_year(match["y"]), month, int(match["d1"] or match["d2"] or 1)) + _clock(match)
+
+
+def years_and_months(texts: list[str]) -> bool:
+    """Whether texts are years with a named month behind them, 1939 Jan: no numbers with a unit."""
+    return all(_YEAR_NAMED.match(text) is not None and _named(text) is not None for text in texts)
 
 
 def _quarter(text: str) -> datetime | None:

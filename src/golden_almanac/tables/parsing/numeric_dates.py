@@ -17,8 +17,9 @@ _AMOUNTS = frozenset("per to a pro par por je bis number total avg average mean"
 #: Names of whole dates, and the fewest different ones that are believed to have two digits of the year.
 _WHOLE_DATES, _LEAST_SHORT = frozenset("date datum dato fecha".split()), 10
 _EPOCH_WORDS = frozenset("epoch timestamp unix ts at created updated".split())
-#: 1 January 2000 to 1 January 2100, in seconds since 1970.
-_FIRST_SECOND, _LAST_SECOND = 946_684_800, 4_102_444_800
+_STAMPS = frozenset("epoch timestamp unix".split())
+#: 1 January 2000 to 1 January 2100, in seconds since 1970; what is called a timestamp may be from 1990 on.
+_FIRST_SECOND, _LAST_SECOND, _FIRST_STAMP = 946_684_800, 4_102_444_800, 631_152_000
 #: 1 January 1954 to 31 December 2064, counted as spreadsheets do, from 30 December 1899.
 _FIRST, _LAST = 19_725, 60_266
 #: Days from that origin to 1970.
@@ -48,7 +49,8 @@ def read(name: str, values: Any, spots: Spots, guide: Guide) -> tuple[Any, Probl
     if made is None and (step is not None or words & _DATE_WORDS):
         made, said = _day_counts(values), phrased("dates, from the day counts of a spreadsheet")
     if made is None and (step is not None or words & (_DATE_WORDS | _EPOCH_WORDS)):
-        made, said = _seconds(values), phrased("moments, from seconds since 1970")
+        first = _FIRST_STAMP if words & _STAMPS else _FIRST_SECOND
+        made, said = _seconds(values, first), phrased("moments, from seconds since 1970")
     if made is None:
         return values, None
     filled = len(values) - values.null_count
@@ -120,7 +122,7 @@ def _six_digits(values: Any, named: bool) -> Any | None:
 
 def _short_dates(values: Any) -> Any | None:
     """Dates such as 800102, 2 January 1980: all of them real ones. Years from 70 on are of the last century, as POSIX
-    has them but for 69."""
+    has them but for 69. Else with the year last, where all are real ones in one order of month and day only."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
@@ -129,8 +131,25 @@ def _short_dates(values: Any) -> Any | None:
     ends = pc.min_max(values).as_py()
     if not 101 <= ends["min"] <= ends["max"] <= 991_231 or len(pc.unique(values)) < _LEAST_SHORT:
         return None
-    century = pc.if_else(pc.greater_equal(values, 700_000), 19_000_000, 20_000_000)
-    return _eight_digits(pc.add(values.cast(pa.int64()), century.cast(pa.int64())))
+    whole = values.cast(pa.int64())
+    head, middle = (
+        pc.divide(whole, 10_000),
+        pc.subtract(pc.divide(whole, 100), pc.multiply(pc.divide(whole, 10_000), 100)),
+    )
+    last = pc.subtract(whole, pc.multiply(pc.divide(whole, 100), 100))
+    first_way = _composed(head, middle, last)
+    if first_way is not None:
+        return first_way
+    ways = [one for one in (_composed(last, head, middle), _composed(last, middle, head)) if one is not None]
+    return ways[0] if len(ways) == 1 else None
+
+
+def _composed(year: Any, month: Any, day: Any) -> Any | None:
+    """Dates of a year of two digits, a month and a day; None where one is no real date."""
+    import pyarrow.compute as pc
+
+    century = pc.if_else(pc.greater_equal(year, 70), 1900, 2000)
+    return _eight_digits(pc.add(pc.add(pc.multiply(pc.add(year, century), 10_000), pc.multiply(month, 100)), day))
 
 
 def _day_counts(values: Any) -> Any | None:
@@ -148,13 +167,13 @@ def _day_counts(values: Any) -> Any | None:
     return seconds.cast(pa.int64()).cast(pa.timestamp("s")).cast(pa.timestamp("us"))
 
 
-def _seconds(values: Any) -> Any | None:
+def _seconds(values: Any, first: int) -> Any | None:
     import pyarrow as pa
     import pyarrow.compute as pc
 
     if not pa.types.is_integer(values.type):
         return None
     ends = pc.min_max(values).as_py()
-    if not _FIRST_SECOND <= ends["min"] <= ends["max"] <= _LAST_SECOND:
+    if not first <= ends["min"] <= ends["max"] <= _LAST_SECOND:
         return None
     return values.cast(pa.timestamp("s")).cast(pa.timestamp("us"))

@@ -87,7 +87,7 @@ def typed(
     for kind, read in (("yes and no", booleans.read), ("numbers", number_formats.read), ("dates", date_formats.read)):
         if step is not None and step.facts["as"] != kind:
             continue
-        if not _may_be(read, name, known):
+        if not _may_be(read, name, known) or (kind == "numbers" and date_formats.years_and_months(known)):
             continue
         found = read(name, known, guide)
         # A yes in a text is one whatever door it comes through; plain digits in a typed source are texts.
