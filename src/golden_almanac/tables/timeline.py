@@ -215,7 +215,8 @@ def _rows_in_median(grain: Grain, distinct: Days, counts: npt.NDArray[np.int64])
 def _usual_gap(distinct: Days, edge: np.datetime64, *, forward: bool) -> np.timedelta64:
     """The days usually passed between a date at this place of the week and the next (previous) one."""
     if distinct.size < 3:
-        return DAY
+        # Two years, or months, of which each stands for all of itself, tell no more than how far they are apart.
+        return DAY if distinct.size < 2 else np.timedelta64(int((distinct[1] - distinct[0]).astype(np.int64)), "D")
     gaps = np.diff(distinct).astype(np.int64)
     origin = distinct[:-1] if forward else distinct[1:]
     weekday = (origin.astype(np.int64) + MONDAY) % 7

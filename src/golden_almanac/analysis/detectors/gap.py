@@ -35,6 +35,8 @@ _LEAST_ROWS = 5.0
 _FEWEST = 5
 #: Of fewer rows of its own the past must have so large a part of the rows that are set against it.
 _FEW, _LEAST_PAST = 30, 0.05
+#: Fewer periods with rows than this say nothing of a longer run without: two surveys, twelve years apart.
+_LEAST_FILLED = 4
 #: A run that chance would make more often than this is not looked into.
 _CLEAR = 0.05
 
@@ -387,7 +389,7 @@ def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
     inside[first : last + 1] = True
     # A period without rows says nothing of how many of them are the label's, or filled.
     others = own[~inside & (whole > 0)], whole[~inside & (whole > 0)]
-    if others[0].sum() < _FEWEST:
+    if others[0].sum() < _FEWEST or np.count_nonzero(others[0]) < min(_LEAST_FILLED, last - first + 1):
         return None
     share = float(others[0].sum() / others[1].sum()) if others[1].sum() else 0.0
     expected = share * float(whole[inside].sum())

@@ -21,7 +21,8 @@ ENTITIES = frozenset(
     "sendung buchung facture cliente compte dossier eleve salarie fournisseur produit commande abonne factura articulo "
     "pedido cuenta caso paciente alumno empleado proveedor producto branch store shop site warehouse outlet filiale "
     "county municipality commune gemeinde municipio kostenstelle standort tienda sucursal almacen magasin "
-    "agence centre center industry branche sector occupation profession".split()
+    "agence centre center industry branche sector occupation profession "
+    "episode chapter lesson kapitel episodio capitulo chapitre".split()
 )
 IDENTIFIERS = frozenset(
     "id ids key code no nr num number ref reference uuid guid serial rownum zip zipcode postcode postal plz phone tel "
@@ -42,7 +43,8 @@ RUNNING = frozenset(
 )
 SCORES = frozenset(
     "score rating stars mark marks grade nps csat satisfaction note noten bewertung punktzahl zufriedenheit notes "
-    "calificacion puntuacion satisfaccion valoracion evaluation likert sterne nota notas estrellas etoiles".split()
+    "calificacion puntuacion satisfaccion valoracion evaluation likert sterne nota notas estrellas etoiles "
+    "severity schweregrad gravedad gravite".split()
 )
 SHARES = frozenset(
     "rate ratio pct percent percentage share margin conversion utilisation utilization occupancy probability yield "

@@ -25,6 +25,23 @@ _SAID_OF_THEM = frozenset(
     "wage price rate premium salary cost income score temperature index value amount figure number statistic level "
     "earning share percentage".split()
 )
+#: What rows are often of, one of them: a file's name in the plural may as well be of what is counted in each row
+#: (fatalities by state and year), or the name of a study.
+_OFTEN = frozenset(
+    "absence accident account admission animal answer apartment appeal applicant application appointment arrest "
+    "arrival article asset audit bike bill birth book booking bug call campaign candidate car case charge city "
+    "claim class client comment company complaint consignment contract conversation country county course crime "
+    "crossing customer deal death defect delivery departure device donation driver earthquake email employee "
+    "enquiry enrollment enrolment event expense experiment failure farm film fine fire firm flat flight game goal "
+    "grant guest harbour hire home hospital hotel house household incident inquiry inspection inspector invoice "
+    "issue job journey landing lead lease letter listing loan loss machine match meal meeting member message "
+    "movie offence offense offer opportunity order outage package parcel passage passenger patient payment "
+    "penalty permit person pet player policy port post product project property purchase race refund registration "
+    "rental repair reply request reservation respondent response restaurant return review ride room route sailing "
+    "sale school sensor service session shift ship shipment shop shot song station stay stop store student "
+    "submission subscription supplier task team tenant ticket town transaction transfer tree trip tweet user "
+    "vehicle vendor vessel village visit visitor voyage worker".split()
+)
 _WORDS = re.compile(r"[a-z]+( [a-z]+)?")
 
 
@@ -44,7 +61,8 @@ def row_noun(table: Table) -> str:
     if singular(stem) in named:
         # A table of harbours by month: its rows are no harbours.
         return ""
-    if singular(stem).rpartition(" ")[2] in _SAID_OF_THEM:
+    last = singular(stem).rpartition(" ")[2]
+    if last in _SAID_OF_THEM or last not in _OFTEN:
         return ""
     return stem if _is_noun(stem) and singular(stem) != stem and plural(singular(stem)) == stem else ""
 

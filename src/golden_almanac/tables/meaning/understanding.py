@@ -15,6 +15,7 @@ from .date_parts import known_parts
 from .level_columns import checked_levels
 from .name_words import AVERAGES, PHYSICAL, PRICES, QUOTED, tells, words
 from .natures import Nature
+from .per_head import per_head
 from .row_events import of_events
 from .scenarios import beside_others
 from .weights import weighed
@@ -22,6 +23,8 @@ from .weights import weighed
 #: Numbers of rows much alike (their standard deviation over their mean) are readings of something, not amounts of it:
 #: their sum would only say how many rows there are.
 _ALIKE = 0.25
+#: The share of numbers that must lie on each side of nought for them to lie on both.
+_BELOW = 0.2
 #: From one row of a series to the next, readings move by less than this part of their size, in so many rows at least:
 #: the weeks of the air's carbon dioxide, the days of a rate of exchange. Amounts of a day or week hardly ever do.
 _CREEPS, _LEAST_ROWS = 0.005, 40
@@ -29,6 +32,8 @@ _CREEPS, _LEAST_ROWS = 0.005, 40
 _FRACTIONS = 0.5
 #: Days on which both answers were to be expected, from which a flag that never has both is one of the day.
 _MIXED_DAYS = 10.0
+#: Few days, on each of which both were to be expected with this chance.
+_SURE_DAYS, _SURELY = 3, 0.999
 #: Steps of a code or a scale at most, and rows for each of them.
 _MOST_STEPS, _SCALE_ROWS = 7, 20
 #: What an index is on the day that it begins, and the series that must agree in it.
@@ -46,6 +51,7 @@ _PERSONAL = frozenset(
     "kids dependents employment".split()
 )
 _LEAST_PERSONAL = 2
+_EARNED = frozenset("income earnings wage einkommen ingreso revenu".split())
 _LATITUDES = frozenset("lat latitude breitengrad latitud".split())
 _LONGITUDES = frozenset("lon lng long longitude langengrad longitud".split())
 
@@ -54,7 +60,7 @@ def understood(table: Table) -> Table:
     """The table with parts of dates, levels, readings and what stands beside other columns known; it says the same of
     the same rows, whatever door they came by."""
     known = _of_days(_codes(_places(known_parts(table))))
-    return weighed(beside_others(_readings(_unquoted(checked_levels(known)))))
+    return weighed(beside_others(per_head(_readings(_unquoted(checked_levels(known))))))
 
 
 def _places(table: Table) -> Table:
@@ -120,8 +126,10 @@ def _of_days(table: Table) -> Table:
             continue
         rows, yes = np.bincount(day), np.bincount(day, weights=code)
         share = float(code.mean())
-        expected = float(np.sum(1 - share**rows - (1 - share) ** rows))
-        if expected >= _MIXED_DAYS and not np.any((yes > 0) & (yes < rows)):
+        mixed = 1 - share**rows - (1 - share) ** rows
+        # Ten days that should have had both, or all of a few that surely had.
+        surely = rows.size >= _SURE_DAYS and bool(mixed.min() >= _SURELY)
+        if (float(np.sum(mixed)) >= _MIXED_DAYS or surely) and not np.any((yes > 0) & (yes < rows)):
             because = phrased("the same on all rows of a day of {column}", column=repr(dated[0].name))
             found[column.name] = replace(column, role=Role.PART, adds_up=None, unit=None, nature="", because=because)
     return table.with_described(found)
@@ -169,6 +177,8 @@ def _readings(table: Table) -> Table:
             because = phrased("it is the logarithm of {column}", column=repr(other))
         elif named is not None:
             because = phrased("the table's name says {word}", word=repr(named))
+        elif events and known.size >= 20 and _to_both_sides(column, known):
+            because = phrased("it is above nought and below it, as readings are")
         elif events and known.size >= 20 and known.min() > 0 and np.std(known) <= _ALIKE * np.mean(known):
             because = phrased("its values are much alike, as readings are")
         elif dated and _begins_at_a_hundred(table, dated[0].name, values):
@@ -181,6 +191,15 @@ def _readings(table: Table) -> Table:
             continue
         found[column.name] = replace(column, nature=Nature.READING, adds_up=False, because=because)
     return table.with_described(found)
+
+
+def _to_both_sides(column: Column, known: np.ndarray) -> bool:
+    """Whether numbers that nothing names lie on both sides of nought and are no whole ones: how far off a thing was. An
+    amount says so, and so does a plain value, which may be booked to both sides."""
+    below = float(np.mean(known < 0))
+    unnamed = column.because == phrased("numbers that nothing marks as averages")
+    sides = _BELOW <= below <= 1 - _BELOW and bool(np.any(known != np.floor(known)))
+    return sides and unnamed and not set(words(column.name)) <= _NOTHING_SAID
 
 
 def _of_the_table(table: Table) -> str | None:
@@ -213,7 +232,7 @@ def _income_of_somebody(column: Column, table: Table) -> bool:
         return False
     # Beside an age and a sex, or the like, an income is that of whom the row is about.
     told = [_PERSONAL & set(words(other.name)[-1:]) for other in table.columns]
-    return bool(_OF_PEOPLE & said) or ("income" in said and len(set().union(*told)) >= _LEAST_PERSONAL)
+    return bool(_OF_PEOPLE & said) or (bool(_EARNED & said) and len(set().union(*told)) >= _LEAST_PERSONAL)
 
 
 def _begins_at_a_hundred(table: Table, time: str, values: np.ndarray) -> bool:
