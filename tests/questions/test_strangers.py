@@ -108,6 +108,17 @@ def _sailings() -> ga.Table:
         (_appointments, "busiest weekday", {"cycle": "weekday", "order": "descending"}),
         (_appointments, "which doctors have a no show rate above 12%?", {"above": 0.12, "by": ("doctor",)}),
         (_appointments, "what share of appointments need a follow up?", {"measures": ("avg(follow_up_needed)",)}),
+        # Yes and no are two groups.
+        (_appointments, "fees by no show", {"measures": ("sum(fee_eur)",), "by": ("no_show",)}),
+        (_appointments, "average waiting time by no show", {"measures": ("avg(waiting_days)",), "by": ("no_show",)}),
+        (_appointments, "no show rate by follow up needed",
+         {"measures": ("avg(no_show)",), "by": ("follow_up_needed",)}),
+        (_appointments, "number of appointments by no show", {"by": ("no_show",), "where": None}),
+        (_appointments, "fees by clinic and no show", {"by": ("clinic", "no_show"), "where": None}),
+        (_appointments, "no show appointments by clinic", {"by": ("clinic",), "where": '"no_show"'}),
+        (_tickets, "handling cost by reopened", {"by": ("reopened",), "where": None}),
+        (_shipments, "freight cost by damaged", {"by": ("Damaged",), "where": None}),
+        (_appointments, "does no show differ by follow up needed?", {"by": "follow_up_needed"}),
     ],
 )  # fmt: skip
 def test_a_stranger_s_question_is_read_as_it_was_meant(table: Any, question: str, wanted: dict[str, Any]) -> None:

@@ -26,10 +26,17 @@ def by_places(parse: Parse) -> list[int]:
             code = parse.code(behind)
             if code == "c" and not _groups(parse, behind):
                 continue
-            if code == "y" and parse.kind(place) != "by":
+            if code == "y" and not _answers(parse, place, behind):
                 continue
             made.append(behind)
     return made
+
+
+def _answers(parse: Parse, link: int, place: int) -> bool:
+    """Whether yes and no are broken down by here: "by cancelled", "by region and cancelled"; "and cancelled sailings"
+    are some of them."""
+    chosen = parse.kind(parse.next(place)) == "rows"
+    return parse.kind(link) == "by" or (parse.kind(link) == "join" and not chosen)
 
 
 def _groups(parse: Parse, place: int) -> bool:
@@ -81,7 +88,7 @@ def labels_by(parse: Parse) -> tuple[str, ...]:
 def labels_at(parse: Parse, places: list[int]) -> tuple[str, ...]:
     made = []
     for place in places:
-        linked = parse.kind(parse.back(place)) == "by"
+        linked = _answers(parse, parse.back(place), place)
         if place in parse.used or not (parse.code(place) == "d" or (parse.code(place) == "y" and linked)):
             continue
         made.append(taken(parse, place))

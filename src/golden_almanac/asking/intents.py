@@ -161,9 +161,10 @@ def difference(parse: Parse, parts: Parts, intent: str) -> Asked:
         assert column is not None
         parse.use(place, f"column {column.name}")
         by.append(column.name)
-    if not by and parse.columns("c") and len(parse.columns("y")) == 1:
-        # "does the fee differ by night": yes and no are two groups.
-        place = parse.columns("y")[0]
+    flags = list(parse.columns("y"))
+    if not by and len(flags) == (1 if parse.columns("c") else 2):
+        # "does the fee differ by night", "does churn differ by plan": yes and no are two groups.
+        place = flags[-1]
         column = parse.column(place)
         assert column is not None
         parse.use(place, f"column {column.name}")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import replace
 
 from ..aggregation.measure_names import spoken
@@ -18,12 +18,13 @@ _OF_NUMBERS = ("mean", "median", "max", "min", "total")
 _NOT_ADDED = frozenset({"share", "price", "score", "reading"})
 
 
-def measures(parse: Parse) -> list[Measured]:
-    """The measures named, each from its column, its aggregate and what it is divided by."""
+def measures(parse: Parse, groups: Collection[int] = ()) -> list[Measured]:
+    """The measures named, each from its column, its aggregate and what it is divided by; none of those that stand at
+    the places of `groups`."""
     made: list[Measured] = []
     narrowed(parse)
     for place in parse.columns("cy"):
-        if place in parse.used:
+        if place in parse.used or place in groups:
             continue
         made.append(_one(parse, place))
     return made

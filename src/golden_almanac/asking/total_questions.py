@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ..aggregation.measure_names import spoken
 from ..tables import Column
 from . import measuring, restrictions
@@ -31,12 +33,12 @@ def total(parse: Parse, parts: Parts, figures: dict[int, tuple[float, str]], int
         found.append(rate)
     found += measuring.dimension_measures(parse, lambda place: parse.tag(parse.back(parse.back(place))) != "high")
     places = by_places(parse)
-    flags = _flag_filters(parse) if rate is None else []
+    flags = _flag_filters(parse, places) if rate is None else []
     parts.filters += flags
     mean = next((place for place in parse.all_of("aggregate") if parse.items[place].tag == "mean"), None)
     grain, cycle, per = grains(parse, mean)
     aggregated_orders(parse, ranked)
-    found += measuring.measures(parse)
+    found += measuring.measures(parse, places)
     found += [one for one in parts.measured if one.column not in {other.column for other in found}]
     counted = rows_counted(parse) if not found else None
     if counted is None and found and parse.first("aggregate") is not None:
@@ -166,12 +168,16 @@ def _negated(parse: Parse, column: Column) -> str:
     return f"{name} = 0" if parse.table.column(column.name).type == "number" else f"NOT {name}"
 
 
-def _flag_filters(parse: Parse) -> list[Filter]:
+def _flag_filters(parse: Parse, groups: Sequence[int]) -> list[Filter]:
     """Columns of yes and no that are conditions: all but those that are measured or broken down by."""
     made = []
     for place in parse.columns("y"):
         before = parse.back(place)
-        if parse.kind(before) == "by" or (parse.kind(before) == "aggregate" and parse.tag(before) == "mean"):
+        if (
+            place in groups
+            or parse.kind(before) == "by"
+            or (parse.kind(before) == "aggregate" and parse.tag(before) == "mean")
+        ):
             continue
         made.append(restrictions.yes_or_no(parse, place))
     return made

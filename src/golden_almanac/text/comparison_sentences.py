@@ -83,9 +83,9 @@ def _several(compared: Compared, measure: Measure | None, who: Noun, sure: bool)
         "who": who,
         "parts": names.plural(compared.by),
         "low": figure(value(low), compared, measure),
-        "lowest": names.label(low.label),
+        "lowest": names.label_of(compared.by, low.label),
         "high": figure(value(top), compared, measure),
-        "highest": names.label(top.label),
+        "highest": names.label_of(compared.by, top.label),
     }
     if not sure:
         return say(
@@ -116,9 +116,9 @@ def _two(compared: Compared, measure: Measure | None, who: Noun, sure: bool) -> 
     places = {
         "who": who,
         "first": figure(first, compared, measure),
-        "a": names.label(a.label),
+        "a": names.label_of(compared.by, a.label),
         "second": figure(second, compared, measure),
-        "b": names.label(b.label),
+        "b": names.label_of(compared.by, b.label),
     }
     if compared.kind == "shares":
         told = say("{who} {who:is|are} {first} in {a} and {second} in {b}", **places)
