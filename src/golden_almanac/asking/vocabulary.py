@@ -60,7 +60,7 @@ def _made(table: Table, known: Lexicon) -> Vocabulary:
     told = {
         column.name: replace(column, type="boolean") if is_flag(table, column) else column for column in table.columns
     }
-    made = Vocabulary(table=table, columns=told, noun=row_noun(table))
+    made = Vocabulary(table=table, columns=told, noun=row_noun(table, surely=False))
     for column in table.columns:
         _name(made, column)
     _synonyms(made)

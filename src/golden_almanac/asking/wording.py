@@ -69,7 +69,7 @@ def _joined(*parts: str) -> str:
 
 
 def rows_word(table: Table) -> str:
-    return row_noun(table) or "rows"
+    return row_noun(table, surely=False) or "rows"
 
 
 def _column(name: str | None, table: Table) -> str:

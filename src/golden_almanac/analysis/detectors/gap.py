@@ -35,7 +35,7 @@ _LEAST_ROWS = 5.0
 _FEWEST = 5
 #: Of fewer rows of its own the past must have so large a part of the rows that are set against it.
 _FEW, _LEAST_PAST = 30, 0.05
-#: Fewer periods with rows than this say nothing of a longer run without: two surveys, twelve years apart.
+#: Fewer periods with rows than this say nothing of those without: two surveys, twelve years apart.
 _LEAST_FILLED = 4
 #: A run that chance would make more often than this is not looked into.
 _CLEAR = 0.05
@@ -352,6 +352,8 @@ def _without_rows(survey: Survey, floor: int) -> _Lost | None:
     line, found = survey.timeline, None
     assert line is not None
     rows = survey.cells(PERIOD).rows[line.complete]
+    if np.count_nonzero(rows) < _LEAST_FILLED:
+        return None
     run = _longest(rows, np.ones(rows.size), line.grain.per_year)
     if run is not None:
         found = _Lost(line, rows, run, by_week=False)
@@ -389,7 +391,7 @@ def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
     inside[first : last + 1] = True
     # A period without rows says nothing of how many of them are the label's, or filled.
     others = own[~inside & (whole > 0)], whole[~inside & (whole > 0)]
-    if others[0].sum() < _FEWEST or np.count_nonzero(others[0]) < min(_LEAST_FILLED, last - first + 1):
+    if others[0].sum() < _FEWEST:
         return None
     share = float(others[0].sum() / others[1].sum()) if others[1].sum() else 0.0
     expected = share * float(whole[inside].sum())

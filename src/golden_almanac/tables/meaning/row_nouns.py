@@ -45,8 +45,9 @@ _OFTEN = frozenset(
 _WORDS = re.compile(r"[a-z]+( [a-z]+)?")
 
 
-def row_noun(table: Table) -> str:
-    """What rows are called, many of them: "sailings"; "" where nothing says so plainly."""
+def row_noun(table: Table, *, surely: bool = True) -> str:
+    """What rows are called, many of them: "sailings"; "" where nothing says so plainly. Who asks of a table may call
+    its rows by any name that it has; `surely` is what is said of them unasked."""
     if table.noun:
         return table.noun
     for column in table.columns:
@@ -62,7 +63,7 @@ def row_noun(table: Table) -> str:
         # A table of harbours by month: its rows are no harbours.
         return ""
     last = singular(stem).rpartition(" ")[2]
-    if last in _SAID_OF_THEM or last not in _OFTEN:
+    if last in _SAID_OF_THEM or (surely and last not in _OFTEN):
         return ""
     return stem if _is_noun(stem) and singular(stem) != stem and plural(singular(stem)) == stem else ""
 
