@@ -154,3 +154,28 @@ def test_many_wild_moves_are_the_rule() -> None:
     assert tamed(calm).max() < 10
     rain = np.where(rng.uniform(size=300) < 0.3, rng.normal(0, 20, 300), rng.normal(0, 0.1, 300))
     assert np.array_equal(tamed(rain), rain)
+
+
+def _readings(days: int) -> pd.DataFrame:
+    rng = np.random.default_rng(31)
+    day = pd.date_range("2023-01-01", periods=days)
+    values = 50 + 0.05 * np.arange(days) + rng.normal(0, 1, days)
+    return pd.DataFrame({"day": day, "temperature": values.round(1)})
+
+
+def test_what_moves_in_one_year_may_be_the_season() -> None:
+    said = "less than two years, so what moves may be the season"
+    one_year = ga.scan(ga.read(_readings(330)))
+    assert any(one.definition.movement == "path" for one in one_year.findings)
+    assert said in str(one_year.summary())
+    years = ga.scan(ga.read(_readings(1500)))
+    assert any(one.definition.movement == "path" for one in years.findings)
+    assert said not in str(years.summary())
+
+
+def test_numbers_nearly_all_of_one_step_are_not_rounded() -> None:
+    rng = np.random.default_rng(32)
+    values = rng.integers(60, 500, 2000).astype(float)
+    values[:20] += 0.5
+    frame = pd.DataFrame({"displacement": values, "kind": rng.choice(list("abc"), 2000)})
+    assert not any(one.kind == "distribution" for one in ga.scan(ga.read(frame)).findings)

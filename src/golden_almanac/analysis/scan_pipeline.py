@@ -6,6 +6,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
+
 from ..aggregation import PERIOD, Survey, level_rows, period_holes
 from ..aggregation.hierarchies import aliases, ask_together, parents
 from ..aggregation.measures import ROWS, Measure, default_measures, parse_measure
@@ -30,6 +32,8 @@ from .weighing import found_in, sure_but_small, weigh
 
 #: A dimension has no more labels than this.
 _MOST_LABELS = 5000
+#: Days of two years, but for a few at their ends.
+_TWO_YEARS = 725
 UNSTEERED = Steering()
 
 
@@ -122,9 +126,23 @@ def scan(
         )
         for one in (*ordered(told), *small)
     )
+    season: tuple[tuple[str, dict[str, Any]], ...] = (("within a season", {}),)
     return ScanResult(
-        survey=survey, findings=findings, folded=tuple(folded), tests=len(candidates), caveats=caveats(survey)
+        survey=survey,
+        findings=findings,
+        folded=tuple(folded),
+        tests=len(candidates),
+        caveats=caveats(survey) + (season if _within_a_season(survey, findings) else ()),
     )
+
+
+def _within_a_season(survey: Survey, findings: Sequence[Finding]) -> bool:
+    """Whether something is told to move over less than two years, in which no season comes again."""
+    line = survey.timeline
+    if line is None or line.grain is Grain.YEAR or not any(one.definition.movement == "path" for one in findings):
+        return False
+    days = line.period(line.complete.stop - 1).end - line.period(line.complete.start).start
+    return bool(days.astype(np.int64) + 1 < _TWO_YEARS)
 
 
 def _parts(survey: Survey) -> Callable[[FindingKind], list[Survey]]:

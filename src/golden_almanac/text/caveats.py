@@ -173,6 +173,7 @@ _SAID: dict[str, Callable[[dict[str, Any]], str]] = {
     "empty periods": _empty,
     "cut periods": _cut,
     "few periods": _few,
+    "within a season": lambda _: say("The data cover less than two years, so what moves may be the season."),
     "problem": lambda facts: problem_sentences.sentence(facts["problem"]),
     "of chance": _of_chance,
     "unrecorded": lambda facts: unrecorded(facts["missing"]),

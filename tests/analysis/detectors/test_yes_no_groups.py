@@ -129,3 +129,11 @@ def test_all_the_others_are_the_same_rows_in_the_figure_and_in_its_sql(least_row
     quay = next(one for one in told if one.where.label == "Quay" and "waiting" in one.measure.name)  # type: ignore[union-attr]
     others = data[data.branch.notna() & (data.branch != "Quay")]
     assert quay.figures["rest"] == pytest.approx(others.waiting_min.mean())
+
+
+def test_two_figures_have_the_digits_that_tell_them_apart() -> None:
+    data = _members()
+    data["waiting_min"] = 22.9 + 0.02 * (data.locker == "yes") + np.random.default_rng(6).normal(0, 0.03, len(data))
+    line = next(one.headline for one in ga.scan(ga.read(data)).findings if "waiting" in one.headline)
+    value, rest = (part.split(" min")[0] for part in line.split(" is ", 1)[1].split("against "))
+    assert value != rest

@@ -35,6 +35,8 @@ _TOP = 0.1
 _CLEAR = 0.05
 #: How well a dimension, or when a row was, must tell the humps apart to be what makes them; spans of time looked at.
 _DIVIDES, _SPANS = 0.5, 24
+#: A number of which more than this are multiples of a step is one of such steps: nobody rounded it.
+_IN_THOSE = 0.98
 
 
 KIND = FindingKind(
@@ -130,7 +132,7 @@ class Distribution:
         figures = {"step": step, "on_step": share, "even_share": even}
         return self._made(
             survey, measure, column, "heaps", figures, "binomial: values on round numbers against an even share",
-            on, p, squash(share / even, 4.0), share >= self.floor_heap * even and share >= 0.2,
+            on, p, squash(share / even, 4.0), share >= self.floor_heap * even and 0.2 <= share <= _IN_THOSE,
             {
                 "on_step": f"(SELECT count(*) FILTER (WHERE {on_step}) / count(*) FROM source WHERE {inside})",
             },

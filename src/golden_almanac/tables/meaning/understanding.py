@@ -12,6 +12,7 @@ from ...support.phrasing import phrased
 from .. import Column, Role, Table
 from . import glimpse
 from .date_parts import known_parts
+from .derived_columns import derived
 from .level_columns import checked_levels
 from .name_words import AVERAGES, PHYSICAL, PRICES, QUOTED, tells, words
 from .natures import Nature
@@ -30,10 +31,9 @@ _BELOW = 0.2
 _CREEPS, _LEAST_ROWS = 0.005, 40
 #: The share of a price's values that are no whole numbers.
 _FRACTIONS = 0.5
-#: Days on which both answers were to be expected, from which a flag that never has both is one of the day.
-_MIXED_DAYS = 10.0
-#: Few days, on each of which both were to be expected with this chance.
-_SURE_DAYS, _SURELY = 3, 0.999
+#: The logarithm of the chance that a flag never has both answers on a day, from which on it is one of the day; and the
+#: fewest days that tell.
+_NO_CHANCE, _FEWEST_DAYS = -9.0, 3
 #: Steps of a code or a scale at most, and rows for each of them.
 _MOST_STEPS, _SCALE_ROWS = 7, 20
 #: What an index is on the day that it begins, and the series that must agree in it.
@@ -59,7 +59,7 @@ _LONGITUDES = frozenset("lon lng long longitude langengrad longitud".split())
 def understood(table: Table) -> Table:
     """The table with parts of dates, levels, readings and what stands beside other columns known; it says the same of
     the same rows, whatever door they came by."""
-    known = _of_days(_codes(_places(known_parts(table))))
+    known = derived(_of_days(_codes(_places(known_parts(table)))))
     return weighed(beside_others(per_head(_readings(_unquoted(checked_levels(known))))))
 
 
@@ -126,10 +126,9 @@ def _of_days(table: Table) -> Table:
             continue
         rows, yes = np.bincount(day), np.bincount(day, weights=code)
         share = float(code.mean())
-        mixed = 1 - share**rows - (1 - share) ** rows
-        # Ten days that should have had both, or all of a few that surely had.
-        surely = rows.size >= _SURE_DAYS and bool(mixed.min() >= _SURELY)
-        if (float(np.sum(mixed)) >= _MIXED_DAYS or surely) and not np.any((yes > 0) & (yes < rows)):
+        alike = share**rows + (1 - share) ** rows
+        chance = float(np.sum(np.log(np.maximum(alike, 1e-300))))
+        if rows.size >= _FEWEST_DAYS and chance <= _NO_CHANCE and not np.any((yes > 0) & (yes < rows)):
             because = phrased("the same on all rows of a day of {column}", column=repr(dated[0].name))
             found[column.name] = replace(column, role=Role.PART, adds_up=None, unit=None, nature="", because=because)
     return table.with_described(found)
@@ -152,7 +151,7 @@ def _unquoted(table: Table) -> Table:
 
 def _readings(table: Table) -> Table:
     """Numbers that no name tells of, as readings where a row is an event or a person and they are much alike, or where
-    a row is a moment and they hardly move to the next; and logarithms of other columns, which no one adds up."""
+    a row is a moment and they hardly move to the next."""
     unsure = [
         column
         for column in table.with_role(Role.MEASURE)
@@ -172,10 +171,7 @@ def _readings(table: Table) -> Table:
     for column in unsure:
         values = glimpse.numbers(table, column.name)
         known = values[np.isfinite(values)]
-        other = _logarithm_of(column.name, values, table)
-        if other is not None:
-            because = phrased("it is the logarithm of {column}", column=repr(other))
-        elif named is not None:
+        if named is not None:
             because = phrased("the table's name says {word}", word=repr(named))
         elif events and known.size >= 20 and _to_both_sides(column, known):
             because = phrased("it is above nought and below it, as readings are")
@@ -245,23 +241,3 @@ def _begins_at_a_hundred(table: Table, time: str, values: np.ndarray) -> bool:
     rows = np.bincount(day)
     hundreds = np.bincount(day, weights=values[known] == _BASE)
     return bool(np.count_nonzero((rows >= _LEAST_SERIES) & (hundreds == rows)) == 1)
-
-
-def _logarithm_of(name: str, values: np.ndarray, table: Table) -> str | None:
-    """The column that this one is the natural logarithm of: its name without the l, ln or log before it."""
-    folded = name.casefold()
-    for column in table.columns:
-        other = column.name.casefold()
-        if column.type != "number" or folded not in (
-            f"l{other}",
-            f"ln{other}",
-            f"log{other}",
-            f"ln_{other}",
-            f"log_{other}",
-        ):
-            continue
-        raw = glimpse.numbers(table, column.name)
-        both = np.isfinite(values) & (raw > 0)
-        if both.sum() >= 5 and np.allclose(np.log(raw[both]), values[both], atol=1e-3):
-            return column.name
-    return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...aggregation.measures import Measure
 from ...findings import Finding
 from ...support.shell import suggested
 from .. import names, numbers
@@ -11,11 +12,12 @@ from ..movement_phrases import others
 from ..suggestions import Suggestion, better, next_command
 
 NAME = mark("difference", "kind")
+_MOST_DIGITS = 8
 
 
 def message(finding: Finding) -> Message:
     f, measure = finding.figures, finding.measure
-    values = {"value": numbers.amount(f["value"], measure), "rest": numbers.amount(f["rest"], measure)}
+    values = _told_apart(f["value"], f["rest"], measure)
     answers = _of_two_answers(finding)
     claim = (
         say(
@@ -49,6 +51,15 @@ def message(finding: Finding) -> Message:
         else say("That is {gap} less (95% range {low} to {high}), on {n} rows, {share} of all.", **places)
     )
     return Message(claim=claim, evidence=evidence)
+
+
+def _told_apart(value: float, rest: float, measure: Measure | None) -> dict[str, str]:
+    """Two amounts with as many digits as tell them apart."""
+    for digits in range(3, _MOST_DIGITS + 1):
+        told = {name: numbers.amount(one, measure, digits) for name, one in (("value", value), ("rest", rest))}
+        if told["value"] != told["rest"]:
+            break
+    return told
 
 
 def _of_two_answers(finding: Finding) -> tuple[str, str] | None:
