@@ -9,7 +9,7 @@ column. Over periods: see `block_tests`. Where rows belong together, a third by 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import ClassVar
 
 import numpy as np
@@ -27,7 +27,7 @@ from ...tables.yes_no import says_yes
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning, test_name
 from .cluster_checks import CLEAR, clustered_p, clusters_of
 from .families import labelled, reach
-from .group_gaps import between, by_period, by_period_each, gaps_of
+from .group_gaps import Siblings, by_period, by_period_each
 from .ratio_rows import differs, ratio_rows
 from .row_scores import ScoredRows, family_strata, placed, row_scores, scored
 from .tested_series import MIRROR
@@ -110,7 +110,7 @@ class Difference:
     ) -> list[Candidate]:
         """The labels of a family each against its siblings; of yes and no, which are one comparison, yes."""
         cells = survey.cells(by)
-        top, bottom = cells.linear(measure.top), cells.linear(measure.bottom)
+        bottom = cells.linear(measure.bottom)
         counts = cells.rows if measure.kind == "ratio" else bottom
         told = survey.told(by)
         tested = [code for code in family if told[code] and counts[code] >= LEAST_GROUP and bottom[code] != 0]
@@ -123,10 +123,8 @@ class Difference:
         pooled = _pooled(survey, measure, by, family, tested)
         found = dict(zip(asked, _tests(survey, measure, by, family, asked, [], rows, pooled), strict=True))
         t, p = ({code: one[which] for code, one in found.items()} for which in (0, 1))
-        gaps, errors, spread = gaps_of(survey, measure, by, family, tested)
-        usual = between([gaps[code] for code in tested], [errors[code] for code in tested])
+        siblings = Siblings.of(survey, measure, by, family, tested, parent)
         leaders = self._leaders(survey, measure, by, family, p, t, rows, pooled)
-        unlabelled = (Slice(((by, None),)),) if None in cells.labels[0] else ()
         candidates = []
         for code in sorted(asked, key=lambda code: (p[code], code)):
             where = Slice(((by, cells.labels[0][code]),))
@@ -136,65 +134,54 @@ class Difference:
             mirror = None
             if leaders and p[code] <= MIRROR and code not in leaders:
                 mirror = (Slice(((by, cells.labels[0][leaders[0]]),)).label, marked("the mirror image of {label}"))
-            shrunk = gaps[code] * usual / (usual + errors[code] ** 2) if usual > 0 else 0.0
-            floor = (100 * self.floor_share, POINTS) if measure.share else (self.floor, DEVIATIONS)
-            large = abs(shrunk) >= (self.floor_share if measure.share else self.floor * spread)
-            rest = [other for other in family if other != code]
-            value = measure.factor * float(top[code] / bottom[code])
-            other = measure.factor * float(top[rest].sum() / bottom[rest].sum())
-            table = survey.table
-            check = Check(
-                sql=one_row(
-                    {
-                        "value": scalar(measure, within(table, where)),
-                        "rest": scalar(measure, within(table, parent, outside=(where, *unlabelled))),
-                        "n": f"(SELECT count(*) FROM source WHERE {within(table, where)})",
-                    }
-                ),
-                expect={"value": value, "rest": other, "n": float(cells.rows[code])},
-            )
-            candidates.append(
-                Candidate(
-                    kind=self.kind,
-                    measure=measure,
-                    by=by,
-                    where=where,
-                    period=None,
-                    baseline=None,
-                    direction="up" if gaps[code] > 0 else "down",
-                    figures={
-                        "value": value,
-                        "rest": other,
-                        "gap": gaps[code],
-                        "gap_pct": 100 * gaps[code] / abs(other) if other and measure.in_percent else None,
-                        "gap_low": gaps[code] - 1.96 * errors[code],
-                        "gap_high": gaps[code] + 1.96 * errors[code],
-                        "shrunk_gap": shrunk,
-                        "n": int(cells.rows[code]),
-                        "weight": float(bottom[code]),
-                        "share": reach(survey, cells, measure, code),
-                    },
-                    test=survey.drawn().named(test),
-                    statistic=t[code],
-                    p=p[code],
-                    strength=squash(shrunk / spread if spread else 0.0, 0.35),
-                    reach=reach(survey, cells, measure, code),
-                    large=bool(large),
-                    floor=floor,
-                    # Within periods and over all rows the gap must point the same way.
-                    agrees=gaps[code] * t[code] > 0,
-                    check=check,
-                    implied_by=mirror,
-                    series={
-                        "labels": [cells.labels[0][c] for c in tested],
-                        "values": [measure.factor * float(top[c] / bottom[c]) for c in tested],
-                        "errors": [errors[c] for c in tested],
-                        "rest": other,
-                        "parent": parent,
-                    },
-                )
-            )
+            sure = self._candidate(survey, siblings, where, code, t[code], p[code])
+            candidates.append(replace(sure, test=survey.drawn().named(test), implied_by=mirror))
         return candidates
+
+    def _candidate(self, survey: Survey, siblings: Siblings, where: Slice, code: int, t: float, p: float) -> Candidate:
+        """A label set against its siblings, with its figures and their SQL."""
+        measure, by, cells = siblings.measure, siblings.by, survey.cells(siblings.by)
+        gap, error, spread = siblings.gaps[code], siblings.errors[code], siblings.spread
+        shrunk, value, rest = siblings.shrunk(code), siblings.value(code), siblings.rest(code)
+        share = reach(survey, cells, measure, code)
+        return Candidate(
+            kind=self.kind,
+            measure=measure,
+            by=by,
+            where=where,
+            period=None,
+            baseline=None,
+            direction="up" if gap > 0 else "down",
+            figures={
+                "value": value,
+                "rest": rest,
+                "gap": gap,
+                "gap_pct": 100 * gap / abs(rest) if rest and measure.in_percent else None,
+                "gap_low": gap - 1.96 * error,
+                "gap_high": gap + 1.96 * error,
+                "shrunk_gap": shrunk,
+                "n": int(cells.rows[code]),
+                "weight": float(siblings.bottom[code]),
+                "share": share,
+            },
+            test="",
+            statistic=t,
+            p=p,
+            strength=squash(shrunk / spread if spread else 0.0, 0.35),
+            reach=share,
+            large=abs(shrunk) >= (self.floor_share if measure.share else self.floor * spread),
+            floor=(100 * self.floor_share, POINTS) if measure.share else (self.floor, DEVIATIONS),
+            # Within periods and over all rows the gap must point the same way.
+            agrees=gap * t > 0,
+            check=_check(survey, siblings, where, code),
+            series={
+                "labels": [cells.labels[0][c] for c in siblings.tested],
+                "values": [siblings.value(c) for c in siblings.tested],
+                "errors": [siblings.errors[c] for c in siblings.tested],
+                "rest": rest,
+                "parent": siblings.parent,
+            },
+        )
 
     def _leaders(
         self,
@@ -234,6 +221,22 @@ class Difference:
             sure_of = without_them(others, leaders)
             moving = [c for c, sure in zip(others, sure_of, strict=True) if sure <= MIRROR]
         return leaders
+
+
+def _check(survey: Survey, siblings: Siblings, where: Slice, code: int) -> Check:
+    """The SQL of a label's figure and that of all others that have a label."""
+    cells, table, measure = survey.cells(siblings.by), survey.table, siblings.measure
+    unlabelled = (Slice(((siblings.by, None),)),) if None in cells.labels[0] else ()
+    return Check(
+        sql=one_row(
+            {
+                "value": scalar(measure, within(table, where)),
+                "rest": scalar(measure, within(table, siblings.parent, outside=(where, *unlabelled))),
+                "n": f"(SELECT count(*) FROM source WHERE {within(table, where)})",
+            }
+        ),
+        expect={"value": siblings.value(code), "rest": siblings.rest(code), "n": float(cells.rows[code])},
+    )
 
 
 def _restates(survey: Survey, measure: Measure, by: str) -> bool:

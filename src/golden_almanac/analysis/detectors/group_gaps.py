@@ -2,16 +2,71 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
 import numpy as np
 
 from ...aggregation import PERIOD, Survey
 from ...aggregation.measures import Measure
+from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats
 from .block_tests import block_test
 from .ratio_rows import differs, ratio_rows
 
 #: Of a sum from which all of its parts were taken off again no more is left than this share.
 _LAST_DIGITS = 1e-12
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Siblings:
+    """A measure of the labels of a family: `top` over `bottom` by label, and of each that is `tested` its gap to the
+    rest and the error of that; `spread` is the standard deviation of the rows, `between` the variance of the gaps
+    beyond their errors."""
+
+    measure: Measure
+    by: str
+    family: Sequence[int]
+    tested: Sequence[int]
+    parent: Slice
+    top: Floats
+    bottom: Floats
+    gaps: Mapping[int, float]
+    errors: Mapping[int, float]
+    spread: float
+    between: float
+
+    @classmethod
+    def of(
+        cls, survey: Survey, measure: Measure, by: str, family: list[int], tested: list[int], parent: Slice
+    ) -> Siblings:
+        cells = survey.cells(by)
+        gaps, errors, spread = gaps_of(survey, measure, by, family, tested)
+        return cls(
+            measure=measure,
+            by=by,
+            family=family,
+            tested=tested,
+            parent=parent,
+            top=cells.linear(measure.top),
+            bottom=cells.linear(measure.bottom),
+            gaps=gaps,
+            errors=errors,
+            spread=spread,
+            between=between([gaps[code] for code in tested], [errors[code] for code in tested]),
+        )
+
+    def value(self, code: int) -> float:
+        return self.measure.factor * float(self.top[code] / self.bottom[code])
+
+    def rest(self, code: int) -> float:
+        """The same of all others together."""
+        others = [other for other in self.family if other != code]
+        return self.measure.factor * float(self.top[others].sum() / self.bottom[others].sum())
+
+    def shrunk(self, code: int) -> float:
+        """The gap drawn towards nought by how sure it is."""
+        return self.gaps[code] * self.between / (self.between + self.errors[code] ** 2) if self.between > 0 else 0.0
 
 
 def gaps_of(
