@@ -22,6 +22,7 @@ from golden_almanac.engine.remote import postgresql, spark
 from golden_almanac.engine.store import Store
 from golden_almanac.export.kept_cells import FolderShelf
 from golden_almanac.tables import table as tables
+from golden_almanac.tables.half_days import stops_early
 from golden_almanac.tables.io import large_files, server_tables
 
 from ..analysis.detectors.tables import planted
@@ -133,6 +134,9 @@ def test_an_engine_keeps_the_contract(opened: Opener) -> None:
     assert recast.label_counts(["select"])["select"][0] == ("Birch", "Elm d'Or", "Oak", None)
     assert store.foreign('SELECT max("amount") AS a FROM source').column("a")[0].as_py() == 1e6
     assert table.sql('SELECT "select", sum(n) AS s FROM source GROUP BY 1 ORDER BY 1').shape[0] == 4
+    hours = pd.date_range("2024-03-01 00:10", "2024-03-20 09:10", freq="h")
+    assert stops_early(opened("calls", pd.DataFrame({"called": hours, "waited": 1.5})), "called")
+    assert not stops_early(opened("rings", pd.DataFrame({"called": hours[:-10], "waited": 1.5})), "called")
 
 
 def _told(found: Any, *, rows: bool = True) -> list[Any]:

@@ -65,12 +65,13 @@ def parent_codes(table: Table, child: str, parent: str) -> npt.NDArray[np.int64]
     return table._cache[key]  # type: ignore[no-any-return]
 
 
-def ask_together(table: Table, dimensions: Sequence[Column]) -> None:
-    """Ask for all that `parents` and `aliases` look at in one go, where each question is a pass over a file."""
+def ask_together(table: Table, dimensions: Sequence[Column], flags: Sequence[Column] = ()) -> None:
+    """Ask for all that `parents` and `aliases` look at in one go, where each question is a pass over a file; of flags
+    the labels only."""
     if table.store.abilities.in_order:
         return
-    counted = table.store.label_counts([column.name for column in dimensions])
-    sizes = {name: len(labels) for name, (labels, _) in counted.items()}
+    counted = table.store.label_counts([column.name for column in (*dimensions, *flags)])
+    sizes = {column.name: len(counted[column.name][0]) for column in dimensions}
     pairs = [(child, parent) for child in sizes for parent in sizes if child != parent]
     table.store.pairs([pair for pair in pairs if sizes[pair[1]] <= sizes[pair[0]] and _may_depend(table, *pair)])
 

@@ -72,7 +72,7 @@ def survey_of(
     line = timeline_for(table, time, grain)
     # Who names the groups wants no others.
     answers = () if by else flags(table)
-    ask_together(table, (*dimensions, *answers))
+    ask_together(table, dimensions, answers)
     if not by:
         renamed = aliases(table, dimensions)
         dimensions = tuple(column for column in dimensions if column.name not in renamed)
