@@ -31,6 +31,16 @@ def _appointments() -> ga.Table:
 
 
 @cache
+def _members() -> ga.Table:
+    random, n = np.random.default_rng(35), 400
+    frame = pd.DataFrame({
+        "member_id": range(n), "branch": random.choice(["Quay", "Hill", "Mill"], n),
+        "dues": random.gamma(3, 9, n).round(2), "churn": random.choice(["yes", "no"], n, p=[0.2, 0.8]),
+    })  # fmt: skip
+    return ga.read(frame, name="members")
+
+
+@cache
 def _tickets() -> ga.Table:
     random, n = np.random.default_rng(25), 400
     frame = pd.DataFrame({
@@ -119,6 +129,11 @@ def _sailings() -> ga.Table:
         (_tickets, "handling cost by reopened", {"by": ("reopened",), "where": None}),
         (_shipments, "freight cost by damaged", {"by": ("Damaged",), "where": None}),
         (_appointments, "does no show differ by follow up needed?", {"by": "follow_up_needed"}),
+        # What is named like a rate is one of groups, unless it is counted.
+        (_members, "churn by branch", {"measures": ("avg(churn)",), "where": None}),
+        (_members, "which branch has the most churn?", {"measures": ("avg(churn)",), "order": "descending"}),
+        (_members, "number of churn by branch", {"where": '"churn"', "by": ("branch",)}),
+        (_members, "how many members churn?", {"where": '"churn"'}),
     ],
 )  # fmt: skip
 def test_a_stranger_s_question_is_read_as_it_was_meant(table: Any, question: str, wanted: dict[str, Any]) -> None:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from ..aggregation.measure_names import spoken
 from ..tables import Column
+from ..tables.meaning.name_words import SHARES, tells, words
 from . import measuring, restrictions
 from .asked import Asked, Filter, Measured, Problem
 from .clauses import Parts, last_year, pair_of, refuse_empty, rows_counted, take
@@ -173,14 +174,18 @@ def _flag_filters(parse: Parse, groups: Sequence[int]) -> list[Filter]:
     made = []
     for place in parse.columns("y"):
         before = parse.back(place)
-        if (
-            place in groups
-            or parse.kind(before) == "by"
-            or (parse.kind(before) == "aggregate" and parse.tag(before) == "mean")
-        ):
+        averaged = parse.kind(before) == "aggregate" and parse.tag(before) == "mean"
+        if place in groups or averaged or parse.kind(before) == "by" or (groups and _is_rate(parse, place)):
             continue
         made.append(restrictions.yes_or_no(parse, place))
     return made
+
+
+def _is_rate(parse: Parse, place: int) -> bool:
+    """Whether a column of yes and no is named like a rate: churn by area is how much of each area churned."""
+    column = parse.column(place)
+    counted = parse.kind(parse.next(place)) == "rows" or parse.first("aggregate", tag="count") is not None
+    return column is not None and not counted and tells(words(column.name), SHARES) is not None
 
 
 def _loose_aggregate(parse: Parse, found: list[Measured]) -> None:
