@@ -24,14 +24,14 @@ def message(finding: Finding) -> Message:
     if len(top) == 1 and rows is not None:
         claim = say(
             "{who} of {n} {parts} makes {share} of {measure}, with {rows} of the rows",
-            who=names.label(top[0]),
+            who=names.label_of(finding.by, top[0]),
             rows=rows,
             **places,
         )
     elif len(top) == 1:
-        claim = say("{who} of {n} {parts} makes {share} of {measure}", who=names.label(top[0]), **places)
+        claim = say("{who} of {n} {parts} makes {share} of {measure}", who=names.label_of(finding.by, top[0]), **places)
     else:
-        who = names.listed([names.label(label) for label in top]) if len(top) <= 3 else str(len(top))
+        who = names.listed([names.label_of(finding.by, label) for label in top]) if len(top) <= 3 else str(len(top))
         if rows is not None:
             claim = say(
                 "{who} of {n} {parts} make {share} of {measure}, with {rows} of the rows", who=who, rows=rows, **places
@@ -46,7 +46,7 @@ def suggestion(finding: Finding, source: str) -> Suggestion | None:
     if measure is None or not f.get("top"):
         return None
     places = {
-        "top": names.listed([names.label(label) for label in f["top"][:3]]),
+        "top": names.listed([names.label_of(finding.by, label) for label in f["top"][:3]]),
         "share": numbers.percent(100 * f["share"]),
         "measure": names.measure_name(measure),
     }

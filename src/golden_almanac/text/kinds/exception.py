@@ -11,7 +11,7 @@ NAME = mark("exception", "kind")
 
 
 def message(finding: Finding) -> Message:
-    f, (one, other) = finding.figures, (names.label(label) for _, label in finding.where.conditions)
+    f, (one, other) = finding.figures, (names.label_of(by, label) for by, label in finding.where.conditions)
     pct = 100 * (f["ratio"] - 1)
     measure = names.subject(finding.measure)
     if f["ratio"] >= 2:

@@ -82,7 +82,7 @@ def _mix_evidence(finding: Finding) -> str:
     rate = moved["after"] if moved["after"] is not None else moved["before"]
     weight = say(
         "{label} went from {share_before} to {share} of all",
-        label=names.label(moved["label"]),
+        label=names.label_of(finding.by, moved["label"]),
         share_before=numbers.percent(100 * moved["share_before"]),
         share=numbers.percent(100 * moved["share"]),
     )

@@ -39,7 +39,7 @@ def message(finding: Finding) -> Message:
         claim = say(
             "{claim}, most of it in {label} ({size})",
             claim=claim,
-            label=names.label(most["label"]),
+            label=names.label_of(most["by"], most["label"]),
             size=numbers.per_cent(most["gap_pct"]),
         )
     ends = {

@@ -28,14 +28,14 @@ def message(finding: Finding) -> Message:
             n=len(f["order"]),
             share=numbers.percent(100 * f["share"]),
             less=numbers.percent(f["lead_pct"]),
-            other=names.label(f["other"]),
+            other=names.label_of(finding.by, f["other"]),
             **places,
         )
         return Message(claim=claim, evidence=_order(finding))
     first = {
-        "label": names.label(f["order"][0]),
+        "label": names.label_of(finding.by, f["order"][0]),
         "share": numbers.percent(100 * f["shares"][0]),
-        "other": names.label(f["order"][1]),
+        "other": names.label_of(finding.by, f["order"][1]),
     }
     times = 1 + f["lead_pct"] / 100
     rows = numbers.percent(100 * f["row_share"]) if f["by_rows"] else None
@@ -78,7 +78,7 @@ def message(finding: Finding) -> Message:
     told += [
         say(
             "{label} climbed from place {before} to {after} within a year.",
-            label=names.label(one["label"]),
+            label=names.label_of(finding.by, one["label"]),
             before=one["from"],
             after=one["to"],
         )
@@ -95,7 +95,7 @@ def _per_row(finding: Finding) -> str:
     places = {
         "rows": numbers.percent(100 * f["row_share"]),
         "measure": names.measure_name(finding.measure),
-        "other": names.label(f["order"][1]),
+        "other": names.label_of(finding.by, f["order"][1]),
         "size": numbers.percent(abs(f["per_row_pct"])),
     }
     if f["per_row_pct"] >= 100 * (_TIMES - 1):
@@ -117,7 +117,7 @@ def _climbed(finding: Finding) -> str:
         after=f["to"],
         parts=names.plural(finding.by),
         measure=names.measure_name(finding.measure),
-        passed=names.listed([names.label(one) for one in f["passed"][:3]]),
+        passed=names.listed([names.label_of(finding.by, one) for one in f["passed"][:3]]),
     )
 
 
@@ -130,7 +130,7 @@ def _climbed_evidence(finding: Finding) -> str:
         span=dates.span_of(finding.period),
         value=value,
         more=numbers.percent(f["lead_pct"]),
-        label=names.label(f["other"]),
+        label=names.label_of(finding.by, f["other"]),
         other=other,
     )
 
@@ -140,7 +140,13 @@ def _order(finding: Finding) -> str:
     told = joined(
         ", ",
         [
-            statement((names.label(label), " ", numbers.amount(value, finding.measure)))
+            statement(
+                (
+                    names.label_of(finding.by, label),
+                    ": " if names.bare(label) else " ",
+                    numbers.amount(value, finding.measure),
+                )
+            )
             for label, value in list(zip(f["order"], f["values"], strict=True))[:_TOLD]
         ],
     )
