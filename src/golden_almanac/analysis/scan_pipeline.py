@@ -70,8 +70,9 @@ def survey_of(
     parsed = tuple(parse_measure(text, table) for text in measures) if measures else tuple(_fit(table))
     dimensions = _dimensions(table, by)
     line = timeline_for(table, time, grain)
-    # Who names the groups wants no others.
-    answers = () if by else flags(table)
+    # Who names the groups wants no others; rows without an answer are a group that nobody may reckon out.
+    open_ = [one for one in flags(table) if not 0 < one.missing < table.minimum]
+    answers = () if by else tuple(open_)
     ask_together(table, dimensions, answers)
     if not by:
         renamed = aliases(table, dimensions)

@@ -137,3 +137,12 @@ def test_two_figures_have_the_digits_that_tell_them_apart() -> None:
     line = next(one.headline for one in ga.scan(ga.read(data)).findings if "waiting" in one.headline)
     value, rest = (part.split(" min")[0] for part in line.split(" is ", 1)[1].split("against "))
     assert value != rest
+
+
+def test_a_few_rows_without_an_answer_cannot_be_reckoned_out() -> None:
+    data = _members(answers=(0, 1)).astype({"locker": float})
+    told = _told(ga.scan(ga.read(data, minimum_group=20)))
+    assert "locker" in {by for by, _ in told}
+    data.loc[:2, "locker"] = None
+    assert "locker" not in {by for by, _ in _told(ga.scan(ga.read(data, minimum_group=20)))}
+    assert "locker" in {by for by, _ in _told(ga.scan(ga.read(data)))}
