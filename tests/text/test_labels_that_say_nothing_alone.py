@@ -26,6 +26,19 @@ def test_who_leads_and_how_few_make_most_is_told_with_the_column() -> None:
     )
 
 
+def test_the_bar_of_such_a_label_is_found() -> None:
+    """Its bar is the one that is lit, and that the share in a workbook is reckoned from."""
+    rng = np.random.default_rng(1)
+    numbers = rng.choice([1, 2, 3, 4, 5, 6], 4000, p=[0.19, 0.19, 0.19, 0.19, 0.19, 0.05])
+    days = pd.Timestamp("2023-01-01") + pd.to_timedelta(rng.integers(0, 700, 4000), "D")
+    found = ga.scan(ga.read(pd.DataFrame({"day": days, "table_no": numbers, "bill": rng.gamma(9, 4, 4000).round(2)})))
+    last = next(
+        one for one in (*found.findings, *found.folded) if one.kind == "ranking" and one.figures["what"] == "last"
+    )
+    assert last.where.conditions == (("table_no", "6"),)
+    assert {"share", "lead_pct"} <= set(last.chart().sources)
+
+
 def test_labels_that_are_names_stand_alone() -> None:
     rng = np.random.default_rng(2)
     frame = pd.DataFrame({"deck": rng.choice(["Upper", "Lower"], 2000, p=[0.8, 0.2]), "bill": rng.gamma(4, 9, 2000)})

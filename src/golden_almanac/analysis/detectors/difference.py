@@ -134,16 +134,16 @@ class Difference:
             mirror = None
             if leaders and p[code] <= MIRROR and code not in leaders:
                 mirror = (Slice(((by, cells.labels[0][leaders[0]]),)).label, marked("the mirror image of {label}"))
-            sure = self._candidate(survey, siblings, where, code, t[code], p[code])
-            candidates.append(replace(sure, test=survey.drawn().named(test), implied_by=mirror))
+            sure = self._candidate(survey, siblings, code, test, t[code], p[code])
+            candidates.append(sure if mirror is None else replace(sure, implied_by=mirror))
         return candidates
 
-    def _candidate(self, survey: Survey, siblings: Siblings, where: Slice, code: int, t: float, p: float) -> Candidate:
+    def _candidate(self, survey: Survey, siblings: Siblings, code: int, test: str, t: float, p: float) -> Candidate:
         """A label set against its siblings, with its figures and their SQL."""
         measure, by, cells = siblings.measure, siblings.by, survey.cells(siblings.by)
         gap, error, spread = siblings.gaps[code], siblings.errors[code], siblings.spread
         shrunk, value, rest = siblings.shrunk(code), siblings.value(code), siblings.rest(code)
-        share = reach(survey, cells, measure, code)
+        share, where = reach(survey, cells, measure, code), Slice(((by, cells.labels[0][code]),))
         return Candidate(
             kind=self.kind,
             measure=measure,
@@ -164,7 +164,7 @@ class Difference:
                 "weight": float(siblings.bottom[code]),
                 "share": share,
             },
-            test="",
+            test=survey.drawn().named(test),
             statistic=t,
             p=p,
             strength=squash(shrunk / spread if spread else 0.0, 0.35),

@@ -32,6 +32,11 @@ _TEST = (
     "t over periods on the ratio of first to second, times half the number of groups",
     "z of the gap of first to second over rows, times half the number of groups",
 )
+_LAST_TEST = (
+    "t over periods on the ratio of last to the next, times half the number of groups",
+    "z of the gap of last to the next over rows, times half the number of groups",
+)
+_CLIMB_TEST = "t over periods on the ratio to the next, times the number of groups"
 _UNIT = marked("percent ahead of the next")
 KIND = FindingKind(
     name="ranking",
@@ -101,7 +106,7 @@ class Ranking:
             next_up, last = standing.order[-2:]
             candidates.append(
                 Candidate.nothing(
-                    self.kind, measure, by, Slice(((by, labels[last]),)), test_name(survey, *_TEST), statistic, p
+                    self.kind, measure, by, Slice(((by, labels[last]),)), test_name(survey, *_LAST_TEST), statistic, p
                 )
                 if p > likely
                 else self._placed(survey, measure, by, "last", last, next_up, statistic, p, standing.order, {})
@@ -160,7 +165,7 @@ class Ranking:
                 **expect,
                 **told,
             },
-            test="t over periods on the ratio to the next, times the number of groups",
+            test=test_name(survey, *_LAST_TEST) if what == "last" else _CLIMB_TEST,
             statistic=statistic,
             p=p,
             strength=squash(gap, 60.0 if what == "last" else 20.0),

@@ -10,7 +10,7 @@ from ...text import dates, names
 from ...text.languages import say
 from ..bars import bars
 from ..chart import Chart, source_of
-from ..figure_sources import Cell, Source, change, largest, row_of, total
+from ..figure_sources import Cell, Source, largest, row_of, total
 from ..marks import with_notes
 
 
@@ -29,12 +29,17 @@ def draw(finding: Finding, survey: Survey) -> Chart:
         source=source_of(survey),
         labels=labels,
         values=f["values"],
-        highlight=names.where_label(finding.where) or labels[0],
+        highlight=_own(finding),
         measure=measure,
         by=finding.by or "group",
         adds_up=True,
     )
     return replace(chart, sources=_sources(finding, chart))
+
+
+def _own(finding: Finding) -> str:
+    """The label that is told of, as the bars have it: without its column."""
+    return names.label(finding.where.conditions[-1][1] if finding.where.conditions else finding.figures["order"][0])
 
 
 def _sources(finding: Finding, chart: Chart) -> dict[str, Source]:
@@ -50,9 +55,9 @@ def _sources(finding: Finding, chart: Chart) -> dict[str, Source]:
             sources |= {f"values[{place}]": Source(cell), f"shares[{place}]": Source(cell / every, first)}
     if f["what"] == "climbed" or not f.get("other"):
         return sources
-    own = row_of(data, names.where_label(finding.where) or names.label(f["order"][0]))
+    own = row_of(data, _own(finding))
     other = row_of(data, names.label(f["other"]))
     if own is not None and other is not None:
-        leader, follower = Cell("value", own), Cell("value", other)
-        sources |= {"share": Source(leader / every), "lead_pct": change(leader, follower, data)}
+        last, above = Cell("value", own), Cell("value", other)
+        sources |= {"share": Source(last / every), "lead_pct": Source(100 * ((above - last) / above), ((above, last),))}
     return sources

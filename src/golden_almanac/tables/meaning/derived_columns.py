@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 import numpy as np
@@ -18,8 +17,8 @@ Floats = npt.NDArray[np.float64]
 #: Values that must agree, and how closely.
 _LEAST, _NEAR = 5, 1e-3
 #: What is put before a column's name for its logarithm, and behind it for its square.
-_LOG = re.compile(r"(?:l|ln|log)_?(?P<of>.+)")
-_SQUARE = re.compile(r"(?P<of>.+?)_?(?:sq|sqr|squared|2)")
+_LOG = ("l", "ln", "log", "l_", "ln_", "log_")
+_SQUARE = ("sq", "sqr", "squared", "2", "_sq", "_sqr", "_squared", "_2")
 
 
 def derived(table: Table) -> Table:
@@ -27,28 +26,28 @@ def derived(table: Table) -> Table:
     numbers = {one.name.casefold(): one for one in table.columns if one.type == "number"}
     found: dict[str, Column] = {}
     for column in table.with_role(Role.MEASURE):
-        other = _of(table, column, numbers, _LOG, _logarithm)
+        name = column.name.casefold()
+        logs = [name[len(one) :] for one in _LOG if name.startswith(one)]
+        squares = [name[: -len(one)] for one in _SQUARE if name.endswith(one)]
+        other = _of(table, column, (numbers[one] for one in logs if one in numbers), _logarithm)
         because = phrased("it is the logarithm of {column}", column=repr(other))
         if other is None:
-            other = _of(table, column, numbers, _SQUARE, np.square)
+            other = _of(table, column, (numbers[one] for one in squares if one in numbers), np.square)
             because = phrased("it is the square of {column}", column=repr(other))
         if other is not None:
             found[column.name] = replace(column, role=Role.IGNORED, adds_up=None, unit=None, nature="", because=because)
     return table.with_described(found)
 
 
-def _of(
-    table: Table, column: Column, numbers: dict[str, Column], named: re.Pattern[str], made: Callable[[Floats], Floats]
-) -> str | None:
-    """The column that one of such a name is made from, if its values are."""
-    match = named.fullmatch(column.name.casefold())
-    other = None if match is None else numbers.get(match["of"])
-    if column.type != "number" or other is None or other.name == column.name:
-        return None
-    values, raw = glimpse.numbers(table, column.name), made(glimpse.numbers(table, other.name))
-    both = np.isfinite(values) & np.isfinite(raw)
-    several = np.unique(values[both]).size >= _LEAST
-    return other.name if several and np.allclose(raw[both], values[both], rtol=_NEAR, atol=_NEAR) else None
+def _of(table: Table, column: Column, others: Iterable[Column], made: Callable[[Floats], Floats]) -> str | None:
+    """The one of some columns that a column is made from, by its values."""
+    for other in others if column.type == "number" else ():
+        values, raw = glimpse.numbers(table, column.name), made(glimpse.numbers(table, other.name))
+        both = np.isfinite(values) & np.isfinite(raw)
+        several = np.unique(values[both]).size >= _LEAST
+        if several and np.allclose(raw[both], values[both], rtol=_NEAR, atol=_NEAR):
+            return other.name
+    return None
 
 
 def _logarithm(values: Floats) -> Floats:
