@@ -77,11 +77,16 @@ class Measure:
         return self.kind == "additive"
 
     @property
+    def in_points(self) -> bool:
+        """Whether a difference is one of percentage points: of shares from 0 to 1, and of figures in percent."""
+        return self.share or self.unit == "%"
+
+    @property
     def in_percent(self) -> bool:
-        """Whether a difference may be told in percent of a level: not of shares, which have points, nor of what has no
-        nought of its own (temperatures)."""
+        """Whether a difference may be told in percent of a level: not of percentages, which have points, nor of what
+        has no nought of its own (temperatures)."""
         columns = (part.column for _, part in self.top if part.column)
-        return not self.share and not any(NO_NOUGHT & set(words(column)) for column in columns)
+        return not self.in_points and not any(NO_NOUGHT & set(words(column)) for column in columns)
 
     @property
     def parts(self) -> tuple[Part, ...]:

@@ -381,7 +381,7 @@ def _slice(explanation: Explanation, whole: Candidate, part: Named) -> Candidate
         "value": part.value,
         "baseline": part.baseline,
         "change": value - baseline if explanation.measure.additive or part.status == "kept" else part.change,
-        "change_pct": percent(value, baseline) if not explanation.measure.share and part.status == "kept" else None,
+        "change_pct": percent(value, baseline) if not explanation.measure.in_points and part.status == "kept" else None,
         "contribution": part.change,
         "share": part.share,
         "excess": part.excess,

@@ -54,7 +54,7 @@ def live_of(explanation: Explanation) -> Live:
     """The live values of an explained change."""
     percent = (
         None
-        if explanation.measure.share or explanation.before <= 0
+        if explanation.measure.in_points or explanation.before <= 0
         else 100 * (explanation.value / explanation.before - 1)
     )
     figures = {

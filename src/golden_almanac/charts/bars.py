@@ -152,7 +152,7 @@ def _set_limits(axes: Any, ends: Floats, *, room: float) -> None:
 
 def _size(size: float, measure: Measure | None, *, signed: bool, coarse: bool) -> str:
     """The number of a bar by itself."""
-    if signed and measure is not None and measure.share:
+    if signed and measure is not None and measure.in_points:
         return numbers.signed(size, numbers.difference(size, measure))
     if signed:
         return numbers.signed(size, short(abs(size), measure, 2 if coarse else 3))

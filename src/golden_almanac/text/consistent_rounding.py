@@ -60,7 +60,8 @@ class Shown:
         """So many steps as an amount of the measure ("€171,000", "12.5%"), or, `signed`, as a difference ("+€171,000",
         "+12.5 points"); `compact` leaves the unit to an axis, and shortens the scale."""
         if signed:
-            size = numbers.difference(abs(self._value(steps)), self.measure) if self.in_points else None
+            points = self.measure is not None and self.measure.in_points
+            size = numbers.difference(abs(self._value(steps)), self.measure) if points else None
             return numbers.signed(self._value(steps), size or self.text(abs(steps), compact=compact))
         exact = Decimal(steps).scaleb(self.place)
         if self.in_points:

@@ -65,7 +65,7 @@ def change(one: JudgedFigure, found: KeyFigures) -> str:
     gap = one.value - one.before
     if gap == 0:
         return say("as {then}", then=then)
-    if one.measure.share or one.before <= 0:
+    if one.measure.in_points or one.before <= 0:
         size = numbers.difference(gap, one.measure)
     else:
         size = numbers.percent(100 * gap / one.before)
@@ -81,7 +81,7 @@ def change_short(one: JudgedFigure) -> str:
     if one.before is None:
         return NONE
     gap = one.value - one.before
-    if one.measure.share or one.before <= 0:
+    if one.measure.in_points or one.before <= 0:
         return numbers.signed(gap, numbers.difference(gap, one.measure))
     return numbers.per_cent(100 * gap / one.before)
 

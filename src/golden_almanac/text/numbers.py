@@ -76,10 +76,11 @@ def in_full(value: float, measure: Measure | None) -> str:
 
 
 def difference(value: float, measure: Measure | None, digits: int = 3) -> str:
-    """A difference between two values of a measure, without sign: percentage points for shares."""
+    """A difference between two values of a measure, without sign: percentage points for percentages."""
     decimals = None if measure is None else measure.decimals
-    if measure is not None and measure.share:
-        return points(100 * value, further=digits - 3 if decimals is None else decimals - 1, least=decimals is None)
+    if measure is not None and measure.in_points:
+        value = 100 * value if measure.share else value
+        return points(value, further=digits - 3 if decimals is None else decimals - 1, least=decimals is None)
     if measure is not None and decimals is not None and (text := _stated(abs(value), measure, decimals)):
         return text
     size, unit = abs(value), None if measure is None else measure.unit

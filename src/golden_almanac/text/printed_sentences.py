@@ -154,7 +154,7 @@ def cell(value: float, measure: Measure) -> str:
 def _change(value: float, measure: Measure) -> str:
     if not np.isfinite(value):
         return NONE
-    if measure.share or not measure.additive:
+    if measure.in_points or not measure.additive:
         return numbers.signed(float(value), numbers.difference(float(value), measure))
     return numbers.signed(float(value), numbers.in_full(abs(float(value)), measure))
 

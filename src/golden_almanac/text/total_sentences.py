@@ -111,7 +111,7 @@ def _single(told: _Told) -> str:
 
 def _percent(value: float, then: float, measure: Measure) -> str:
     """ " (+4.2%)"; of shares in points; "" where there is no percentage to give."""
-    if measure.share:
+    if measure.in_points:
         return statement((" (", numbers.signed(value - then, numbers.difference(value - then, measure)), ")"))
     if then <= 0 or value < 0:
         return ""
@@ -215,7 +215,7 @@ def _compared(told: _Told) -> str:
         "who": told.name, "old": _amount(found, old), "new": _amount(found, new),
         "then": dates.when(wanted.baseline, measure), "now": dates.when(wanted.span, measure),
         "size": numbers.signed(new - old, numbers.difference(new - old, measure)),
-        "percent": "" if measure.share else _percent(new, old, measure), "label": label_text(found, row),
+        "percent": "" if measure.in_points else _percent(new, old, measure), "label": label_text(found, row),
         "aside": told.aside,
     }  # fmt: skip
     if wanted.grain is not None:

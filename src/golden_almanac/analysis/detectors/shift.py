@@ -110,7 +110,7 @@ class Shift:
         seen, check = observed(
             survey, series.measure, series.where, windows, ("before", "after"), parent, series.besides
         )
-        positive = seen["before"] > 0 and seen["after"] > 0 and not series.measure.share
+        positive = seen["before"] > 0 and seen["after"] > 0 and not series.measure.in_points
         step = series.path.jump
         figures = {
             "date": str(line.period(place).start),

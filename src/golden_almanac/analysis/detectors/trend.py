@@ -259,7 +259,7 @@ def _observed_change(seen: dict[str, float], measure: Measure) -> dict[str, floa
     ends of a fitted line may be what the data never were."""
 
     def moved_by(before: float, after: float) -> tuple[float, float | None]:
-        positive = before > 0 and after > 0 and not measure.share
+        positive = before > 0 and after > 0 and not measure.in_points
         return after - before, 100 * (after / before - 1) if positive else None
 
     change, pct = moved_by(seen["observed_start"], seen["observed_end"])

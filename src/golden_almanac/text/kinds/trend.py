@@ -33,7 +33,7 @@ def _moved(who: Noun, when: str, finding: Finding) -> str:
     f, measure = finding.figures, finding.measure
     change, bent = f["change"], bool(f["bend"])
     up = change > 0
-    if measure is not None and measure.share:
+    if measure is not None and measure.in_points:
         size = numbers.difference(change, measure)
         ends = {name: numbers.amount(f[f"observed_{name}"], measure) for name in ("start", "end")}
         if bent:
