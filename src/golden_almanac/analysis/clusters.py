@@ -16,6 +16,8 @@ from ..tables.meaning.name_words import of_individual, words
 LEAST_CLUSTERS, _LEAST_ROWS = 12, 2.0
 #: Clusters that resemble themselves are told by an F test at this level.
 _LEANING = 0.01
+#: Rows whose spread within clusters is this share of that between them are alike but for their last digits.
+_SAME = 1e-12
 #: Dimensions of more labels than this number things as keys do.
 _MANY = 60
 
@@ -51,20 +53,23 @@ def key_clusters(
     return sorted(found, key=lambda one: (int(one.codes.max()), one.name))
 
 
-def leaning(residual: Floats, w: Floats, codes: npt.NDArray[np.intp]) -> int | None:
+def leaning(residual: Floats, w: Floats, codes: npt.NDArray[np.intp], fewest: int = LEAST_CLUSTERS) -> int | None:
     """The number of clusters, where there are enough and their rows lean on each other; else None."""
     from scipy.special import fdtrc
 
     counts = np.bincount(codes)
     used = counts > 0
     groups = int(used.sum())
-    if groups < LEAST_CLUSTERS or groups > residual.size / _LEAST_ROWS:
+    if groups < fewest or groups > residual.size / _LEAST_ROWS:
         return None
     score = residual * np.sqrt(w)
     sums = np.bincount(codes, weights=score, minlength=counts.size)[used]
     between = float(np.sum(sums**2 / counts[used]))
     within = float(score @ score) - between
     df1, df2 = groups - 1, residual.size - groups
-    if within <= 0 or df2 < 1:
+    if df2 < 1 or between <= 0:
         return None
+    if within <= _SAME * between:
+        # Rows of a cluster that are all alike lean on each other as much as rows can.
+        return groups
     return groups if float(fdtrc(df1, df2, between / df1 / (within / df2))) < _LEANING else None

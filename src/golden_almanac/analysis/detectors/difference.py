@@ -25,7 +25,7 @@ from ...stats.false_discovery import UNLIKELY, worth_a_look
 from ...support.phrasing import marked
 from ...tables.yes_no import says_yes
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning, test_name
-from .cluster_checks import CLEAR, clustered_p, clusters_of
+from .cluster_checks import CLEAR, clustered_p, clusters_of, repeated_in
 from .families import labelled, reach
 from .group_gaps import Siblings, by_period, by_period_each
 from .ratio_rows import differs, ratio_rows
@@ -330,11 +330,12 @@ def _by_clusters(
     survey: Survey, measure: Measure, by: str, family: list[int], code: int, without: list[int]
 ) -> tuple[float, float] | None:
     """t and p of a group's summed scores where rows that belong together lean on each other; None where they do not."""
-    if not clusters_of(survey):
-        return None
     parent = next((parent for codes, parent in labelled(survey, by) if code in codes), Slice())
     above = parent.conditions[0][0] if parent.conditions else None
     scores, strata, size = row_scores(survey, measure, above)
+    repeated = repeated_in(survey, ("scores", measure.name, above), scores)
+    if not clusters_of(survey) and not repeated:
+        return None
     codes, _ = survey.drawn().codes(by)
     used = np.isfinite(scores) & np.isin(codes, [one for one in family if one not in without])
     count = np.maximum(np.bincount(strata[used], minlength=size), 1)
@@ -343,7 +344,7 @@ def _by_clusters(
         np.where(used, scores, 0.0) - (np.bincount(strata[used], weights=scores[used], minlength=size) / count)[strata]
     )
     share = (np.bincount(strata[used], weights=own[used], minlength=size) / count)[strata]
-    return clustered_p(survey, centred * (own - share), used, by)
+    return clustered_p(survey, centred * (own - share), used, by, repeated=repeated, side=own - share)
 
 
 def adjusted_p(survey: Survey, measure: Measure, by: str, code: int, other: str) -> tuple[float, float]:

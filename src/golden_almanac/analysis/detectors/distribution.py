@@ -2,12 +2,14 @@
 
 Three shapes are told. Heaps: far more values on round numbers than between them, as when people estimate. Two humps:
 two usual sizes with few values between; the test compares the counts of a peak and of a valley, which are a fair coin
-where there is no valley, and pays for every peak, valley and peak that could have been chosen. A long tail: a tenth of
-the rows make more than half of the whole, in most periods.
+where there is no valley, and pays for every peak, valley and peak that could have been chosen. What rows repeat (the
+price of an article in each of its sales) is counted once. A long tail: a tenth of the rows make more than half of the
+whole, in most periods.
 """
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
@@ -22,7 +24,9 @@ from ...findings.scoring import squash
 from ...sql.expressions import quote_name
 from ...stats.autocorrelated_fits import Floats
 from ...tables.meaning.name_words import MONEY, PRICES, tells, words
+from ..clusters import Clusters
 from .block_tests import LEAST_BLOCKS, block_test
+from .cluster_checks import repeated_in
 
 #: Rows below which no shape is told, and different values below which a column is a list of codes.
 _LEAST_ROWS, _LEAST_VALUES = 200, 40
@@ -93,30 +97,33 @@ class Distribution:
         found = []
         for column, measure in asked.items():
             values = drawn.table.numbers(column)
-            values = values[np.isfinite(values)]
-            if values.size < _LEAST_ROWS or np.unique(values).size < _LEAST_VALUES:
+            values, each = (
+                values[np.isfinite(values)],
+                _once_each(values, repeated_in(survey, ("column", column), values)),
+            )
+            if each.size < _LEAST_ROWS or np.unique(each).size < _LEAST_VALUES:
                 continue
-            heaps = self._heaps(survey, measure, column, values)
+            heaps = self._heaps(survey, measure, column, values, each)
             found.append(heaps)
             # Every round number is a hump of its own where values heap on them.
             if heaps is None or not heaps.large:
-                found.append(self._humps(survey, measure, column, values))
+                found.append(self._humps(survey, measure, column, values, each))
             if measure.additive:
                 found.append(self._tail(survey, drawn, measure, column))
         return [one for one in found if one is not None]
 
-    def _heaps(self, survey: Survey, measure: Measure, column: str, values: Floats) -> Candidate | None:
+    def _heaps(self, survey: Survey, measure: Measure, column: str, values: Floats, each: Floats) -> Candidate | None:
         from scipy.special import bdtrc
 
-        unit = _unit(values)
-        spread = float(np.quantile(values, 0.75) - np.quantile(values, 0.25))
+        unit = _unit(each)
+        spread = float(np.quantile(each, 0.75) - np.quantile(each, 0.25))
         steps = [round(unit * times, 6) for times in _ROUND if unit and unit * times * 4 <= spread]
         if tells(words(column), MONEY | PRICES):
             # Prices end in round cents because somebody set them so.
             steps = [step for step in steps if step >= 1]
         if not steps:
             return None
-        whole = np.round(values[values != 0] / unit)
+        whole = np.round(each[each != 0] / unit)
         best: tuple[float, float, int] = (1.0, steps[0], 0)
         for step in steps:
             times = round(step / unit)
@@ -139,16 +146,16 @@ class Distribution:
             ("on_step",), values,
         )  # fmt: skip
 
-    def _humps(self, survey: Survey, measure: Measure, column: str, values: Floats) -> Candidate | None:
+    def _humps(self, survey: Survey, measure: Measure, column: str, values: Floats, each: Floats) -> Candidate | None:
         from scipy.special import bdtrc
 
-        low, high = (float(end) for end in np.quantile(values, (0.005, 0.995)))
+        low, high = (float(end) for end in np.quantile(each, (0.005, 0.995)))
         logs = low > 0 and high / low > 20
-        unit = _unit(values)
+        unit = _unit(each)
         if high <= low or (unit and (high - low) < 4 * _BINS * unit):
             return None
         edges = np.geomspace(low, high, _BINS + 1) if logs else np.linspace(low, high, _BINS + 1)
-        counts = np.histogram(values, edges)[0].astype(np.float64)
+        counts = np.histogram(each, edges)[0].astype(np.float64)
         # Three bins together, so that a peak is no single bin.
         wide = np.convolve(counts, np.ones(3), mode="valid")
         left = np.maximum.accumulate(wide)[:-6]
@@ -254,6 +261,20 @@ class Distribution:
             check=check,
             series={"values": values} if check is not None else {},
         )
+
+
+def _once_each(values: Floats, repeated: Sequence[Clusters]) -> Floats:
+    """The values that are known, shape (rows,); where rows repeat what the labels of a column have, the middle one of
+    each label: of the finest column, as the prices of articles lie within those of their groups."""
+    known = np.isfinite(values)
+    if not repeated:
+        return values[known]
+    finest = max(repeated, key=lambda one: (int(one.codes.max()), one.name)).codes[known]
+    order = np.lexsort((values[known], finest))
+    starts = np.flatnonzero(np.diff(finest[order], prepend=-1))
+    stops = np.append(starts[1:], order.size)
+    middle: Floats = values[known][order[(starts + stops - 1) // 2]]
+    return middle
 
 
 def _centre(edges: Floats, place: int) -> float:

@@ -12,6 +12,7 @@ from ...aggregation.measures import Measure
 from ...findings import Slice
 from ...stats.autocorrelated_fits import Floats
 from .block_tests import block_test
+from .cluster_checks import further_variance, repeated_in
 from .ratio_rows import differs, ratio_rows
 
 #: Of a sum from which all of its parts were taken off again no more is left than this share.
@@ -89,6 +90,9 @@ def gaps_of(
             vb = max((squares[family].sum() - squares[code]) / m - b * b, 0.0)
             gaps[code] = measure.factor * float(a - b)
             errors[code] = abs(measure.factor) * float(np.sqrt(va / n + vb / m))
+        repeated = repeated_in(survey, ("values", measure.name), survey.drawn().values(measure.top[0][1]))
+        for code, further in further_variance(survey, measure, by, family, tested, repeated).items():
+            errors[code] = float(np.hypot(errors[code], np.sqrt(max(0.0, further))))
         return gaps, errors, float(spread)
     values = []
     for code in tested:

@@ -20,15 +20,17 @@ from ...aggregation.measures import Measure, Part
 from ...stats.autocorrelated_fits import Floats
 from ...stats.exact_tests import rates_p
 from .block_tests import LEAST_BLOCKS
-from .cluster_checks import CLEAR, clustered_p, clusters_of
+from .cluster_checks import CLEAR, clustered_p, clusters_of, repeated_in
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class RatioRows:
-    """Both sums of a ratio by row, `top` and `bottom`, and the rows' `codes`, all of shape (rows,); `counted` where
-    they are counts of events, and `subset` where no row has more events than chances of one. `over_periods` is how many
-    times the variance of single events the periods of a label vary by, nought where there are too few."""
+    """Both sums of the ratio of that `name` by row, `top` and `bottom`, and the rows' `codes`, all of shape (rows,);
+    `counted` where they are counts of events, and `subset` where no row has more events than chances of one.
+    `over_periods` is how many times the variance of single events the periods of a label vary by, nought where there
+    are too few."""
 
+    name: str
     top: Floats
     bottom: Floats
     codes: npt.NDArray[np.intp]
@@ -51,7 +53,13 @@ def ratio_rows(survey: Survey, measure: Measure, by: str) -> RatioRows:
         survey._once(("ratio periods", measure.name, by), lambda: _over_periods(survey, measure, by)) if counted else 0
     )
     return RatioRows(
-        top=top, bottom=bottom, codes=codes.astype(np.intp), counted=counted, subset=subset, over_periods=float(wide)
+        name=measure.name,
+        top=top,
+        bottom=bottom,
+        codes=codes.astype(np.intp),
+        counted=counted,
+        subset=subset,
+        over_periods=float(wide),
     )
 
 
@@ -101,16 +109,25 @@ def differs(survey: Survey, rows: RatioRows, by: str, use: list[int], code: int)
     if sums[1] <= 0 or sums[3] <= 0:
         return RatioGap()
     gap = _counts(rows, own, rest, sums) if rows.counted else _amounts(rows, own, rest, sums)
-    if gap.p <= CLEAR and clusters_of(survey):
+    if gap.p > CLEAR:
+        return gap
+    repeated = repeated_in(survey, ("ratio", rows.name), _each(rows))
+    if clusters_of(survey) or repeated:
         ratio = (sums[0] + sums[2]) / (sums[1] + sums[3])
         left = np.where(used, rows.top - ratio * rows.bottom, 0.0)
         # A row's part of the gap between the two ratios: what it has too much, by what its side is divided by.
         side = np.where(own, 1 / sums[1], -1 / sums[3])
-        again = clustered_p(survey, left * side, used, by)
+        again = clustered_p(survey, left * side, used, by, repeated=repeated, side=rows.bottom * side)
         if again is not None and again[1] > gap.p:
             wider = max(1.0, abs(gap.z / again[0])) if again[0] else 1.0
             return RatioGap(*again, gap.error * wider)
     return gap
+
+
+def _each(rows: RatioRows) -> Floats:
+    """The ratio of each row by itself, shape (rows,); NaN where there is none."""
+    each: Floats = np.divide(rows.top, rows.bottom, out=np.full(rows.top.size, np.nan), where=rows.bottom > 0)
+    return each
 
 
 def _counts(rows: RatioRows, own: npt.NDArray[np.bool_], rest: npt.NDArray[np.bool_], sums: list[float]) -> RatioGap:

@@ -29,7 +29,7 @@ from ...tables.composed_columns import composed_pairs
 from ...tables.identities import bound_together, identities
 from ...tables.meaning.name_words import words
 from .block_tests import LEAST_BLOCKS, block_test
-from .cluster_checks import CLEAR, clustered_p
+from .cluster_checks import CLEAR, clustered_p, repeated_in
 
 #: Columns paired with each other at most; rows below which nothing is said; labels of a dimension taken out.
 _MOST_COLUMNS, _LEAST_ROWS, _MOST_LABELS = 12, 100, 500
@@ -272,7 +272,8 @@ def _test(
     if p <= CLEAR:
         whole = np.zeros(both.size)
         whole[both] = product
-        again = clustered_p(survey, whole, both)
+        repeated = repeated_in(survey, ("pair", *pair), np.where(both, a, np.nan), np.where(both, b, np.nan))
+        again = clustered_p(survey, whole, both, repeated=repeated)
         if again is not None and again[1] > p:
             z, p = again
     return float(product.sum()) / spread, z, p

@@ -1,0 +1,60 @@
+"""The rate of a loan stands in each of its months: the loans are the sample of it, not their months."""
+
+from __future__ import annotations
+
+import numpy as np
+import pandas as pd
+import pytest
+
+import golden_almanac as ga
+
+
+def _loans(seed: int, *, dearer: float = 0.0) -> ga.Table:
+    """The rate of each loan, and how its borrower is scored, at each month's end."""
+    rng = np.random.default_rng(seed)
+    loans, months = 120, pd.date_range("2024-01-31", periods=20, freq="ME")
+    branch = rng.choice(["Harbour", "Hill", "Centre"], loans)
+    rate = (5 + dearer * (branch == "Hill") + rng.uniform(-2, 2, loans)).round(3)
+    frame = pd.DataFrame(
+        {
+            "month": np.repeat(months, loans),
+            "loan_no": np.tile([f"LN{one:04d}" for one in range(loans)], months.size),
+            "branch": np.tile(branch, months.size),
+            "interest_rate": np.tile(rate, months.size),
+            "borrower_score": np.tile(rng.normal(40, 9, loans).round(1), months.size),
+        }
+    )
+    return ga.read(frame)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_loans_that_differ_by_chance_make_no_branch_differ(seed: int) -> None:
+    found = ga.scan(_loans(seed))
+    told = [
+        one for one in (*found.findings, *found.folded) if one.kind in ("difference", "distribution", "relationship")
+    ]
+    assert not told, [one.headline for one in told]
+
+
+def test_a_branch_that_is_dearer_is_told_with_a_range_that_its_loans_give() -> None:
+    gap = next(one for one in ga.scan(_loans(1, dearer=2.5)).findings if one.kind == "difference")
+    assert "Hill" in gap.headline
+    f = gap.figures
+    assert f["gap_low"] < 2.5 < f["gap_high"]
+    # Some 40 loans against 80, each spread evenly over 4: half a range is 1.96 times 0.22, not that of their months.
+    error = 4 / np.sqrt(12) * np.sqrt(1 / 40 + 1 / 80)
+    assert f["gap_high"] - f["gap_low"] == pytest.approx(2 * 1.96 * error, rel=0.2)
+
+
+def test_humps_of_what_repeats_are_those_of_the_loans() -> None:
+    rng = np.random.default_rng(4)
+    loans = 400
+    rate = np.where(rng.random(loans) < 0.5, rng.normal(10, 1.5, loans), rng.normal(30, 1.5, loans)).round(1)
+    names = [f"LN{one:04d}" for one in range(loans)]
+    months = np.repeat(pd.date_range("2024-01-31", periods=5, freq="ME"), loans)
+    frame = pd.DataFrame({"month": months, "loan_no": np.tile(names, 5), "interest_rate": np.tile(rate, 5)})
+    found = ga.scan(ga.read(frame))
+    humps = next(one for one in (*found.findings, *found.folded) if one.kind == "distribution")
+    assert humps.figures["first_hump"] == pytest.approx(10, abs=1.5)
+    assert humps.figures["second_hump"] == pytest.approx(30, abs=1.5)
+    assert humps.figures["n"] == 5 * loans
