@@ -58,3 +58,34 @@ def test_humps_of_what_repeats_are_those_of_the_loans() -> None:
     assert humps.figures["first_hump"] == pytest.approx(10, abs=1.5)
     assert humps.figures["second_hump"] == pytest.approx(30, abs=1.5)
     assert humps.figures["n"] == 5 * loans
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_neither_drivers_nor_comparisons_are_sure_of_them(seed: int) -> None:
+    table = _loans(seed)
+    found = ga.find_drivers(table, "interest_rate")
+    assert not found.drivers
+    assert [one.factor for one in found.left_out] == ["loan_no"]
+    compared = str(ga.compare(table, "interest_rate", by="branch").summary())
+    assert "does not differ between the branches by more than chance" in compared
+    assert "the 120 of them are counted" in compared
+
+
+def test_few_that_repeat_are_counted_too() -> None:
+    """Meters stand at what they stand at: sixteen of them on two sites are sixteen, however often they are read."""
+    rng = np.random.default_rng(2)
+    meters, days = 16, pd.date_range("2025-01-01", periods=90)
+    level = rng.uniform(1_000, 90_000, meters)
+    frame = pd.DataFrame(
+        {
+            "day": np.repeat(days, meters),
+            "meter": np.tile([f"M{one:02d}" for one in range(meters)], days.size),
+            "site": np.tile(["Quay", "Depot"], days.size * meters // 2),
+            "pressure": np.tile(level, days.size) + rng.normal(0, 200, days.size * meters),
+        }
+    )
+    table = ga.read(frame)
+    compared = str(ga.compare(table, "pressure", by="site").summary())
+    assert "rows of one meter resemble each other, so the 16 of them are counted" in compared
+    told = [one for one in (*ga.scan(table).findings, *ga.scan(table).folded) if one.kind == "difference"]
+    assert not [one.headline for one in told if one.by == "site"]

@@ -21,7 +21,8 @@ def leaning_clusters(about: Outcome, by: str, parted: Parted) -> Clusters | None
     clusters of which that is so."""
     places = np.concatenate(parted.places)
     residual = np.concatenate([values - values.mean() for values in parted.samples])
-    every = key_clusters(about.table, about.rows[places], {by, *about.columns})
+    values = np.concatenate(parted.samples)
+    every = key_clusters(about.table, about.rows[places], {by, *about.columns}, values=values)
     return next((one for one in every if leaning(residual, np.ones(residual.size), one.codes) is not None), None)
 
 

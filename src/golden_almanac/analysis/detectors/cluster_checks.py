@@ -21,12 +21,10 @@ from ...aggregation import Survey
 from ...aggregation.measures import Measure
 from ...stats.autocorrelated_fits import Floats
 from ...tables import Role
-from ..clusters import Clusters, key_clusters, leaning
+from ..clusters import FEWEST, REPEATS, Clusters, accounted, key_clusters, leaning
 
 #: What chance shows more often than this need not be looked at again.
 CLEAR = 0.05
-#: A number repeats where the labels of a column account for so much of its spread, and there are so many of them.
-_REPEATS, _FEWEST = 0.8, 8
 
 
 def clusters_of(survey: Survey) -> list[Clusters]:
@@ -48,28 +46,14 @@ def repeated_in(survey: Survey, held: Hashable, *numbers: Floats) -> list[Cluste
         known = np.logical_and.reduce([np.isfinite(one) for one in numbers])
         rows, found = int(known.sum()), []
         for column in drawn.table.columns:
-            if column.role not in (Role.DIMENSION, Role.KEY) or not _FEWEST <= column.distinct <= rows / 2:
+            if column.role not in (Role.DIMENSION, Role.KEY) or not FEWEST <= column.distinct <= rows / 2:
                 continue
             codes = drawn.codes(column.name)[0].astype(np.intp)
-            if all(_accounted(one[known], codes[known]) >= _REPEATS for one in numbers):
+            if all(accounted(one[known], codes[known]) >= REPEATS for one in numbers):
                 found.append(Clusters(column.name, codes))
         return found
 
     return survey._once(("repeated", held), make)
-
-
-def _accounted(values: Floats, codes: npt.NDArray[np.intp]) -> float:
-    """The share of the spread of a number that groups of rows account for, less what chance would (Ezekiel 1930)."""
-    counts = np.bincount(codes)
-    used = counts > 0
-    groups, n = int(used.sum()), values.size
-    if groups < _FEWEST or n < 2 * groups:
-        return 0.0
-    centred = values - values.mean()
-    sums = np.bincount(codes, weights=centred)[used]
-    whole = float(centred @ centred)
-    left = whole - float((sums**2 / counts[used]).sum())
-    return 1.0 - left / (n - groups) * (n - 1) / whole if whole > 0 else 0.0
 
 
 def clustered_p(
@@ -93,7 +77,7 @@ def clustered_p(
         if by is not None and _within(survey, by, one):
             continue
         codes, values = one.codes[used], parts[used]
-        count = leaning(values - values.mean(), np.ones(values.size), codes, _FEWEST) if values.size else None
+        count = leaning(values - values.mean(), np.ones(values.size), codes, FEWEST) if values.size else None
         if count is None:
             continue
         sums = np.bincount(codes, weights=values)
@@ -132,7 +116,7 @@ def further_variance(
         if value.size == 0 or _within(survey, by, one):
             continue
         cluster = one.codes[used]
-        count = leaning(value - value.mean(), np.ones(value.size), cluster, _FEWEST)
+        count = leaning(value - value.mean(), np.ones(value.size), cluster, FEWEST)
         if count is None:
             continue
         whole = np.stack([np.bincount(cluster, minlength=int(cluster.max()) + 1), np.bincount(cluster, weights=value)])

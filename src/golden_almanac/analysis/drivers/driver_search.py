@@ -58,7 +58,7 @@ def find(
         return find_among_few(about, kept, left, toward)
     belonging = [
         *_weeks(about),
-        *key_clusters(about.table, about.rows, {*about.columns, *(one.column for one in kept)}),
+        *key_clusters(about.table, about.rows, {*about.columns, *(one.column for one in kept)}, values=about.values),
     ]
     progress.say(f"fitting {about.label} to {len(kept)} factors")
     # A weight of a rate counts relative to the others.

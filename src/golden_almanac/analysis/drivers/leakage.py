@@ -10,6 +10,7 @@ import numpy.typing as npt
 from ...aggregation.measure_names import spoken
 from ...support.phrasing import Commas, Glued, Phrase, figure, named, phrased
 from ...tables.identities import identities
+from ..clusters import accounted
 from .design_matrix import Design
 from .factors import Factor, LeftOut
 from .outcome import Outcome
@@ -30,7 +31,7 @@ def without_leaks(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Fac
         if factor.name in bound:
             left.append(LeftOut(factor=factor.name, reason=bound[factor.name]))
             continue
-        share = _explained_alone(outcome, factor)
+        share = max(_explained_alone(outcome, factor), _repeated(outcome, factor))
         if share > 1 - _RESTATES:
             left.append(
                 LeftOut(
@@ -102,6 +103,14 @@ def _explained_alone(outcome: Outcome, factor: Factor) -> float:
         slope = float(np.sum(w * x * (y - centre)))
         best = max(best, slope**2 / max(float(np.sum(w * x * x)) * whole, 1e-300))
     return best
+
+
+def _repeated(outcome: Outcome, factor: Factor) -> float:
+    """The share of the outcome that all labels of a category account for, those put together as "other" too: the rate
+    of a loan is that of its number, in each of its rows."""
+    if factor.number or not factor.folded or factor.part:
+        return 0.0
+    return accounted(outcome.values, outcome.table.codes(factor.column)[0][outcome.rows].astype(np.intp))
 
 
 def _independent(outcome: Outcome, factors: Sequence[Factor]) -> tuple[list[Factor], list[LeftOut]]:
