@@ -48,12 +48,7 @@ def key_clusters(
         many = not keys_only and column.role is Role.DIMENSION and column.distinct > _MANY
         alone = column.role is Role.DIMENSION and of_individual(words(column.name))
         numbers = column.role is Role.KEY or many or alone
-        told = (
-            values is not None
-            and column.role is Role.DIMENSION
-            and FEWEST <= column.distinct <= rows.size / _LEAST_ROWS
-        )
-        if told and not numbers and values is not None:
+        if values is not None and not numbers and column.role is Role.DIMENSION:
             numbers = accounted(values, table.codes(column.name)[0][rows].astype(np.intp)) >= REPEATS
         if not numbers or column.name in without or not LEAST_CLUSTERS <= column.distinct <= rows.size / _LEAST_ROWS:
             continue
