@@ -6,7 +6,7 @@ each look at it would parse it anew.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
@@ -75,8 +75,8 @@ def filed(
             f"{memory_budget.said(memory_budget.needed(0, 0, 0))}. Raise it with --memory."
         )
     if files[0].suffix.lower() in text_files.CSV_ENDINGS:
-        store, original, origin, first, problems = staged(files[0], guide, memory)
-        return described_table(name, store, original, origin, calendar, first, problems)
+        store, original, origin, first, problems, units = staged(files[0], guide, memory)
+        return described_table(name, store, original, origin, calendar, first, problems, units)
     return _parquet(files, name, guide, calendar, memory, several)
 
 
@@ -160,8 +160,10 @@ def described_table(
     calendar: Calendar,
     first_row: int = 1,
     problems: tuple[Problem, ...] = (),
+    units: Mapping[str, str] | None = None,
 ) -> Table:
-    """The table of a store, its columns described by passes over it."""
+    """The table of a store, its columns described by passes over it; `units` are those that cells bore before they were
+    turned into numbers."""
     if store.rows == 0:
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
     kinds = store.schema()
@@ -177,7 +179,7 @@ def described_table(
         origin=origin, calendar=calendar,
     )  # fmt: skip
     columns = tuple(
-        described(column.name, column.original, facts)
+        described(column.name, column.original, facts, (units or {}).get(column.name))
         for column, facts in zip(blank, _facts(table, store, kinds), strict=True)
     )
     return replace(table, columns=columns)

@@ -335,6 +335,14 @@ def _is_pandas(source: Any) -> bool:
     return type(source).__module__.partition(".")[0] == "pandas" and hasattr(source, "iloc")
 
 
+def _lasting(seconds: float | None) -> str | None:
+    """So many seconds as a text that says that they are no time of day."""
+    if seconds is None:
+        return None
+    minutes, rest = divmod(abs(seconds), 60)
+    return f"{'-' if seconds < 0 else ''}{int(minutes)}m {rest:.6g}s"
+
+
 def _plain_type(column: Any, zone: str | None) -> Any:
     """A type the rest of the house knows; views, decimals, nested values and zoned moments are turned."""
     import pyarrow as pa
@@ -356,7 +364,11 @@ def _plain_type(column: Any, zone: str | None) -> Any:
         column = column.cast(pa.timestamp("us"), safe=False)
         days = column.cast(pa.date32(), safe=False)
         return days if days.cast(pa.timestamp("us")).equals(column) else column
-    if any(is_so(kind) for is_so in (pa.types.is_nested, pa.types.is_binary, pa.types.is_time, pa.types.is_duration)):
+    if pa.types.is_duration(kind):
+        # As a text that is no time of day; it is read like those of files.
+        seconds = pc.divide(column.cast(pa.duration("us"), safe=False).cast(pa.int64()).cast(pa.float64()), 1e6)
+        return pa.chunked_array([pa.array([_lasting(one) for one in seconds.to_pylist()], pa.string())])
+    if any(is_so(kind) for is_so in (pa.types.is_nested, pa.types.is_binary, pa.types.is_time)):
         spelled = [None if value is None else str(value) for value in column.to_pylist()]
         return pa.chunked_array([pa.array(spelled, pa.string())])
     return column

@@ -28,13 +28,15 @@ _TOLD_BY = 20_000
 
 
 class Staged(NamedTuple):
-    """The store, the headings as written, where it comes from, the number of the first row, and what was noticed."""
+    """The store, the headings as written, where it comes from, the number of the first row, what was noticed, and the
+    units that the cells of columns bear."""
 
     store: Filed
     original: list[str]
     origin: Origin
     first_row: int
     problems: tuple[Problem, ...]
+    units: dict[str, str]
 
 
 def staged(path: Path, guide: Guide, memory: int) -> Staged:
@@ -54,7 +56,7 @@ def staged(path: Path, guide: Guide, memory: int) -> Staged:
             "Save it as plain UTF-8 CSV or as Parquet, or raise the budget with --memory.",
         )
     scratch = Scratch()
-    converted, original = _told_by_head(path, head, scratch, guide)
+    converted, original, units = _told_by_head(path, head, scratch, guide)
     store = Filed(
         files=(),
         select=f"SELECT {', '.join(map(quote_name, head.names))}, rowid + {head.skip + 1} AS {quote_name(ROW)} "
@@ -95,7 +97,7 @@ def staged(path: Path, guide: Guide, memory: int) -> Staged:
         ) from problem
     problems = _lost(store, read, converted)
     origin = Origin(kind="csv", encoding="UTF-8", delimiter=head.delimiter)
-    return Staged(store, original, origin, head.skip + 1, problems)
+    return Staged(store, original, origin, head.skip + 1, problems, units)
 
 
 def _trouble(text: str) -> str:
@@ -113,8 +115,9 @@ _LOST = "\tlost"
 
 def _told_by_head(
     path: Path, head: text_files.Head, scratch: Scratch, guide: Guide
-) -> tuple[dict[str, str], list[str]]:
-    """How each column is turned into its type, by what reading the first lines gives; and the headings as written."""
+) -> tuple[dict[str, str], list[str], dict[str, str]]:
+    """How each column is turned into its type, by what reading the first lines gives; the headings as written; and the
+    units that are told with the type."""
     from .reading import typed_table
 
     sample = scratch.path / "head.csv"
@@ -129,7 +132,8 @@ def _told_by_head(
     for name in head.names:
         same = name in held.arrow.column_names and held.arrow.num_rows == len(raw[name])
         found[name] = (conversion(raw[name], held.arrow.column(name)) if same else None) or "x"
-    return found, head.original
+    units = {column.name: column.unit for column in held.columns if column.unit and found.get(column.name, "x") != "x"}
+    return found, head.original, units
 
 
 def _over(sql: str, name: str) -> str:

@@ -259,8 +259,14 @@ def _price(said: list[str], seen: Seen) -> Found | None:
     return None
 
 
+#: Units of time that cells may bear, and no hours: those are as often work that is added up.
+_OF_TIME = ("s", "min")
+
+
 def _duration(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, DURATIONS)
+    if word is None and seen.unit in _OF_TIME and not WORKED & set(said):
+        return Found(Nature.DURATION, phrased("its cells say how long it took"))
     if word is None and len(said) > 1 and not WORKED & set(said):
         # Days of something are how long it took; hours worked are an amount of work.
         word = next((one for one in said if one in TIMES), None)

@@ -12,7 +12,9 @@ from ..reading_guide import Guide
 
 NO_GUIDE = Guide()
 #: What a column's texts may be read as, as it is said.
-KINDS = {str(kind): kind for kind in (phrased("numbers"), phrased("dates"), phrased("yes and no"))}
+KINDS = {
+    str(kind): kind for kind in (phrased("numbers"), phrased("dates"), phrased("yes and no"), phrased("durations"))
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

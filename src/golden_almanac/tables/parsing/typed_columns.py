@@ -16,7 +16,7 @@ from ...engine import arrow_arrays
 from ...support.phrasing import phrased, phrased_count
 from ..problems import Problem, Question, Step
 from ..reading_guide import Guide
-from . import booleans, date_formats, number_formats
+from . import booleans, date_formats, durations, number_formats
 from .interpretation import KINDS, NO_GUIDE, Reading
 from .missing_values import NEVER_NAMES, is_spelled_missing
 
@@ -32,6 +32,13 @@ _FEW = 0.2
 _SAMPLE = 500
 _EXAMPLES = 3
 
+#: What texts may be, in the order in which it is tried.
+_READINGS = (
+    ("yes and no", booleans.read),
+    ("durations", durations.read),
+    ("numbers", number_formats.read),
+    ("dates", date_formats.read),
+)
 _LEADING_ZERO = r"^0\d"
 _LONG_DIGITS = r"^\d{16,}$"
 
@@ -84,7 +91,7 @@ def typed(
     if not known:
         return Typed(values=kept)
     context = _Context(name=name, distinct=distinct, encoded=encoded, example=example, guide=guide)
-    for kind, read in (("yes and no", booleans.read), ("numbers", number_formats.read), ("dates", date_formats.read)):
+    for kind, read in _READINGS:
         if step is not None and step.facts["as"] != kind:
             continue
         if not _may_be(read, name, known) or (kind == "numbers" and date_formats.years_and_months(known)):
