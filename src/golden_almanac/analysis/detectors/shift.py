@@ -20,6 +20,7 @@ from ...stats.false_discovery import UNLIKELY
 from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
 from .double_steps import Step, stepped_twice, told_by_two
+from .lumpy import stepped_by_counts
 from .peer_series import all_others, all_series, unlikely
 from .tested_series import Series
 
@@ -87,16 +88,10 @@ class Shift:
 
     def _candidate(self, survey: Survey, series: Series, likely: float, among: Step | None = None) -> Candidate:
         weight = 1.0 if among is None else _SECOND_LOOK
-        if series.path.p > (UNLIKELY if series.by is None else likely):
+        p = max(series.path.p, stepped_by_counts(series.own, series.path.start, series.own.size))
+        if p > (UNLIKELY if series.by is None else likely):
             return Candidate.nothing(
-                self.kind,
-                series.measure,
-                series.by,
-                series.where,
-                series.path.shape,
-                series.path.statistic,
-                series.path.p,
-                weight,
+                self.kind, series.measure, series.by, series.where, series.path.shape, series.path.statistic, p, weight
             )
         line = survey.timeline
         assert line is not None
@@ -148,7 +143,7 @@ class Shift:
             figures=figures,
             test=_ONE if among is None else _TWO,
             statistic=series.path.statistic,
-            p=series.path.p,
+            p=p,
             strength=squash(step / (series.path.noise or 1e-300), 3.0),
             reach=series.reach,
             large=bool(large),

@@ -29,6 +29,7 @@ from ...tables import Grain, Period
 from ..known_series import recorded, recorded_places
 from ..resampling import by_week, median_rows
 from ..trading_days import period_weights
+from .lumpy import far_by_counts
 from .slice_spikes import AROUND as _AROUND
 from .slice_spikes import DF as _DF
 from .slice_spikes import DF_SHARE as _DF_SHARE
@@ -128,7 +129,7 @@ class Spike:
         around = [side for side in sides if side is not None]
         value, usual, check = _figures(survey, measure, own, period, around, where)
         beside = np.concatenate([recorded_places(survey, side) for side in around])
-        p = max(p, far.by_counts(place, beside))
+        p = max(p, far.by_counts(place, beside), far_by_counts(survey, measure, where, place, beside, far.tried))
         if p > _CLEAR or not (np.isfinite(value) and np.isfinite(usual)) or not far.apart(place, beside):
             return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p, weight)
         change = value - usual

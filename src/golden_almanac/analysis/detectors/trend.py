@@ -30,6 +30,7 @@ from ...support.phrasing import marked
 from ..known_series import known_series, recorded
 from .before_after import around_leg, around_stretch, growth_of_whole, moved, observed
 from .double_steps import told_by_two
+from .lumpy import stepped_by_counts
 from .peer_series import all_others, all_series, unlikely
 from .relative_series import tested
 from .tested_series import Series
@@ -98,15 +99,11 @@ class Trend:
         ]
 
     def _candidate(self, survey: Survey, series: Series, likely: float) -> Candidate:
-        if series.path.p > (UNLIKELY if series.by is None else likely):
+        # A lumpy series that rose left its usual value more often in its second half.
+        p = max(series.path.p, stepped_by_counts(series.own, series.own.size // 2, 1))
+        if p > (UNLIKELY if series.by is None else likely):
             return Candidate.nothing(
-                self.kind,
-                series.measure,
-                series.by,
-                series.where,
-                series.path.shape,
-                series.path.statistic,
-                series.path.p,
+                self.kind, series.measure, series.by, series.where, series.path.shape, series.path.statistic, p
             )
         line = survey.timeline
         assert line is not None
@@ -126,7 +123,7 @@ class Trend:
             figures=told.figures,
             test=_TESTS[series.path.shape],
             statistic=series.path.statistic,
-            p=series.path.p,
+            p=p,
             strength=squash(span / (series.path.noise or 1e-300), 6.0),
             reach=series.reach,
             large=large,
