@@ -160,6 +160,52 @@ def ratios_of_counts(rng: Rng) -> pd.DataFrame:
     return _events(rng)[0]
 
 
+def numbers_that_repeat(rng: Rng) -> pd.DataFrame:
+    """A rate and a score of each contract, the same in each of its months; branches differ by who signed there."""
+    contracts, months = (
+        int(rng.integers(60, 250)),
+        pd.date_range("2023-01-31", periods=int(rng.integers(8, 30)), freq="ME"),
+    )
+    branch = rng.choice(["Harbour", "Hill", "Centre", "Moor"], contracts)
+    every = months.size
+    return pd.DataFrame(
+        {
+            "month": np.repeat(months, contracts),
+            "contract": np.tile([f"K{one:04d}" for one in range(contracts)], every),
+            "branch": np.tile(branch, every),
+            "interest_rate": np.tile(rng.uniform(2, 8, contracts).round(2), every),
+            "risk_score": np.tile(rng.gamma(6, 9, contracts).round(1), every),
+        }
+    )
+
+
+def lumpy_deliveries(rng: Rng) -> pd.DataFrame:
+    """A delivery of a pack now and then, of many articles at two depots."""
+    days, articles = pd.date_range("2025-01-01", periods=int(rng.integers(120, 300))), int(rng.integers(20, 60))
+    rows = days.size * articles
+    came = rng.random(rows) < 1 / rng.integers(25, 90)
+    return pd.DataFrame(
+        {
+            "day": np.repeat(days, articles),
+            "depot": np.tile(rng.choice(["North", "South"], articles), days.size),
+            "article": np.tile([f"A{one:02d}" for one in range(articles)], days.size),
+            "received": np.where(came, int(rng.choice([24, 100, 500])), 0),
+        }
+    )
+
+
+def first_two_summers(rng: Rng) -> pd.DataFrame:
+    """Takings a day with a wave of a year, of which less than two years are known."""
+    days = pd.date_range("2024-01-01", periods=int(rng.integers(330, 720))) + pd.Timedelta(
+        days=int(rng.integers(0, 365))
+    )
+    wave = 1 + rng.uniform(0.1, 0.45) * np.sin(2 * np.pi * (days.day_of_year - rng.integers(1, 365)) / 365)
+    house = ["Quay House", "Mill Inn", "Park View"]
+    level = np.tile(rng.uniform(900, 9_000, 3), days.size)
+    takings = np.repeat(wave, 3) * level * rng.normal(1, rng.uniform(0.05, 0.2), 3 * days.size)
+    return pd.DataFrame({"date": np.repeat(days, 3), "house": np.tile(house, days.size), "takings": takings.round(2)})
+
+
 NOISE: dict[str, tuple[Callable[[Rng], pd.DataFrame], Callable[[Any], bool]]] = {
     "blanks": (blanks, lambda f: f.kind in ("ranking", "concentration", "distribution")),
     "small denominators": (small_denominators, lambda f: f.kind in ("ranking", "concentration")),
@@ -169,6 +215,12 @@ NOISE: dict[str, tuple[Callable[[Rng], pd.DataFrame], Callable[[Any], bool]]] = 
     "people by name": (
         people_by_name,
         lambda f: f.kind in ("ranking", "concentration", "distribution") or f.by in [who for who, *_ in _BY_NAME],
+    ),
+    "numbers that repeat": (numbers_that_repeat, lambda f: f.kind in ("ranking", "concentration")),
+    "lumpy deliveries": (lumpy_deliveries, lambda f: f.kind in ("ranking", "concentration")),
+    "first two summers": (
+        first_two_summers,
+        lambda f: f.kind in ("ranking", "concentration", "distribution", "seasonality", "change") or f.by == "house",
     ),
 }
 

@@ -23,6 +23,7 @@ from .double_steps import Step, stepped_twice, told_by_two
 from .lumpy import stepped_by_counts
 from .peer_series import all_others, all_series, unlikely
 from .tested_series import Series
+from .yearly_wave import beside_a_wave
 
 KIND = FindingKind(
     name="shift",
@@ -88,13 +89,14 @@ class Shift:
 
     def _candidate(self, survey: Survey, series: Series, likely: float, among: Step | None = None) -> Candidate:
         weight = 1.0 if among is None else _SECOND_LOOK
-        p = max(series.path.p, stepped_by_counts(series.own, series.path.start, series.own.size))
+        line = survey.timeline
+        assert line is not None
+        by_counts = stepped_by_counts(series.own, series.path.start, series.own.size)
+        p = max(series.path.p, by_counts, beside_a_wave(series, line.grain) if among is None else 0.0)
         if p > (UNLIKELY if series.by is None else likely):
             return Candidate.nothing(
                 self.kind, series.measure, series.by, series.where, series.path.shape, series.path.statistic, p, weight
             )
-        line = survey.timeline
-        assert line is not None
         offset, n = line.complete.start, series.y.size
         place = offset + series.path.start
         # A season common to slice and rest cancels in what is tested, but not in what is told.

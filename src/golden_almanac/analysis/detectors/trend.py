@@ -34,6 +34,7 @@ from .lumpy import stepped_by_counts
 from .peer_series import all_others, all_series, unlikely
 from .relative_series import tested
 from .tested_series import Series
+from .yearly_wave import beside_a_wave
 
 KIND = FindingKind(
     name="trend",
@@ -99,14 +100,15 @@ class Trend:
         ]
 
     def _candidate(self, survey: Survey, series: Series, likely: float) -> Candidate:
+        line = survey.timeline
+        assert line is not None
         # A lumpy series that rose left its usual value more often in its second half.
-        p = max(series.path.p, stepped_by_counts(series.own, series.own.size // 2, 1))
+        by_counts = stepped_by_counts(series.own, series.own.size // 2, 1)
+        p = max(series.path.p, by_counts, beside_a_wave(series, line.grain))
         if p > (UNLIKELY if series.by is None else likely):
             return Candidate.nothing(
                 self.kind, series.measure, series.by, series.where, series.path.shape, series.path.statistic, p
             )
-        line = survey.timeline
-        assert line is not None
         offset, n = line.complete.start, series.y.size
         told = _told(survey, series)
         first, last = told.leg
