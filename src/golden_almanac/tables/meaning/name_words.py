@@ -65,7 +65,7 @@ PRICES = frozenset(
 DURATIONS = frozenset(
     "duration delay wait waiting age tenure lifetime min mins minute minutes sec secs second seconds latency leadtime "
     "dauer verspatung wartezeit alter laufzeit liegezeit reaktionszeit bearbeitungszeit durchlaufzeit espera retraso "
-    "duracion edad plazo attente retard duree anciennete delai uptime downtime los tat turnaround".split()
+    "duracion edad plazo attente retard duree anciennete delai uptime downtime los tat turnaround dpd dso dpo".split()
 )
 PHYSICAL = frozenset(
     "temperature temp humidity pressure speed height weight width length depth altitude alt lat lon lng long latitude "
@@ -217,7 +217,7 @@ def tells(name_words: Iterable[str], known: frozenset[str]) -> str | None:
 #: of a ledger, which are reported on one by one, are none.
 _INDIVIDUALS = frozenset(
     "customer client patient student pupil employee member session user visitor passenger machine device sensor meter "
-    "household respondent participant subject person clerk driver teacher "
+    "household respondent participant subject person clerk driver teacher worker staff emp empl cust pat "
     "doctor kunde mitarbeiter mitglied gerat zahler schuler fahrer cliente eleve "
     "salarie abonne paciente alumno empleado usuario utilisateur personne persona".split()
 )

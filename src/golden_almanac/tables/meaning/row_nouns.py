@@ -42,6 +42,9 @@ _OFTEN = frozenset(
     "submission subscription supplier task team tenant ticket town transaction transfer tree trip tweet user "
     "vehicle vendor vessel village visit visitor voyage worker".split()
 )
+#: Short forms that keys are named with.
+_SHORT = {"emp": "employee", "empl": "employee", "cust": "customer", "inv": "invoice", "ord": "order", "pat": "patient",
+          "trans": "transaction", "txn": "transaction", "resp": "respondent", "prod": "product"}  # fmt: skip
 _WORDS = re.compile(r"[a-z]+( [a-z]+)?")
 
 
@@ -52,6 +55,7 @@ def row_noun(table: Table, *, surely: bool = True) -> str:
         return table.noun
     for column in table.columns:
         numbered = _NUMBERED.sub("", _apart(column.name))
+        numbered = _SHORT.get(numbered, numbered)
         # Of a table in its file labels are counted to a few percent.
         whole = column.distinct >= _ALL * table.rows and not column.missing
         if column.role.value == "key" and whole and numbered != _apart(column.name) and _is_noun(numbered):

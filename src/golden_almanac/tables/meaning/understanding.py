@@ -14,7 +14,7 @@ from . import glimpse
 from .date_parts import known_parts
 from .derived_columns import derived
 from .level_columns import checked_levels
-from .name_words import AVERAGES, PHYSICAL, PRICES, QUOTED, tells, words
+from .name_words import AVERAGES, PHYSICAL, PRICES, QUOTED, of_individual, tells, words
 from .natures import Nature
 from .per_head import per_head
 from .row_events import of_events
@@ -179,7 +179,7 @@ def _readings(table: Table) -> Table:
             because = phrased("its values are much alike, as readings are")
         elif dated and _begins_at_a_hundred(table, dated[0].name, values):
             because = phrased("each of its series is 100 on the same day, as an index is")
-        elif events and _income_of_somebody(column, table):
+        elif (events or _of_people(table)) and _income_of_somebody(column, table):
             because = phrased("what a person or a household has, and rows are those")
         elif dated and not events and _creeps(table, dated[0].name, values):
             because = phrased("its values hardly move from one row to the next, as readings do")
@@ -229,6 +229,11 @@ def _income_of_somebody(column: Column, table: Table) -> bool:
     # Beside an age and a sex, or the like, an income is that of whom the row is about.
     told = [_PERSONAL & set(words(other.name)[-1:]) for other in table.columns]
     return bool(_OF_PEOPLE & said) or (bool(_EARNED & said) and len(set().union(*told)) >= _LEAST_PERSONAL)
+
+
+def _of_people(table: Table) -> bool:
+    """Whether rows are people: a column numbers them, one by one."""
+    return any(column.role is Role.KEY and of_individual(words(column.name)) for column in table.columns)
 
 
 def _begins_at_a_hundred(table: Table, time: str, values: np.ndarray) -> bool:
