@@ -13,6 +13,11 @@ _OF = re.compile(
 )
 
 
+#: Short forms with a small letter in their midst: units of measure, year on year.
+_SHORT = re.compile(r"(?<![^\W_])(?:[A-Z]o[A-Z]|KPIs|SKUs|IDs|PCs)(?![^\W_])")
+
+
 def apart(name: str, between: str = "_") -> str:
     """A name with what stands between its words put in: `closingBalance` is `closing_Balance`."""
-    return _MEET.sub(between, _OF.sub(f"{between}of", name))
+    plain = _SHORT.sub(lambda short: short[0].lower(), name)
+    return _MEET.sub(between, _OF.sub(f"{between}of", plain))

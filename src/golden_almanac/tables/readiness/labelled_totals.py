@@ -17,6 +17,7 @@ from .. import Column, Role, Table
 from ..problems import Problem, Step
 from ..reading_guide import Guide
 from .empty_columns import overflows
+from .reckoned_totals import reckoned
 from .repairs import SET_ASIDE, set_aside
 
 #: What is a total as a whole label, not only as a word of one; and what may be one ("All risks" may be a product).
@@ -49,6 +50,11 @@ def ready(table: Table, guide: Guide) -> Table:
         if column.type != "text" or not _LEAST_LABELS <= column.distinct <= _MOST_LABELS:
             continue
         table = _checked(table, column, amounts)
+        names = reckoned(table, column, amounts)
+        if names:
+            codes, labels = table.codes(column.name)
+            places = np.flatnonzero(np.isin(codes, [code for code, label in enumerate(labels) if label in names]))
+            table = _without(table, column, names, places)
     return table
 
 

@@ -13,6 +13,7 @@ from .. import Table
 from ..parsing import date_formats
 from ..problems import Problem, Step
 from ..reading_guide import Guide
+from .reckoned_totals import NEAR, last_digit
 from .repairs import TURN, turn
 
 #: Fewer period columns than this are columns in their own right.
@@ -64,15 +65,22 @@ def ready(table: Table, guide: Guide) -> Table:
 
 
 def _totals(table: Table, periods: list[str], others: list[str]) -> list[str]:
-    """Columns that on every row are the sum of a run of period columns (a year's total, a quarter's)."""
+    """Columns that on every row are the sum of a run of period columns (a year's total, a quarter's), but for the last
+    digit of each."""
     values = np.column_stack([np.nan_to_num(table.numbers(name)) for name in periods])
     sums = np.column_stack([np.zeros(table.rows), np.cumsum(values, axis=1)])
     scale = 1e-9 * np.abs(values).sum(axis=1).max() + 1e-6
     found = []
     for name in others:
         own = np.nan_to_num(table.numbers(name))
+        digit = last_digit(own) / 2
+        # Where a digit says nothing (counts of one or two) sums must be exact.
+        digit = digit if digit * (1 + len(periods)) <= NEAR * float(np.median(np.abs(own))) else 0.0
         runs = ((first, last) for first in range(len(periods)) for last in range(first + 2, len(periods) + 1))
-        if own.any() and any(np.all(np.abs(sums[:, last] - sums[:, first] - own) <= scale) for first, last in runs):
+        if own.any() and any(
+            np.all(np.abs(sums[:, last] - sums[:, first] - own) <= scale + digit * (1 + last - first))
+            for first, last in runs
+        ):
             found.append(name)
     return found
 
