@@ -63,10 +63,10 @@ def row_noun(table: Table, *, surely: bool = True) -> str:
     stem = _apart(re.sub(r"\.\w+(\.\w+)?$", "", table.name.rpartition("/")[2]))
     repeated = [_apart(column.name) for column in table.columns if column.distinct < _ALL * table.rows]
     named = {singular(word) for name in repeated for word in (name, _NUMBERED.sub("", name))}
-    if singular(stem) in named:
+    last = singular(stem).rpartition(" ")[2]
+    if {singular(stem), last} & named:
         # A table of harbours by month: its rows are no harbours.
         return ""
-    last = singular(stem).rpartition(" ")[2]
     if last in _SAID_OF_THEM or (surely and last not in _OFTEN):
         return ""
     return stem if _is_noun(stem) and singular(stem) != stem and plural(singular(stem)) == stem else ""

@@ -28,6 +28,8 @@ FORMS = {
         phrased("written as half years, by their first day"),
         phrased("written as fiscal years, by the first day of the year they name first"),
         phrased("written as ISO weeks, by their Monday"),
+        phrased("written as fiscal weeks, taken for those of the year they name"),
+        phrased("written as fiscal periods, taken for the months of the year they name"),
         phrased("written as months, by their first day"),
         phrased("written without separators"),
     )
@@ -63,6 +65,18 @@ _WEEK = re.compile(
     r"|(?:W|KW|WK|WEEK|WOCHE|SEMAINE|SEMANA|SEM)[.\s-]*(?P<w2>\d{1,2})[-\s/,]*(?P<y2>\d{4}))$",
     re.IGNORECASE,
 )
+_IN_FISCAL = r"(?:FY|GJ|EF|AF)\s*['’]?(?P<{y}>\d{{4}}|\d{{2}})"
+_FISCAL_WEEK = re.compile(
+    rf"^(?:{_IN_FISCAL.format(y='y')}[-\s/.]*(?:W|WK|WEEK|KW|S|SEM)[-\s]*(?P<w>\d{{1,2}})"
+    rf"|(?:W|WK|WEEK|KW|S|SEM)[-\s]*(?P<w2>\d{{1,2}})[-\s/,.]*{_IN_FISCAL.format(y='y2')})$",
+    re.IGNORECASE,
+)
+_FISCAL_PERIOD = re.compile(
+    rf"^(?:{_IN_FISCAL.format(y='y')}[-\s/.]*(?:P|PD|PER|PERIOD|M|MONTH)[-\s]*(?P<m>\d{{1,2}})"
+    rf"|(?P<y3>(?:19|20)\d{{2}})[-\s/.]*(?:P|PD|PER|PERIOD)[-\s]*(?P<m3>\d{{1,2}})"
+    rf"|(?:P|PD|PER|PERIOD)[-\s]*(?P<m2>\d{{1,2}})[-\s/,.]*(?:{_IN_FISCAL.format(y='y2')}|(?P<y4>(?:19|20)\d{{2}})))$",
+    re.IGNORECASE,
+)
 _MONTH = re.compile(r"^(?P<y>\d{4})[-/.Mm](?P<m>\d{1,2})$|^(?P<m2>\d{1,2})[/.](?P<y2>\d{4})$")
 _FISCAL_YEAR = re.compile(
     r"^(?:FY|GJ)\s*['’]?(?P<y>\d{4}|\d{2})(?:[/-](?P<next>\d{2,4}))?$|^(?P<y2>\d{4})[/-](?P<next2>\d{2,4})$",
@@ -81,6 +95,8 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
         (_quarter, "written as quarters, by their first day"),
         (_half, "written as half years, by their first day"),
         (_week, "written as ISO weeks, by their Monday"),
+        (_fiscal_week, "written as fiscal weeks, taken for those of the year they name"),
+        (_fiscal_period, "written as fiscal periods, taken for the months of the year they name"),
         (_month, "written as months, by their first day"),
         (_compact, "written without separators"),
         (_fiscal_year, "written as fiscal years, by the first day of the year they name first"),
@@ -330,6 +346,22 @@ def _week(text: str) -> datetime | None:
         return None
     monday = date.fromisocalendar(int(match["y"] or match["y2"]), int(match["w"] or match["w2"]), 1)
     return datetime.combine(monday, datetime.min.time())
+
+
+def _fiscal_week(text: str) -> datetime | None:
+    match = _FISCAL_WEEK.match(text)
+    if match is None:
+        return None
+    monday = date.fromisocalendar(_year(match["y"] or match["y2"]), int(match["w"] or match["w2"]), 1)
+    return datetime.combine(monday, datetime.min.time())
+
+
+def _fiscal_period(text: str) -> datetime | None:
+    match = _FISCAL_PERIOD.match(text)
+    if match is None:
+        return None
+    year = match["y"] or match["y2"] or match["y3"] or match["y4"]
+    return datetime(_year(year), int(match["m"] or match["m2"] or match["m3"]), 1)
 
 
 def _month(text: str) -> datetime | None:

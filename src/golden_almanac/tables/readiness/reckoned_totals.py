@@ -80,7 +80,8 @@ def _in_runs(matrix: Floats, order: npt.NDArray[np.intp]) -> set[int]:
 def _of_smaller(matrix: Floats, found: set[int]) -> set[int]:
     """Labels that are sums of some smaller ones, whichever they are; asked where there are more periods than those."""
     _, labels, groups = matrix.shape
-    whole = (np.isfinite(matrix) & (np.nan_to_num(matrix) >= 0)).transpose(1, 0, 2).reshape(labels, -1).all(axis=1)
+    held: npt.NDArray[np.bool_] = np.isfinite(matrix) & (np.nan_to_num(matrix) >= 0)
+    whole: npt.NDArray[np.bool_] = np.asarray(held.all(axis=2).all(axis=0))
     by_size = np.argsort(np.nansum(matrix[0], axis=1), kind="stable")
     by_size = by_size[whole[by_size]]
     more: set[int] = set()
