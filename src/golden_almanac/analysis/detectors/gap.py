@@ -39,6 +39,8 @@ _FEW, _LEAST_PAST = 30, 0.05
 _LEAST_FILLED = 4
 #: A run that chance would make more often than this is not looked into.
 _CLEAR = 0.05
+#: Where more labels than this share, and so many of them, begin or end by more than chance, they come and go.
+_COME_AND_GO, _SEVERAL = 0.2, 10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -161,6 +163,10 @@ class Gap:
         told = survey.told(by)
         known = [(code, one, min(1.0, one.p * rows.shape[0])) for code, one in runs if one is not None and told[code]]
         if not known:
+            return [Candidate.nothing(self.kind, None, by, Slice(), "no run of empty periods", 0.0, 1.0)]
+        ends = [one for _, one, _ in known if one.p <= _CLEAR and (one.first == 0 or one.last == rows.shape[1] - 1)]
+        if len(ends) > _COME_AND_GO * len(survey.labels(by)) and len(ends) >= _SEVERAL:
+            # Customers come and go: that one does is nothing to ask about.
             return [Candidate.nothing(self.kind, None, by, Slice(), "no run of empty periods", 0.0, 1.0)]
         known.sort(key=lambda each: (each[2], each[0]))
         sure = [known[0], *(each for each in known[1:] if each[2] <= _CLEAR)]
@@ -394,7 +400,8 @@ def _longest(own: Floats, whole: Floats, cycle: int) -> _Run | None:
     if others[0].sum() < _FEWEST:
         return None
     share = float(others[0].sum() / others[1].sum()) if others[1].sum() else 0.0
-    expected = share * float(whole[inside].sum())
+    # Of what comes once a month no more than one is missing in each.
+    expected = min(share * float(whole[inside].sum()), float(own.max()) * (last - first + 1))
     shape = _shape(*others, share)
     if others[0].sum() < _FEW and others[1].sum() < _LEAST_PAST * whole[inside].sum():
         # A handful of rows in sparse years says nothing of the thousands after them.

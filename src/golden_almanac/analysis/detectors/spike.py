@@ -25,6 +25,7 @@ from ...findings.checks import between, one_row, scalar, within
 from ...findings.finding_kind import FindingKind, Floor
 from ...findings.scoring import squash
 from ...stats.autocorrelated_fits import Floats
+from ...stats.median_slopes import theil_sen
 from ...tables import Grain, Period
 from ..known_series import recorded, recorded_places
 from ..resampling import by_week, median_rows
@@ -48,6 +49,10 @@ _DF_FIGURES = 5.0
 #: A period that chance would show more often than this is not looked into.
 _CLEAR = 0.05
 _TEST = "robust deviation of the number or the normal scores of rows, times the number of periods"
+
+
+#: A first or last period must be so much of it off from the line of those beside it, too.
+_AS_FAR = 0.5
 
 
 KIND = FindingKind(
@@ -133,6 +138,8 @@ class Spike:
         if p > _CLEAR or not (np.isfinite(value) and np.isfinite(usual)) or not far.apart(place, beside):
             return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p, weight)
         change = value - usual
+        if _goes_on(own.value[line.complete], at, change):
+            return Candidate.nothing(self.kind, measure, far.by, where, _TEST, t, p, weight)
         least = self.floor_points if measure.share else self.floor_pct / 100 * abs(usual)
         series = np.where(_unknown(survey), np.nan, own.value[line.complete])
         ends = _usual(series, usual, at)
@@ -188,6 +195,20 @@ def _usual(series: Floats, expected: float, at: int) -> dict[str, float | None]:
         return {"expected_low": None, "expected_high": None}
     low, high = np.quantile(off, (0.025, 0.975))
     return {"expected_low": expected + float(low), "expected_high": expected + float(high)}
+
+
+def _goes_on(values: Floats, at: int, change: float) -> bool:
+    """Whether the first or the last period only goes on as those beside it rise or fall: the first of a business that
+    grows lies far below them, and less than half as far below the line through them."""
+    if 0 < at < values.size - 1:
+        return False
+    beside = values[1 : 1 + _AROUND][::-1] if at == 0 else values[-1 - _AROUND : -1]
+    beside = beside[np.isfinite(beside)]
+    if beside.size < _LEAST_ROWS:
+        return False
+    slope = theil_sen(beside)
+    ahead = float(np.median(beside - slope * np.arange(beside.size))) + slope * beside.size
+    return bool((float(values[at]) - ahead) / change < _AS_FAR) if change else False
 
 
 def _outside(value: float, ends: dict[str, float | None]) -> bool:
