@@ -84,3 +84,28 @@ def test_the_number_of_the_month_is_no_total() -> None:
     days = pd.date_range("2022-01-01", periods=48, freq="MS")
     frame = pd.DataFrame({"day": days, "nth": days.month, "sales": np.arange(48) % 7 + 10.5})
     assert "nth difference" not in ga.read(frame).names
+
+
+@pytest.mark.parametrize(("name", "made"), [("reading_kwh", "consumption"), ("Index", "Index difference")])
+def test_readings_of_meters_are_taken_apart(name: str, made: str) -> None:
+    """Nothing in the name says total, but its unit, or the column beside it, says that it stands on a meter."""
+    rng = np.random.default_rng(4)
+    meters, days = 8, pd.date_range("2025-01-01", periods=60)
+    used = rng.gamma(20, 0.5, (days.size, meters)).round(1)
+    frame = pd.DataFrame(
+        {
+            "day": np.repeat(days, meters),
+            "meter": np.tile([f"M{one}" for one in range(meters)], days.size),
+            name: (rng.integers(1_000, 90_000, meters) + used.cumsum(axis=0)).ravel().round(1),
+        }
+    )
+    table = ga.read(frame)
+    assert table.column(made).adds_up
+    assert np.nansum(table.numbers(made)) == pytest.approx(used[1:].sum())
+
+
+def test_readings_that_rise_and_fall_stay() -> None:
+    rng = np.random.default_rng(5)
+    frame = pd.DataFrame({"day": np.repeat(pd.date_range("2025-01-01", periods=60), 4), "meter": list("ABCD") * 60})
+    table = ga.read(frame.assign(reading=rng.normal(40, 5, 240)))
+    assert [column.name for column in table.columns] == ["day", "meter", "reading"]

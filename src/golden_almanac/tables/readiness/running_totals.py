@@ -41,6 +41,10 @@ _FIRST_ROWS = 2000
 _FIRST = {"year": 31, "quarter": 31, "month": 7, "week": 1}
 #: Meters are not called after what they count.
 _METERS = frozenset("odometer zahlerstand kilometerstand tachostand lectura".split())
+#: Words of what stands on a meter, where its unit or a column beside it says that it is one; units of what is consumed.
+_STANDS = frozenset("reading readings index counter count stand mileage releve lectura messwert".split())
+_METERED = frozenset("meter meters zahler compteur contador odometer counter".split())
+_CONSUMED = frozenset("kwh mwh wh m3 l litre litres liter gal gallons therms cbm".split())
 #: What a name of a total is without the words for that.
 _WORDS = re.compile(r"\b(?:(?:year|month|quarter)[ _]to[ _]date|running[ _]total)\b", re.IGNORECASE)
 
@@ -58,7 +62,7 @@ class _Steps:
 def ready(table: Table, guide: Guide) -> Table:
     """The table with a column of amounts beside each running total, with the question whether that is right."""
     timed = sorted(table.with_role(Role.TIME), key=lambda column: column.missing)
-    asked = [column for column in table.with_role(Role.MEASURE) if column.type == "number" and _may_be(column)]
+    asked = [column for column in table.with_role(Role.MEASURE) if column.type == "number" and _may_be(column, table)]
     if not timed or not asked:
         return table
     possible = _Entities(table, timed[0].name)
@@ -96,9 +100,17 @@ def taken_apart(table: Table, name: str, time: str, by: tuple[str, ...], start: 
     return replace(made, columns=tuple(columns)), made_name
 
 
-def _may_be(column: Column) -> bool:
-    """Whether a column says that it is a total, or nothing else of itself."""
-    return column.nature in (Nature.RUNNING, Nature.FLOW, Nature.COUNT) and column.distinct > 2
+def _may_be(column: Column, table: Table) -> bool:
+    """Whether a column says that it is a total, or nothing else of itself; or that it is read off meters."""
+    told = column.nature in (Nature.RUNNING, Nature.FLOW, Nature.COUNT) or _is_read(column, table)
+    return told and column.distinct > 2
+
+
+def _is_read(column: Column, table: Table) -> bool:
+    """Whether numbers are what stands on meters: readings of a unit that is consumed, or beside a column of meters."""
+    said = set(words(column.name))
+    of_meters = any(_METERED & set(words(one.name)) for one in table.columns)
+    return bool(_STANDS & said) and (of_meters or bool(_CONSUMED & said) or (column.unit or "").casefold() in _CONSUMED)
 
 
 class _Entities:
@@ -128,11 +140,12 @@ def _found(table: Table, possible: _Entities, column: Column) -> tuple[tuple[str
     """(columns of the entities, where the total starts again) of a running total; None where it is none, or cannot
     be told apart."""
     values = table.numbers(column.name)
+    named = column.nature == Nature.RUNNING or _is_read(column, table)
     for by, steps in possible:
-        start = _start(values, steps, named=column.nature == Nature.RUNNING)
+        start = _start(values, steps, named=named)
         if start is not None:
             return by, start
-        if column.nature != Nature.RUNNING:
+        if not named:
             # The entities that tell rows apart are those of the table: others would only cut it finer.
             return None
     return None
@@ -253,7 +266,9 @@ def _name_of_amounts(name: str, taken: list[str]) -> str:
     parts = re.split(r"([\s_\-.]+)", _WORDS.sub("", re.sub(r"(?<=[a-z0-9])(?=[A-Z]{2,}\b)", "_", name)))
     kept = [part for part in parts if not set(words(part)) & RUNNING]
     short = re.sub(r"([\s_\-.])[\s_\-.]+", r"\1", "".join(kept)).strip(" _-.()")
-    meter = bool(set(words(name)) & _METERS)
+    if set(words(name)) & _STANDS and set(words(name)) & _CONSUMED:
+        return free_name("consumption", taken, " by meter")
+    meter = bool(set(words(name)) & (_METERS | _STANDS))
     if short and not meter and folded(short) not in {folded(one) for one in taken} and short != name:
         return short
     return free_name(f"{name} difference", taken, " of rows")
@@ -266,7 +281,7 @@ def _asked(table: Table, column: Column, time: str, by: tuple[str, ...], start: 
         return table
     made, amounts = taken_apart(table, column.name, time, by, start)
     # A name that says so, and values that agree, leave nothing to ask.
-    sure = isinstance(answer, str) or column.nature == Nature.RUNNING
+    sure = isinstance(answer, str) or column.nature == Nature.RUNNING or _is_read(column, table)
     problem = Problem(
         check="running totals",
         severity="repair" if sure else "question",
