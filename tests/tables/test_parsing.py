@@ -218,3 +218,26 @@ def test_any_dates_in_any_dress_read_back_equal(days: list[date], form: str) -> 
 )
 def test_what_looks_like_a_number_or_a_date_and_is_none_or_another(texts: list[str], wanted: list[Any]) -> None:
     assert values(texts) == wanted
+
+
+@pytest.mark.parametrize(
+    "texts",
+    [["Fri 01 Mar 2024", "Sat 02 Mar 2024"], ["Fr. 01.03.2024", "Sa. 02.03.2024"], ["2024-03-01 (Fri)", "2024-03-02 (Sat)"],
+     ["vendredi 1 mars 2024", "samedi 2 mars 2024"], ["Friday, March 1, 2024", "Saturday, March 2, 2024"]],
+)  # fmt: skip
+def test_a_weekday_beside_a_date_says_nothing_new(texts: list[str]) -> None:
+    assert values(texts) == [date(2024, 3, 1), date(2024, 3, 2)]
+
+
+def test_points_part_thousands_where_other_columns_have_a_decimal_comma(tmp_path: Path) -> None:
+    """In a file of one hand 5.200 beside 3,4 is five thousand; months with points are months."""
+    path = tmp_path / "loans.csv"
+    path.write_text(
+        "Monat;Ausleihen;Wochen\n01.2022;5.200;3,4\n02.2022;837;3,1\n03.2022;12.345;2,9\n", encoding="utf-8"
+    )
+    table = ga.read(path)
+    assert table.numbers("Ausleihen").tolist() == [5200, 837, 12345]
+    assert table.numbers("Wochen").tolist() == [3.4, 3.1, 2.9]
+    assert table.column("Monat").role.value == "time"
+    path.write_text("month;loans;weeks\n1;5.200;3.4\n2;837;3.1\n3;12.345;2.9\n", encoding="utf-8")
+    assert ga.read(path).numbers("loans").tolist() == [5.2, 837, 12.345]

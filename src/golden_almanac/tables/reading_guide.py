@@ -16,12 +16,14 @@ class Guide:
 
     `answers` maps the key of a question ("date order/Date", or "date order" for every column) to the choice.
     With `log` nothing is decided anew: just the steps in it are made. `put` collects the keys of the questions
-    that came up, so that an answer to none of them is noticed.
+    that came up, so that an answer to none of them is noticed. With a `decimal_comma` in other columns points part
+    thousands.
     """
 
     answers: Mapping[str, str] = field(default_factory=dict)
     log: tuple[Step, ...] | None = None
     zone: str | None = None
+    decimal_comma: bool = False
     put: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
     def ask(self, check: str, column: str | None, text: str, choices: tuple[str, ...]) -> Question | str:

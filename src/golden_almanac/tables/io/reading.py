@@ -15,7 +15,7 @@ from ...support.errors import BudgetError, RequestError, SourceError
 from ...support.parallel import LONG, each
 from ...support.phrasing import phrased, phrased_count
 from ..calendar import Calendar
-from ..parsing import Typed, numeric_dates, typed
+from ..parsing import Typed, decimal_comma, numeric_dates, typed
 from ..problems import Problem, Step
 from ..reading_guide import Guide
 from ..roles import describe, may_be_codes
@@ -162,6 +162,8 @@ def typed_table(name: str, loaded: Loaded, guide: Guide, calendar: Calendar) -> 
         raise SourceError(name, "it holds no rows", "Check the export or the query that made it.")
     loaded = inner_rows.settle(loaded, guide)
     part = loaded.origin.part
+    texts = (one for one in loaded.columns if _is_text(one.type))
+    guide = replace(guide, decimal_comma=not loaded.stated and decimal_comma(texts))
     spots = Spots(
         numbers=loaded.numbers, first_row=loaded.first_row, parts=None if part is None else loaded.columns[-1]
     )

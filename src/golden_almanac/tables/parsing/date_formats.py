@@ -10,6 +10,8 @@ from itertools import pairwise
 from typing import Any
 
 from ...support.phrasing import phrased
+from ..meaning.calendar_words import weekdays
+from ..meaning.name_words import folded
 from ..reading_guide import Guide
 from .interpretation import NO_GUIDE, Reading
 
@@ -23,6 +25,7 @@ FORMS = {
         phrased("day first"),
         phrased("month first"),
         phrased("year, month, day"),
+        phrased("with weekdays"),
         phrased("with named months"),
         phrased("written as quarters, by their first day"),
         phrased("written as half years, by their first day"),
@@ -35,6 +38,8 @@ FORMS = {
     )
 }
 UNNAMED_UTC = "those without a zone are UTC"
+#: Months with a point before the year: no numbers, whatever their noughts.
+_POINTED_MONTH = re.compile(r"(?:0?[1-9]|1[0-2])\.(?:19|20)\d{2}")
 #: Languages whose month names are known.
 LANGUAGES = ("en", "de", "fr", "es", "it", "nl")
 _TIME = (
@@ -77,6 +82,9 @@ _FISCAL_PERIOD = re.compile(
     rf"|(?:P|PD|PER|PERIOD)[-\s]*(?P<m2>\d{{1,2}})[-\s/,.]*(?:{_IN_FISCAL.format(y='y2')}|(?P<y4>(?:19|20)\d{{2}})))$",
     re.IGNORECASE,
 )
+_WEEKDAY = re.compile(
+    r"^(?:(?P<before>[^\W\d_]{2,}\.?)[\s,]+(?P<date>.*\d.*)|(?P<date2>.*\d.*?)[\s,]+\(?(?P<behind>[^\W\d_]{2,}\.?)\)?)$"
+)
 _MONTH = re.compile(r"^(?P<y>\d{4})[-/.Mm](?P<m>\d{1,2})$|^(?P<m2>\d{1,2})[/.](?P<y2>\d{4})$")
 _FISCAL_YEAR = re.compile(
     r"^(?:FY|GJ)\s*['’]?(?P<y>\d{4}|\d{2})(?:[/-](?P<next>\d{2,4}))?$|^(?P<y2>\d{4})[/-](?P<next2>\d{2,4})$",
@@ -86,7 +94,27 @@ _COMPACT = re.compile(r"^(?P<y>(?:19|20)\d{2})(?P<m>\d{2})(?P<d>\d{2})$")
 
 
 def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None:
-    """A reading if most texts are dates of one form; the order of day and month from all of them."""
+    """A reading if most texts are dates of one form; the order of day and month from all of them. A weekday before or
+    behind a date says nothing new."""
+    plain = [_without_weekday(text) for text in texts]
+    if 2 * sum(one != text for one, text in zip(plain, texts, strict=True)) < len(texts):
+        return _read(name, texts, guide)
+    found = _read(name, plain, guide)
+    if found is None:
+        return None
+    said = phrased("dates, {form}", form=FORMS["with weekdays"])
+    return replace(found, changed=tuple(texts), repair=found.repair or said)
+
+
+def _without_weekday(text: str) -> str:
+    """A date without the name of its weekday: "Fri 01 Mar 2024", "01.03.2024 (Fr)"."""
+    match = _WEEKDAY.match(text)
+    if match is None or folded((match["before"] or match["behind"]).rstrip(".")) not in weekdays():
+        return text
+    return str(match["date"] or match["date2"]).strip()
+
+
+def _read(name: str, texts: list[str], guide: Guide) -> Reading | None:
     if sum(any(letter.isdigit() for letter in text) for text in texts) < 0.5 * len(texts):
         return None
     forms = [
@@ -314,6 +342,11 @@ def _named(text: str) -> datetime | None:
 def years_and_months(texts: list[str]) -> bool:
     """Whether texts are years with a named month behind them, 1939 Jan: no numbers with a unit."""
     return all(_YEAR_NAMED.match(text) is not None and _named(text) is not None for text in texts)
+
+
+def pointed_months(texts: list[str]) -> bool:
+    """Whether texts are months such as 01.2024 (one of them with its nought) and no numbers with four decimals."""
+    return any(text.startswith("0") for text in texts) and all(_POINTED_MONTH.fullmatch(text) for text in texts)
 
 
 def _quarter(text: str) -> datetime | None:

@@ -77,7 +77,9 @@ def read(name: str, texts: list[str], guide: Guide = NO_GUIDE) -> Reading | None
     if decimal is None or (not told and _numbered(found, texts)):
         return None
     doubt = None
-    if not told and decimal == "." and _could_be_thousands(bodies):
+    if not told and decimal == "." and guide.decimal_comma and _could_be_thousands(bodies):
+        decimal = ","
+    elif not told and decimal == "." and _could_be_thousands(bodies):
         asked = phrased(
             "every point has three digits behind it; it was read as a decimal point. It may part thousands instead."
         )

@@ -6,7 +6,8 @@ no row is looked at by itself.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -39,7 +40,10 @@ _READINGS = (
     ("numbers", number_formats.read),
     ("dates", date_formats.read),
 )
+#: Numbers with a decimal comma, and with a point that parts no thousands.
+_COMMA, _POINT = re.compile(r"[+-]?(\d+|\d{1,3}(\.\d{3})+)(,\d{1,2})?"), re.compile(r"[+-]?\d+(\.\d{1,2}|\.\d{4,})?")
 _LEADING_ZERO = r"^0\d"
+_POINTED_MONTH = r"^(0?[1-9]|1[0-2])\.(19|20)\d{2}$"
 _LONG_DIGITS = r"^\d{16,}$"
 
 
@@ -52,6 +56,19 @@ class Typed:
     unit: str | None = None
     problems: tuple[Problem, ...] = ()
     units: Any = None
+
+
+def decimal_comma(columns: Iterable[Any]) -> bool:
+    """Whether columns of text have a number that only a decimal comma makes one (3,4 or 1.234,56), and none that has a
+    decimal point: in their file points part thousands then."""
+    commas = points = False
+    for values in columns:
+        few = [text for text in values.slice(0, _SAMPLE).to_pylist() if text]
+        if date_formats.pointed_months(few):
+            continue
+        commas |= bool(few) and all(_COMMA.fullmatch(text) for text in few) and any("," in text for text in few)
+        points |= bool(few) and all(_POINT.fullmatch(text) for text in few) and any("." in text for text in few)
+    return commas and not points
 
 
 def typed(
@@ -94,7 +111,7 @@ def typed(
     for kind, read in _READINGS:
         if step is not None and step.facts["as"] != kind:
             continue
-        if not _may_be(read, name, known) or (kind == "numbers" and date_formats.years_and_months(known)):
+        if not _may_be(read, name, known) or (kind == "numbers" and _are_months(known)):
             continue
         found = read(name, known, guide)
         # A yes in a text is one whatever door it comes through; plain digits in a typed source are texts.
@@ -195,6 +212,11 @@ def _without_fillers(context: _Context, kept: Any) -> Typed:
     facts = {"as": "labels", "missing": sorted(fillers)}
     gone = _gone(context, fillers, phrased("labels"), Step(do="read texts", column=context.name, facts=facts))
     return Typed(values=one_dictionary(values) if values.type != kept.type else values, problems=(gone,))
+
+
+def _are_months(known: list[str]) -> bool:
+    """Whether what might be numbers are years and months: 1939 Jan, 01.2024."""
+    return date_formats.years_and_months(known) or date_formats.pointed_months(known)
 
 
 def _may_be(read: Any, name: str, known: list[str]) -> bool:
@@ -301,7 +323,8 @@ def _fast(values: Any) -> Any | None:
         ends = pc.min_max(cast).as_py()
         long = kind == pa.int64() and max(abs(ends["min"] or 0), abs(ends["max"] or 0)) >= 10**15
         if long or _any(text.filter(pc.starts_with(text, "0")), _LEADING_ZERO):
-            return values
+            # Months such as 01.2024 are looked at one by one.
+            return None if kind == pa.float64() and _all(sample, _POINTED_MONTH) else values
         # "nan" and "inf" are words, not numbers.
         odd = kind == pa.float64() and not pc.all(pc.is_finite(cast)).as_py()
         return None if odd or (kind == pa.float64() and _doubtful(text)) else cast
