@@ -222,7 +222,8 @@ def test_what_looks_like_a_number_or_a_date_and_is_none_or_another(texts: list[s
 
 @pytest.mark.parametrize(
     "texts",
-    [["Fri 01 Mar 2024", "Sat 02 Mar 2024"], ["Fr. 01.03.2024", "Sa. 02.03.2024"], ["2024-03-01 (Fri)", "2024-03-02 (Sat)"],
+    [["Fri 01 Mar 2024", "Sat 02 Mar 2024"], ["Fr. 01.03.2024", "Sa. 02.03.2024"],
+     ["2024-03-01 (Fri)", "2024-03-02 (Sat)"],
      ["vendredi 1 mars 2024", "samedi 2 mars 2024"], ["Friday, March 1, 2024", "Saturday, March 2, 2024"]],
 )  # fmt: skip
 def test_a_weekday_beside_a_date_says_nothing_new(texts: list[str]) -> None:

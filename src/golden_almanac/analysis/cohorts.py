@@ -99,7 +99,7 @@ def cohorts_of(
             "members one by one"
         )  # fmt: skip
     # What members bring is added up: of one currency, and of what was, not of what was planned.
-    table, notes = of_one_kind(table, by) if measure is not None else (table, ())
+    table, notes = of_one_kind(table, by, [measure]) if measure is not None else (table, ())
     who, when = table.column(member, "the members"), table.column(active, "the days of activity")
     since = None if joined is None else table.column(joined, "the days of joining")
     for column in (when, since):

@@ -45,7 +45,7 @@ def planned_survey(
             if one.top[0][1].kind == "sum"
         ]
         units = mixed_units_of(whole)
-        table = whole if units is None else whole.filter(whole.equals(units.column, units.read))
+        table = whole if units is None or units.beside else whole.filter(whole.equals(units.column, units.read))
         table = table.set_roles({labels.column: "ignored"})
     else:
         pairs = [pair for one in plain for pair in [_of_column(read, one)] if pair is not None]

@@ -98,7 +98,7 @@ def printed_table_of(
     top: int | None,
 ) -> PrintedTable:
     """The table. Raises ColumnError, ExpressionError, PeriodError, RequestError."""
-    table, notes = of_one_kind(table, [*rows, *columns])
+    table, notes = of_one_kind(table, [*rows, *columns], measures or ["count(*)"])
     line = timeline_for(table, time, None)
     down, grain = _down(table, rows)
     chosen = tuple(parse_measure(text, table) for text in measures) if measures else (ROWS,)

@@ -62,7 +62,7 @@ def survey_of(
     Raises ColumnError, ExpressionError or RequestError.
     """
     whole = table
-    table, notes = of_one_kind(table)
+    table, notes = of_one_kind(table, (), measures or ())
     if table.minimum > 1 and by:
         # A number that groups are made by is a label like others.
         numbers = [name for name in by if table.column(name, "--by").type == "number"]

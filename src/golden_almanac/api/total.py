@@ -180,7 +180,7 @@ class TotalRequest(Request):
     def _answered(self, table: Table) -> Total:
         # Amounts of two currencies, or of what was and what was planned, are not added; rows may be counted.
         added = [text for text in self.measures or () if not text.lower().startswith("count(")]
-        table, notes = of_one_kind(table, self.by or ()) if added else (table, ())
+        table, notes = of_one_kind(table, self.by or (), added) if added else (table, ())
         wanted, line = wanted_of(
             table, measures=self.measures, by=self.by, time=self.time, grain=self.grain, cycle=self.cycle,
             period=self.period, baseline=self.baseline, per=self.per, share=self.share, running=self.running,

@@ -138,6 +138,17 @@ def _units(facts: dict[str, Any]) -> str:
     )
 
 
+def _quantities(facts: dict[str, Any]) -> str:
+    return count(
+        len(facts["columns"]),
+        "{columns} is in several units ({column}: {labels}) and is not added up.",
+        "{columns} are in several units ({column}: {labels}) and are not added up.",
+        columns=names.capital(names.listed([names.column(one) for one in facts["columns"]])),
+        column=facts["column"],
+        labels=names.listed(facts["labels"][:4]),
+    )
+
+
 def _no_time(facts: dict[str, Any]) -> str:
     if facts["columns"]:
         return count(
@@ -169,7 +180,8 @@ _SAID: dict[str, Callable[[dict[str, Any]], str]] = {
     "fiscal years": _fiscal_years,
     "partial first period": _first_incomplete,
     "rows without a date": _undated,
-    "sparse periods": _sparse,
+    "units": _units,
+    "quantities": _quantities,
     "empty periods": _empty,
     "cut periods": _cut,
     "few periods": _few,
@@ -180,6 +192,5 @@ _SAID: dict[str, Callable[[dict[str, Any]], str]] = {
     "baseline begins late": _begins_late,
     "scenarios": _scenarios,
     "currencies": _units,
-    "units": _units,
     "no time": _no_time,
 }

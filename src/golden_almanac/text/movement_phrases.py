@@ -88,10 +88,17 @@ def movement_suggestion(finding: Finding, source: str, before: float, after: flo
         text = say("Find why {who} {who:does|do} less well than {others} {since}.", **places)
     elif side == "improvement" and against:
         text = say("Find why {who} {who:does|do} better than {others} {since}.", **places)
+    elif side == "decline" and measure.additive and size > 0:
+        # Errors, costs: what rises is worse.
+        text = say("Find what raised {who} {since}, and whether {others} are next: {worth} more.", **places)
     elif side == "decline" and measure.additive:
         text = say("Find what {who} lost {since}, and whether it went to {others}: {worth} at stake.", **places)
     elif side == "decline":
         text = say("Find what made {who} worse {since}, in it or in what it is made of: {worth} at stake.", **places)
+    elif side == "improvement" and size < 0:
+        text = say(
+            "Find what lowered {who} {since}, and whether {others} can do the same: it is worth {worth}.", **places
+        )
     elif side == "improvement":
         text = say(
             "Find what lifted {who} {since}, and whether {others} can do the same: it is worth {worth}.", **places

@@ -40,3 +40,34 @@ def test_units_of_measure_are_one_word() -> None:
     )
     told = str(ga.scan(ga.read(frame)).summary())
     assert "those in lb (UoM) are not added to them" in told
+
+
+def test_what_a_home_has_is_not_added_up_over_those_sold() -> None:
+    rng = np.random.default_rng(9)
+    sold = pd.Timestamp("2022-01-01") + pd.to_timedelta(np.sort(rng.integers(0, 900, 500)), "D")
+    frame = pd.DataFrame({"sold": sold, "Beds": rng.integers(1, 6, 500), "Sq ft": rng.normal(1_100, 300, 500).round()})
+    table = ga.read(frame.assign(price=rng.normal(250_000, 40_000, 500).round(-3), rooms_sold=rng.integers(1, 90, 500)))
+    assert [table.column(name).adds_up for name in ("Beds", "Sq ft", "rooms_sold")] == [False, False, True]
+
+
+def test_orders_in_pieces_and_in_kilograms_are_worth_so_many_euros_together() -> None:
+    rng = np.random.default_rng(10)
+    days = pd.Timestamp("2024-01-01") + pd.to_timedelta(np.sort(rng.integers(0, 600, 900)), "D")
+    frame = pd.DataFrame({"day": days, "UoM": rng.choice(["EA", "KG"], 900), "Qty": rng.integers(1, 90, 900)})
+    table = ga.read(frame.assign(net_value=rng.gamma(3, 90, 900).round(2)))
+    found = ga.scan(table)
+    assert "Qty is in several units (UoM: EA and KG) and is not added up." in str(found.summary())
+    most = frame["UoM"].value_counts().idxmax()
+    asked = ga.total(table, ["sum(Qty)"]).to_frame()
+    assert float(asked.iloc[0, -1]) == frame.loc[frame["UoM"] == most, "Qty"].sum()
+    worth = ga.total(table, ["sum(net_value)"]).to_frame()
+    assert float(worth.iloc[0, -1]) == np.round(table.numbers("net_value").sum(), 2)
+
+
+def test_results_of_several_tests_are_not_added_up() -> None:
+    rng = np.random.default_rng(11)
+    days = pd.Timestamp("2025-01-01") + pd.to_timedelta(np.sort(rng.integers(0, 300, 900)), "D")
+    test = rng.choice(["HbA1c", "LDL"], 900, p=[0.6, 0.4])
+    frame = pd.DataFrame({"day": days, "test": test, "units": np.where(test == "LDL", "mmol/L", "mmol/mol")})
+    told = str(ga.scan(ga.read(frame.assign(result=rng.gamma(9, 4, 900).round(1)))).summary())
+    assert "Figures are those in mmol/mol; those in mmol/L (units) are not added to them." in told

@@ -28,7 +28,7 @@ from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, le
 from .cluster_checks import CLEAR, clustered_p, clusters_of, repeated_in
 from .families import labelled, reach
 from .group_gaps import Siblings, by_period, by_period_each
-from .ratio_rows import differs, ratio_rows
+from .ratio_rows import differs, each_ratio, ratio_rows
 from .row_scores import ScoredRows, family_strata, placed, row_scores, scored
 from .tested_series import MIRROR
 from .yes_no_groups import flags_for, restated, screened
@@ -242,12 +242,15 @@ def _check(survey: Survey, siblings: Siblings, where: Slice, code: int) -> Check
 def _restates(survey: Survey, measure: Measure, by: str) -> bool:
     """Whether labels say nothing but the number once more: each has one value of its own (the South of its states), or
     all of a band that no other has a part of (ages in groups of age)."""
-    if measure.kind != "mean":
+    if measure.kind not in ("mean", "ratio"):
         return False
     held = ("restated", measure.name, by)
     if held not in survey._cache:
         drawn = survey.drawn()
-        values, codes = drawn.values(measure.top[0][1]), drawn.codes(by)[0]
+        codes = drawn.codes(by)[0]
+        values = (
+            drawn.values(measure.top[0][1]) if measure.kind == "mean" else each_ratio(ratio_rows(survey, measure, by))
+        )
         known = np.isfinite(values)
         order = np.lexsort((values[known], codes[known]))
         value, code = values[known][order], codes[known][order]

@@ -111,7 +111,7 @@ def differs(survey: Survey, rows: RatioRows, by: str, use: list[int], code: int)
     gap = _counts(rows, own, rest, sums) if rows.counted else _amounts(rows, own, rest, sums)
     if gap.p > CLEAR:
         return gap
-    repeated = repeated_in(survey, ("ratio", rows.name), _each(rows))
+    repeated = repeated_in(survey, ("ratio", rows.name), each_ratio(rows))
     if clusters_of(survey) or repeated:
         ratio = (sums[0] + sums[2]) / (sums[1] + sums[3])
         left = np.where(used, rows.top - ratio * rows.bottom, 0.0)
@@ -124,7 +124,7 @@ def differs(survey: Survey, rows: RatioRows, by: str, use: list[int], code: int)
     return gap
 
 
-def _each(rows: RatioRows) -> Floats:
+def each_ratio(rows: RatioRows) -> Floats:
     """The ratio of each row by itself, shape (rows,); NaN where there is none."""
     each: Floats = np.divide(rows.top, rows.bottom, out=np.full(rows.top.size, np.nan), where=rows.bottom > 0)
     return each

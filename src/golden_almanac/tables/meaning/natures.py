@@ -277,8 +277,22 @@ def _duration(said: list[str], seen: Seen) -> Found | None:
     return None if word is None else Found(Nature.DURATION, named(word))
 
 
+#: What homes and cars have a few of each.
+_OF_HOMES = frozenset(
+    "beds bedrooms bedroom bedrms bathrooms bathroom bathrms baths toilets floors storeys stories doors fireplaces "
+    "garages schlafzimmer badezimmer dormitorios habitaciones chambres".split()
+)
+_MOST_ROOMS = 20
+_FOOTAGE = frozenset("sqft sqm footage wohnflache".split())
+
+
 def _reading(said: list[str], seen: Seen) -> Found | None:
     word = tells(said, PHYSICAL)
+    if word is None and seen.whole and seen.low >= 0 and seen.high <= _MOST_ROOMS:
+        # So many has a home, or a car; nobody adds them up over what is sold.
+        word = next((one for one in said if one in _OF_HOMES), None)
+    if word is None and ({"sq", "ft"} <= set(said) or {"sq", "m"} <= set(said) or _FOOTAGE & set(said)):
+        word = said[0]
     return None if word is None else Found(Nature.READING, named(word))
 
 

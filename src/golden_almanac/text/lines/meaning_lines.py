@@ -123,7 +123,11 @@ def _others(table: Table) -> list[str]:
     for apart in (scenarios_of(table), several_things_of(table)):
         if apart is not None:
             told.append(caveat("scenarios", {"column": apart.column, "read": apart.read, "others": list(apart.others)}))
-    if units is not None:
+    if units is not None and units.beside:
+        told.append(
+            caveat("quantities", {"columns": list(units.columns), "column": units.column, "labels": list(units.labels)})
+        )
+    elif units is not None:
         facts = {"column": units.column, "read": units.read, "others": list(units.others)}
         told.append(caveat("currencies" if units.currency else "units", facts))
     return told
