@@ -10,13 +10,17 @@ import re
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
 from ..sql import expressions
 from ..support.errors import ColumnError, ExpressionError, shorten
 from ..tables import Column, Role, Table
 from ..tables.meaning import glimpse
 from ..tables.meaning.name_words import COUNTS, MONEY, NO_NOUGHT, tells, words
 from ..tables.meaning.natures import Nature
+from ..tables.meaning.rates_of_counts import CountedRate, rates_of_counts
 from ..tables.meaning.row_events import of_events
+from ..tables.meaning.spans_of_time import TimeSpan, spans_of_time
 from ..tables.yes_no import is_flag
 from .measure_names import singular, spoken, times_of
 
@@ -51,8 +55,9 @@ class Measure:
     `kind` is additive (sum, count), mean (avg of a column), ratio, or other (min, max, distinct).
     `share` marks a mean of a yes/no column: it lies in 0–1 and is shown in percent. `level` marks a sum of levels
     (balances, head counts): it adds up over the rows of one moment, and of a span it is that of the last moment.
-    `column` names the column of rates that a ratio gives, weighed. `decimals` are those that its figures are written
-    with, where somebody said so.
+    `column` names the column of rates that a ratio gives, weighed; `between` what the two dates are of whose distance
+    is averaged, where a measure is that. `decimals` are those that its figures are written with, where somebody said
+    so.
     """
 
     name: str
@@ -67,6 +72,7 @@ class Measure:
     level: bool = False
     column: str = ""
     decimals: int | None = None
+    between: tuple[str, ...] = ()
 
     def __hash__(self) -> int:
         # Measures are looked up by the hundred thousand; those of one table differ by name.
@@ -184,7 +190,31 @@ def default_measures(table: Table) -> list[Measure]:
     kept = [column for column in table.with_role(Role.MEASURE) if column.nature != RUNNING and not column.beside]
     measures = [of_column(column, table) for column in kept]
     counted = not measures or _counts_rows(table, measures)
+    measures += [_rate(rate, table) for rate in rates_of_counts(table)]
+    measures += [_between(span, table) for span in spans_of_time(table)]
     return [parse_measure("count(*)", table), *measures] if counted else measures
+
+
+def _rate(rate: CountedRate, table: Table) -> Measure:
+    """Events as a share of their chances."""
+    events, chances = (expressions.quote_name(name) for name in rate)
+    return replace(parse_measure(f"sum({events}) / sum({chances})", table), share=True, unit=None)
+
+
+def _between(span: TimeSpan, table: Table) -> Measure:
+    """The average time from one date to another."""
+    first, last = (expressions.quote_name(name) for name in (span.first, span.last))
+    if span.hours:
+        took = f"date_diff('minute', {first}, {last}) / 60.0"
+    else:
+        took = f"date_diff('day', CAST({first} AS DATE), CAST({last} AS DATE))"
+    if span.settled is not None:
+        took = f"CASE WHEN {first} < DATE '{span.settled + np.timedelta64(1, 'D')}' THEN {took} END"
+    one, other = span.spoken
+    label = f"average time from {one} to {other}"
+    return replace(
+        parse_measure(f"avg({took})", table), label=label, unit="h" if span.hours else "days", between=span.spoken
+    )
 
 
 def _counts_rows(table: Table, measures: Sequence[Measure]) -> bool:

@@ -30,6 +30,8 @@ def _composed(measure: Measure) -> Noun:
     """The name of a measure from what it is made of, in a language other than English."""
     if measure.column:
         return noun(spoken(measure.column, measure.unit))
+    if measure.between:
+        return noun(say("average time from {first} to {last}", first=measure.between[0], last=measure.between[1]))
     if len(measure.top) != 1 or len(measure.bottom) > 1 or not measure.top[0][1].column:
         return noun(measure.label)
     part = measure.top[0][1]

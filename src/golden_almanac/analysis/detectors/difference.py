@@ -39,6 +39,10 @@ LEAST_GROUP = 10
 
 #: Labels that make bands of a number.
 _LEAST_BANDS = 3
+#: A gap of a tenth of a rate is as large as one of a point.
+_PART_OF_RATE = 0.1
+#: Bands that adjoin leave no more between them than this part of how wide they are.
+_ADJOIN = 0.25
 #: Each test's name, and its name where there are too few periods.
 _TEST = "normal scores within periods, and t over periods", "normal scores of the rows"
 _COUNTS = "exact test of the events, as widely as rows and periods spread", "exact test of the events"
@@ -169,7 +173,7 @@ class Difference:
             p=p,
             strength=squash(shrunk / spread if spread else 0.0, 0.35),
             reach=share,
-            large=abs(shrunk) >= (self.floor_share if measure.share else self.floor * spread),
+            large=abs(shrunk) >= (self._least(rest) if measure.share else self.floor * spread),
             floor=(100 * self.floor_share, POINTS) if measure.share else (self.floor, DEVIATIONS),
             # Within periods and over all rows the gap must point the same way.
             agrees=gap * t > 0,
@@ -182,6 +186,10 @@ class Difference:
                 "parent": siblings.parent,
             },
         )
+
+    def _least(self, rest: float) -> float:
+        """The least gap of a rate that matters: a point, or of a small rate a tenth of it."""
+        return min(self.floor_share, max(_PART_OF_RATE * abs(rest), self.floor_share / 10))
 
     def _leaders(
         self,
@@ -259,7 +267,9 @@ def _restates(survey: Survey, measure: Measure, by: str) -> bool:
         low, high = value[starts], value[stops]
         several = low.size > 1 and float(np.median(stops - starts + 1)) >= 2 and bool(low.min() < high.max())
         up = np.argsort(low, kind="stable")
-        banded = low.size >= _LEAST_BANDS and bool((high[up][:-1] <= low[up][1:]).all())
+        between = low[up][1:] - high[up][:-1]
+        adjoin = bool((between >= 0).all() and (between <= _ADJOIN * float(np.mean(high - low))).all())
+        banded = measure.kind == "mean" and low.size >= _LEAST_BANDS and adjoin
         survey._cache[held] = several and (banded or bool((low == high).all()))
     return bool(survey._cache[held])
 

@@ -31,6 +31,14 @@ def days(table: Table, name: str) -> npt.NDArray[np.datetime64]:
     return arrow_arrays.days(_taken(table, name))
 
 
+def minutes(table: Table, name: str) -> npt.NDArray[np.float64]:
+    """A column of dates or moments as minutes since 1970, missing as NaN."""
+    import pyarrow as pa
+
+    whole = arrow_arrays.wholes(_taken(table, name).cast(pa.timestamp("us")), np.iinfo(np.int64).min)
+    return np.where(whole == np.iinfo(np.int64).min, np.nan, whole / 6e7)
+
+
 def labels(table: Table, name: str) -> list[str | None]:
     """A column of labels."""
     return [None if value is None else str(value) for value in _taken(table, name).to_pylist()]
