@@ -184,6 +184,7 @@ class Difference:
                 "errors": [siblings.errors[c] for c in siblings.tested],
                 "rest": rest,
                 "parent": siblings.parent,
+                "in_all": len(siblings.family),
             },
         )
 

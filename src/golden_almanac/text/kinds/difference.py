@@ -19,8 +19,16 @@ def message(finding: Finding) -> Message:
     f, measure = finding.figures, finding.measure
     values = _told_apart(f["value"], f["rest"], measure)
     answers = _of_two_answers(finding)
+    other = _only_other(finding)
     claim = (
         say(
+            "{who} {who:is|are} {value}, against {rest} for {label}",
+            who=names.subject(measure, finding.where),
+            label=names.label(other),
+            **values,
+        )
+        if other is not None
+        else say(
             "{who} {who:is|are} {value}, against {rest} for {others}",
             who=names.subject(measure, finding.where),
             others=others(finding),
@@ -60,6 +68,19 @@ def _told_apart(value: float, rest: float, measure: Measure | None) -> dict[str,
         if told["value"] != told["rest"]:
             break
     return told
+
+
+def _only_other(finding: Finding) -> str | None:
+    """The only label beside that of a finding, where both stand by themselves: control beside variant."""
+    labels = finding.candidate.series["labels"]
+    if finding.candidate.series.get("in_all", len(labels)) != 2:
+        return None
+    own = finding.where.conditions[-1][1]
+    parent = finding.candidate.series.get("parent")
+    if len(finding.where.conditions) > 1 or len(labels) != 2 or (parent is not None and parent.conditions):
+        return None
+    other = next((label for label in labels if label != own), None)
+    return None if other is None or names.bare(other) or names.bare(own) else str(other)
 
 
 def _of_two_answers(finding: Finding) -> tuple[str, str] | None:
