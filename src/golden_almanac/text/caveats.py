@@ -180,8 +180,7 @@ _SAID: dict[str, Callable[[dict[str, Any]], str]] = {
     "fiscal years": _fiscal_years,
     "partial first period": _first_incomplete,
     "rows without a date": _undated,
-    "units": _units,
-    "quantities": _quantities,
+    "sparse periods": _sparse,
     "empty periods": _empty,
     "cut periods": _cut,
     "few periods": _few,
@@ -192,5 +191,7 @@ _SAID: dict[str, Callable[[dict[str, Any]], str]] = {
     "baseline begins late": _begins_late,
     "scenarios": _scenarios,
     "currencies": _units,
+    "units": _units,
+    "quantities": _quantities,
     "no time": _no_time,
 }
