@@ -36,3 +36,26 @@ def test_rows_that_are_missing_are_told_still() -> None:
     found = ga.scan(_subscriptions(1, lost=True))
     gap = next(one for one in found.findings if one.kind == "gap")
     assert "EMEA" in gap.headline
+
+
+def test_the_visits_of_a_study_come_one_after_the_other() -> None:
+    rng = np.random.default_rng(3)
+    begun = pd.Timestamp("2024-03-01") + pd.to_timedelta(np.repeat(rng.integers(0, 200, 180), 6), "D")
+    visit = np.tile(np.arange(1, 7), 180)
+    frame = pd.DataFrame({"visit_date": begun + pd.to_timedelta(30 * (visit - 1), "D"), "visit": visit})
+    found = ga.scan(ga.read(frame.assign(pulse=rng.normal(72, 9, 1_080).round())), grain="week")
+    assert not [one.headline for one in (*found.findings, *found.folded) if one.kind == "gap"]
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_of_cells_that_stand_still_while_one_moves_nothing_is_told(seed: int) -> None:
+    """Twenty cells stand still, and one is down far longer since October: they did not fall behind it."""
+    rng = np.random.default_rng(seed)
+    days, cells = pd.date_range("2025-05-01", "2025-11-27"), 20
+    day, cell = np.repeat(days, cells), np.tile(np.arange(cells), days.size)
+    worse = (cell == 7) & (day >= np.datetime64("2025-10-06"))
+    down = np.where(worse, rng.gamma(2, 6, day.size), rng.gamma(1.5, 0.4, day.size)).round(2)
+    table = ga.read(pd.DataFrame({"day": day, "cell": [f"CELL_{one:02d}" for one in cell], "downtime_min": down}))
+    found = ga.scan(table)
+    shifts = [one for one in (*found.findings, *found.folded) if one.kind == "shift" and one.by == "cell"]
+    assert not [one.headline for one in shifts if "CELL_07" not in one.headline]

@@ -89,3 +89,14 @@ def test_few_that_repeat_are_counted_too() -> None:
     assert "rows of one meter resemble each other, so the 16 of them are counted" in compared
     told = [one for one in (*ga.scan(table).findings, *ga.scan(table).folded) if one.kind == "difference"]
     assert not [one.headline for one in told if one.by == "site"]
+
+
+def test_a_list_of_prices_is_not_told_article_by_article() -> None:
+    """Eighty articles with a price each, now and then with a discount: each differs, and nobody asked."""
+    rng = np.random.default_rng(6)
+    article = rng.integers(0, 80, 4_000)
+    price = (5 + 0.9 * article) * (1 - rng.choice([0, 0.05], 4_000, p=[0.9, 0.1]))
+    days = pd.Timestamp("2024-01-01") + pd.to_timedelta(np.sort(rng.integers(0, 600, 4_000)), "D")
+    frame = pd.DataFrame({"day": days, "article": [f"A{one:02d}" for one in article], "price": price.round(2)})
+    found = ga.scan(ga.read(frame))
+    assert not [one.headline for one in (*found.findings, *found.folded) if one.kind == "difference"]

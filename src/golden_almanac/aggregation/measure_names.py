@@ -13,7 +13,15 @@ def spoken(name: str, unit: str | None = None) -> str:
     words = [word for word in re.split(r"[_\s\"]+", apart(name)) if word]
     if unit and len(words) > 1 and len(words[-1]) <= 7 and words[-1].casefold() in _UNIT_WORDS:
         words = words[:-1]
-    return " ".join(word if word.isupper() else word.lower() for word in words) or name
+    return " ".join(_thousands(word) if word.isupper() or word.islower() else word.lower() for word in words) or name
+
+
+def _thousands(word: str) -> str:
+    """ "kEUR" as it is written; any other word as it is."""
+    return f"k{word[1:].upper()}" if _OF_MONEY.fullmatch(word) else word
+
+
+_OF_MONEY = re.compile(r"k(?:eur|usd|gbp|chf|sek|nok|dkk)")
 
 
 def times_of(factor: float) -> int:

@@ -13,8 +13,8 @@ _OF = re.compile(
 )
 
 
-#: Short forms with a small letter in their midst: units of measure, year on year.
-_SHORT = re.compile(r"(?<![^\W_])(?:[A-Z]o[A-Z]|KPIs|SKUs|IDs|PCs)(?![^\W_])")
+#: Short forms with a small letter in their midst: units of measure, year on year; thousands of a currency.
+_SHORT = re.compile(r"(?<![^\W_])(?:[A-Z]o[A-Z]|KPIs|SKUs|IDs|PCs|[kKTM](?:EUR|USD|GBP|CHF|SEK|NOK|DKK))(?![^\W_])")
 
 
 def apart(name: str, between: str = "_") -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -48,6 +49,11 @@ _UNITS = {
     "$": "USD",
     "£": "GBP",
 }
+_MONEY_UNITS = frozenset("EUR USD GBP CHF JPY".split())
+#: What a name says beside a currency where its numbers are thousands or millions of it.
+_SCALED = re.compile(
+    r"['’]?000|(?<![^\W_])(?:k|th|tsd|thousands?|m|mn|mio|millions?|bn|mrd)(?![^\W_])|[€$£](?:k|m|bn)", re.IGNORECASE
+)
 #: More codes than this tell rows apart, fewer are labels: branch 7, line 12.
 _MOST_CODES = 60
 #: More labels than this make free text, unless rows are so many that each label is common.
@@ -122,6 +128,9 @@ def described(name: str, original: str, facts: Facts, borne: str | None = None) 
         assert found is not None
         adds_up = found.nature in ADDED
         unit = borne or next((_UNITS[word] for word in reversed(said) if word in _UNITS), None)
+        if unit in _MONEY_UNITS and borne is None and _SCALED.search(name):
+            # Revenue in kEUR, or EUR '000: 451 are no 451 euros.
+            unit = None
         # "pct_discount" from 0 to 0.4 may be 40 percent or less than a half: it is told as it stands.
         if unit == "%" and borne is None and "%" not in name and kind == "number" and max(-facts.low, facts.high) <= 1:
             unit = None

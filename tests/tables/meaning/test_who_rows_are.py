@@ -71,3 +71,13 @@ def test_results_of_several_tests_are_not_added_up() -> None:
     frame = pd.DataFrame({"day": days, "test": test, "units": np.where(test == "LDL", "mmol/L", "mmol/mol")})
     told = str(ga.scan(ga.read(frame.assign(result=rng.gamma(9, 4, 900).round(1)))).summary())
     assert "Figures are those in mmol/mol; those in mmol/L (units) are not added to them." in told
+
+
+def test_thousands_of_euros_are_no_euros() -> None:
+    frame = pd.DataFrame({"month": pd.date_range("2024-01-01", periods=24, freq="MS")})
+    for name in ("kEUR", "Revenue (EUR '000)", "Sales USD m", "Cost EUR k"):
+        assert ga.read(frame.assign(**{name: np.arange(24) * 3.5 + 400})).column(name).unit is None
+    assert ga.read(frame.assign(cost_eur=np.arange(24) * 3.5 + 400)).column("cost_eur").unit == "EUR"
+    told = str(ga.scan(ga.read(frame.assign(kEUR=np.arange(24) * 3.5 + 400))).summary())
+    assert "kEUR" in told or "KEUR" in told
+    assert "€" not in told

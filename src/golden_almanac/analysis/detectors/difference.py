@@ -24,6 +24,7 @@ from ...findings.scoring import squash
 from ...stats.false_discovery import UNLIKELY, worth_a_look
 from ...support.phrasing import marked
 from ...tables.yes_no import says_yes
+from ..clusters import accounted
 from .block_tests import LEAST_BLOCKS, LEAST_POOLED, block_test, block_tests, leaning, test_name
 from .cluster_checks import CLEAR, clustered_p, clusters_of, repeated_in
 from .families import labelled, reach
@@ -43,6 +44,8 @@ _LEAST_BANDS = 3
 _PART_OF_RATE = 0.1
 #: Bands that adjoin leave no more between them than this part of how wide they are.
 _ADJOIN = 0.25
+#: Labels that account for so much of a number, and are so many, list it.
+_GIVES, _LISTED = 0.95, 20
 #: Each test's name, and its name where there are too few periods.
 _TEST = "normal scores within periods, and t over periods", "normal scores of the rows"
 _COUNTS = "exact test of the events, as widely as rows and periods spread", "exact test of the events"
@@ -270,8 +273,10 @@ def _restates(survey: Survey, measure: Measure, by: str) -> bool:
         up = np.argsort(low, kind="stable")
         between = low[up][1:] - high[up][:-1]
         adjoin = bool((between >= 0).all() and (between <= _ADJOIN * float(np.mean(high - low))).all())
+        # So many labels that nearly give the number are a list of it: the prices of articles, each in all its sales.
+        listed = np.unique(code).size >= _LISTED and accounted(value, code.astype(np.intp)) >= _GIVES
         banded = measure.kind == "mean" and low.size >= _LEAST_BANDS and adjoin
-        survey._cache[held] = several and (banded or bool((low == high).all()))
+        survey._cache[held] = several and (banded or listed or bool((low == high).all()))
     return bool(survey._cache[held])
 
 

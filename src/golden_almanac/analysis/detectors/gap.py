@@ -41,6 +41,8 @@ _LEAST_FILLED = 4
 _CLEAR = 0.05
 #: Where more labels than this share, and so many of them, begin or end by more than chance, they come and go.
 _COME_AND_GO, _SEVERAL = 0.2, 10
+#: Of few labels most must: the visits of a study, one after the other.
+_MOST_DO, _A_FEW = 0.5, 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -165,7 +167,8 @@ class Gap:
         if not known:
             return [Candidate.nothing(self.kind, None, by, Slice(), "no run of empty periods", 0.0, 1.0)]
         ends = [one for _, one, _ in known if one.p <= _CLEAR and (one.first == 0 or one.last == rows.shape[1] - 1)]
-        if len(ends) > _COME_AND_GO * len(survey.labels(by)) and len(ends) >= _SEVERAL:
+        share = len(ends) / len(survey.labels(by))
+        if (share > _COME_AND_GO and len(ends) >= _SEVERAL) or (share > _MOST_DO and len(ends) >= _A_FEW):
             # Customers come and go: that one does is nothing to ask about.
             return [Candidate.nothing(self.kind, None, by, Slice(), "no run of empty periods", 0.0, 1.0)]
         known.sort(key=lambda each: (each[2], each[0]))

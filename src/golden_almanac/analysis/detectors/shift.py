@@ -21,6 +21,7 @@ from ...support.phrasing import marked
 from .before_after import around_step, growth_of_whole, moved, observed
 from .double_steps import Step, stepped_twice, told_by_two
 from .lumpy import stepped_by_counts
+from .moved_by_one import moved_by_one
 from .peer_series import all_others, all_series, unlikely
 from .tested_series import Series
 from .yearly_wave import beside_a_wave
@@ -107,6 +108,10 @@ class Shift:
         seen, check = observed(
             survey, series.measure, series.where, windows, ("before", "after"), parent, series.besides
         )
+        if among is None and moved_by_one(survey, series):
+            return Candidate.nothing(
+                self.kind, series.measure, series.by, series.where, _ONE, series.path.statistic, p, weight
+            )
         positive = seen["before"] > 0 and seen["after"] > 0 and not series.measure.in_points
         step = series.path.jump
         figures = {

@@ -13,7 +13,9 @@ NAME = mark("exception", "kind")
 def message(finding: Finding) -> Message:
     f, (one, other) = finding.figures, (names.label_of(by, label) for by, label in finding.where.conditions)
     pct = 100 * (f["ratio"] - 1)
-    measure = names.subject(finding.measure)
+    # What is said of two labels together has no pronoun: "they of Referral with Hired".
+    measure = names.measure_name(finding.measure)
+    measure = measure.in_plural() if names.many(finding.measure) else measure
     if f["ratio"] >= 2:
         size = say("{times} times", times=numbers.plain(f["ratio"], 2))
     elif pct > 0:
@@ -22,7 +24,7 @@ def message(finding: Finding) -> Message:
         size = say("{size} below", size=numbers.percent(pct))
     claim = say(
         "{who} {who:was|were} {value}, {size} what the two alone lead one to expect",
-        who=qualified(names.subject(finding.measure), mark("{noun} of {one} with {other}"), one=one, other=other),
+        who=qualified(measure, mark("{noun} of {one} with {other}"), one=one, other=other),
         value=numbers.amount(f["value"], finding.measure),
         size=size,
     )
