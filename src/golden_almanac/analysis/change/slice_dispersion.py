@@ -20,6 +20,8 @@ from .span_cube import Sums
 #: Earlier slices from which the usual one tells the dispersion (of fewer their mean square does), the comparisons and
 #: degrees of freedom that it takes, and cells up to which pairs of dimensions are asked for it.
 _LEAST_TOLD, _LEAST_STRAYED, _LEAST_DF, _MOST_CELLS = 12, 2, 4.0, 250_000
+#: Rows of the median slice below which medians of their deviations say nothing.
+_SPARSE, _ALIKE = 5.0, 0.8
 #: Slices, or comparisons, whose median may be taken off each.
 _LEAST_POLISHED = 4
 #: Rows stray as little as this only where each is a total of many, or as many come as ever; less than once is chance.
@@ -101,7 +103,11 @@ def _strayed(measure: Measure, then: Sums, now: Sums, by: tuple[str, ...], lag: 
     known = slices * then.rows.shape[1] / min(lag, 2)
     if known < _LEAST_DF or every.size < _LEAST_DF:
         return None
-    few = every.size < _LEAST_TOLD
+    # Of a row or two, or none, the median says nothing: most cells have as many as before, and the others make the
+    # spread. Where each has as many as all others its rows are totals.
+    usual = float(np.median(then.rows[use]))
+    sparse = usual < _SPARSE and float(np.mean(then.rows == usual)) < _ALIKE
+    few = every.size < _LEAST_TOLD or sparse
     times = float(every.mean()) if few else float(np.median(every)) / MEDIAN_SQUARE
     # A yes or no is never a total of many: its rows stray as chance has it.
     if times < _TOTALS and not measure.share:

@@ -125,16 +125,14 @@ def _noticed(explanation: Explanation) -> str:
 
 
 def _largest(explanation: Explanation) -> list[str]:
-    """The largest contributions, where there are too few rows to tell them from chance."""
+    """The largest contributions, where there are too few rows to tell them from chance: nor whether a label ended."""
     if not explanation.breakdowns:
         return []
     breakdown = explanation.breakdowns[0]
     sizes = contributions(explanation, breakdown)
     parts = []
     for part in breakdown.contributions[:_MOST_SLICES]:
-        size, label = sizes[part.label], names.label(part.label)
-        status = f", {_status(part.status)}" if part.status != "kept" else ""
-        parts.append(statement((label, " (", size, status, ")")))
+        parts.append(statement((names.label(part.label), " (", sizes[part.label], ")")))
     return [
         say(
             "Largest by {part}: {told}; the rows are too few to tell that from chance.",
