@@ -130,9 +130,10 @@ def _largest(explanation: Explanation) -> list[str]:
         return []
     breakdown = explanation.breakdowns[0]
     sizes = contributions(explanation, breakdown)
-    parts = []
-    for part in breakdown.contributions[:_MOST_SLICES]:
-        parts.append(statement((names.label(part.label), " (", sizes[part.label], ")")))
+    parts = [
+        statement((names.label(part.label), " (", sizes[part.label], ")"))
+        for part in breakdown.contributions[:_MOST_SLICES]
+    ]
     return [
         say(
             "Largest by {part}: {told}; the rows are too few to tell that from chance.",
