@@ -83,3 +83,12 @@ def test_moments_are_told_in_hours_and_in_the_language_asked_for() -> None:
     assert " h, against " in gap.headline
     german = str(ga.scan(ga.read(frame), locale="de").summary())
     assert "durchschnittliche Zeit von created bis resolved" in german
+
+
+def test_asked_for_by_its_name_it_is_called_the_same() -> None:
+    """The command that comes with the advice says "average time", not the expression."""
+    table = ga.read(_orders(1, slow=5.0))
+    made = next(one for one in ga.scan(table).result.survey.measures if one.between)
+    change = str(ga.explain_change(table, made.name).summary())
+    assert change.startswith("Average time from order to received was ")
+    assert "days" in change.split(",")[0]

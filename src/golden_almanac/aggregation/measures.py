@@ -108,7 +108,19 @@ def parse_measure(text: str, table: Table) -> Measure:
 
     Raises ExpressionError or ColumnError.
     """
-    return _as_stated(_parsed(text, table), table)
+    measure = _parsed(text, table)
+    return _as_stated(_of_two_columns(measure, table) or measure, table)
+
+
+def _of_two_columns(measure: Measure, table: Table) -> Measure | None:
+    """The measure of the same name that a table is told by unasked, where it is one of two columns."""
+    if "DATE_DIFF" in measure.sql:
+        made = [_between(span, table) for span in spans_of_time(table)]
+    elif measure.kind == "ratio" and measure.factor == 1:
+        made = [_rate(rate, table) for rate in rates_of_counts(table)]
+    else:
+        return None
+    return next((one for one in made if one.name == measure.name), None)
 
 
 def _as_stated(measure: Measure, table: Table) -> Measure:
@@ -190,15 +202,15 @@ def default_measures(table: Table) -> list[Measure]:
     kept = [column for column in table.with_role(Role.MEASURE) if column.nature != RUNNING and not column.beside]
     measures = [of_column(column, table) for column in kept]
     counted = not measures or _counts_rows(table, measures)
-    measures += [_rate(rate, table) for rate in rates_of_counts(table)]
-    measures += [_between(span, table) for span in spans_of_time(table)]
+    measures += [_as_stated(_rate(rate, table), table) for rate in rates_of_counts(table)]
+    measures += [_as_stated(_between(span, table), table) for span in spans_of_time(table)]
     return [parse_measure("count(*)", table), *measures] if counted else measures
 
 
 def _rate(rate: CountedRate, table: Table) -> Measure:
     """Events as a share of their chances."""
     events, chances = (expressions.quote_name(name) for name in rate)
-    return replace(parse_measure(f"sum({events}) / sum({chances})", table), share=True, unit=None)
+    return replace(_parsed(f"sum({events}) / sum({chances})", table), share=True, unit=None)
 
 
 def _between(span: TimeSpan, table: Table) -> Measure:
@@ -212,9 +224,7 @@ def _between(span: TimeSpan, table: Table) -> Measure:
         took = f"CASE WHEN {first} < DATE '{span.settled + np.timedelta64(1, 'D')}' THEN {took} END"
     one, other = span.spoken
     label = f"average time from {one} to {other}"
-    return replace(
-        parse_measure(f"avg({took})", table), label=label, unit="h" if span.hours else "days", between=span.spoken
-    )
+    return replace(_parsed(f"avg({took})", table), label=label, unit="h" if span.hours else "days", between=span.spoken)
 
 
 def _counts_rows(table: Table, measures: Sequence[Measure]) -> bool:
