@@ -256,6 +256,8 @@ def _with_unit(text: str, compact: str, unit: str | None) -> str:
         return _money(text, compact, _currency(unit, voice().locale))
     if unit is None:
         return text
+    if unit == "days":
+        return say("{size} days", size=text)
     return as_percent(text) if unit == "%" else statement((text, f" {unit}"))
 
 

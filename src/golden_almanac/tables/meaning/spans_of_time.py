@@ -69,7 +69,8 @@ def spans_of_time(table: Table) -> list[TimeSpan]:
     end = max(float(np.nanmax(days[column.name])) for column in happened)
     held = [glimpse.numbers(table, column.name) for column in table.with_role(Role.MEASURE) if column.type == "number"]
     found: list[TimeSpan] = []
-    for one, other in (*pairwise(happened), *((plan, happened[-1]) for plan in plans)):
+    # How late a thing came says more than how long it took.
+    for one, other in (*((plan, happened[-1]) for plan in plans), *pairwise(happened)):
         if other.missing and not table.store.abilities.in_order:
             # Of a long table in its file only the first rows are seen, and not how many of the last are done.
             continue
@@ -77,7 +78,7 @@ def spans_of_time(table: Table) -> list[TimeSpan]:
         span = _span(one, other, days[one.name], took, end)
         if span is not None and not any(_says(numbers, took) for numbers in held):
             found.append(span)
-            # A plan that gives everyone as many days says the same once more.
+            # Where a plan gave everyone as many days, how long it took says the same once more.
             held.append(took)
     return found[:_MOST]
 
