@@ -19,6 +19,8 @@ Floats = npt.NDArray[np.float64]
 
 #: Labels there must be, and may be; periods in which the sum must hold; the share of them in which it does.
 _FEWEST, _MOST, _PERIODS, _MOSTLY = 3, 80, 3, 0.95
+#: Figures of labels by period fill so much of their table; rows of events, each at a place of its own, do not.
+_FILLED = 0.5
 #: A sum that is off by more than this share of what it is equal to is another; how often chance may make one so near.
 NEAR, _CHANCE = 0.005, 1e-6
 
@@ -28,7 +30,9 @@ def reckoned(table: Table, column: Column, amounts: Sequence[str]) -> list[str]:
     codes, labels = table.codes(column.name)
     group, groups = _periods(table, column, codes)
     cell = codes.astype(np.int64) * groups + group
-    if groups < _PERIODS or not _FEWEST <= len(labels) <= _MOST or np.unique(cell).size < cell.size:
+    if groups < _PERIODS or not _FEWEST <= len(labels) <= _MOST or cell.size < _FILLED * groups * len(labels):
+        return []
+    if np.unique(cell).size < cell.size:
         return []
     figures = np.full((len(amounts), len(labels) * groups), np.nan)
     for place, name in enumerate(amounts):
