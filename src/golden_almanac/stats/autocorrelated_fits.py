@@ -129,6 +129,13 @@ def gls(design: Floats, y: Floats, phi: float) -> Fit:
     return Fit(beta=fit.beta, error=fit.error, residual=fit.residual, df=fit.df, rss=fit.rss, phi=phi)
 
 
+def last_t(design: Floats, y: Floats) -> tuple[float, int]:
+    """t of the last column of a design, with positively autoregressive errors, and its degrees of freedom."""
+    phi = max(0.0, autocorrelation(ols(design, y).residual, design.shape[1]))
+    fit = gls(design, y, phi)
+    return (float(fit.beta[-1] / fit.error[-1]) if fit.error[-1] > 0 else float("inf")), fit.df
+
+
 def bic(rss: float, n: int, parameters: int) -> float:
     """Bayesian information criterion of a Gaussian fit (Schwarz 1978); smaller is better."""
     return float(n * np.log(rss / n) + parameters * np.log(n)) if rss > 0 else -np.inf

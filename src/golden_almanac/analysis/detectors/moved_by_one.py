@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...aggregation import PERIOD, Survey
-from ...stats.autocorrelated_fits import Floats, autocorrelation, gls, ols
+from ...stats.autocorrelated_fits import Floats, last_t
 from .families import labelled
 from .tested_series import Series
 
@@ -44,10 +44,8 @@ def moved_by_one(survey: Survey, series: Series) -> bool:
     if min(after.sum(), (1 - after).sum()) < _LEAST_PERIODS:
         return False
     design, y = np.column_stack([np.ones(known.size), after]), apart[known]
-    phi = max(0.0, autocorrelation(ols(design, y).residual, design.shape[1]))
-    fit = gls(design, y, phi)
-    t = float(fit.beta[1] / fit.error[1]) if fit.error[1] > 0 else np.inf
-    return bool(2 * stdtr(fit.df, -abs(t)) * known.size > _CLEAR) or t * series.path.jump < 0
+    t, df = last_t(design, y)
+    return bool(2 * stdtr(df, -abs(t)) * known.size > _CLEAR) or t * series.path.jump < 0
 
 
 def _by_period(survey: Survey, series: Series, codes: list[int]) -> Floats:

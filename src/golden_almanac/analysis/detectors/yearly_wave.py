@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ...stats.autocorrelated_fits import Floats, autocorrelation, gls, ols
+from ...stats.autocorrelated_fits import Floats, last_t
 from ...tables import Grain
 from .tested_series import Series
 
@@ -28,11 +28,9 @@ def beside_a_wave(series: Series, grain: Grain) -> float:
         return 0.0
     angle = 2 * np.pi * np.arange(n) / grain.per_year
     design = np.column_stack([np.ones(n), np.sin(angle), np.cos(angle), _claimed(series, n)])
-    phi = max(0.0, autocorrelation(ols(design, y).residual, design.shape[1]))
-    fit = gls(design, y, phi)
-    t = float(fit.beta[-1] / fit.error[-1]) if fit.error[-1] > 0 else np.inf
+    t, df = last_t(design, y)
     places = 1 if series.path.shape == "line" else n
-    return min(1.0, float(2 * stdtr(fit.df, -abs(t))) * places)
+    return min(1.0, float(2 * stdtr(df, -abs(t))) * places)
 
 
 def _claimed(series: Series, n: int) -> Floats:

@@ -377,16 +377,18 @@ def _week(text: str) -> datetime | None:
     match = _WEEK.match(text)
     if match is None:
         return None
-    monday = date.fromisocalendar(int(match["y"] or match["y2"]), int(match["w"] or match["w2"]), 1)
+    return _monday(match)
+
+
+def _monday(match: re.Match[str]) -> datetime:
+    """The first day of a week of a year."""
+    monday = date.fromisocalendar(_year(match["y"] or match["y2"]), int(match["w"] or match["w2"]), 1)
     return datetime.combine(monday, datetime.min.time())
 
 
 def _fiscal_week(text: str) -> datetime | None:
     match = _FISCAL_WEEK.match(text)
-    if match is None:
-        return None
-    monday = date.fromisocalendar(_year(match["y"] or match["y2"]), int(match["w"] or match["w2"]), 1)
-    return datetime.combine(monday, datetime.min.time())
+    return None if match is None else _monday(match)
 
 
 def _fiscal_period(text: str) -> datetime | None:
