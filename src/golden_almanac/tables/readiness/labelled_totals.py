@@ -17,7 +17,7 @@ from .. import Column, Role, Table
 from ..problems import Problem, Step
 from ..reading_guide import Guide
 from .empty_columns import overflows
-from .reckoned_totals import reckoned
+from .reckoned_totals import reckoned, side_by_side
 from .repairs import SET_ASIDE, set_aside
 
 #: What is a total as a whole label, not only as a word of one; and what may be one ("All risks" may be a product).
@@ -80,18 +80,7 @@ def _checked(table: Table, column: Column, amounts: list[str]) -> Table:
 def _groups(table: Table, column: Column, mine: Mask, parts: Mask) -> npt.NDArray[np.int64]:
     """Which rows belong together: those with the same date and the same labels of other columns; a column in which the
     total has a label of its own, as a code of it, tells none apart."""
-    group = np.zeros(mine.size, dtype=np.int64)
-    for other in table.columns:
-        if other.role is Role.TIME:
-            codes = np.unique(table.days(other.name), return_inverse=True)[1].astype(np.int64)
-        elif other.role is Role.DIMENSION and other.name != column.name and other.type == "text":
-            codes = table.codes(other.name)[0].astype(np.int64)
-            if not np.isin(codes[mine], codes[parts]).all():
-                continue
-        else:
-            continue
-        group = np.unique(group * (int(codes.max(initial=0)) + 2) + codes + 1, return_inverse=True)[1].astype(np.int64)
-    return group
+    return side_by_side(table, column, lambda codes: bool(np.isin(codes[mine], codes[parts]).all()))
 
 
 def _is_total(

@@ -8,7 +8,7 @@ that chance would not do it.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import numpy.typing as npt
@@ -47,20 +47,32 @@ def reckoned(table: Table, column: Column, amounts: Sequence[str]) -> list[str]:
 
 
 def _periods(table: Table, column: Column, codes: npt.NDArray[np.int32]) -> tuple[npt.NDArray[np.int64], int]:
-    """Which rows stand side by side: those of one date and one label of each other column; a column in which every
-    label has one of its own (its code, its section) tells none apart."""
-    group = np.zeros(codes.size, dtype=np.int64)
+    """Which rows stand side by side, and how many places there are; a column in which every label has one of its own
+    (its code, its section) tells none apart."""
+
+    def apart(own: npt.NDArray[np.int64]) -> bool:
+        pairs = codes.astype(np.int64) * (int(own.max(initial=0)) + 1) + own
+        return bool(np.unique(pairs).size > np.unique(codes).size)
+
+    group = side_by_side(table, column, apart)
+    return group, int(group.max(initial=0)) + 1
+
+
+def side_by_side(table: Table, column: Column, apart: Callable[[npt.NDArray[np.int64]], bool]) -> npt.NDArray[np.int64]:
+    """A number for the date and the labels of other columns of each row, shape (rows,), by those columns whose codes
+    tell rows `apart`."""
+    group = np.zeros(table.rows, dtype=np.int64)
     for other in table.columns:
         if other.role is Role.TIME:
             own = np.unique(table.days(other.name), return_inverse=True)[1].astype(np.int64)
         elif other.role is Role.DIMENSION and other.name != column.name and other.type == "text":
             own = table.codes(other.name)[0].astype(np.int64)
-            if np.unique(codes.astype(np.int64) * (int(own.max(initial=0)) + 1) + own).size <= np.unique(codes).size:
+            if not apart(own):
                 continue
         else:
             continue
         group = np.unique(group * (int(own.max(initial=0)) + 2) + own + 1, return_inverse=True)[1].astype(np.int64)
-    return group, int(group.max(initial=0)) + 1
+    return group
 
 
 def _in_runs(matrix: Floats, order: npt.NDArray[np.intp]) -> set[int]:
